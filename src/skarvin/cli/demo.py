@@ -1,0 +1,35 @@
+"""`skarvin demo`: the whole job on made-up data."""
+
+import sys
+from pathlib import Path
+
+import click
+
+from skarvin.cli.output import PATH
+from skarvin.demo.walk import lay_out, walk
+
+
+@click.command()
+@click.argument("folder", type=PATH, default=Path("tidewrack"), metavar="[FOLDER]")
+def command(folder: Path) -> int:
+    """Lay out made-up data in a new FOLDER [default: tidewrack] and do the whole job on it."""
+    lay_out(folder)
+
+    def say(text: str) -> None:
+        click.echo(text)
+        sys.stdout.flush()
+
+    code = walk(folder, say)
+    if not code:
+        say(
+            "\n---\n\n"
+            f"All of it lies in {folder}:\n"
+            "  transfer.toml              the transfer: change it, then preview again\n"
+            "  registry-form-import.csv   what the registry takes\n"
+            "  report.html                the report: open it in a browser, print it, file it\n"
+            "  ledger.json                every mark and its fate, for machines\n"
+            "  registry-form-restore.csv  puts the registry back as it was\n\n"
+            "Marks that are held need a person: correct them in a copy of the export, or decide in transfer.toml.\n"
+            f"Now it is yours: cd {folder}"
+        )
+    return code

@@ -1,0 +1,97 @@
+"""`skarvin draft`: proposes the transfer."""
+
+from decimal import Decimal
+from pathlib import Path
+
+import click
+
+from skarvin.cli.output import PATH, heading, transfer_option
+from skarvin.cli.table import Head, format_table
+from skarvin.core.findings import Finding, Misused, counted
+from skarvin.core.grid.save import Delivery
+from skarvin.core.marks.numbers import plain, read_number
+from skarvin.core.transfer.draft import Draft, ItemProposal, Maxima, draft, is_maximum_open
+from skarvin.core.transfer.wording import draft_text
+
+_HEADS = (
+    Head("from", most=30),
+    Head("to", most=30),
+    Head("out of", rank=2, is_number=True),
+    Head("because", rank=1),
+)
+_OUT_OF_HELP = (
+    "The maximum of the {side} items whose headings give none: a number, or 'HEADING=NUMBER' for one. Repeatable."
+)
+
+
+@click.command()
+@click.argument("export", type=PATH)
+@click.argument("template", type=PATH)
+@click.option("--from-out-of", multiple=True, metavar="[HEADING=]NUMBER", help=_OUT_OF_HELP.format(side="export's"))
+@click.option("--to-out-of", multiple=True, metavar="[HEADING=]NUMBER", help=_OUT_OF_HELP.format(side="template's"))
+@transfer_option
+def command(
+    export: Path, template: Path, from_out_of: tuple[str, ...], to_out_of: tuple[str, ...], transfer: Path
+) -> None:
+    """Propose how to move the marks of EXPORT into TEMPLATE, and write the proposal to transfer.toml.
+
+    TEMPLATE is the target system's own blank form, sample or current export. Neither file is ever written to.
+    """
+    with Delivery(replace=False, inputs=[export, template]) as delivery:
+        if transfer.exists():
+            mend = "Work on it, or name another with --transfer."
+            raise Misused(Finding("exists", f"'{transfer}' is there already and is never overwritten", None, mend))
+        proposal = draft(export, template, _maxima(from_out_of), _maxima(to_out_of))
+        delivery.stage(transfer, [draft_text(proposal, transfer).encode()])
+        delivery.commit()
+    click.echo(_text(proposal, transfer))
+
+
+def _maxima(given: tuple[str, ...]) -> Maxima:
+    every: Decimal | None = None
+    single: dict[str, Decimal] = {}
+    for text in given:
+        name, _, number = text.rpartition("=")
+        maximum = read_number(number)
+        if maximum is None or maximum <= 0:
+            raise Misused(Finding("no-maximum", f"'{number}' is no maximum", None, "Write a number above zero."))
+        if name:
+            single[name] = maximum
+        else:
+            every = maximum
+    return Maxima(every, single)
+
+
+def _text(proposal: Draft, transfer: Path) -> str:
+    found = proposal.identifier
+    students = (
+        f"  students: '{found.source.heading}' with '{found.target.heading}', {found.met} of {found.of} meet"
+        if found.source and found.target
+        else "  students: no identifier of one file meets one of the other"
+    )
+    parts = [
+        heading(f"{proposal.source.file.name} -> {proposal.target.file.name}"),
+        students,
+        "",
+        format_table(_HEADS, [_row(item) for item in proposal.items]),
+        "",
+        f"Written: {transfer}. Read it through; every proposal has its reason beside it.",
+    ]
+    if proposal.open_points:
+        points = counted(proposal.open_points, "point is", "points are")
+        parts.append(f'{points} left open for you, marked "?"')
+    return "\n".join([*parts, "Next: skarvin preview"])
+
+
+def _row(item: ItemProposal) -> tuple[str, ...]:
+    proposal = item.proposal
+    maxima = [item.from_out_of, item.to_out_of] if proposal.target else [item.from_out_of]
+    out_of = " -> ".join("?" if one is None else plain(one) for one in dict.fromkeys(maxima))
+    if proposal.target:
+        because = "open: one maximum is missing" if is_maximum_open(item) else proposal.reason
+        to = proposal.target.title
+    elif proposal.candidates:
+        to, because = "?", f"open: {proposal.reason}"
+    else:
+        to, because = "(left out)", proposal.reason
+    return (proposal.source.title, to, "" if out_of == "?" else out_of, because)

@@ -1,0 +1,106 @@
+"""The entry point: the commands in the order of work, and the one place where errors become exit codes.
+
+Exit codes (docs/exit-codes.md):
+
+    0   all accounted for and nothing held
+    1   done, but something is held
+    2   wrong usage
+    3   an input cannot be read or understood
+    4   refused, nothing written
+    70  a fault of Skarvin itself
+"""
+
+import gc
+import sys
+import traceback
+from importlib import import_module
+from pathlib import Path
+
+import click
+
+from skarvin import __version__
+from skarvin.core.findings import Misused, Refused, SkarvinError, Unreadable
+
+_EXIT_CODES: dict[type[SkarvinError], int] = {Misused: 2, Unreadable: 3, Refused: 4}
+_MOST_FINDINGS = 12
+_FAULT = 70
+
+ORDER_OF_WORK = """\
+Skarvin moves marks from one system's export into another's import file,
+and accounts for every one of them.
+
+  1  skarvin look FILE               what is in a file
+  2  skarvin draft EXPORT TEMPLATE   proposes the transfer: transfer.toml
+  3  skarvin preview                 what would change; writes nothing
+  4  skarvin write                   the import file and the report
+
+  new here?   skarvin demo           the whole job on made-up data
+  more        skarvin COMMAND --help
+"""
+_COMMANDS = ("look", "draft", "preview", "write", "demo")
+
+
+class _Commands(click.Group):
+    """Loads a command's module only when the command is asked for."""
+
+    def list_commands(self, ctx: click.Context) -> list[str]:  # noqa: ARG002 - Click's signature
+        return list(_COMMANDS)
+
+    def get_command(self, ctx: click.Context, cmd_name: str) -> click.Command | None:  # noqa: ARG002
+        if cmd_name not in _COMMANDS:
+            return None
+        command: click.Command = import_module(f"skarvin.cli.{cmd_name}").command
+        return command
+
+
+@click.group(cls=_Commands, invoke_without_command=True, context_settings={"help_option_names": ["-h", "--help"]})
+@click.version_option(__version__, message="skarvin %(version)s")
+@click.pass_context
+def commands(context: click.Context) -> None:
+    """Move marks between learning systems, with every mark accounted for."""
+    if context.invoked_subcommand is None:
+        click.echo(ORDER_OF_WORK, nl=False)
+
+
+def main() -> None:
+    """Run the command line and leave with its exit code."""
+    gc.disable()  # one short job: tidying up between its millions of texts would take longer than the job
+    for stream in (sys.stdout, sys.stderr):
+        stream.reconfigure(errors="replace")  # type: ignore[union-attr]
+    sys.exit(run())
+
+
+def run() -> int:
+    """Run the command line; return its exit code."""
+    try:
+        result = commands(standalone_mode=False)
+    except SkarvinError as error:
+        return _say(error)
+    except click.exceptions.Exit as leaving:
+        return leaving.exit_code
+    except click.ClickException as error:
+        error.show()
+        return error.exit_code
+    except (click.Abort, KeyboardInterrupt):
+        click.echo("Stopped; nothing was written.", err=True)
+        return _EXIT_CODES[Refused]
+    except Exception as error:  # noqa: BLE001 - the last stop: no student's data may reach a trace
+        return _say_fault(error)
+    return result if isinstance(result, int) else 0
+
+
+def _say_fault(error: Exception) -> int:
+    """Say that Skarvin itself is at fault, and where, without any value from the data."""
+    click.echo(f"{click.style('fault:', fg='red')} Skarvin itself failed ({type(error).__name__}).", err=True)
+    for frame in traceback.extract_tb(error.__traceback__)[-4:]:
+        click.echo(f"  {Path(frame.filename).name}, line {frame.lineno}, in {frame.name}", err=True)
+    click.echo("No input was changed. Please report these lines; they hold nothing of your data.", err=True)
+    return _FAULT
+
+
+def _say(error: SkarvinError) -> int:
+    for finding in error.findings[:_MOST_FINDINGS]:
+        click.echo(f"{click.style('error:', fg='red')} {finding}", err=True)
+    if len(error.findings) > _MOST_FINDINGS:
+        click.echo(f"... and {len(error.findings) - _MOST_FINDINGS} more of this kind", err=True)
+    return _EXIT_CODES[type(error)]

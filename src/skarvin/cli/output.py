@@ -1,0 +1,38 @@
+"""What the commands share: their common options, and printing a result as text or as JSON."""
+
+import json
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any, TypeVar
+
+import click
+
+from skarvin.core.findings import Place
+
+Command = TypeVar("Command", bound=Callable[..., Any])
+PATH = click.Path(path_type=Path)
+
+json_option = click.option("--json", "as_json", is_flag=True, help="Print the same as JSON.")
+transfer_option = click.option(
+    "--transfer", "transfer", type=PATH, default=Path("transfer.toml"), show_default=True, help="The transfer to use."
+)
+
+
+def print_json(data: Any) -> None:  # noqa: ANN401 - whatever JSON can hold
+    """Print data as JSON."""
+    click.echo(json.dumps(data, ensure_ascii=False, indent=2))
+
+
+def heading(text: str) -> str:
+    """Return a heading for a part of a command's output."""
+    return click.style(text, bold=True)
+
+
+def more(shown: int, total: int, flag: str) -> str:
+    """Return the line that says what a cut list leaves out, or nothing."""
+    return f"  ... {total - shown} more; {flag} shows them" if total > shown else ""
+
+
+def place_in(place: Place | None) -> str:
+    """Return a place without its file, for lists about one file."""
+    return str(Place(Path(), place.row, place.column, place.heading, place.line)).lstrip(", ") if place else ""

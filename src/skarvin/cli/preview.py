@@ -1,0 +1,44 @@
+"""`skarvin preview`: what would change."""
+
+from pathlib import Path
+
+import click
+
+from skarvin.cli.output import heading, json_option, print_json, transfer_option
+from skarvin.cli.settled import SHORT, format_items, format_marks, format_samples, format_students
+from skarvin.cli.table import wrap
+from skarvin.core.transfer.carry_out import Settled, settle_transfer
+from skarvin.reports.data import settled_data
+from skarvin.reports.verdict import needs_a_person, verdict
+
+
+@click.command()
+@transfer_option
+@click.option("--all", "show_all", is_flag=True, help="Show long lists whole.")
+@json_option
+def command(transfer: Path, show_all: bool, as_json: bool) -> int:
+    """Show what a write would do, item by item and mark by mark. Writes nothing."""
+    settled = settle_transfer(transfer)
+    if as_json:
+        print_json(settled_data(settled))
+    else:
+        click.echo(_text(settled, None if show_all else SHORT))
+    return int(settled.is_anything_held)
+
+
+def _text(settled: Settled, most: int | None) -> str:
+    sides = settled.sides
+    parts = [
+        heading(f"{sides.source.grid.file.name} -> {sides.target.grid.file.name}"),
+        wrap(verdict(settled, is_written=False)),
+        wrap(needs_a_person(settled)),
+        "",
+        format_items(settled),
+        "",
+        format_students(settled, most),
+        format_marks(settled, most),
+        format_samples(settled),
+        "",
+        "Nothing was written. Next: skarvin write",
+    ]
+    return "\n".join(part for index, part in enumerate(parts) if part or (index and parts[index - 1]))

@@ -1,0 +1,164 @@
+"""A settled transfer as text: item by item, the students, the replaced and the held marks, sample rows."""
+
+from collections.abc import Sequence
+
+from skarvin.cli.output import heading, more
+from skarvin.cli.table import Head, format_table
+from skarvin.core.findings import column_letter, counted
+from skarvin.core.gradebook import Student
+from skarvin.core.ledger.fates import Fate
+from skarvin.core.ledger.ledger import Entry, Line
+from skarvin.core.ledger.totals import ItemTotals
+from skarvin.core.marks.numbers import plain
+from skarvin.core.transfer.carry_out import Settled
+
+SHORT = 12
+_ITEM_HEADS = (
+    Head("from", most=30),
+    Head("to", rank=2, most=26),
+    Head("out of", rank=1, is_number=True),
+    *(Head(fate.value, is_number=True) for fate in Fate),
+)
+_SAMPLES = 3
+
+
+def format_items(settled: Settled) -> str:
+    """Return a table with one line an item: what feeds what, and the count of each fate."""
+    rows = [_item_row(totals) for totals in settled.totals]
+    total = ("all items", "", "", *(f"{settled.ledger.fates[fate]:,}" for fate in Fate))
+    return f"{heading('Items')}\n{format_table(_ITEM_HEADS, [*rows, total])}"
+
+
+def _item_row(totals: ItemTotals) -> tuple[str, ...]:
+    item, rule = totals.item, totals.item.rule
+    maxima = [plain(one) for one in (rule.from_out_of, rule.to_out_of) if one is not None]
+    out_of = " -> ".join(dict.fromkeys(maxima))
+    target = item.target.title if item.target else "(left out)"
+    return (item.source.title, target, out_of, *(f"{totals.fates[fate]:,}" for fate in Fate))
+
+
+def format_students(settled: Settled, most: int | None = SHORT) -> str:
+    """Return who is paired, and everyone who isn't."""
+    pairing, sides = settled.pairing, settled.sides
+    by = f"'{sides.source.identifier.heading}' with '{sides.target.identifier.heading}'"
+    parts = [heading("Students"), f"  {len(pairing.pairs):,} paired by {by}"]
+    if pairing.needed:
+        needed = ", ".join(f"{step} ({count:,})" for step, count in pairing.needed.items())
+        parts.append(f"  set aside so that identifiers meet: {needed}")
+    held = {one.student.row: one.reason for one in pairing.held}
+    held_there = {one.student.row: one.reason for one in pairing.held_target}
+    groups: list[tuple[str, Sequence[Student], dict[int, str]]] = [
+        ("held, in the export", [one.student for one in pairing.held], held),
+        ("held, in the template", [one.student for one in pairing.held_target], held_there),
+        ("only in the export", pairing.source_only, {}),
+        ("only in the template", pairing.target_only, {}),
+        ("not to be moved", pairing.left_out, {}),
+        ("no student, by name", sides.source.struck, {}),
+    ]
+    for title, students, reasons in groups:
+        if not students:
+            continue
+        parts.append(f"  {len(students):,} {title}:")
+        shown = students[:most]
+        parts += [f"    {_student(student, reasons)}" for student in shown]
+        parts += filter(None, [more(len(shown), len(students), "--all")])
+    return "\n".join(parts)
+
+
+def _student(student: Student, reasons: dict[int, str]) -> str:
+    reason = reasons.get(student.row)
+    words = [f"row {student.row + 1}", student.identifier.strip() or "(no identifier)", student.name]
+    return "  ".join(filter(None, words)) + (f": {reason}" if reason else "")
+
+
+def format_marks(settled: Settled, most: int | None = SHORT) -> str:
+    """Return each replaced mark, old and new, each held one with its reason, and those that rounding changed."""
+    parts = []
+    replaced = list(settled.ledger.lines([Fate.CHANGED]))
+    if replaced:
+        heads: tuple[Head, ...] = (
+            Head("student", most=28),
+            Head("item", most=30),
+            Head("was", is_number=True),
+            Head("now", is_number=True),
+            Head("template", rank=1),
+        )
+        rows = [_replaced(line) for line in replaced[:most]]
+        parts += ["", heading(f"Replaced: {counted(len(replaced), 'mark')}"), format_table(heads, rows)]
+        parts += filter(None, [more(len(rows), len(replaced), "--all")])
+    held = list(settled.ledger.lines([Fate.HELD]))
+    if held:
+        heads = (Head("export"), Head("student", most=28), Head("item", rank=1, most=30), Head("held because"))
+        rows = [_held(line) for line in held[:most]]
+        parts += ["", heading(f"Held: {counted(len(held), 'mark')}"), format_table(heads, rows)]
+        parts += filter(None, [more(len(rows), len(held), "--all")])
+    rounded = sum(count for totals in settled.totals for _, count in totals.rounded)
+    if rounded:
+        parts += ["", heading(f"Rounded: {counted(rounded, 'mark')}"), *_rounded(settled, most)]
+    return "\n".join(parts)
+
+
+def _replaced(line: Line) -> tuple[str, ...]:
+    target, item = line.entry.target, line.item.target
+    cell = f"{column_letter(item.index)}{target.row + 1}" if target and item else ""
+    return (
+        _name(line.entry),
+        item.title if item else "",
+        line.outcome.held.strip(),
+        line.outcome.written or "",
+        cell,
+    )
+
+
+def _held(line: Line) -> tuple[str, ...]:
+    source = line.entry.source
+    cell = f"{line.item.source.letter}{source.row + 1}" if source else ""
+    return (cell, _name(line.entry), line.item.source.title, line.outcome.reason)
+
+
+def _name(entry: Entry) -> str:
+    student = entry.source or entry.target
+    return (student.name or student.identifier.strip()) if student else ""
+
+
+def _rounded(settled: Settled, most: int | None) -> list[str]:
+    lines = [
+        f"  {totals.item.source.title}: '{outcome.source.strip()}' becomes {outcome.written}"
+        + (f" ({count:,} times)" if count > 1 else "")
+        for totals in settled.totals
+        for outcome, count in totals.rounded
+    ]
+    shown = lines[:most]
+    return [*shown, *filter(None, [more(len(shown), len(lines), "--all")])]
+
+
+def format_samples(settled: Settled) -> str:
+    """Return a few of the template's rows before and after."""
+    fed = settled.ledger.fed
+    moved = {Fate.SENT, Fate.CHANGED}
+    codes = {code for code, outcome in enumerate(settled.ledger.outcomes) if outcome.fate in moved}
+    sample: list[Entry] = []
+    for entry in settled.ledger.entries:
+        if entry.source and entry.target and not codes.isdisjoint(entry.codes):
+            sample.append(entry)
+        if len(sample) == _SAMPLES:
+            break
+    if not sample:
+        return ""
+    heads = (
+        Head("student", most=24),
+        Head("row", rank=len(fed) + 2, is_number=True),
+        Head(""),
+        *(
+            Head(item.target.title if item.target else "", rank=position + 1, is_number=True, most=16)
+            for position, item in enumerate(fed)
+        ),
+    )
+    rows = []
+    for entry in sample:
+        outcomes = [settled.ledger.outcomes[code] for code in entry.codes[: len(fed)]]
+        row = str(entry.target.row + 1) if entry.target else ""
+        rows.append((_name(entry), row, "before", *(outcome.held.strip() or "-" for outcome in outcomes)))
+        after = [outcome.held.strip() if outcome.written is None else outcome.written for outcome in outcomes]
+        rows.append(("", "", "after", *(text or "-" for text in after)))
+    return f"\n{heading('Sample rows of the template')}\n{format_table(heads, rows)}"

@@ -1,0 +1,97 @@
+"""Text that fits the terminal. In a table the least important column goes first, and a name is never wrapped."""
+
+import shutil
+import textwrap
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+_GAP = 2
+_LEAST_WIDTH = 80
+_MOST_WIDTH = 100
+
+
+@dataclass(frozen=True, slots=True)
+class Head:
+    """The head of a table's column.
+
+    A text longer than `most` is cut; where room is short, down to `least`. Where that isn't enough, the column with
+    the highest `rank` goes first, and one of rank 0 never.
+    """
+
+    title: str
+    rank: int = 0
+    is_number: bool = False
+    most: int | None = None
+    least: int | None = None
+
+
+def screen_width() -> int:
+    """Return how many columns there are to write in; a pipe gets as many as COLUMNS says, or 80."""
+    return max(_LEAST_WIDTH, shutil.get_terminal_size((_LEAST_WIDTH, 24)).columns)
+
+
+def width_of(text: str) -> int:
+    """Return how many columns of a terminal a text takes."""
+    if text.isascii():
+        return len(text)
+    from wcwidth import wcswidth  # noqa: PLC0415 - plain text does without
+
+    return max(wcswidth(text), 0)
+
+
+def wrap(text: str) -> str:
+    """Return a sentence in lines that fit the screen."""
+    return textwrap.fill(text, min(screen_width(), _MOST_WIDTH))
+
+
+def format_table(heads: Sequence[Head], rows: Sequence[Sequence[str]], *, indent: int = 2, width: int = 0) -> str:
+    """Return the rows below their heads as aligned text, no wider than the screen."""
+    width = (width or screen_width()) - indent
+    lines = [[_one_line(text) for text in row] for row in rows]
+    widths = [
+        min(max(width_of(text) for text in [head.title, *(row[index] for row in lines)]), head.most or width)
+        for index, head in enumerate(heads)
+    ]
+    kept = _fit(heads, widths, width)
+    room = width - sum(kept.values()) - _GAP * (len(kept) - 1)
+    for index in sorted(kept, key=lambda index: heads[index].rank):
+        extra = max(0, min(room, widths[index] - kept[index]))
+        kept[index] += extra
+        room -= extra
+    shown = [[head.title for head in heads], *lines]
+    return "\n".join(" " * indent + _line(heads, kept, row) for row in shown)
+
+
+def _line(heads: Sequence[Head], widths: dict[int, int], row: Sequence[str]) -> str:
+    cells = []
+    for index, width in widths.items():
+        text = _cut(row[index], width)
+        space = " " * (width - width_of(text))
+        cells.append(space + text if heads[index].is_number else text + space)
+    return (" " * _GAP).join(cells).rstrip()
+
+
+def _fit(heads: Sequence[Head], widths: list[int], width: int) -> dict[int, int]:
+    """Return the columns that fit, each with the least width it can do with."""
+    kept = {
+        index: min(width_of_it, max(head.least or width_of_it, len(head.title)))
+        for index, (head, width_of_it) in enumerate(zip(heads, widths, strict=True))
+    }
+    while sum(kept.values()) + _GAP * (len(kept) - 1) > width:
+        worst = max(kept, key=lambda index: (heads[index].rank, index))
+        if not heads[worst].rank:
+            break
+        del kept[worst]
+    return kept
+
+
+def _one_line(text: str) -> str:
+    return "".join(sign if sign.isprintable() else "·" for sign in text)
+
+
+def _cut(text: str, most: int) -> str:
+    if width_of(text) <= most:
+        return text
+    while width_of(text) > most - 1:
+        text = text[:-1]
+    return f"{text}…"

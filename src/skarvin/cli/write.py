@@ -1,0 +1,64 @@
+"""`skarvin write`: the import file, the report, the ledger, and the file that puts everything back."""
+
+from collections.abc import Iterator
+from datetime import datetime
+from pathlib import Path
+
+import click
+
+from skarvin.cli.output import PATH, json_option, print_json, transfer_option
+from skarvin.cli.settled import format_items
+from skarvin.cli.table import wrap
+from skarvin.core.findings import counted
+from skarvin.core.transfer.carry_out import Written, outputs_for, settle_transfer, write_transfer
+from skarvin.reports.data import Data, ledger_json, written_data
+from skarvin.reports.verdict import needs_a_person, verdict
+
+
+@click.command()
+@transfer_option
+@click.option("--into", type=PATH, help="The folder for the new files. [default: the template's folder]")
+@click.option("--replace", is_flag=True, help="Replace files of the same names.")
+@json_option
+def command(transfer: Path, into: Path | None, replace: bool, as_json: bool) -> int:
+    """Write the import file, look at it again, and write the report that proves what was moved."""
+    settled = settle_transfer(transfer)
+    outputs = outputs_for(settled, into or settled.sides.target.grid.file.parent)
+    when = datetime.now().astimezone().isoformat(timespec="seconds")
+    ledger: Data = {}
+
+    def report(written: Written, staged: Path) -> Iterator[tuple[Path, bytes]]:
+        from skarvin.reports.page import page  # noqa: PLC0415 - a refused run does without
+
+        ledger.update(written_data(written, when, staged))
+        yield outputs.data, ledger_json(ledger)
+        yield outputs.page, page(written, ledger).encode()
+
+    written = write_transfer(settled, outputs, report, replace_existing=replace)
+    if as_json:
+        print_json(ledger)
+    else:
+        click.echo(_text(written))
+    return int(settled.is_anything_held)
+
+
+def _text(written: Written) -> str:
+    settled, outputs = written.settled, written.outputs
+    differing = sum(written.second_look.differing.values())
+    seen = f"{counted(written.second_look.rows, 'row')} read again"
+    differ = f"{counted(differing, 'cell differs', 'cells differ')} from the template, as the ledger says"
+    parts = [
+        wrap(verdict(settled, is_written=True)),
+        wrap(f"Second look: {seen}, {differ}."),
+        wrap(needs_a_person(settled)),
+        "",
+        format_items(settled),
+        "",
+        f"Import file  {outputs.import_file}",
+        f"Report       {outputs.page}",
+        f"Ledger       {outputs.data}",
+        f"Restore      {outputs.restore}   (puts the target back as it was)",
+        "",
+        "Next: read the report, then upload the import file.",
+    ]
+    return "\n".join(part for index, part in enumerate(parts) if part or (index and parts[index - 1]))

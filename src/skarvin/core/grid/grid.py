@@ -1,0 +1,69 @@
+"""One rectangle of text cells, as read from a file, before anything is understood."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import cached_property
+from itertools import islice
+from pathlib import Path
+
+from skarvin.core.findings import Place
+from skarvin.core.grid.dialect import Dialect, line_end_title
+from skarvin.core.grid.encoding import Encoding
+
+
+@dataclass(frozen=True)
+class Grid:
+    """The records of a delimited text, cut into cells when they are asked for.
+
+    Rows and columns are counted from 0 here; `place` turns them into what a person sees.
+    """
+
+    file: Path
+    encoding: Encoding
+    dialect: Dialect
+    records: list[str]
+    ends: list[str]
+
+    def __len__(self) -> int:
+        return len(self.records)
+
+    def cells(self, row: int) -> list[str]:
+        """Return the cells of a row as a reader sees them."""
+        return self.dialect.values(self.records[row])
+
+    def raw_cells(self, row: int) -> list[str]:
+        """Return the cells of a row as they stand in the file."""
+        return self.dialect.raw_cells(self.records[row])
+
+    def first_cells(self, row: int, count: int) -> list[str]:
+        """Return at least the first `count` cells of a row, without cutting up the rest."""
+        record = self.records[row]
+        if self.dialect.quote in record:
+            return self.dialect.values(record)
+        return record.split(self.dialect.delimiter, count)
+
+    def rows(self, start: int = 0) -> Iterator[list[str]]:
+        """Yield the cells of each row from `start` on."""
+        return map(self.dialect.values, islice(self.records, start, None))
+
+    def is_blank(self, row: int) -> bool:
+        """Tell whether no cell of the row says anything."""
+        return not self.records[row].strip(f"{self.dialect.delimiter}{self.dialect.quote} ")
+
+    @cached_property
+    def widths(self) -> list[int]:
+        """The number of cells in each row."""
+        delimiter, quote = self.dialect.delimiter, self.dialect.quote
+        return [
+            len(self.dialect.values(record)) if quote in record else record.count(delimiter) + 1
+            for record in self.records
+        ]
+
+    @property
+    def line_ends(self) -> str:
+        """The line ends in a person's words."""
+        return line_end_title(self.ends)
+
+    def place(self, row: int | None = None, column: int | None = None, heading: str | None = None) -> Place:
+        """Return where a row or a cell stands, as a person counts."""
+        return Place(self.file, None if row is None else row + 1, column, heading)

@@ -1,0 +1,114 @@
+"""Files that appear whole or not at all, readable by their owner alone."""
+
+import contextlib
+import os
+import tempfile
+from collections.abc import Iterable
+from pathlib import Path
+from types import TracebackType
+from typing import Self
+
+from skarvin.core.findings import Finding, Place, Refused
+
+
+class Delivery:
+    """Several new files that appear together.
+
+    Each is written under a temporary name beside its own and put in place by `commit`; left without a commit,
+    the temporary files are gone. Raises `Refused` for whatever the disk doesn't let it do.
+    """
+
+    def __init__(self, *, replace: bool, inputs: Iterable[Path]) -> None:
+        self._replace = replace
+        self._inputs = [path.resolve() for path in inputs]
+        self._staged: dict[Path, Path] = {}
+
+    def __enter__(self) -> Self:
+        return self
+
+    def __exit__(self, _type: type[BaseException] | None, _: BaseException | None, __: TracebackType | None) -> None:
+        for temporary in self._staged.values():
+            temporary.unlink(missing_ok=True)
+        self._staged.clear()
+
+    def check(self, *paths: Path) -> None:
+        """Refuse now what `stage` and `commit` would refuse later."""
+        for path in paths:
+            if path.resolve() in self._inputs:
+                raise _refused(
+                    path,
+                    "onto-input",
+                    "this file is an input and is never written to",
+                    "Choose another name.",
+                )
+            if path.is_dir():
+                raise _refused(path, "folder", "a folder has this name", "Choose another name.")
+            if path.exists() and not self._replace:
+                raise _refused(path, "exists", "the file is there already", "Give --replace to replace it.")
+
+    def stage(self, path: Path, chunks: Iterable[bytes]) -> Path:
+        """Write the chunks to a temporary file beside `path`, down to the disk, and return where it lies."""
+        self.check(path)
+        try:
+            handle, name = tempfile.mkstemp(prefix=f".{path.name}.", suffix=".part", dir=path.parent)
+            self._staged[path] = temporary = Path(name)
+            with os.fdopen(handle, "wb") as file:
+                file.writelines(chunks)
+                file.flush()
+                os.fsync(file.fileno())
+        except OSError as error:
+            raise _from_os(path, error) from None
+        return temporary
+
+    def commit(self) -> None:
+        """Put every staged file in its place; if one can't be, take the new ones before it away again."""
+        new: list[Path] = []
+        for path, temporary in list(self._staged.items()):
+            is_new = not path.exists()
+            try:
+                if self._replace:
+                    temporary.replace(path)
+                else:
+                    _place_new(temporary, path)
+            except OSError as error:
+                for placed in new:
+                    placed.unlink(missing_ok=True)
+                raise _from_os(path, error) from None
+            del self._staged[path]
+            if is_new:
+                new.append(path)
+            _sync_folder(path.parent)
+
+
+def _place_new(temporary: Path, path: Path) -> None:
+    """Give the file its name unless the name is taken: a link fails where a rename would overwrite."""
+    try:
+        os.link(temporary, path)
+    except FileExistsError:
+        raise
+    except OSError:  # a file system without links
+        if path.exists():
+            raise FileExistsError(17, os.strerror(17), str(path)) from None
+        temporary.rename(path)
+    else:
+        temporary.unlink()
+
+
+def _sync_folder(folder: Path) -> None:
+    """Make the new name itself last through a power cut, where the system can."""
+    with contextlib.suppress(OSError):
+        handle = os.open(folder, os.O_RDONLY)
+        try:
+            os.fsync(handle)
+        finally:
+            os.close(handle)
+
+
+def _from_os(path: Path, error: OSError) -> Refused:
+    reason = (error.strerror or str(error)).lower()
+    mend = "Nothing was written. Make room, or choose a folder that you may write to."
+    return _refused(path, "cannot-write", f"the file can't be written: {reason}", mend)
+
+
+def _refused(path: Path, slug: str, what: str, mend: str) -> Refused:
+    return Refused(Finding(slug, what, Place(path), mend))

@@ -1,0 +1,1 @@
+"""Which source item feeds which target item."""

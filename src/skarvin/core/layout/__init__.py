@@ -1,0 +1,1 @@
+"""Which cells of a grid mean what: headings, student columns, item columns, rows that are no students."""

@@ -1,0 +1,74 @@
+"""How a person names a column: by its heading, by its letter or by its position."""
+
+import re
+from collections.abc import Sequence
+
+from skarvin.core.findings import column_letter
+from skarvin.core.layout.columns import Column
+
+_LETTERS = re.compile("[A-Z]{1,3}")
+
+
+class NoSuchColumn(LookupError):
+    """No column, or more than one, goes by this name; the message says what to write instead."""
+
+
+def find_column(columns: Sequence[Column], name: str) -> Column:
+    """Return the column that `name` means.
+
+    A name in double quotes is a heading. Otherwise `G` is a letter, `7` a position counted from 1, and anything
+    else a heading.
+
+    Raises:
+        NoSuchColumn: none or several fit.
+    """
+    bare = name.strip()
+    if len(bare) > 1 and bare[0] == bare[-1] == '"':
+        return _by_heading(columns, bare[1:-1].strip())
+    by_place = _by_place(columns, bare)
+    by_heading = [column for column in columns if column.heading == bare]
+    if by_place and by_heading and by_heading != [by_place]:
+        raise NoSuchColumn(
+            f"'{bare}' is a heading (column {by_heading[0].letter}) and a place (column {by_place.letter}): "
+            f"""write '"{bare}"' for the heading, or '{by_heading[0].letter}' for its letter"""
+        )
+    return by_place or _by_heading(columns, bare)
+
+
+def name_of(columns: Sequence[Column], column: Column) -> str:
+    """Return the name by which `find_column` finds this column: its heading if that is enough."""
+    for name in (column.heading, f'"{column.heading}"'):
+        try:
+            if name.strip('"') and find_column(columns, name) == column:
+                return name
+        except NoSuchColumn:
+            continue
+    return column.letter
+
+
+def _by_place(columns: Sequence[Column], name: str) -> Column | None:
+    if name.isdecimal() and name.isascii() and 1 <= int(name) <= len(columns):
+        return columns[int(name) - 1]
+    if _LETTERS.fullmatch(name):
+        return next((column for column in columns if column_letter(column.index) == name), None)
+    return None
+
+
+def _by_heading(columns: Sequence[Column], heading: str) -> Column:
+    found = [column for column in columns if column.heading == heading]
+    if len(found) == 1:
+        return found[0]
+    if found:
+        letters = " and ".join(column.letter for column in found)
+        raise NoSuchColumn(
+            f"the heading '{heading}' is used in columns {letters}: write the letter of the one you mean"
+        )
+    raise NoSuchColumn(f"there is no column '{heading}'{_nearest(columns, heading)}")
+
+
+def _nearest(columns: Sequence[Column], heading: str) -> str:
+    from rapidfuzz import process  # noqa: PLC0415 - only for a message
+
+    headings = [column.heading for column in columns if column.heading]
+    best = process.extractOne(heading, headings, processor=str.casefold, score_cutoff=60)
+    return f": did you mean '{best[0]}'?" if best else ""

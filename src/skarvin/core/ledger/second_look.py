@@ -1,0 +1,130 @@
+"""Reads the written file again and compares it with the template and the ledger.
+
+It knows nothing of how the file was written: it takes both files from the disk with the csv module, cell by cell.
+"""
+
+import csv
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from itertools import zip_longest
+from operator import itemgetter, ne
+from pathlib import Path
+
+from skarvin.core.findings import Finding, Place, Refused
+
+_MOST = 5
+
+
+@dataclass(frozen=True, slots=True)
+class Reading:
+    """How both files are to be read."""
+
+    codec: str
+    delimiter: str
+    quote: str
+
+
+@dataclass(frozen=True, slots=True)
+class SecondLook:
+    """What the second look found: the rows compared, and for each column how many cells differ."""
+
+    rows: int
+    differing: dict[int, int]
+
+
+def look_again(  # noqa: PLR0913 - each is a fact of its own, and a bundle would be shared with the writer
+    template: Path,
+    written: Path,
+    reading: Reading,
+    columns: Sequence[int],
+    rows: Mapping[int, Sequence[int]],
+    texts: Sequence[str],
+) -> SecondLook:
+    """Return how the written file differs from the template, having found that it differs as it should.
+
+    Args:
+        template: the file as it was.
+        written: the file as it was written.
+        reading: how to read both.
+        columns: the columns that marks go to, in the order of each row's codes.
+        rows: for each row (from 0) that marks may go to, one code a column.
+        texts: for each code what the cell must say.
+
+    Raises:
+        Refused: any cell, anywhere, says something else than it should.
+    """
+    faults: list[Finding] = []
+    count, flags, width = 0, bytearray(), 0
+    picks = itemgetter(*columns) if len(columns) > 1 else lambda cells: tuple(cells[one] for one in columns)
+    text_of = texts.__getitem__
+    for row, (old, new) in enumerate(zip_longest(_rows(template, reading), _rows(written, reading))):
+        count += 1
+        codes = rows.get(row)
+        if codes is None or old is None or new is None or len(old) != len(new):
+            if old != new:
+                faults.append(_fault(written, row, None, "the row isn't as it was in the template"))
+            continue
+        width = width or len(old)
+        if picks(new) != tuple(map(text_of, codes)):
+            faults += _wrong_cells(written, row, columns, new, [texts[code] for code in codes])
+        flags += bytes(map(ne, old[:width], new[:width]))
+        if old[width:] != new[width:]:
+            faults.append(_fault(written, row, width, "the cell isn't as it was in the template"))
+    differing = {column: flags[column::width].count(1) for column in range(width)}
+    faults += [
+        _fault(written, None, column, f"{number} cells changed in a column that no marks go to")
+        for column, number in differing.items()
+        if number and column not in columns
+    ]
+    if _frame(template) != _frame(written):
+        faults.append(_fault(written, None, None, "its first bytes or line ends aren't as they were in the template"))
+    if faults:
+        raise Refused(
+            *faults[:_MOST],
+            Finding("withdrawn", "the import file isn't what the ledger says and was withdrawn"),
+        )
+    return SecondLook(count, {column: differing.get(column, 0) for column in columns})
+
+
+def _rows(file: Path, reading: Reading) -> Iterator[list[str]]:
+    """Yield the rows of a file; the csv module reads those with quotation marks, and gives the same for the others."""
+    with file.open(encoding=reading.codec, newline="") as lines:
+        reader: Iterator[list[str]]
+        first: list[str] = []
+        reader = csv.reader(_with(first, lines), delimiter=reading.delimiter, quotechar=reading.quote)
+        for line in lines:
+            if reading.quote in line:
+                first.append(line)
+                yield next(reader)
+            else:
+                yield line.rstrip("\r\n").split(reading.delimiter)
+
+
+def _with(first: list[str], lines: Iterator[str]) -> Iterator[str]:
+    """Yield what was put into `first`, and lines whenever there is nothing in it."""
+    while True:
+        if first:
+            yield first.pop()
+        else:
+            line = next(lines, None)
+            if line is None:
+                return
+            yield line
+
+
+def _wrong_cells(file: Path, row: int, columns: Sequence[int], cells: list[str], expected: list[str]) -> list[Finding]:
+    return [
+        _fault(file, row, column, f"the cell says '{cells[column]}' and should say '{text}'")
+        for column, text in zip(columns, expected, strict=True)
+        if cells[column] != text
+    ]
+
+
+def _frame(file: Path) -> tuple[bytes, int, int]:
+    """Return what reading cells doesn't show: a byte order mark, and how many line ends of which kind there are."""
+    data = file.read_bytes()
+    return data[:3], data.count(b"\r"), data.count(b"\n")
+
+
+def _fault(file: Path, row: int | None, column: int | None, what: str) -> Finding:
+    return Finding("second-look", what, Place(file, None if row is None else row + 1, column))

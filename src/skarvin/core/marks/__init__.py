@@ -1,0 +1,1 @@
+"""What a mark says, and what it becomes on the other side; always exact decimals."""

@@ -1,0 +1,1 @@
+"""Who is who: identifiers in the form in which they are compared, and the pairing of two gradebooks' students."""

@@ -1,0 +1,61 @@
+"""Identifiers, and what a rule sets aside when two of them are compared."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from itertools import combinations
+from typing import NewType
+
+Identifier = NewType("Identifier", str)
+"""An identifier in the form in which it is compared; only `comparable` makes one."""
+
+
+@dataclass(frozen=True, slots=True)
+class IdentifierRule:
+    """What is set aside when identifiers are compared; space around them always is."""
+
+    ignore_prefix: str = ""
+    ignore_suffix: str = ""
+    ignore_case: bool = False
+    ignore_leading_zeros: bool = False
+
+    @property
+    def steps(self) -> tuple[str, ...]:
+        """The steps that the rule allows, in the order in which they are taken."""
+        allowed = {
+            "space": True,
+            f"prefix '{self.ignore_prefix}'": bool(self.ignore_prefix),
+            f"suffix '{self.ignore_suffix}'": bool(self.ignore_suffix),
+            "case": self.ignore_case,
+            "leading zeros": self.ignore_leading_zeros,
+        }
+        return tuple(step for step, is_allowed in allowed.items() if is_allowed)
+
+    def comparable(self, text: str, steps: Iterable[str] | None = None) -> Identifier:
+        """Return `text` with all that the rule names set aside, or only the given steps of it."""
+        for step in self.steps if steps is None else steps:
+            text = self._take(step, text)
+        return Identifier(text)
+
+    def needed(self, one: str, other: str) -> tuple[str, ...]:
+        """Return the fewest steps after which two texts are equal, that the rule makes equal."""
+        for count in range(len(self.steps) + 1):
+            for steps in combinations(self.steps, count):
+                if self.comparable(one, steps) == self.comparable(other, steps):
+                    return steps
+        return self.steps
+
+    def _take(self, step: str, text: str) -> str:
+        if step == "space":
+            return text.strip()
+        if step == "case":
+            return text.casefold()
+        if step == "leading zeros":
+            return text.lstrip("0") or text[-1:]
+        if step.startswith("prefix"):
+            return _without(text, self.ignore_prefix, ignore_case=self.ignore_case)
+        return _without(text[::-1], self.ignore_suffix[::-1], ignore_case=self.ignore_case)[::-1]
+
+
+def _without(text: str, prefix: str, *, ignore_case: bool) -> str:
+    begins = text.casefold().startswith(prefix.casefold()) if ignore_case else text.startswith(prefix)
+    return text[len(prefix) :] if begins else text

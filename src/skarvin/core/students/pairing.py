@@ -1,0 +1,117 @@
+"""Which source student is which target student, by identifier: unique both ways, or held."""
+
+from collections import Counter
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field
+
+from skarvin.core.findings import listing
+from skarvin.core.gradebook import Student
+from skarvin.core.students.identifiers import Identifier, IdentifierRule
+
+
+@dataclass(frozen=True, slots=True)
+class Pair:
+    """One student on both sides."""
+
+    source: Student
+    target: Student
+
+
+@dataclass(frozen=True, slots=True)
+class HeldStudent:
+    """A student who isn't paired because a person must decide, and why."""
+
+    student: Student
+    slug: str
+    reason: str
+
+
+@dataclass(frozen=True)
+class Pairing:
+    """What became of each student of both sides.
+
+    `needed` counts the pairs that only met once something was set aside, for each thing set aside.
+    """
+
+    pairs: tuple[Pair, ...] = ()
+    held: tuple[HeldStudent, ...] = ()
+    held_target: tuple[HeldStudent, ...] = ()
+    source_only: tuple[Student, ...] = ()
+    target_only: tuple[Student, ...] = ()
+    left_out: tuple[Student, ...] = ()
+    needed: Counter[str] = field(default_factory=Counter)
+
+    @property
+    def share(self) -> float:
+        """The share of source students, other than those left out, who are paired."""
+        asked = len(self.pairs) + len(self.held) + len(self.source_only)
+        return len(self.pairs) / asked if asked else 0.0
+
+
+def pair(
+    source: Sequence[Student], target: Sequence[Student], rule: IdentifierRule, leave_out: Iterable[str] = ()
+) -> Pairing:
+    """Pair the students of two sides whose identifiers meet.
+
+    Args:
+        source: the students whose marks are moved.
+        target: the students who can receive them.
+        rule: what is set aside when identifiers are compared.
+        leave_out: identifiers of source students who are not to be moved.
+    """
+    unwanted = {rule.comparable(text) for text in leave_out}
+    ours, theirs = _by_identifier(source, rule), _by_identifier(target, rule)
+    pairs: list[Pair] = []
+    held: list[HeldStudent] = []
+    source_only: list[Student] = []
+    left_out: list[Student] = []
+    needed: Counter[str] = Counter()
+    for student in source:
+        key = rule.comparable(student.identifier)
+        mine, found = ours[key], theirs.get(key, [])
+        if key in unwanted:
+            left_out.append(student)
+        elif not key:
+            held.append(HeldStudent(student, "no-identifier", "has no identifier"))
+        elif len(mine) > 1:
+            held.append(HeldStudent(student, "identifier-twice", f"identifier also in {_rows(mine, student)}"))
+        elif len(found) > 1:
+            held.append(
+                HeldStudent(student, "identifier-twice-in-target", f"identifier in the template's {_rows(found)}")
+            )
+        elif not found:
+            source_only.append(student)
+        else:
+            pairs.append(Pair(student, found[0]))
+            if student.identifier != found[0].identifier:
+                needed.update(rule.needed(student.identifier, found[0].identifier))
+    taken = {one.target.row for one in pairs}
+    held_target = [
+        HeldStudent(student, "identifier-twice", f"identifier also in {_rows(same, student)}")
+        for key, same in theirs.items()
+        for student in same
+        if len(same) > 1 and key
+    ]
+    settled = taken | {one.student.row for one in held_target}
+    target_only = tuple(student for student in target if student.row not in settled)
+    return Pairing(
+        tuple(pairs),
+        tuple(held),
+        tuple(held_target),
+        tuple(source_only),
+        target_only,
+        tuple(left_out),
+        needed,
+    )
+
+
+def _by_identifier(students: Sequence[Student], rule: IdentifierRule) -> dict[Identifier, list[Student]]:
+    found: dict[Identifier, list[Student]] = {}
+    for student in students:
+        found.setdefault(rule.comparable(student.identifier), []).append(student)
+    return found
+
+
+def _rows(students: list[Student], without: Student | None = None) -> str:
+    rows = [f"row {student.row + 1}" for student in students if student is not without]
+    return listing(rows)

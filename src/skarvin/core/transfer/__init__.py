@@ -1,0 +1,1 @@
+"""One job from end to end: its plan in `transfer.toml`, drafting the plan, and carrying it out."""

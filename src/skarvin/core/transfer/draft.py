@@ -1,0 +1,149 @@
+"""Proposes a transfer: which identifier pairs the students, what feeds what, and every rule with its default."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from decimal import Decimal
+from pathlib import Path
+
+from skarvin.core.findings import Finding, Misused, Unreadable
+from skarvin.core.gradebook import understand
+from skarvin.core.grid.grid import Grid
+from skarvin.core.grid.read import read_grid
+from skarvin.core.items.matching import Proposal, propose
+from skarvin.core.layout.address import NoSuchColumn, find_column
+from skarvin.core.layout.columns import Column, Use
+from skarvin.core.layout.layout import Layout
+from skarvin.core.layout.recognise import recognise
+from skarvin.core.layout.rows import NOT_STUDENTS
+from skarvin.core.students.identifiers import IdentifierRule
+from skarvin.core.students.pairing import pair
+
+_RULES = (
+    IdentifierRule(),
+    IdentifierRule(ignore_case=True),
+    IdentifierRule(ignore_leading_zeros=True),
+    IdentifierRule(ignore_case=True, ignore_leading_zeros=True),
+)
+_WORTH = 0.02
+"""A rule that sets more aside must pair at least this much more of the students."""
+
+
+@dataclass(frozen=True)
+class Maxima:
+    """What the user says about maxima: for every item whose heading is silent, and for single headings."""
+
+    every: Decimal | None = None
+    single: Mapping[str, Decimal] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class IdentifierProposal:
+    """Which columns pair the students, under which rule, and how many meet."""
+
+    source: Column | None
+    target: Column | None
+    rule: IdentifierRule
+    met: int
+    of: int
+
+
+@dataclass(frozen=True, slots=True)
+class ItemProposal:
+    """A proposal for one source item with the maxima of both sides and where they come from."""
+
+    proposal: Proposal
+    from_out_of: Decimal | None
+    to_out_of: Decimal | None
+
+
+@dataclass(frozen=True)
+class Draft:
+    """All that is proposed for one export and one template."""
+
+    source: Grid
+    target: Grid
+    source_layout: Layout
+    target_layout: Layout
+    identifier: IdentifierProposal
+    items: tuple[ItemProposal, ...]
+    struck: tuple[str, ...]
+
+    @property
+    def open_points(self) -> int:
+        """How many points a person must decide before marks can move."""
+        items = sum(1 for item in self.items if item.proposal.candidates and not item.proposal.target)
+        maxima = sum(1 for item in self.items if is_maximum_open(item))
+        return items + maxima + (self.identifier.source is None) + (self.identifier.target is None)
+
+
+def is_maximum_open(item: ItemProposal) -> bool:
+    """Tell whether one maximum is known and the other isn't: whether to rescale is then a person's decision."""
+    return item.proposal.target is not None and (item.from_out_of is None) != (item.to_out_of is None)
+
+
+def draft(export: Path, template: Path, source_maxima: Maxima, target_maxima: Maxima) -> Draft:
+    """Return a proposal for moving the marks of `export` into `template`.
+
+    Raises:
+        Unreadable: a file can't be read or understood.
+        Misused: a maximum is given for a heading that isn't there.
+    """
+    source, target = read_grid(export), read_grid(template)
+    layouts = recognise(source), recognise(target)
+    for layout in layouts:
+        if layout.faults:
+            raise Unreadable(*layout.faults[:5])
+    _check_students(source, layouts[0], "export")
+    _check_students(target, layouts[1], "template")
+    identifier = _propose_identifier(source, target, *layouts)
+    proposals = propose(layouts[0].of_use(Use.ITEM), layouts[1].of_use(Use.ITEM))
+    ours, theirs = _maxima(layouts[0], source_maxima), _maxima(layouts[1], target_maxima)
+    items = tuple(
+        ItemProposal(one, ours.get(one.source.index), theirs.get(one.target.index) if one.target else None)
+        for one in [
+            *proposals,
+            *(Proposal(column, None, "computed by the system") for column in layouts[0].of_use(Use.TOTAL)),
+        ]
+    )
+    first = layouts[0].identifiers[0]
+    book = understand(source, layouts[0], first, [], NOT_STUDENTS)
+    struck = tuple(dict.fromkeys(student.name for student in book.struck))
+    return Draft(source, target, *layouts, identifier, items, struck)
+
+
+def _check_students(grid: Grid, layout: Layout, side: str) -> None:
+    if not layout.identifiers:
+        taken = ", ".join(f"{column.letter} {column.use}" for column in layout.columns[:6])
+        what = f"no column of the {side} tells its students apart (taken for: {taken})"
+        mend = "A student number, user name or address is needed: export the file with one."
+        raise Unreadable(Finding("no-identifier", what, grid.place(layout.heading_row), mend))
+    if all(grid.is_blank(row) for row in range(layout.first_row, len(grid))):
+        mend = f"Export the {side} with its students."
+        raise Unreadable(Finding("no-students", f"the {side} has no students", grid.place(), mend))
+
+
+def _propose_identifier(source: Grid, target: Grid, ours: Layout, theirs: Layout) -> IdentifierProposal:
+    """Return the columns and the rule under which most students meet, the plainest rule first."""
+    best = IdentifierProposal(None, None, IdentifierRule(), 0, 0)
+    for rule in _RULES:
+        for mine in ours.identifiers:
+            students = understand(source, ours, mine, [], NOT_STUDENTS).students
+            for other in theirs.identifiers:
+                found = pair(students, understand(target, theirs, other, []).students, rule)
+                met = len(found.pairs)
+                if met > best.met + _WORTH * len(students):
+                    best = IdentifierProposal(mine, other, rule, met, len(students))
+    return best
+
+
+def _maxima(layout: Layout, given: Maxima) -> dict[int, Decimal]:
+    """Return the maximum of each column for which one is known."""
+    known = {column.index: column.out_of for column in layout.columns if column.out_of is not None}
+    if given.every is not None:
+        known = {column.index: given.every for column in layout.of_use(Use.ITEM)} | known
+    for name, maximum in given.single.items():
+        try:
+            known[find_column(layout.columns, name).index] = maximum
+        except NoSuchColumn as error:
+            raise Misused(Finding("no-such-column", f"a maximum is given for '{name}', but {error}")) from None
+    return known

@@ -1,0 +1,137 @@
+"""Writes a draft down as a `transfer.toml` that a person can read and edit."""
+
+import os
+from collections.abc import Iterator
+from decimal import Decimal
+from pathlib import Path
+
+from skarvin.core.findings import listing
+from skarvin.core.layout.address import name_of
+from skarvin.core.layout.columns import Column
+from skarvin.core.layout.layout import Layout
+from skarvin.core.layout.rows import NOT_STUDENTS
+from skarvin.core.marks.numbers import plain
+from skarvin.core.transfer.draft import Draft, ItemProposal, is_maximum_open
+from skarvin.core.transfer.plan import OPEN
+
+_HEAD = """\
+# A Skarvin transfer: what goes where, and by which rules.
+# Lines that begin with # are notes for you. Text stands in double quotes, numbers stand without.
+# A column is named by its heading, or by its letter in the spreadsheet ("G").
+# "?" marks what you must decide: nothing is written while one is left.
+# When you have read it through: skarvin preview
+
+version = 1
+"""
+_RULES = """\
+[marks]                        # rules for every item; an item below may set its own
+decimals = {decimals}                   # at most so many decimals are sent
+rounding = "half up"           # or "half even", "up", "down"
+blank = "leave"                # a blank in the export leaves the target as it is; or "zero", "clear"
+existing = "replace"           # a mark that the target already holds; or "keep", "higher"
+
+# One block an item. Delete a block, or write to = "", and its marks are left out.
+"""
+
+
+def draft_text(draft: Draft, file: Path) -> str:
+    """Return the text of the `transfer.toml` that will stand in `file`."""
+    return "\n".join([_HEAD, *_sides(draft, file), *_students(draft), _RULES.format(decimals=2), *_items(draft)])
+
+
+def _sides(draft: Draft, file: Path) -> Iterator[str]:
+    found = draft.identifier
+    met = f"{found.met} of {found.of} students meet" if found.source else "no identifier of both sides meets: choose"
+    sides = (
+        ("source", "the export", draft.source.file, draft.source_layout, found.source),
+        ("target", "the template", draft.target.file, draft.target_layout, found.target),
+    )
+    for side, title, grid_file, layout, column in sides:
+        name = name_of(layout.columns, column) if column else OPEN
+        others = [_quoted(name_of(layout.columns, one)) for one in layout.identifiers if one != column]
+        also = f"; also possible: {listing(others)}" if others else ""
+        yield f"[{side}]"
+        yield (f"file = {_quoted(_relative(grid_file, file))}".ljust(30) + f" # {title}; it is never written to")
+        yield f"identifier = {_quoted(name)}".ljust(30) + f" # {met}{also}"
+        if side == "source":
+            phrases = ", ".join(_quoted(phrase) for phrase in (draft.struck or NOT_STUDENTS))
+            why = "rows of these names are no students" + (": the system put them in" if draft.struck else "")
+            yield f"not_students = [{phrases}]".ljust(30) + f" # {why}"
+        yield ""
+
+
+def _students(draft: Draft) -> Iterator[str]:
+    rule = draft.identifier.rule
+    yield "[students]                     # set aside when identifiers are compared; space around them always is"
+    yield f"ignore_case = {_flag(rule.ignore_case)}"
+    yield f"ignore_leading_zeros = {_flag(rule.ignore_leading_zeros)}"
+    yield 'ignore_prefix = ""'
+    yield 'ignore_suffix = ""'
+    yield "leave_out = []".ljust(30) + ' # identifiers of students who are not to be moved: ["0012", "0034"]'
+    yield ("least_paired = 50".ljust(30) + " # in percent of the export's students: if fewer pair, nothing is written")
+    yield ""
+
+
+def _items(draft: Draft) -> Iterator[str]:
+    for item in draft.items:
+        yield "[[item]]"
+        yield _line("from", _quoted(name_of(draft.source_layout.columns, item.proposal.source)), "")
+        yield _line("to", *_target(item, draft.target_layout))
+        yield from _maxima(item)
+        yield ""
+
+
+def _target(item: ItemProposal, layout: Layout) -> tuple[str, str]:
+    proposal = item.proposal
+    if proposal.target:
+        return _quoted(name_of(layout.columns, proposal.target)), proposal.reason
+    if proposal.candidates:
+        candidates = [_quoted(name_of(layout.columns, column)) for column in proposal.candidates]
+        return _quoted(OPEN), f"OPEN: {proposal.reason}: {listing(candidates)}"
+    return '""', f"{proposal.reason}: left out"
+
+
+def _maxima(item: ItemProposal) -> Iterator[str]:
+    if not item.proposal.target or item.from_out_of is item.to_out_of is None:
+        return
+    is_open = is_maximum_open(item)
+    for key, column, maximum in (
+        ("from_out_of", item.proposal.source, item.from_out_of),
+        ("to_out_of", item.proposal.target, item.to_out_of),
+    ):
+        if maximum is None:
+            yield _line(key, _quoted(OPEN), "OPEN: only the other side's maximum is known")
+        else:
+            yield _line(key, plain(maximum), _reason(column, maximum, is_open=is_open))
+
+
+def _reason(column: Column, maximum: Decimal, *, is_open: bool) -> str:
+    origin = "the heading says so" if column.out_of == maximum else "given when this was drafted"
+    return f"{origin}; delete both lines to copy marks as they are" if is_open else origin
+
+
+def _line(key: str, value: str, note: str) -> str:
+    line = f"{key} = {value}"
+    return f"{line.ljust(42)} # {note}" if note else line
+
+
+def _relative(path: Path, file: Path) -> str:
+    """Return the path from the transfer's folder, so that the folder can be moved as a whole."""
+    try:
+        return Path(os.path.relpath(path, file.parent)).as_posix()
+    except ValueError:  # another drive
+        return path.resolve().as_posix()
+
+
+def _quoted(text: str) -> str:
+    """Return a text as a TOML basic string (TOML 1.0, section String)."""
+    escapes = {"\\": "\\\\", '"': '\\"', "\n": "\\n", "\r": "\\r", "\t": "\\t"}
+    return '"' + "".join(escapes.get(sign) or (sign if sign.isprintable() else _escape(sign)) for sign in text) + '"'
+
+
+def _escape(sign: str) -> str:
+    return f"\\U{ord(sign):08X}"
+
+
+def _flag(value: bool) -> str:
+    return "true" if value else "false"

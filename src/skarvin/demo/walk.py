@@ -1,0 +1,59 @@
+"""Lays the demo data out and walks through the whole job, each command before its output."""
+
+import subprocess
+import sys
+from collections.abc import Callable
+from importlib.resources import files
+from pathlib import Path
+
+from skarvin.core.findings import Finding, Misused, Place, Refused
+from skarvin.core.grid.save import Delivery
+
+EXPORT = "workshop-marks.csv"
+TEMPLATE = "registry-form.csv"
+_HELD = 1
+
+STORY = """\
+The Tidewrack School of Boatbuilding marks its apprentices on the workshop's
+learning site and owes the marks to the registry. Two files came out of the
+two systems: what the workshop exported, and the registry's blank form."""
+
+STEPS: tuple[tuple[str, tuple[str, ...]], ...] = (
+    ("First, look at both files: what is in them, and what is each column taken for?", ("look", EXPORT, TEMPLATE)),
+    ("Propose the transfer. It is a short text file, made to be read and edited.", ("draft", EXPORT, TEMPLATE)),
+    ("What would change? Nothing is written yet.", ("preview",)),
+    ("It is right, and what is held can be settled later: write.", ("write",)),
+)
+
+
+def lay_out(folder: Path) -> None:
+    """Put the demo's files into a new or empty folder.
+
+    Raises:
+        Misused: there is something in the folder.
+        Refused: the folder can't be made or written.
+    """
+    if folder.exists() and (not folder.is_dir() or any(folder.iterdir())):
+        mend = "Name a new folder: skarvin demo FOLDER"
+        raise Misused(Finding("not-empty", f"'{folder}' is there already and is not an empty folder", None, mend))
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        reason = (error.strerror or str(error)).lower()
+        raise Refused(Finding("cannot-write", f"the folder can't be made: {reason}", Place(folder))) from None
+    data = files("skarvin.demo") / "data"
+    with Delivery(replace=False, inputs=[]) as delivery:
+        for name in (EXPORT, TEMPLATE):
+            delivery.stage(folder / name, [(data / name).read_bytes()])
+        delivery.commit()
+
+
+def walk(folder: Path, say: Callable[[str], None]) -> int:
+    """Run each step in the folder and return the exit code: that of a step that failed, or 0."""
+    say(STORY)
+    for number, (why, arguments) in enumerate(STEPS, 1):
+        say(f"\n--- {number} of {len(STEPS)} --- {why}\n\n$ skarvin {' '.join(arguments)}\n")
+        done = subprocess.run([sys.executable, "-m", "skarvin", *arguments], cwd=folder, check=False)  # noqa: S603 - our own
+        if done.returncode > _HELD:
+            return done.returncode
+    return 0

@@ -1,0 +1,225 @@
+"""A settled transfer as plain data: what `--json` prints and `ledger.json` holds (docs/ledger.md)."""
+
+import hashlib
+import json
+from collections.abc import Iterable
+from decimal import Decimal
+from pathlib import Path
+from typing import Any
+
+from skarvin import __version__
+from skarvin.core.findings import Finding, Place, column_letter
+from skarvin.core.gradebook import Gradebook, Student
+from skarvin.core.layout.columns import Column
+from skarvin.core.ledger.fates import Fate, Outcome
+from skarvin.core.ledger.ledger import Line
+from skarvin.core.ledger.totals import ItemTotals, Total
+from skarvin.core.marks.numbers import plain
+from skarvin.core.students.pairing import HeldStudent
+from skarvin.core.transfer.carry_out import Settled, Written
+from skarvin.reports.verdict import needs_a_person, verdict
+
+SCHEMA = "skarvin-ledger/1"
+LISTED_WHOLE = 20_000
+"""Up to so many source marks each is listed; beyond, those that were changed, kept or held."""
+
+Data = dict[str, Any]
+
+
+def settled_data(settled: Settled) -> Data:
+    """Return a transfer that is settled and not written."""
+    return {
+        "schema": SCHEMA,
+        "skarvin": __version__,
+        "verdict": verdict(settled, is_written=False),
+        "needs_a_person": needs_a_person(settled),
+        "fates": {fate.value: settled.ledger.fates[fate] for fate in Fate},
+        "source": _side(settled.sides.source),
+        "target": _side(settled.sides.target),
+        "students": _students(settled),
+        "items": [_item(settled, totals) for totals in settled.totals],
+        "marks": _marks(settled),
+    }
+
+
+def written_data(written: Written, when: str, staged: Path) -> Data:
+    """Return a transfer that is written; `when` is the time in ISO 8601, `staged` where the import file lies now."""
+    settled, outputs = written.settled, written.outputs
+    files = {
+        "transfer": settled.file,
+        "export": settled.sides.source.grid.file,
+        "template": settled.sides.target.grid.file,
+    }
+    return settled_data(settled) | {
+        "verdict": verdict(settled, is_written=True),
+        "when": when,
+        "files": {name: _fingerprint(path, path) for name, path in files.items()}
+        | {"import": _fingerprint(outputs.import_file, staged)},
+        "second_look": {
+            "rows": written.second_look.rows,
+            "cells_that_differ": sum(written.second_look.differing.values()),
+        },
+    }
+
+
+def ledger_json(data: Data) -> bytes:
+    """Return the bytes of `ledger.json`: indented down to the rows of its lists."""
+    lists = {"marks", "students"}
+    head = {key: value for key, value in data.items() if key not in lists}
+    text = json.dumps(head, ensure_ascii=False, indent=1)
+    rest = "".join(f',\n "{key}": {_rows_json(data[key])}' for key in sorted(lists))
+    return f"{text[:-2]}{rest}\n}}\n".encode()
+
+
+def _rows_json(table: Data) -> str:
+    """Return a table as JSON with one line for each row of its long lists."""
+    parts = []
+    for key, value in table.items():
+        if isinstance(value, list) and value and isinstance(value[0], dict):
+            rows = ",\n".join(f"   {json.dumps(row, ensure_ascii=False)}" for row in value)
+            parts.append(f'  "{key}": [\n{rows}\n  ]')
+        else:
+            parts.append(f'  "{key}": {json.dumps(value, ensure_ascii=False)}')
+    return "{\n" + ",\n".join(parts) + "\n }"
+
+
+def place_data(place: Place | None) -> Data:
+    """Return a place with the parts that it has."""
+    if place is None:
+        return {}
+    parts = {
+        "file": place.file.name,
+        "line": place.line,
+        "row": place.row,
+        "column": None if place.column is None else column_letter(place.column),
+        "heading": place.heading,
+    }
+    return {name: part for name, part in parts.items() if part is not None}
+
+
+def finding_data(finding: Finding) -> Data:
+    """Return a finding."""
+    return {"slug": finding.slug, "what": finding.what, "place": place_data(finding.place), "mend": finding.mend}
+
+
+def _fingerprint(path: Path, lies_at: Path) -> Data:
+    with lies_at.open("rb") as file:
+        return {"name": path.name, "sha256": hashlib.file_digest(file, "sha256").hexdigest()}
+
+
+def _side(book: Gradebook) -> Data:
+    return {
+        "file": book.grid.file.name,
+        "encoding": book.grid.encoding.title,
+        "delimiter": book.grid.dialect.title,
+        "identifier": book.identifier.heading,
+        "students": len(book.students),
+    }
+
+
+def _students(settled: Settled) -> Data:
+    pairing = settled.pairing
+    return {
+        "paired": len(pairing.pairs),
+        "set_aside": dict(pairing.needed),
+        "held": [_held(one) for one in pairing.held],
+        "held_in_template": [_held(one) for one in pairing.held_target],
+        "only_in_export": [_student(one) for one in pairing.source_only],
+        "only_in_template": [_student(one) for one in pairing.target_only],
+        "left_out": [_student(one) for one in pairing.left_out],
+        "no_students": [_student(one) for one in settled.sides.source.struck],
+        "pairs": [[one.source.row + 1, one.target.row + 1] for one in pairing.pairs],
+    }
+
+
+def _held(one: HeldStudent) -> Data:
+    return _student(one.student) | {"slug": one.slug, "reason": one.reason}
+
+
+def _student(student: Student) -> Data:
+    return {"row": student.row + 1, "identifier": student.identifier, "name": student.name, "section": student.section}
+
+
+def _item(settled: Settled, totals: ItemTotals) -> Data:
+    item, rule = totals.item, totals.item.rule
+    data: Data = {
+        "from": _column(item.source, rule.from_out_of),
+        "to": _column(item.target, rule.to_out_of) if item.target else None,
+        "fates": {fate.value: totals.fates[fate] for fate in Fate},
+        "reasons": [
+            {"fate": fate.value, "reason": reason, "count": count} for (fate, reason), count in totals.reasons.items()
+        ],
+        "source": _total(totals.source),
+    }
+    if item.target:
+        index = settled.ledger.items.index(item)
+        data |= {
+            "rule": {
+                "decimals": rule.decimals,
+                "rounding": rule.rounding.value,
+                "blank": rule.blank.value,
+                "existing": rule.existing.value,
+            },
+            "moved": {"before": _total(totals.moved_before), "after": _total(totals.moved_after)},
+            "target": {
+                "before": _total(totals.target_before),
+                "replaced": _total(totals.replaced),
+                "after": _total(totals.target_after),
+            },
+            "rounded": sum(count for _, count in totals.rounded),
+            "by_text": [
+                _by_text(settled.ledger.outcomes[code], count) for code, count in settled.ledger.counts[index].items()
+            ],
+        }
+    return data
+
+
+def _by_text(outcome: Outcome, count: int) -> Data:
+    return _outcome(outcome) | {"count": count}
+
+
+def _outcome(outcome: Outcome) -> Data:
+    data: Data = {"fate": outcome.fate.value if outcome.fate else None, "mark": outcome.source, "was": outcome.held}
+    if outcome.written is not None:
+        data["now"] = outcome.written
+    if outcome.is_rounded:
+        data["rounded"] = True
+    if outcome.reason:
+        data |= {"slug": outcome.slug, "reason": outcome.reason}
+    return data
+
+
+def _column(column: Column, out_of: Decimal | None) -> Data:
+    return {
+        "column": column.letter,
+        "heading": column.heading,
+        "out_of": None if out_of is None else plain(out_of),
+    }
+
+
+def _total(total: Total) -> Data:
+    return {"count": total.count, "sum": plain(total.sum)}
+
+
+def _marks(settled: Settled) -> Data:
+    is_whole = sum(settled.ledger.fates.values()) <= LISTED_WHOLE
+    fates = list(Fate) if is_whole else [Fate.CHANGED, Fate.KEPT, Fate.HELD]
+    return {
+        "fates_listed": [fate.value for fate in fates],
+        "list": [_mark(line) for line in _lines(settled, fates)],
+    }
+
+
+def _lines(settled: Settled, fates: Iterable[Fate]) -> Iterable[Line]:
+    return settled.ledger.lines(fates)
+
+
+def _mark(line: Line) -> Data:
+    source, target = line.entry.source, line.entry.target
+    return {
+        "row": None if source is None else source.row + 1,
+        "column": line.item.source.letter,
+        "to_row": None if target is None else target.row + 1,
+        "to_column": line.item.target.letter if line.item.target else None,
+        **_outcome(line.outcome),
+    }

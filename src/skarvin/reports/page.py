@@ -1,0 +1,77 @@
+"""The reconciliation report: one page of HTML that needs nothing else and prints on A4."""
+
+from dataclasses import dataclass
+
+from jinja2 import Environment, PackageLoader, StrictUndefined
+
+from skarvin.core.ledger.fates import Fate, Outcome
+from skarvin.core.ledger.ledger import Entry, Line
+from skarvin.core.marks.numbers import plain
+from skarvin.core.transfer.carry_out import Settled, Written
+from skarvin.reports.data import Data
+
+_MOST_LINES = 500
+_MOST_STUDENTS = 400
+
+
+@dataclass(frozen=True, slots=True)
+class Cut:
+    """A list as it is shown: the first of its rows, and how many there are."""
+
+    rows: list[Line]
+    total: int
+
+    @property
+    def hidden(self) -> int:
+        """How many rows are not shown."""
+        return self.total - len(self.rows)
+
+
+def page(written: Written, ledger: Data) -> str:
+    """Return the report's HTML.
+
+    Args:
+        written: what was written.
+        ledger: the same as data, with its time and fingerprints.
+    """
+    settled = written.settled
+    environment = Environment(
+        loader=PackageLoader("skarvin.reports"),
+        autoescape=True,
+        undefined=StrictUndefined,
+        trim_blocks=True,
+        lstrip_blocks=True,
+    )
+    environment.filters |= {"plain": plain, "thousands": "{:,}".format}
+    return environment.get_template("report.html.j2").render(
+        written=written,
+        settled=settled,
+        ledger=ledger,
+        fates=list(Fate),
+        Fate=Fate,
+        held=_cut(settled, Fate.HELD),
+        changed=_cut(settled, Fate.CHANGED),
+        kept=_cut(settled, Fate.KEPT),
+        students=_students(settled),
+        hidden_students=max(0, len(settled.ledger.entries) - _MOST_STUDENTS),
+        most_students=_MOST_STUDENTS,
+        columns=[totals for totals in settled.totals if totals.item.target],
+    )
+
+
+def _cut(settled: Settled, fate: Fate) -> Cut:
+    rows: list[Line] = []
+    for line in settled.ledger.lines([fate]):
+        rows.append(line)
+        if len(rows) == _MOST_LINES:
+            break
+    return Cut(rows, settled.ledger.fates[fate])
+
+
+def _students(settled: Settled) -> list[tuple[Entry, list[Outcome | None]]]:
+    """Return the entries to show, each with its outcomes in the order of the export's columns."""
+    positions = [settled.ledger.items.index(totals.item) for totals in settled.totals if totals.item.target]
+    return [
+        (entry, [settled.ledger.outcomes[entry.codes[position]] for position in positions])
+        for entry in settled.ledger.entries[:_MOST_STUDENTS]
+    ]

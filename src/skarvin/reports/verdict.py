@@ -1,0 +1,32 @@
+"""The verdict in one sentence, the same wherever it stands."""
+
+from skarvin.core.findings import counted
+from skarvin.core.ledger.fates import Fate
+from skarvin.core.transfer.carry_out import Settled
+
+
+def verdict(settled: Settled, *, is_written: bool) -> str:
+    """Return what became of the marks, in one sentence."""
+    fates = settled.ledger.fates
+    total = sum(fates.values())
+    parts = [f"{fates[fate]:,} {fate.value}" for fate in Fate if fates[fate]]
+    moved = fates[Fate.SENT] + fates[Fate.CHANGED]
+    tense = "are" if is_written else "would be"
+    books = f"The books balance: of {counted(total, 'source mark')}, {', '.join(parts)}"
+    if not moved:
+        return f"{books}. Nothing new is sent."
+    return f"{books}; {counted(moved, 'cell')} of the template {tense} filled, and nothing else touched."
+
+
+def needs_a_person(settled: Settled) -> str:
+    """Return what must be decided, in one sentence, or nothing."""
+    held = settled.ledger.fates[Fate.HELD]
+    parts = [
+        counted(held, "held mark") if held else "",
+        counted(len(settled.pairing.held), "held student") if settled.pairing.held else "",
+        f"{counted(len(settled.pairing.source_only), 'student')} only in the export"
+        if settled.pairing.source_only
+        else "",
+    ]
+    said = [part for part in parts if part]
+    return f"A person must decide: {', '.join(said)}." if said else ""
