@@ -9,9 +9,11 @@ The tree of errors; `skarvin.cli.main` catches it in one place and turns each br
 """
 
 from dataclasses import dataclass
+from functools import cache
 from pathlib import Path
 
 
+@cache
 def column_letter(index: int) -> str:
     """Return the letter that spreadsheets give the column at `index` (0 is A, 26 is AA)."""
     letters = ""

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.columns import Column
 from skarvin.core.layout.layout import Layout
-from skarvin.core.layout.rows import is_struck
+from skarvin.core.layout.rows import striker
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,7 +46,7 @@ def understand(
     names = [column.index for column in layout.names]
     section = next((column.index for column in layout.columns if column.use == "section"), None)
     last = max([identifier.index, *names, section or 0]) + 1
-    phrases = tuple(not_students)
+    is_struck = striker(not_students)
     students: list[Student] = []
     struck: list[Student] = []
     for row in range(layout.first_row, len(grid)):
@@ -56,5 +56,5 @@ def understand(
         name = " ".join(filter(None, (cells[index].strip() for index in names)))
         group = "" if section is None else cells[section].strip()
         student = Student(row, cells[identifier.index], name, group)
-        (struck if is_struck(name, phrases) else students).append(student)
+        (struck if is_struck(name) else students).append(student)
     return Gradebook(grid, layout, identifier, tuple(students), tuple(struck), tuple(items))

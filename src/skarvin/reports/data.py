@@ -1,11 +1,12 @@
 """A settled transfer as plain data: what `--json` prints and `ledger.json` holds (docs/ledger.md)."""
 
 import hashlib
-import json
 from collections.abc import Iterable
 from decimal import Decimal
 from pathlib import Path
 from typing import Any
+
+import msgspec
 
 from skarvin import __version__
 from skarvin.core.findings import Finding, Place, column_letter
@@ -20,6 +21,7 @@ from skarvin.core.transfer.carry_out import Settled, Written
 from skarvin.reports.verdict import needs_a_person, verdict
 
 SCHEMA = "skarvin-ledger/1"
+_ENCODER = msgspec.json.Encoder()
 LISTED_WHOLE = 20_000
 """Up to so many source marks each is listed; beyond, those that were changed, kept or held."""
 
@@ -63,24 +65,17 @@ def written_data(written: Written, when: str, staged: Path) -> Data:
 
 
 def ledger_json(data: Data) -> bytes:
-    """Return the bytes of `ledger.json`: indented down to the rows of its lists."""
-    lists = {"marks", "students"}
-    head = {key: value for key, value in data.items() if key not in lists}
-    text = json.dumps(head, ensure_ascii=False, indent=1)
-    rest = "".join(f',\n "{key}": {_rows_json(data[key])}' for key in sorted(lists))
-    return f"{text[:-2]}{rest}\n}}\n".encode()
+    """Return the bytes of `ledger.json`, with one line for each row of its lists."""
+    parts = b",\n".join(b'"%s": %s' % (key.encode(), _table_json(value)) for key, value in data.items())
+    return b"{\n%s\n}\n" % parts
 
 
-def _rows_json(table: Data) -> str:
-    """Return a table as JSON with one line for each row of its long lists."""
-    parts = []
-    for key, value in table.items():
-        if isinstance(value, list) and value and isinstance(value[0], dict):
-            rows = ",\n".join(f"   {json.dumps(row, ensure_ascii=False)}" for row in value)
-            parts.append(f'  "{key}": [\n{rows}\n  ]')
-        else:
-            parts.append(f'  "{key}": {json.dumps(value, ensure_ascii=False)}')
-    return "{\n" + ",\n".join(parts) + "\n }"
+def _table_json(value: Any) -> bytes:  # noqa: ANN401 - whatever JSON can hold
+    if isinstance(value, list) and value and isinstance(value[0], dict):
+        return b"[\n%s\n]" % b",\n".join(map(_ENCODER.encode, value))
+    if isinstance(value, dict) and any(isinstance(one, list) for one in value.values()):
+        return b"{\n%s\n}" % b",\n".join(b'"%s": %s' % (key.encode(), _table_json(one)) for key, one in value.items())
+    return _ENCODER.encode(value)
 
 
 def place_data(place: Place | None) -> Data:

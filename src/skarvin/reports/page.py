@@ -11,7 +11,7 @@ from skarvin.core.transfer.carry_out import Settled, Written
 from skarvin.reports.data import Data
 
 _MOST_LINES = 500
-_MOST_STUDENTS = 400
+_MOST_CELLS = 8_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,6 +35,7 @@ def page(written: Written, ledger: Data) -> str:
         ledger: the same as data, with its time and fingerprints.
     """
     settled = written.settled
+    students = _students(settled)
     environment = Environment(
         loader=PackageLoader("skarvin.reports"),
         autoescape=True,
@@ -52,9 +53,8 @@ def page(written: Written, ledger: Data) -> str:
         held=_cut(settled, Fate.HELD),
         changed=_cut(settled, Fate.CHANGED),
         kept=_cut(settled, Fate.KEPT),
-        students=_students(settled),
-        hidden_students=max(0, len(settled.ledger.entries) - _MOST_STUDENTS),
-        most_students=_MOST_STUDENTS,
+        students=students,
+        hidden_students=len(settled.ledger.entries) - len(students),
         columns=[totals for totals in settled.totals if totals.item.target],
     )
 
@@ -71,7 +71,8 @@ def _cut(settled: Settled, fate: Fate) -> Cut:
 def _students(settled: Settled) -> list[tuple[Entry, list[Outcome | None]]]:
     """Return the entries to show, each with its outcomes in the order of the export's columns."""
     positions = [settled.ledger.items.index(totals.item) for totals in settled.totals if totals.item.target]
+    most = _MOST_CELLS // max(1, len(positions))
     return [
         (entry, [settled.ledger.outcomes[entry.codes[position]] for position in positions])
-        for entry in settled.ledger.entries[:_MOST_STUDENTS]
+        for entry in settled.ledger.entries[:most]
     ]

@@ -5,7 +5,6 @@ import re
 from collections import Counter
 from dataclasses import dataclass
 from functools import cached_property
-from itertools import islice
 
 DELIMITERS = {",": "comma", ";": "semicolon", "\t": "tab"}
 _LINE_ENDS = {"\n": "LF", "\r\n": "CRLF", "\r": "CR", "": "none"}
@@ -61,13 +60,16 @@ class Dialect:
 
 
 def detect(lines: list[str]) -> Dialect:
-    """Return the dialect under which most of the first lines have one number of cells, and more than one."""
+    """Return the dialect under which most of the first rows have as many cells as the headings, and more than one."""
+    sample = [f"{line}\n" for line in lines[:_SAMPLE]]
 
-    def fit(delimiter: str) -> tuple[int, int]:
-        rows = islice(csv.reader([line + "\n" for line in lines[:_SAMPLE]], delimiter=delimiter), _SAMPLE)
-        widths = Counter(len(row) for row in rows if len(row) > 1)
-        width, rows_of_it = max(widths.items(), key=lambda pair: (pair[1], pair[0]), default=(0, 0))
-        return rows_of_it, width
+    def fit(delimiter: str) -> tuple[float, int]:
+        try:
+            widths = [len(row) for row in csv.reader(sample, delimiter=delimiter) if row]
+        except csv.Error:  # an endless cell: whoever reads the records will say where
+            widths = []
+        width = widths[0] if widths else 0
+        return (widths.count(width) / len(widths), width) if width > 1 else (0, 0)
 
     return Dialect(max(DELIMITERS, key=fit))
 

@@ -38,12 +38,14 @@ def join_records(lines: list[str], ends: list[str], dialect: Dialect, file: Path
     records: list[str] = []
     record_ends: list[str] = []
     at = 0
+    ran_out = False
 
     def feed() -> Iterator[str]:
-        nonlocal at
+        nonlocal at, ran_out
         while at < len(lines):
             at += 1
             yield lines[at - 1] + (ends[at - 1] or "\n")
+        ran_out = True
 
     reader = csv.reader(feed(), delimiter=dialect.delimiter, quotechar=dialect.quote)
     while at < len(lines):
@@ -51,17 +53,19 @@ def join_records(lines: list[str], ends: list[str], dialect: Dialect, file: Path
         if dialect.quote not in lines[at]:
             at += 1
         else:
-            _read_one(reader, Place(file, row=len(records) + 1))
+            cells = _read_one(reader, Place(file, row=len(records) + 1))
+            if ran_out:
+                raise _unclosed(Place(file, len(records) + 1, len(cells) - 1))
         body = [part for pair in zip(lines[start:at], ends[start:at], strict=True) for part in pair]
         record_ends.append(body.pop())
         records.append("".join(body))
     return records, record_ends
 
 
-def _read_one(reader: Iterator[list[str]], place: Place) -> None:
-    """Move `reader` to the end of the record at `place`."""
+def _read_one(reader: Iterator[list[str]], place: Place) -> list[str]:
+    """Return the cells of the record at `place`, reading as many lines as it takes."""
     try:
-        cells = next(reader)
+        return next(reader)
     except csv.Error:
         raise Unreadable(
             Finding(
@@ -71,12 +75,8 @@ def _read_one(reader: Iterator[list[str]], place: Place) -> None:
                 "A quotation mark that never closes does this: see where the first cell of the row begins.",
             )
         ) from None
-    if cells and cells[-1].endswith(("\n", "\r")):
-        raise Unreadable(
-            Finding(
-                "cut-off",
-                "a quotation mark opens here and never closes",
-                Place(place.file, place.row, len(cells) - 1),
-                "The file may have been cut off: export it again.",
-            )
-        )
+
+
+def _unclosed(place: Place) -> Unreadable:
+    what = "a quotation mark opens here and never closes"
+    return Unreadable(Finding("cut-off", what, place, "The file may have been cut off: export it again."))

@@ -24,26 +24,26 @@ def find_column(columns: Sequence[Column], name: str) -> Column:
     """
     bare = name.strip()
     if len(bare) > 1 and bare[0] == bare[-1] == '"':
-        return _by_heading(columns, bare[1:-1].strip())
+        return _by_heading(columns, bare[1:-1])
     by_place = _by_place(columns, bare)
     by_heading = [column for column in columns if column.heading == bare]
     if by_place and by_heading and by_heading != [by_place]:
         raise NoSuchColumn(
             f"'{bare}' is a heading (column {by_heading[0].letter}) and a place (column {by_place.letter}): "
-            f"""write '"{bare}"' for the heading, or '{by_heading[0].letter}' for its letter"""
+            f"""write '"{bare}"' for the heading, or '{by_place.index + 1}' for the place"""
         )
     return by_place or _by_heading(columns, bare)
 
 
 def name_of(columns: Sequence[Column], column: Column) -> str:
-    """Return the name by which `find_column` finds this column: its heading if that is enough."""
-    for name in (column.heading, f'"{column.heading}"'):
+    """Return a name by which `find_column` finds this column: its heading if that is enough."""
+    for name in (column.heading, f'"{column.heading}"', column.letter):
         try:
             if name.strip('"') and find_column(columns, name) == column:
                 return name
         except NoSuchColumn:
             continue
-    return column.letter
+    return str(column.index + 1)
 
 
 def _by_place(columns: Sequence[Column], name: str) -> Column | None:

@@ -12,6 +12,7 @@ from skarvin.core.layout.layout import Layout
 
 _SAMPLE = 400
 _MOSTLY = 0.6
+_HALF = 0.5
 _NUMBER = re.compile(r"\s*[-+]?\d+(?:[.,]\d+)?\s*")
 _ADDRESS = re.compile(r"\s*[^@\s]+@[^@\s]+\.[^@\s]+\s*")
 _CODE = re.compile(r"\s*(?=.*\d)[\w#-]{4,}\s*")
@@ -58,7 +59,7 @@ def _use_by_cells(heading: str, filled: list[str], numbers: float) -> tuple[Use,
         return Use.KEY, "every cell is another code"
     if not filled and heading.strip():
         return Use.ITEM, "blank, with a heading"
-    if numbers >= _MOSTLY:
+    if numbers >= _HALF:
         return Use.ITEM, f"{numbers:.0%} are numbers"
     return Use.OTHER, "not known" if filled else "blank"
 

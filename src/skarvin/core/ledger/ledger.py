@@ -8,11 +8,9 @@ from functools import cached_property
 
 from skarvin.core.gradebook import Student
 from skarvin.core.layout.columns import Column
+from skarvin.core.ledger.codes import count_codes, find_codes, join_codes
 from skarvin.core.ledger.fates import Fate, Outcome
 from skarvin.core.marks.convert import MarkRule
-
-_MANY = 2_000_000
-"""From this many cells on NumPy counts faster than its import takes."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,12 +57,17 @@ class Ledger:
     @cached_property
     def counts(self) -> list["Counter[int]"]:
         """For each item, how many source marks have each code."""
-        return _count([entry.codes for entry in self.entries if entry.source], len(self.items))
+        return count_codes(self._source_codes, len(self.items))
 
     @cached_property
     def target_only_counts(self) -> list["Counter[int]"]:
         """For each item that feeds something, how many cells without a source mark have each code."""
-        return _count([entry.codes for entry in self.entries if not entry.source], len(self.fed))
+        rows = [entry.codes for entry in self.entries if not entry.source]
+        return count_codes(join_codes(rows), len(self.fed))
+
+    @cached_property
+    def _source_codes(self) -> "array[int]":
+        return join_codes([entry.codes for entry in self.entries if entry.source])
 
     @cached_property
     def fates(self) -> "Counter[Fate]":
@@ -81,24 +84,8 @@ class Ledger:
         """Yield each source mark with one of these fates, student by student in the order of the export."""
         wanted = set(fates)
         codes = {code for code, outcome in enumerate(self.outcomes) if outcome.fate in wanted}
-        for entry in self.entries:
-            if entry.source and not codes.isdisjoint(entry.codes):
-                yield from (
-                    Line(entry, item, self.outcomes[code])
-                    for item, code in zip(self.items, entry.codes, strict=True)
-                    if code in codes
-                )
-
-
-def _count(rows: list["array[int]"], width: int) -> list["Counter[int]"]:
-    """Return for each column of the rows how often each code stands in it."""
-    flat = array("I")
-    for row in rows:
-        flat += row
-    if len(flat) < _MANY:
-        return [Counter(flat[column::width]) for column in range(width)]
-    import numpy as np  # noqa: PLC0415 - worth its import for much data alone
-
-    table = np.frombuffer(flat, dtype=np.uint32).reshape(-1, width)
-    counted = (np.bincount(table[:, column]) for column in range(width))
-    return [Counter({int(code): int(count[code]) for code in count.nonzero()[0]}) for count in counted]
+        width = len(self.items)
+        sources = [entry for entry in self.entries if entry.source]
+        for position in find_codes(self._source_codes, codes):
+            row, column = divmod(position, width)
+            yield Line(sources[row], self.items[column], self.outcomes[self._source_codes[position]])

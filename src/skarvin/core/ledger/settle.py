@@ -7,6 +7,7 @@ keeps one code for each cell.
 from array import array
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
+from itertools import compress
 from operator import itemgetter
 
 from skarvin.core.gradebook import Gradebook, Student
@@ -56,7 +57,7 @@ class _Lane:
     meetings: _Meetings
     pick_source: _Pick
     pick_target: _Pick
-    blanks: tuple[str, ...]
+    indices: range
 
 
 class _Book:
@@ -104,10 +105,10 @@ def settle(source: Gradebook, target: Gradebook, pairing: Pairing, items: Iterab
         codes = array("I")
         for lane in lanes:
             texts, meets = lane.pick_source(cells), lane.pick_target(raw)
-            if meets == lane.blanks:
-                codes.extend(map(lane.meetings[""].__getitem__, texts))
-            else:
-                codes.extend([lane.meetings[met][text] for met, text in zip(meets, texts, strict=True)])
+            found = list(map(lane.meetings[""].__getitem__, texts))
+            for index in compress(lane.indices, meets):
+                found[index] = lane.meetings[meets[index]][texts[index]]
+            codes.extend(found)
         codes.extend(rest_codes(cells))
         return Entry(ours, theirs, codes)
 
@@ -153,7 +154,7 @@ def _in_lanes(items: Iterable[MappedItem], book: _Book) -> tuple[list[MappedItem
             _Meetings(book.outcomes, rule, book.value),
             _picker([item.source.index for item in same]),
             _picker([item.target.index for item in same if item.target]),
-            ("",) * len(same),
+            range(len(same)),
         )
         for rule, same in by_rule.items()
     ]

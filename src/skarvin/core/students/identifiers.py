@@ -1,6 +1,6 @@
 """Identifiers, and what a rule sets aside when two of them are compared."""
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from itertools import combinations
 from typing import NewType
@@ -29,6 +29,14 @@ class IdentifierRule:
             "leading zeros": self.ignore_leading_zeros,
         }
         return tuple(step for step, is_allowed in allowed.items() if is_allowed)
+
+    @property
+    def comparer(self) -> Callable[[str], Identifier]:
+        """What `comparable` does, made ready for many identifiers."""
+        steps = self.steps
+        if steps == ("space",):
+            return lambda text: Identifier(text.strip())
+        return lambda text: self.comparable(text, steps)
 
     def comparable(self, text: str, steps: Iterable[str] | None = None) -> Identifier:
         """Return `text` with all that the rule names set aside, or only the given steps of it."""

@@ -1,7 +1,7 @@
 """Which source student is which target student, by identifier: unique both ways, or held."""
 
 from collections import Counter
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
 
 from skarvin.core.findings import listing
@@ -59,15 +59,16 @@ def pair(
         rule: what is set aside when identifiers are compared.
         leave_out: identifiers of source students who are not to be moved.
     """
-    unwanted = {rule.comparable(text) for text in leave_out}
-    ours, theirs = _by_identifier(source, rule), _by_identifier(target, rule)
+    comparable = rule.comparer
+    unwanted = {comparable(text) for text in leave_out}
+    ours, theirs = _by_identifier(source, comparable), _by_identifier(target, comparable)
     pairs: list[Pair] = []
     held: list[HeldStudent] = []
     source_only: list[Student] = []
     left_out: list[Student] = []
     needed: Counter[str] = Counter()
     for student in source:
-        key = rule.comparable(student.identifier)
+        key = comparable(student.identifier)
         mine, found = ours[key], theirs.get(key, [])
         if key in unwanted:
             left_out.append(student)
@@ -105,10 +106,12 @@ def pair(
     )
 
 
-def _by_identifier(students: Sequence[Student], rule: IdentifierRule) -> dict[Identifier, list[Student]]:
+def _by_identifier(
+    students: Sequence[Student], comparable: Callable[[str], Identifier]
+) -> dict[Identifier, list[Student]]:
     found: dict[Identifier, list[Student]] = {}
     for student in students:
-        found.setdefault(rule.comparable(student.identifier), []).append(student)
+        found.setdefault(comparable(student.identifier), []).append(student)
     return found
 
 

@@ -1,0 +1,38 @@
+"""Makes the benchmark's data: a workshop's export and a registry's form, as large as asked for."""
+
+import random
+from pathlib import Path
+
+SEED = 20
+_MAXIMA = ((100, 15), (40, 40), (20, 15), (10, 10))
+
+
+def make(folder: Path, students: int, items: int) -> tuple[Path, Path]:
+    """Write an export and a template for so many students and items; return their paths.
+
+    A quarter of the items is rescaled and a quarter rescaled and rounded; the template's rows stand in another order,
+    one item in a hundred is half filled already, and one student in a thousand stands on one side alone.
+    """
+    folder.mkdir(parents=True, exist_ok=True)
+    export, template = folder / "export.csv", folder / "form.csv"
+    chance = random.Random(SEED)
+    maxima = [_MAXIMA[index % len(_MAXIMA)] for index in range(items)]
+    marks = [[f"{half / 2:g}" for half in range(2 * maximum + 1)] for maximum, _ in maxima]
+    filled = {index for index in range(items) if index % 100 == 3}
+    with export.open("w", encoding="utf-8", newline="") as file:
+        file.write(
+            "Learner no,Name,Crew," + ",".join(f"Task {i} (out of {m[0]})" for i, m in enumerate(maxima)) + "\r\n"
+        )
+        for number in range(students):
+            row = ",".join(map(chance.choice, marks))
+            file.write(f"{number:07d},Family{number} Given,Crew {number % 12},{row}\r\n")
+    order = list(range(1, students + 1)) if students >= 1000 else list(range(students))
+    chance.shuffle(order)
+    with template.open("w", encoding="utf-8", newline="") as file:
+        file.write(
+            "Registry no;Family name;Given name;" + ";".join(f"Task {i} [{m[1]}]" for i, m in enumerate(maxima)) + "\n"
+        )
+        for number in order:
+            held = ";".join("5" if index in filled and chance.random() < 0.5 else "" for index in range(items))
+            file.write(f"{number:07d};Family{number};Given;{held}\n")
+    return export, template

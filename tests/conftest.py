@@ -1,0 +1,77 @@
+"""What the tests share: the program as a user starts it, and a small class with two files."""
+
+import sys
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+import pytest
+from hypothesis import settings
+
+from skarvin.cli.main import run
+
+settings.register_profile("skarvin", max_examples=60, deadline=None, derandomize=True)
+settings.load_profile("skarvin")
+
+EXPORT = """\
+Learner no,Name,Knots (out of 10),Lofting (out of 100)
+007,"Ó Murchú, Síle",8,73
+0012,"D'Angelo, Chiara",0,
+0013,"Tanaka, Hiroshi",6.5,1O
+"""
+TEMPLATE = """\
+Registry no;Name;Knots [10];Lofting [15];Remarks
+0013;Tanaka;5;;"late; twice"
+007;Ó Murchú;8.0;;
+0012;D'Angelo;;9;
+"""
+
+
+@dataclass(frozen=True)
+class Run:
+    """What a command did."""
+
+    code: int
+    out: str
+    err: str
+
+
+Skarvin = Callable[..., Run]
+
+
+@pytest.fixture
+def skarvin(tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]) -> Skarvin:
+    """Run the program in the temporary folder, through its own entry point."""
+    monkeypatch.chdir(tmp_path)
+    monkeypatch.setenv("COLUMNS", "100")
+
+    def start(*arguments: str | Path) -> Run:
+        monkeypatch.setattr(sys, "argv", ["skarvin", *map(str, arguments)])
+        capsys.readouterr()
+        code = run()
+        captured = capsys.readouterr()
+        return Run(code, captured.out, captured.err)
+
+    return start
+
+
+@pytest.fixture
+def class_files(tmp_path: Path) -> Path:
+    """Lay out an export and a template; return their folder."""
+    (tmp_path / "export.csv").write_text(EXPORT, encoding="utf-8")
+    (tmp_path / "form.csv").write_text(TEMPLATE, encoding="utf-8")
+    return tmp_path
+
+
+@pytest.fixture
+def drafted(class_files: Path, skarvin: Skarvin) -> Path:
+    """Lay out a class with its drafted transfer; return the folder."""
+    assert skarvin("draft", "export.csv", "form.csv").code == 0
+    return class_files
+
+
+def edit(file: Path, old: str, new: str) -> None:
+    """Replace a text that stands in a file."""
+    text = file.read_text(encoding="utf-8")
+    assert old in text
+    file.write_text(text.replace(old, new), encoding="utf-8")

@@ -1,0 +1,66 @@
+from pathlib import Path
+
+import pytest
+
+from skarvin.core.findings import Refused, Unreadable, column_letter
+from skarvin.core.grid.read import read_grid
+from skarvin.core.grid.save import Delivery
+
+
+def written(folder: Path, data: bytes) -> Path:
+    file = folder / "export.csv"
+    file.write_bytes(data)
+    return file
+
+
+@pytest.mark.parametrize(("index", "letter"), [(0, "A"), (25, "Z"), (26, "AA"), (701, "ZZ"), (702, "AAA")])
+def test_columns_have_the_letters_that_spreadsheets_give_them(index: int, letter: str) -> None:
+    assert column_letter(index) == letter
+
+
+@pytest.mark.parametrize("mark", [b"", b"\xef\xbb\xbf"])
+@pytest.mark.parametrize("delimiter", [b",", b";", b"\t"])
+@pytest.mark.parametrize("end", [b"\n", b"\r\n", b"\r"])
+def test_a_file_is_understood_whatever_its_mark_delimiter_and_line_end(
+    tmp_path: Path, mark: bytes, delimiter: bytes, end: bytes
+) -> None:
+    rows = [[b"no", b"name"], [b"007", "Síle".encode()], [b"008", b'"a""b' + delimiter + end + b'c"']]
+    grid = read_grid(written(tmp_path, mark + end.join(delimiter.join(row) for row in rows)))
+    last = f'a"b{delimiter.decode()}{end.decode()}c'
+    assert [grid.cells(row) for row in range(len(grid))] == [["no", "name"], ["007", "Síle"], ["008", last]]
+
+
+def test_a_stray_quotation_mark_inside_a_cell_opens_nothing(tmp_path: Path) -> None:
+    grid = read_grid(written(tmp_path, b'no,plank\n1,5" oak\n2,"6"" ash"\n'))
+    assert [row[1] for row in grid.rows(1)] == ['5" oak', '6" ash']
+
+
+def test_a_quotation_mark_that_never_closes_is_told_with_its_place(tmp_path: Path) -> None:
+    with pytest.raises(Unreadable) as caught:
+        read_grid(written(tmp_path, b'no,name\n1,a\n2,"b\n3,c\n'))
+    place = caught.value.findings[0].place
+    assert place is not None
+    assert (place.row, place.column) == (3, 1)
+
+
+def test_a_delivery_leaves_nothing_when_it_is_not_committed(tmp_path: Path) -> None:
+    with Delivery(replace=False, inputs=[]) as delivery:
+        delivery.stage(tmp_path / "new.csv", [b"x"])
+    assert list(tmp_path.iterdir()) == []
+
+
+def test_a_delivered_file_is_readable_by_its_owner_alone(tmp_path: Path) -> None:
+    with Delivery(replace=False, inputs=[]) as delivery:
+        delivery.stage(tmp_path / "new.csv", [b"x"])
+        delivery.commit()
+    assert (tmp_path / "new.csv").stat().st_mode & 0o777 == 0o600
+
+
+def test_a_file_that_appeared_meanwhile_is_not_overwritten_and_the_others_are_taken_away(tmp_path: Path) -> None:
+    with Delivery(replace=False, inputs=[]) as delivery:
+        for name in ("a.csv", "b.csv"):
+            delivery.stage(tmp_path / name, [b"ours"])
+        (tmp_path / "b.csv").write_bytes(b"theirs")
+        with pytest.raises(Refused):
+            delivery.commit()
+    assert [(path.name, path.read_bytes()) for path in tmp_path.iterdir()] == [("b.csv", b"theirs")]

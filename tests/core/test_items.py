@@ -1,0 +1,36 @@
+import pytest
+
+from skarvin.core.items.matching import propose
+from skarvin.core.layout.columns import Column, Use
+from skarvin.core.layout.headings import split_maximum
+
+
+def columns(*headings: str) -> list[Column]:
+    return [Column(index, text, Use.ITEM, "", split_maximum(text)[0]) for index, text in enumerate(headings)]
+
+
+@pytest.mark.parametrize(
+    ("source", "target", "proposed"),
+    [
+        (["Knots"], ["Knots [10]"], ["Knots [10]"]),
+        (["Planking, carvel"], ["PLANKING (carvel)"], ["PLANKING (carvel)"]),
+        (["Steam bendng"], ["Steam bending"], ["Steam bending"]),
+        (["Quiz 1", "Quiz 2"], ["Quiz 2", "Quiz 1"], ["Quiz 1", "Quiz 2"]),
+        (["Quiz 1"], ["Quiz 2"], [None]),
+        (["Tool care"], ["Lofting"], [None]),
+        (["Safety test A"], ["Safety test B", "Safety test C"], [None]),
+        (["Safety test B", "Safety test C"], ["Safety test A"], [None, None]),
+        (["Knots", "Knots"], ["Knots"], [None, None]),
+        (["Knots", "Knotts"], ["Knots", "Lofting"], ["Knots", None]),
+    ],
+)
+def test_items_are_matched_by_title_and_never_two_to_one(
+    source: list[str], target: list[str], proposed: list[str | None]
+) -> None:
+    found = propose(columns(*source), columns(*target))
+    assert [one.target.heading if one.target else None for one in found] == proposed
+
+
+def test_a_near_tie_is_left_open_with_its_candidates() -> None:
+    (found,) = propose(columns("Safety test A"), columns("Safety test B", "Safety test C"))
+    assert [one.heading for one in found.candidates] == ["Safety test B", "Safety test C"]

@@ -1,0 +1,172 @@
+"""The program as a user meets it: on files in a folder."""
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from conftest import Skarvin, edit
+
+
+def rows(file: Path) -> list[str]:
+    return file.read_text(encoding="utf-8").splitlines()
+
+
+def test_without_a_command_it_prints_the_order_of_work(skarvin: Skarvin) -> None:
+    done = skarvin()
+    assert done.code == 0
+    steps = ["look", "draft", "preview", "write"]
+    assert [line.split()[2] for line in done.out.splitlines() if line[2:3].isdigit()] == steps
+
+
+def test_look_tells_the_shape_and_each_column(class_files: Path, skarvin: Skarvin) -> None:
+    done = skarvin("look", class_files / "form.csv", "--json")
+    data = json.loads(done.out)
+    assert (done.code, data["encoding"], data["delimiter"], data["line_ends"]) == (0, "UTF-8", "semicolon", "LF")
+    taken = [(one["column"], one["taken_for"], one["filled"]) for one in data["columns"]]
+    assert taken == [
+        ("A", "student number", 3),
+        ("B", "full name", 3),
+        ("C", "item", 2),
+        ("D", "item", 1),
+        ("E", "comment", 1),
+    ]
+    assert "Lofting [15]" in skarvin("look", class_files / "form.csv").out
+
+
+def test_look_names_oddities_with_their_places(tmp_path: Path, skarvin: Skarvin) -> None:
+    (tmp_path / "odd.csv").write_bytes(b"No,Quiz,Quiz,\r\n1,2,3,\n\n2,3\n")
+    data = json.loads(skarvin("look", "odd.csv", "--json").out)
+    assert [(one["slug"], one["place"].get("row")) for one in data["oddities"]] == [
+        *(("heading-twice", 1), ("heading-blank", 1), ("line-ends", None), ("blank-rows", 3)),
+    ]
+    assert [(one["slug"], one["place"]["row"]) for one in data["faults"]] == [("ragged-row", 4)]
+
+
+def test_draft_writes_a_transfer_once(drafted: Path, skarvin: Skarvin) -> None:
+    text = (drafted / "transfer.toml").read_text(encoding="utf-8")
+    for line in ('identifier = "Learner no"', 'to = "Lofting [15]"', "from_out_of = 100", 'blank = "leave"'):
+        assert line in text
+    again = skarvin("draft", "export.csv", "form.csv")
+    assert (again.code, (drafted / "transfer.toml").read_text(encoding="utf-8")) == (2, text)
+
+
+def test_draft_proposes_what_must_be_set_aside_for_identifiers_to_meet(class_files: Path, skarvin: Skarvin) -> None:
+    edit(class_files / "form.csv", "\n00", "\n")
+    skarvin("draft", "export.csv", "form.csv")
+    assert "ignore_leading_zeros = true" in (class_files / "transfer.toml").read_text(encoding="utf-8")
+
+
+def test_a_maximum_known_on_one_side_alone_is_left_open_until_it_is_given(class_files: Path, skarvin: Skarvin) -> None:
+    edit(class_files / "export.csv", " (out of 100)", "")
+    assert "left open" in skarvin("draft", "export.csv", "form.csv").out
+    refused = skarvin("preview")
+    line = rows(class_files / "transfer.toml").index(
+        next(x for x in rows(class_files / "transfer.toml") if '"?"' in x and "out_of" in x)
+    )
+    assert (refused.code, f"transfer.toml, line {line + 1}" in refused.err) == (4, True)
+    (class_files / "transfer.toml").unlink()
+    assert "left open" not in skarvin("draft", "export.csv", "form.csv", "--from-out-of", "Lofting=100").out
+    assert skarvin("preview").code == 1
+
+
+def test_preview_tells_every_fate_and_writes_nothing(drafted: Path, skarvin: Skarvin) -> None:
+    before = sorted(drafted.iterdir())
+    done = skarvin("preview", "--json")
+    data = json.loads(done.out)
+    assert (done.code, sorted(drafted.iterdir())) == (1, before)
+    assert data["fates"] == {"sent": 2, "changed": 1, "same": 1, "kept": 0, "held": 1, "left out": 1}
+    (changed,) = [mark for mark in data["marks"]["list"] if mark["fate"] == "changed"]
+    assert (changed["was"], changed["now"], changed["to_row"], changed["to_column"]) == ("5", "6.5", 2, "C")
+    (held,) = [mark for mark in data["marks"]["list"] if mark["fate"] == "held"]
+    assert (held["row"], held["column"], held["slug"]) == (4, "D", "not-a-number")
+    text = skarvin("preview").out
+    for said in ("'1O' is not a plain number", "D4", "before", "after", "Nothing was written"):
+        assert said in text
+
+
+def test_write_fills_the_template_and_nothing_else(drafted: Path, skarvin: Skarvin) -> None:
+    done = skarvin("write")
+    assert done.code == 1
+    assert rows(drafted / "form-import.csv") == [
+        "Registry no;Name;Knots [10];Lofting [15];Remarks",
+        '0013;Tanaka;6.5;;"late; twice"',
+        "007;Ó Murchú;8.0;10.95;",
+        "0012;D'Angelo;0;9;",
+    ]
+    assert (drafted / "form-restore.csv").read_bytes() == (drafted / "form.csv").read_bytes()
+    assert {
+        file.stat().st_mode & 0o777 for file in drafted.glob("*") if file.name.startswith(("form-", "re", "le"))
+    } == {0o600}
+
+
+def test_the_ledger_balances_and_fingerprints_its_files(drafted: Path, skarvin: Skarvin) -> None:
+    skarvin("write")
+    data = json.loads((drafted / "ledger.json").read_text(encoding="utf-8"))
+    assert (data["schema"], data["second_look"]) == ("skarvin-ledger/1", {"rows": 4, "cells_that_differ": 3})
+    lofting = next(item for item in data["items"] if item["to"] and item["to"]["column"] == "D")
+    assert lofting["moved"] == {"before": {"count": 1, "sum": "73"}, "after": {"count": 1, "sum": "10.95"}}
+    assert lofting["target"]["after"] == {"count": 2, "sum": "19.95"}
+    assert sum(one["count"] for one in lofting["by_text"]) == 3
+    assert set(data["files"]) == {"transfer", "export", "template", "import"}
+    page = (drafted / "report.html").read_text(encoding="utf-8")
+    assert data["verdict"] in page
+    assert data["files"]["import"]["sha256"] in page
+
+
+def test_what_a_file_says_is_harmless_in_the_report(class_files: Path, skarvin: Skarvin) -> None:
+    edit(class_files / "export.csv", "Tanaka, Hiroshi", "<script>alert(1)</script>")
+    skarvin("draft", "export.csv", "form.csv")
+    skarvin("write")
+    page = (class_files / "report.html").read_text(encoding="utf-8")
+    assert "<script" not in page
+    assert "&lt;script&gt;" in page
+
+
+def test_running_again_on_what_was_written_sends_nothing_new(drafted: Path, skarvin: Skarvin) -> None:
+    skarvin("write")
+    (drafted / "form-import.csv").replace(drafted / "form.csv")
+    done = skarvin("write", "--replace")
+    assert "Nothing new is sent" in done.out
+    assert (drafted / "form-import.csv").read_bytes() == (drafted / "form.csv").read_bytes()
+
+
+def test_files_are_replaced_only_when_told_to(drafted: Path, skarvin: Skarvin) -> None:
+    (drafted / "report.html").write_text("mine")
+    refused = skarvin("write")
+    assert (refused.code, "report.html" in refused.err, "--replace" in refused.err) == (4, True, True)
+    assert not (drafted / "form-import.csv").exists()
+    assert skarvin("write", "--replace").code == 1
+
+
+def test_the_rules_of_the_transfer_rule(drafted: Path, skarvin: Skarvin) -> None:
+    edit(drafted / "transfer.toml", 'existing = "replace"', 'existing = "keep"')
+    edit(drafted / "transfer.toml", 'blank = "leave"', 'blank = "zero"')
+    edit(drafted / "transfer.toml", "leave_out = []", 'leave_out = ["0013"]')
+    data = json.loads(skarvin("preview", "--json").out)
+    assert data["fates"] == {"sent": 2, "changed": 0, "same": 1, "kept": 1, "held": 0, "left out": 2}
+    assert skarvin("preview").code == 0
+
+
+def test_the_demo_walks_through_the_whole_job(tmp_path: Path) -> None:
+    start = [sys.executable, "-m", "skarvin", "demo", "tw"]
+    done = subprocess.run(start, cwd=tmp_path, capture_output=True, text=True, encoding="utf-8", check=False)
+    assert (done.returncode, done.stderr) == (0, "")
+    for command in ("look", "draft", "preview", "write"):
+        assert f"$ skarvin {command}" in done.stdout
+    ledger = json.loads((tmp_path / "tw" / "ledger.json").read_text(encoding="utf-8"))
+    assert ledger["fates"] == {"sent": 154, "changed": 1, "same": 6, "kept": 0, "held": 7, "left out": 77}
+    again = subprocess.run(start, cwd=tmp_path, capture_output=True, text=True, check=False)
+    assert (again.returncode, "not an empty folder" in again.stderr) == (2, True)
+
+
+@pytest.mark.parametrize("width", ["80", "200"])
+def test_no_line_of_a_table_is_wider_than_the_screen(
+    drafted: Path, skarvin: Skarvin, monkeypatch: pytest.MonkeyPatch, width: str
+) -> None:
+    monkeypatch.setenv("COLUMNS", width)
+    for arguments in (("look", "export.csv"), ("preview",)):
+        assert max(map(len, skarvin(*arguments).out.splitlines())) <= int(width)
+    assert drafted.exists()

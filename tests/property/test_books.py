@@ -1,0 +1,89 @@
+"""The laws of marks and of the books."""
+
+from decimal import Decimal
+from fractions import Fraction
+from pathlib import Path
+from tempfile import TemporaryDirectory
+
+from hypothesis import assume, given
+from hypothesis import strategies as st
+
+from skarvin.core.ledger.fates import Fate, decide
+from skarvin.core.marks.convert import Blank, Existing, MarkRule, convert
+from skarvin.core.marks.numbers import Rounding, exact_sum, read_number, round_to
+from skarvin.core.transfer.carry_out import settle_transfer
+
+maxima = st.sampled_from([None, Decimal(10), Decimal(15), Decimal("12.5"), Decimal(100)])
+rules = st.builds(
+    MarkRule,
+    maxima,
+    maxima,
+    st.integers(0, 4),
+    st.sampled_from(Rounding),
+    st.sampled_from(Blank),
+    st.sampled_from(Existing),
+)
+marks = st.one_of(
+    st.decimals(0, 100, places=2).map(str),
+    st.integers(0, 20).map(str),
+    st.sampled_from(["", " ", "x", "1O", "-2", "17,5"]),
+)
+
+
+@given(st.fractions(0, 1000), st.integers(0, 6), st.sampled_from(Rounding))
+def test_rounding_moves_a_number_by_no_more_than_its_kind_allows(number: Fraction, places: int, kind: Rounding) -> None:
+    rounded, step = Fraction(round_to(number, places, kind)), Fraction(1, 10**places)
+    assert rounded % step == 0
+    off = rounded - number
+    if kind in {Rounding.HALF_UP, Rounding.HALF_EVEN}:
+        assert abs(off) <= step / 2
+        assert kind is Rounding.HALF_EVEN or off != -step / 2
+    else:
+        assert 0 <= off < step if kind is Rounding.UP else -step < off <= 0
+
+
+@given(marks, rules)
+def test_a_converted_mark_lies_between_zero_and_the_targets_maximum(text: str, rule: MarkRule) -> None:
+    sent = convert(text, rule).text
+    if sent is not None and rule.to_out_of is not None:
+        number = read_number(sent)
+        step = Decimal(1).scaleb(-rule.decimals)
+        assert number is not None
+        assert 0 <= number < rule.to_out_of + step
+
+
+@given(marks, marks, rules)
+def test_a_mark_that_was_moved_is_the_same_when_it_is_moved_again(source: str, held: str, rule: MarkRule) -> None:
+    first = decide(source, held, held, rule)
+    if first.written is not None:
+        assert decide(source, first.written, first.written, rule).fate is Fate.SAME
+
+
+@given(st.lists(st.tuples(st.integers(0, 8), marks, marks), max_size=12), st.lists(st.tuples(st.integers(0, 8), marks)))
+def test_every_mark_has_one_fate_and_the_sums_are_those_of_the_cells(
+    ours: list[tuple[int, str, str]], theirs: list[tuple[int, str]]
+) -> None:
+    ours, theirs = [(1, "5", "x"), *ours], [(1, ""), *theirs]
+    with TemporaryDirectory() as name:
+        folder = Path(name)
+        rows = "".join(f'0{number},"{knots}","{other}"\n' for number, knots, other in ours)
+        (folder / "export.csv").write_text(f"No,Knots,Other quiz\n{rows}")
+        rows = "".join(f'0{number};"{knots}"\n' for number, knots in theirs)
+        (folder / "form.csv").write_text(f"No;Knots [20]\n{rows}")
+        (folder / "transfer.toml").write_text(
+            'version = 1\n[source]\nfile = "export.csv"\nidentifier = "No"\n[target]\nfile = "form.csv"\n'
+            'identifier = "No"\n[students]\nleast_paired = 0\n[[item]]\nfrom = "B"\nto = "B"\n'
+            "from_out_of = 100\nto_out_of = 20\n[[item]]\nfrom = 'C'\nto = ''\n"
+        )
+        once = [
+            {number for number, *_ in side if [one[0] for one in side].count(number) == 1} for side in (ours, theirs)
+        ]
+        assume(once[0] & once[1])
+        settled = settle_transfer(folder / "transfer.toml")
+    assert sum(settled.ledger.fates.values()) == 2 * len(ours)
+    knots, other = settled.totals
+    numbers = [read_number(one) for _, one, _ in ours]
+    assert knots.source.sum == exact_sum(one for one in numbers if one is not None)
+    assert other.fates[Fate.LEFT_OUT] == len(ours)
+    held = [read_number(one) for _, one in theirs]
+    assert knots.target_before.sum == exact_sum(one for one in held if one is not None)

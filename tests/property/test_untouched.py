@@ -1,0 +1,122 @@
+"""What no mark goes to comes back byte for byte, whatever the file looks like."""
+
+import csv
+import io
+from pathlib import Path
+from tempfile import TemporaryDirectory
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from skarvin.core.findings import Refused
+from skarvin.core.grid.dialect import DELIMITERS, Dialect
+from skarvin.core.grid.fill import filled
+from skarvin.core.grid.read import read_grid
+from skarvin.core.grid.records import join_records, split_lines
+from skarvin.core.ledger.second_look import Reading, look_again
+from skarvin.core.transfer.carry_out import outputs_for, settle_transfer, write_transfer
+
+LINE_ENDS = ["\n", "\r\n", "\r"]
+plain_text = st.text(st.sampled_from("aé7 .'-Ł😀"), max_size=6)
+any_text = st.text(st.sampled_from("aé7 .'-\"\n\r,;\tŁ"), max_size=8)
+
+
+@st.composite
+def raw_cells(draw: st.DrawFn, delimiter: str) -> str:
+    """A cell as a system may write it: bare, quoted without need, or quoted because it must be."""
+    text = draw(any_text)
+    must = any(sign in text for sign in f'{delimiter}"\n\r')
+    return '"' + text.replace('"', '""') + '"' if must or draw(st.booleans()) else text
+
+
+@st.composite
+def files(draw: st.DrawFn) -> tuple[bytes, str]:
+    """A file with an identifier, some columns of anything, and an item that is blank; and its delimiter."""
+    delimiter = draw(st.sampled_from(list(DELIMITERS)))
+    end = draw(st.sampled_from(LINE_ENDS))
+    others = draw(st.integers(0, 3))
+    heads = ["No", *(f"Other {index}" for index in range(others)), "Knots [10]", "Remarks"]
+    rows = [delimiter.join(heads)]
+    for number in range(draw(st.integers(1, 6))):
+        cells = [draw(raw_cells(delimiter)) for _ in range(others + 1)]
+        rows.append(delimiter.join([f"0{number}", *cells[:-1], draw(st.sampled_from(["", '""', " "])), cells[-1]]))
+    text = end.join(rows) + draw(st.sampled_from(["", end]))
+    return draw(st.sampled_from([b"", b"\xef\xbb\xbf"])) + text.encode(), delimiter
+
+
+@given(st.lists(any_text, min_size=1), st.sampled_from(list(DELIMITERS)))
+def test_lines_records_and_cells_put_together_again_are_the_text(lines: list[str], delimiter: str) -> None:
+    text, dialect = "\n".join(lines), Dialect(delimiter)
+    try:
+        records, ends = join_records(*split_lines(text), dialect, Path("x"))
+    except Exception as error:  # noqa: BLE001 - an unclosed quotation mark is told, and nothing else happens
+        assert "never closes" in str(error)  # noqa: PT017
+        return
+    assert "".join(a + b for a, b in zip(records, ends, strict=True)) == text
+    assert [delimiter.join(dialect.raw_cells(record)) for record in records] == records
+    expected = list(csv.reader(io.StringIO(text, newline=""), delimiter=delimiter))
+    assert [dialect.values(record) for record in records] == [row or [""] for row in expected]
+    assert [[dialect.value(raw) for raw in dialect.raw_cells(record)] for record in records] == [
+        dialect.values(record) for record in records
+    ]
+
+
+@given(files())
+def test_a_transfer_that_sends_nothing_gives_back_an_identical_file(file: tuple[bytes, str]) -> None:
+    data, _ = file
+    with TemporaryDirectory() as name:
+        folder = Path(name)
+        (folder / "form.csv").write_bytes(data)
+        (folder / "export.csv").write_text("No,Knots\n" + "".join(f"0{number},\n" for number in range(6)))
+        (folder / "transfer.toml").write_text(
+            'version = 1\n[source]\nfile = "export.csv"\nidentifier = "No"\n[students]\nleast_paired = 0\n'
+            '[target]\nfile = "form.csv"\nidentifier = "No"\n[[item]]\nfrom = "Knots"\nto = "Knots [10]"\n'
+        )
+        settled = settle_transfer(folder / "transfer.toml")
+        outputs = outputs_for(settled, folder)
+        write_transfer(settled, outputs, lambda _written, _staged: [], replace_existing=False)
+        assert outputs.import_file.read_bytes() == outputs.restore.read_bytes() == data
+
+
+@given(files(), st.lists(any_text, min_size=6, max_size=6))
+def test_filling_changes_the_cells_it_is_told_to_and_no_other(file: tuple[bytes, str], texts: list[str]) -> None:
+    data, _ = file
+    with TemporaryDirectory() as name:
+        path = Path(name) / "form.csv"
+        path.write_bytes(data)
+        before = read_grid(path)
+        column = len(before.cells(0)) - 2
+        spelled = [before.dialect.spell(text) for text in texts]
+        path.write_bytes(b"".join(filled(before, [column], {row: [row - 1] for row in range(1, len(before))}, spelled)))
+        after = read_grid(path)
+    assert (after.ends, after.encoding) == (before.ends, before.encoding)
+    for row in range(1, len(before)):
+        old, new = before.raw_cells(row), after.raw_cells(row)
+        assert after.cells(row)[column] == texts[row - 1]
+        assert [*old[:column], *old[column + 1 :]] == [*new[:column], *new[column + 1 :]]
+
+
+@given(files(), st.data())
+def test_the_second_look_finds_any_cell_that_is_not_as_it_should_be(
+    file: tuple[bytes, str], data: st.DataObject
+) -> None:
+    content, delimiter = file
+    with TemporaryDirectory() as name:
+        template, written = Path(name) / "form.csv", Path(name) / "import.csv"
+        template.write_bytes(content)
+        grid = read_grid(template)
+        row = data.draw(st.integers(0, len(grid) - 1))
+        cells = grid.raw_cells(row)
+        column = data.draw(st.integers(0, len(cells) - 1))
+        cells[column] = grid.dialect.spell(grid.cells(row)[column] + "1")
+        records = [*grid.records[:row], delimiter.join(cells), *grid.records[row + 1 :]]
+        text = "".join(record + end for record, end in zip(records, grid.ends, strict=True))
+        written.write_bytes(grid.encoding.mark + text.encode())
+        item = len(grid.cells(0)) - 2
+        texts = [grid.cells(one)[item] for one in range(len(grid))]
+        reading = Reading("utf-8-sig" if grid.encoding.mark else "utf-8", delimiter, '"')
+        rows = {one: [one] for one in range(1, len(grid))}
+        assert sum(look_again(template, template, reading, [item], rows, texts).differing.values()) == 0
+        with pytest.raises(Refused):
+            look_again(template, written, reading, [item], rows, texts)
