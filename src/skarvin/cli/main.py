@@ -12,7 +12,6 @@ Exit codes (docs/exit-codes.md):
 
 import gc
 import sys
-import traceback
 from importlib import import_module
 from pathlib import Path
 
@@ -91,6 +90,8 @@ def run() -> int:
 
 def _say_fault(error: Exception) -> int:
     """Say that Skarvin itself is at fault, and where, without any value from the data."""
+    import traceback  # noqa: PLC0415 - a run without a fault does without
+
     click.echo(f"{click.style('fault:', fg='red')} Skarvin itself failed ({type(error).__name__}).", err=True)
     for frame in traceback.extract_tb(error.__traceback__)[-4:]:
         click.echo(f"  {Path(frame.filename).name}, line {frame.lineno}, in {frame.name}", err=True)

@@ -1,9 +1,12 @@
 """The reconciliation report: one page of HTML that needs nothing else and prints on A4."""
 
+import tempfile
 from dataclasses import dataclass
 
-from jinja2 import Environment, PackageLoader, StrictUndefined
+from jinja2 import Environment, FileSystemBytecodeCache, PackageLoader, StrictUndefined
+from platformdirs import user_cache_path
 
+from skarvin import __version__
 from skarvin.core.ledger.fates import Fate, Outcome
 from skarvin.core.ledger.ledger import Entry, Line
 from skarvin.core.marks.numbers import plain
@@ -40,6 +43,7 @@ def page(written: Written, ledger: Data) -> str:
         loader=PackageLoader("skarvin.reports"),
         autoescape=True,
         undefined=StrictUndefined,
+        bytecode_cache=_compiled_templates(),
         trim_blocks=True,
         lstrip_blocks=True,
     )
@@ -57,6 +61,20 @@ def page(written: Written, ledger: Data) -> str:
         hidden_students=len(settled.ledger.entries) - len(students),
         columns=[totals for totals in settled.totals if totals.item.target],
     )
+
+
+def _compiled_templates() -> FileSystemBytecodeCache | None:
+    """Return where compiled templates are kept between runs (they hold no data); None if nowhere.
+
+    Compiling the page takes longer than all the rest of a small transfer.
+    """
+    folder = user_cache_path("skarvin", appauthor=False) / __version__
+    try:
+        folder.mkdir(mode=0o700, parents=True, exist_ok=True)
+        with tempfile.TemporaryFile(dir=folder):
+            return FileSystemBytecodeCache(str(folder))
+    except OSError:
+        return None
 
 
 def _cut(settled: Settled, fate: Fate) -> Cut:

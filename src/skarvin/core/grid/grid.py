@@ -48,7 +48,11 @@ class Grid:
 
     def is_blank(self, row: int) -> bool:
         """Tell whether no cell of the row says anything."""
-        return not self.records[row].strip(f"{self.dialect.delimiter}{self.dialect.quote} ")
+        return not self.records[row].strip(self._signs)
+
+    @cached_property
+    def _signs(self) -> str:
+        return f"{self.dialect.delimiter}{self.dialect.quote} "
 
     @cached_property
     def widths(self) -> list[int]:

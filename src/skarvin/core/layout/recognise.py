@@ -100,7 +100,7 @@ def _oddities(grid: Grid, columns: tuple[Column, ...]) -> list[Finding]:
     ends = Counter(grid.ends[:-1])
     if len(ends) > 1:
         findings.append(Finding("line-ends", f"line ends are mixed: {grid.line_ends}", grid.place()))
-    blank = [row for row in range(1, len(grid)) if not grid.records[row] or grid.is_blank(row)]
+    blank = [row for row in range(1, len(grid)) if grid.is_blank(row)]
     if blank:
         findings.append(Finding("blank-rows", counted(len(blank), "blank row"), grid.place(blank[0])))
     return findings

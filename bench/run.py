@@ -1,0 +1,102 @@
+"""Measures speed and memory, always as ratios of processes run in turn within this one run.
+
+    python bench/run.py [class] [district] [growth]
+
+It makes its data itself. Each figure is the median over the rounds of the ratio of two neighbouring runs.
+"""
+
+import os
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Mapping, Sequence
+from pathlib import Path
+from typing import NamedTuple
+
+from data import make
+
+HERE = Path(__file__).parent
+SKARVIN = [sys.executable, "-m", "skarvin"]
+GROWTH = (5_000, 50_000, 200_000)
+
+
+class Cost(NamedTuple):
+    """What a process took: seconds of processor time, seconds by the clock, and its peak memory in MiB."""
+
+    cpu: float
+    wall: float
+    peak: float
+
+
+def cost_of(command: Sequence[str], folder: Path) -> Cost:
+    """Run a command and return what it took."""
+    start = time.perf_counter()
+    process = subprocess.Popen(command, cwd=folder, stdout=subprocess.DEVNULL)
+    _, status, usage = os.wait4(process.pid, 0)
+    wall = time.perf_counter() - start
+    process.returncode = os.waitstatus_to_exitcode(status)
+    if process.returncode > 1:
+        raise SystemExit(f"{command} failed with {process.returncode}")
+    return Cost(usage.ru_utime + usage.ru_stime, wall, usage.ru_maxrss / 1024)
+
+
+def compare(name: str, ours: Sequence[str], theirs: Mapping[str, Sequence[str]], folder: Path, rounds: int) -> None:
+    """Run ours and the others in turn, and print the ratios."""
+    seen: dict[str, list[tuple[Cost, Cost]]] = {title: [] for title in theirs}
+    cost_of(ours, folder)
+    for _ in range(rounds):
+        for title, command in theirs.items():
+            seen[title].append((cost_of(ours, folder), cost_of(command, folder)))
+    for title, pairs in seen.items():
+        cpu, wall, peak = (statistics.median(one[i] / other[i] for one, other in pairs) for i in range(3))
+        own = Cost(*(statistics.median(one[i] for one, _ in pairs) for i in range(3)))
+        print(f"{name:10} / {title:28} {cpu:6.2f} processor {wall:6.2f} clock {peak:6.2f} peak memory", end="")
+        print(f"   (ours: {own.cpu:.2f} s, {own.peak:.0f} MiB)", flush=True)
+
+
+def draft(folder: Path, students: int, items: int) -> tuple[str, str]:
+    """Make data and a transfer for it; return the names of its files."""
+    export, template = make(folder, students, items)
+    subprocess.run([*SKARVIN, "draft", export.name, template.name], cwd=folder, check=True, stdout=subprocess.DEVNULL)
+    return export.name, template.name
+
+
+def one_class(folder: Path) -> None:
+    draft(folder, 30, 12)
+    click = [sys.executable, "-c", "import click"]
+    compare("class", [*SKARVIN, "write", "--replace"], {"import click": click}, folder, 11)
+
+
+def district(folder: Path) -> None:
+    files = draft(folder, 50_000, 200)
+    others = {
+        "bare csv pass": [sys.executable, str(HERE / "bare_pass.py"), *files],
+        "pandas script": [sys.executable, str(HERE / "pandas_script.py"), *files],
+    }
+    compare("district", [*SKARVIN, "write", "--replace"], others, folder, 3)
+
+
+def growth(folder: Path) -> None:
+    costs = []
+    for students in GROWTH:
+        inside = folder / str(students)
+        draft(inside, students, 200)
+        costs.append(cost_of([*SKARVIN, "write", "--replace"], inside))
+    for (small, less), (large, more) in zip(
+        zip(GROWTH, costs, strict=True), list(zip(GROWTH, costs, strict=True))[1:], strict=False
+    ):
+        ratio = f"{more.cpu / less.cpu:.2f} processor, {more.peak / less.peak:.2f} peak memory"
+        print(f"growth     {small:,} -> {large:,} students ({large / small:.0f} times the data): {ratio}", flush=True)
+
+
+def main() -> None:
+    cases = {"class": one_class, "district": district, "growth": growth}
+    for name in sys.argv[1:] or cases:
+        with tempfile.TemporaryDirectory() as folder:
+            cases[name](Path(folder) / name)
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,91 @@
+"""Makes the pictures in docs/screenshots from the demo data.
+
+Needs Debian's packages xvfb, xterm, imagemagick, x11-utils and chromium; `skarvin` must be on the PATH.
+"""
+
+import os
+import shlex
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+OUT = Path(__file__).parent / "screenshots"
+DISPLAY = ":97"
+TERMINAL = {
+    "look": "skarvin look workshop-marks.csv registry-form.csv",
+    "draft": "skarvin draft workshop-marks.csv registry-form.csv --transfer again.toml; echo; sed -n 9,36p again.toml",
+    "preview": "skarvin preview",
+    "write": "skarvin write --replace",
+}
+PAGES = {"report": "report.html"}
+
+
+def shoot_terminal(name: str, command: str, folder: Path) -> None:
+    """Run a command in a terminal window and take its picture."""
+    shell = f"clear; printf '$ %s\\n\\n' {shlex.quote(command.split(';', maxsplit=1)[0])}; {command}; sleep 30"
+    window = [
+        "xterm",
+        "-fa",
+        "DejaVu Sans Mono",
+        "-fs",
+        "10",
+        "-geometry",
+        "118x60+0+0",
+        "-bg",
+        "#ffffff",
+        "-fg",
+        "#1c2430",
+    ]
+    environment = os.environ | {"DISPLAY": DISPLAY, "LC_ALL": "C.UTF-8"}
+    terminal = subprocess.Popen([*window, "-b", "12", "-e", "bash", "-c", shell], cwd=folder, env=environment)
+    time.sleep(4)
+    subprocess.run(
+        ["import", "-display", DISPLAY, "-window", "root", "-trim", str(OUT / f"{name}.png")],
+        check=True,
+        env=environment,
+    )
+    terminal.terminate()
+    terminal.wait()
+
+
+def shoot_page(name: str, page: Path) -> None:
+    """Take the picture of a page."""
+    flags = ["--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--hide-scrollbars"]
+    flags += [
+        "--disable-background-networking",
+        "--disable-component-update",
+        "--disable-sync",
+        "--window-size=1280,800",
+    ]
+    with tempfile.TemporaryDirectory() as profile:
+        subprocess.run(
+            ["chromium", *flags, f"--user-data-dir={profile}", f"--screenshot={OUT / name}.png", page.as_uri()],
+            check=True,
+            stderr=subprocess.DEVNULL,
+        )
+
+
+def main() -> None:
+    """Make the pictures named on the command line, or all."""
+    wanted = set(sys.argv[1:]) or {*TERMINAL, *PAGES}
+    OUT.mkdir(exist_ok=True)
+    screen = subprocess.Popen(["Xvfb", DISPLAY, "-screen", "0", "1280x1100x24"], stderr=subprocess.DEVNULL)
+    time.sleep(1)
+    try:
+        with tempfile.TemporaryDirectory() as name:
+            folder = Path(name) / "tidewrack"
+            subprocess.run(["skarvin", "demo", str(folder)], check=True, stdout=subprocess.DEVNULL)
+            for shot, command in TERMINAL.items():
+                if shot in wanted:
+                    shoot_terminal(shot, command, folder)
+            for shot, page in PAGES.items():
+                if shot in wanted:
+                    shoot_page(shot, folder / page)
+    finally:
+        screen.terminate()
+
+
+if __name__ == "__main__":
+    main()
