@@ -11,14 +11,14 @@ def make(folder: Path, students: int, items: int) -> tuple[Path, Path]:
     """Write an export and a template for so many students and items; return their paths.
 
     A quarter of the items is rescaled and a quarter rescaled and rounded; the template's rows stand in another order,
-    one item in a hundred is half filled already, and one student in a thousand stands on one side alone.
+    one item in two hundred is half filled already, and one student in a thousand stands on one side alone.
     """
     folder.mkdir(parents=True, exist_ok=True)
     export, template = folder / "export.csv", folder / "form.csv"
     chance = random.Random(SEED)
     maxima = [_MAXIMA[index % len(_MAXIMA)] for index in range(items)]
     marks = [[f"{half / 2:g}" for half in range(2 * maximum + 1)] for maximum, _ in maxima]
-    filled = {index for index in range(items) if index % 100 == 3}
+    filled = {index for index in range(items) if index % 200 == 3}
     with export.open("w", encoding="utf-8", newline="") as file:
         file.write(
             "Learner no,Name,Crew," + ",".join(f"Task {i} (out of {m[0]})" for i, m in enumerate(maxima)) + "\r\n"

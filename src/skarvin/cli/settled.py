@@ -1,6 +1,7 @@
 """A settled transfer as text: item by item, the students, the replaced and the held marks, sample rows."""
 
 from collections.abc import Sequence
+from itertools import islice
 
 from skarvin.cli.output import heading, more
 from skarvin.cli.table import Head, format_table
@@ -20,6 +21,7 @@ _ITEM_HEADS = (
     *(Head(fate.value, is_number=True) for fate in Fate),
 )
 _SAMPLES = 3
+_SEEN = 2_000
 
 
 def format_items(settled: Settled) -> str:
@@ -135,14 +137,8 @@ def _rounded(settled: Settled, most: int | None) -> list[str]:
 def format_samples(settled: Settled) -> str:
     """Return a few of the template's rows before and after."""
     fed = settled.ledger.fed
-    moved = {Fate.SENT, Fate.CHANGED}
-    codes = {code for code, outcome in enumerate(settled.ledger.outcomes) if outcome.fate in moved}
-    sample: list[Entry] = []
-    for entry in settled.ledger.entries:
-        if entry.source and entry.target and not codes.isdisjoint(entry.codes):
-            sample.append(entry)
-        if len(sample) == _SAMPLES:
-            break
+    moved = {line.entry.row: line.entry for line in islice(settled.ledger.lines([Fate.SENT, Fate.CHANGED]), _SEEN)}
+    sample = list(moved.values())[:_SAMPLES]
     if not sample:
         return ""
     heads = (
@@ -156,7 +152,7 @@ def format_samples(settled: Settled) -> str:
     )
     rows = []
     for entry in sample:
-        outcomes = [settled.ledger.outcomes[code] for code in entry.codes[: len(fed)]]
+        outcomes = settled.ledger.outcomes_of(entry)[: len(fed)]
         row = str(entry.target.row + 1) if entry.target else ""
         rows.append((_name(entry), row, "before", *(outcome.held.strip() or "-" for outcome in outcomes)))
         after = [outcome.held.strip() if outcome.written is None else outcome.written for outcome in outcomes]

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.columns import Column
@@ -9,8 +10,7 @@ from skarvin.core.layout.layout import Layout
 from skarvin.core.layout.rows import striker
 
 
-@dataclass(frozen=True, slots=True)
-class Student:
+class Student(NamedTuple):
     """One student: the row of the grid, the identifier as it is written there, the name and the section."""
 
     row: int
@@ -53,7 +53,7 @@ def understand(
         if grid.is_blank(row):
             continue
         cells = grid.first_cells(row, last)
-        name = " ".join(filter(None, (cells[index].strip() for index in names)))
+        name = " ".join([text for index in names if (text := cells[index].strip())])
         group = "" if section is None else cells[section].strip()
         student = Student(row, cells[identifier.index], name, group)
         (struck if is_struck(name) else students).append(student)

@@ -2,6 +2,7 @@
 
 import tempfile
 from dataclasses import dataclass
+from itertools import chain, islice
 
 from jinja2 import Environment, FileSystemBytecodeCache, PackageLoader, StrictUndefined
 from platformdirs import user_cache_path
@@ -58,7 +59,7 @@ def page(written: Written, ledger: Data) -> str:
         changed=_cut(settled, Fate.CHANGED),
         kept=_cut(settled, Fate.KEPT),
         students=students,
-        hidden_students=len(settled.ledger.entries) - len(students),
+        hidden_students=len(settled.ledger.entries) + len(settled.ledger.target_only) - len(students),
         columns=[totals for totals in settled.totals if totals.item.target],
     )
 
@@ -91,6 +92,7 @@ def _students(settled: Settled) -> list[tuple[Entry, list[Outcome | None]]]:
     positions = [settled.ledger.items.index(totals.item) for totals in settled.totals if totals.item.target]
     most = _MOST_CELLS // max(1, len(positions))
     return [
-        (entry, [settled.ledger.outcomes[entry.codes[position]] for position in positions])
-        for entry in settled.ledger.entries[:most]
+        (entry, [outcomes[position] for position in positions])
+        for entry in islice(chain(settled.ledger.entries, settled.ledger.target_only), most)
+        for outcomes in [settled.ledger.outcomes_of(entry)]
     ]

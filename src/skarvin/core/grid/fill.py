@@ -1,12 +1,15 @@
 """A grid with some of its cells filled, and every other byte as it was."""
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from operator import itemgetter
+from typing import TYPE_CHECKING
 
+from skarvin.core.grid.coding import MANY, picker
 from skarvin.core.grid.grid import Grid
 
-_CHUNK = 512
-_FEW = 2
+if TYPE_CHECKING:
+    from skarvin.core.grid.tails import Tails
+
+_BLOCK = 512
 
 
 def filled(
@@ -20,45 +23,41 @@ def filled(
         rows: for each row to fill, one code a column.
         spelled: for each code the raw cell to put there.
     """
-    put = _Putting(grid, columns)
-    text_of, join = spelled.__getitem__, grid.dialect.delimiter.join
+    codec, delimiter = grid.encoding.codec, grid.dialect.delimiter
+    fill = _Filling(grid, columns, spelled)
+    tails = _tails(grid, columns, spelled) if len(rows) * len(columns) >= MANY else None
     yield grid.encoding.mark
-    chunk: list[str] = []
-    for row, (record, end) in enumerate(zip(grid.records, grid.ends, strict=True)):
-        codes = rows.get(row)
-        chunk.append(record if codes is None else join(put.cells(row, list(map(text_of, codes)))))
-        chunk.append(end)
-        if len(chunk) >= _CHUNK:
-            yield "".join(chunk).encode(grid.encoding.codec)
-            chunk.clear()
-    yield "".join(chunk).encode(grid.encoding.codec)
+    for start in range(0, len(grid), _BLOCK):
+        block = range(start, min(start + _BLOCK, len(grid)))
+        plain = [row for row in block if row in rows and tails and tails.fits(row)]
+        tail_of = dict(zip(plain, tails.block([rows[row] for row in plain]), strict=True)) if tails and plain else {}
+        parts = []
+        for row in block:
+            if row in tail_of and tails:
+                head = delimiter.join(grid.first_cells(row, tails.head)[: tails.head])
+                parts += [f"{head}{delimiter}".encode(codec), tail_of[row], grid.ends[row].encode(codec)]
+            else:
+                record = fill.record(row, rows[row]) if row in rows else grid.records[row]
+                parts.append(f"{record}{grid.ends[row]}".encode(codec))
+        yield b"".join(parts)
 
 
-class _Putting:
+class _Filling:
     """Puts new texts among the cells of a row."""
 
-    def __init__(self, grid: Grid, columns: Sequence[int]) -> None:
+    def __init__(self, grid: Grid, columns: Sequence[int], spelled: Sequence[str]) -> None:
         self._grid = grid
         self._columns = columns
+        self._text_of = spelled.__getitem__
         self._orders: dict[int, Callable[[Sequence[str]], Sequence[str]]] = {}
-        in_file = sorted(range(len(columns)), key=columns.__getitem__)
-        self._head = min(columns, default=0)
-        if len(columns) < _FEW or max(columns) - self._head >= len(columns):
-            self._head = 0
-        self._in_file = itemgetter(*in_file) if self._head else None
 
-    def cells(self, row: int, texts: list[str]) -> Sequence[str]:
-        """Return the row's raw cells with the texts in their columns."""
-        grid = self._grid
-        is_plain = grid.dialect.quote not in grid.records[row]
-        if self._in_file and is_plain and grid.widths[row] == self._head + len(texts):
-            # The filled columns are all that follows the head: the old cells there needn't be cut apart.
-            return [*grid.first_cells(row, self._head)[: self._head], *self._in_file(texts)]
-        cells = grid.raw_cells(row)
+    def record(self, row: int, codes: Sequence[int]) -> str:
+        """Return the row's record with the texts of the codes in their columns."""
+        cells = self._grid.raw_cells(row)
         width = len(cells)
         if width not in self._orders:
             self._orders[width] = _order(width, self._columns)
-        return self._orders[width]([*texts, *cells])
+        return self._grid.dialect.delimiter.join(self._orders[width]([*map(self._text_of, codes), *cells]))
 
 
 def _order(width: int, columns: Sequence[int]) -> Callable[[Sequence[str]], Sequence[str]]:
@@ -66,5 +65,15 @@ def _order(width: int, columns: Sequence[int]) -> Callable[[Sequence[str]], Sequ
     order = [len(columns) + column for column in range(width)]
     for position, column in enumerate(columns):
         order[column] = position
-    take: Callable[[Sequence[str]], Sequence[str]] = itemgetter(*order)
-    return take
+    return picker(order)
+
+
+def _tails(grid: Grid, columns: Sequence[int], spelled: Sequence[str]) -> "Tails | None":
+    """Return what writes the rows' ends, if nothing but columns to be filled stands there and all texts are short."""
+    from skarvin.core.grid.short_texts import SHORT  # noqa: PLC0415 - it needs NumPy
+    from skarvin.core.grid.tails import Tails  # noqa: PLC0415
+
+    texts = [text.encode(grid.encoding.codec) for text in spelled]
+    is_run = max(columns) - min(columns) + 1 == len(columns) and min(columns) > 0
+    is_short = all(len(text) <= SHORT and b"\n" not in text for text in texts)
+    return Tails(grid, columns, texts) if is_run and is_short and grid.encoding.codec == "utf-8" else None

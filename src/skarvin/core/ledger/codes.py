@@ -1,38 +1,101 @@
-"""Counts and finds codes in one long array of them, row after row."""
+"""Tables of codes, a row a student and a column an item: deciding, counting and finding by code.
+
+Each does the same for little data in plain Python, and for much with NumPy, whose import one class needn't wait for.
+"""
 
 from array import array
 from collections import Counter
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
 
 _MANY = 1_000_000
-"""From this many codes on NumPy is so much faster that it makes up for its import."""
+_MOST_MEETINGS = 50_000_000
+"""Up to so many possible meetings of two texts NumPy keeps a table of them all (four bytes each)."""
+
+Meet = Callable[[int, int], int]
+"""From the code of the target's cell and that of the source's text to the code of the outcome."""
 
 
-def join_codes(rows: Iterable["array[int]"]) -> "array[int]":
-    """Return the rows' codes one behind the other."""
-    joined = array("I")
-    for row in rows:
-        joined += row
-    return joined
+@dataclass(frozen=True, slots=True)
+class Lane:
+    """Neighbouring columns that are decided alike."""
+
+    start: int
+    stop: int
+    meet: Meet
 
 
-def count_codes(codes: "array[int]", width: int) -> list["Counter[int]"]:
-    """Return for each column of rows `width` long how often each code stands in it."""
-    if len(codes) < _MANY:
-        return [Counter(codes[column::width]) for column in range(width)]
-    import numpy as np  # noqa: PLC0415 - worth its import for much data alone
+@dataclass(frozen=True, slots=True)
+class CodeTable:
+    """Codes, row after row."""
 
-    table = np.frombuffer(codes, dtype=np.uint32).reshape(-1, width)
-    counted = (np.bincount(table[:, column]) for column in range(width))
-    return [Counter({int(code): int(count[code]) for code in count.nonzero()[0]}) for count in counted]
+    codes: "array[int]"
+    width: int
+
+    def __len__(self) -> int:
+        return len(self.codes) // self.width if self.width else 0
+
+    def row(self, row: int) -> "array[int]":
+        """Return the codes of one row."""
+        return self.codes[row * self.width : (row + 1) * self.width]
+
+    def count(self) -> list["Counter[int]"]:
+        """Return for each column how often each code stands in it."""
+        if len(self.codes) < _MANY:
+            return [Counter(self.codes[column :: self.width]) for column in range(self.width)]
+        import numpy as np  # noqa: PLC0415
+
+        table = np.frombuffer(self.codes, dtype=np.uint32).reshape(-1, self.width)
+        counted = (np.bincount(table[:, column]) for column in range(self.width))
+        return [Counter({int(code): int(count[code]) for code in count.nonzero()[0]}) for count in counted]
+
+    def find(self, wanted: set[int]) -> Iterator[tuple[int, int]]:
+        """Yield row and column of each code that is wanted, row by row."""
+        if len(self.codes) < _MANY:
+            found: Sequence[int] = [position for position, code in enumerate(self.codes) if code in wanted]
+        else:
+            import numpy as np  # noqa: PLC0415
+
+            codes = np.frombuffer(self.codes, dtype=np.uint32)
+            is_wanted = np.zeros(max(int(codes.max()), *wanted, 0) + 1, dtype=bool)
+            is_wanted[list(wanted)] = True
+            found = np.flatnonzero(is_wanted[codes]).tolist()
+        return (divmod(position, self.width) for position in found)
 
 
-def find_codes(codes: "array[int]", wanted: set[int]) -> Iterator[int]:
-    """Return the positions at which one of the wanted codes stands, in order."""
-    if len(codes) < _MANY:
-        return (position for position, code in enumerate(codes) if code in wanted)
-    import numpy as np  # noqa: PLC0415 - worth its import for much data alone
+def decide(source: CodeTable, target: CodeTable, lanes: Sequence[Lane]) -> CodeTable:
+    """Return the outcome's code for each cell of two tables of one shape, where each meeting is decided once."""
+    if len(source.codes) < _MANY:
+        return _decide_few(source, target, lanes)
+    import numpy as np  # noqa: PLC0415
 
-    is_wanted = np.zeros(int(np.frombuffer(codes, dtype=np.uint32).max()) + 1, dtype=bool)
-    is_wanted[[code for code in wanted if code < len(is_wanted)]] = True
-    return iter(np.flatnonzero(is_wanted[np.frombuffer(codes, dtype=np.uint32)]).tolist())
+    theirs = np.frombuffer(target.codes, dtype=np.uint32).reshape(-1, target.width)
+    ours = np.frombuffer(source.codes, dtype=np.uint32).reshape(-1, source.width)
+    count = int(ours.max()) + 1
+    if count * (int(theirs.max()) + 1) > _MOST_MEETINGS:
+        return _decide_few(source, target, lanes)
+    outcomes = np.empty_like(ours)
+    found = np.empty(count * (int(theirs.max()) + 1), dtype=np.uint32)
+    for lane in lanes:
+        meetings = theirs[:, lane.start : lane.stop].astype(np.int64) * count + ours[:, lane.start : lane.stop]
+        is_met = np.zeros(len(found), dtype=bool)
+        is_met[meetings] = True
+        for meeting in np.flatnonzero(is_met).tolist():
+            found[meeting] = lane.meet(*divmod(meeting, count))
+        outcomes[:, lane.start : lane.stop] = found[meetings]
+    codes = array("I")
+    codes.frombytes(outcomes.tobytes())
+    return CodeTable(codes, source.width)
+
+
+def _decide_few(source: CodeTable, target: CodeTable, lanes: Sequence[Lane]) -> CodeTable:
+    outcomes = array("I", source.codes)
+    for lane in lanes:
+        found: dict[tuple[int, int], int] = {}
+        for start in range(0, len(outcomes), source.width):
+            for position in range(start + lane.start, start + lane.stop):
+                meeting = (target.codes[position], source.codes[position])
+                if meeting not in found:
+                    found[meeting] = lane.meet(*meeting)
+                outcomes[position] = found[meeting]
+    return CodeTable(outcomes, source.width)

@@ -1,14 +1,14 @@
 """The ledger: one code for each cell, and the outcome that each code stands for."""
 
-from array import array
 from collections import Counter
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from functools import cached_property
+from typing import NamedTuple
 
 from skarvin.core.gradebook import Student
 from skarvin.core.layout.columns import Column
-from skarvin.core.ledger.codes import count_codes, find_codes, join_codes
+from skarvin.core.ledger.codes import CodeTable
 from skarvin.core.ledger.fates import Fate, Outcome
 from skarvin.core.marks.convert import MarkRule
 
@@ -23,17 +23,15 @@ class MappedItem:
     reason: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class Entry:
-    """The fates of one student's marks: a code for each item. Students on one side alone have an entry too."""
+class Entry(NamedTuple):
+    """One student's line in the ledger; a student on one side alone has one too. `row` is the line's codes' row."""
 
+    row: int
     source: Student | None
     target: Student | None
-    codes: "array[int]"
 
 
-@dataclass(frozen=True, slots=True)
-class Line:
+class Line(NamedTuple):
     """One mark with its place: the entry, the item and the outcome."""
 
     entry: Entry
@@ -43,13 +41,25 @@ class Line:
 
 @dataclass(frozen=True)
 class Ledger:
-    """All fates. The items that feed something come first; target-only entries have codes for those alone."""
+    """All fates.
+
+    Attributes:
+        items: the source's items; those that feed something come first.
+        outcomes: what each code stands for.
+        entries: a line for each student of the source, in the order of the export.
+        codes: a row for each entry, a column for each item.
+        target_only: a line for each student that stands in the template alone or is held there.
+        target_only_codes: a row for each of these, a column for each item that feeds something.
+    """
 
     items: tuple[MappedItem, ...]
     outcomes: tuple[Outcome, ...]
     entries: tuple[Entry, ...]
+    codes: CodeTable
+    target_only: tuple[Entry, ...]
+    target_only_codes: CodeTable
 
-    @property
+    @cached_property
     def fed(self) -> tuple[MappedItem, ...]:
         """The items that feed a target item."""
         return tuple(item for item in self.items if item.target)
@@ -57,17 +67,12 @@ class Ledger:
     @cached_property
     def counts(self) -> list["Counter[int]"]:
         """For each item, how many source marks have each code."""
-        return count_codes(self._source_codes, len(self.items))
+        return self.codes.count()
 
     @cached_property
     def target_only_counts(self) -> list["Counter[int]"]:
         """For each item that feeds something, how many cells without a source mark have each code."""
-        rows = [entry.codes for entry in self.entries if not entry.source]
-        return count_codes(join_codes(rows), len(self.fed))
-
-    @cached_property
-    def _source_codes(self) -> "array[int]":
-        return join_codes([entry.codes for entry in self.entries if entry.source])
+        return self.target_only_codes.count()
 
     @cached_property
     def fates(self) -> "Counter[Fate]":
@@ -80,12 +85,18 @@ class Ledger:
                     total[fate] += count
         return total
 
+    def outcomes_of(self, entry: Entry) -> list[Outcome]:
+        """Return an entry's outcomes in the order of the items; of a target-only one for those that feed something."""
+        codes = self.codes if entry.source else self.target_only_codes
+        return [self.outcomes[code] for code in codes.row(entry.row)]
+
+    def codes_with(self, fates: Iterable[Fate]) -> set[int]:
+        """Return the codes of the outcomes that have one of these fates."""
+        wanted = set(fates)
+        return {code for code, outcome in enumerate(self.outcomes) if outcome.fate in wanted}
+
     def lines(self, fates: Iterable[Fate]) -> Iterator[Line]:
         """Yield each source mark with one of these fates, student by student in the order of the export."""
-        wanted = set(fates)
-        codes = {code for code, outcome in enumerate(self.outcomes) if outcome.fate in wanted}
-        width = len(self.items)
-        sources = [entry for entry in self.entries if entry.source]
-        for position in find_codes(self._source_codes, codes):
-            row, column = divmod(position, width)
-            yield Line(sources[row], self.items[column], self.outcomes[self._source_codes[position]])
+        for row, column in self.codes.find(self.codes_with(fates)):
+            outcome = self.outcomes[self.codes.codes[row * self.codes.width + column]]
+            yield Line(self.entries[row], self.items[column], outcome)

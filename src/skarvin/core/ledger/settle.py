@@ -1,168 +1,175 @@
 """Gives each source mark and each target cell its one fate.
 
-Each distinct text is decided once: items whose rules are equal share a table from text to code, and the ledger
-keeps one code for each cell.
+Every distinct text has a code, on either side; a source text that meets a target cell under one rule is decided once. A
+student who has no row in the template meets, in place of cells, the reason for that.
 """
 
 from array import array
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from itertools import compress
-from operator import itemgetter
+from itertools import groupby
 
 from skarvin.core.gradebook import Gradebook, Student
-from skarvin.core.ledger.fates import Fate, Outcome, decide
+from skarvin.core.grid.coding import Coding
+from skarvin.core.ledger.codes import CodeTable, Lane, Meet, decide
+from skarvin.core.ledger.fates import Fate, Outcome
+from skarvin.core.ledger.fates import decide as decide_one
 from skarvin.core.ledger.ledger import Entry, Ledger, MappedItem
 from skarvin.core.marks.convert import Blank, MarkRule
 from skarvin.core.marks.numbers import read_number
 from skarvin.core.students.pairing import Pairing
 
-_Pick = Callable[[Sequence[str]], Sequence[str]]
+
+@dataclass(frozen=True, slots=True)
+class _Unmet:
+    """Why a student's marks meet no cell, and the fate that follows."""
+
+    fate: Fate
+    slug: str
+    reason: str
 
 
-class _Table(dict[str, int]):
-    """From a text to the code of its outcome; a text met for the first time is decided then."""
-
-    def __init__(self, outcomes: list[Outcome], decision: Callable[[str], Outcome]) -> None:
-        super().__init__()
-        self._outcomes = outcomes
-        self._decision = decision
-
-    def __missing__(self, text: str) -> int:
-        self._outcomes.append(self._decision(text))
-        self[text] = code = len(self._outcomes) - 1
-        return code
-
-
-class _Meetings(dict[str, _Table]):
-    """From a target's cell, as it stands in the file, to the table for the marks that meet it under one rule."""
-
-    def __init__(self, outcomes: list[Outcome], rule: MarkRule, value: Callable[[str], str]) -> None:
-        super().__init__()
-        self._outcomes = outcomes
-        self._rule = rule
-        self._value = value
-
-    def __missing__(self, raw: str) -> _Table:
-        held, rule = self._value(raw), self._rule
-        self[raw] = table = _Table(self._outcomes, lambda text: decide(text, held, raw, rule))
-        return table
-
-
-@dataclass(frozen=True)
-class _Lane:
-    """Items that are decided alike: they share their tables."""
-
-    rule: MarkRule
-    meetings: _Meetings
-    pick_source: _Pick
-    pick_target: _Pick
-    indices: range
+_NOT_IN_TEMPLATE = _Unmet(Fate.HELD, "not-in-template", "the student is not in the template")
+_LEFT_OUT = _Unmet(Fate.LEFT_OUT, "student-left-out", "the student is not to be moved")
+_NO_STUDENT = _Unmet(Fate.LEFT_OUT, "no-student", "the row is no student")
 
 
 class _Book:
-    """The tables of one settling that are not a lane's own."""
+    """Decides meetings of texts and writes the outcomes down."""
 
     def __init__(self, target: Gradebook) -> None:
         self.outcomes: list[Outcome] = []
-        self.value = target.grid.dialect.value
-        self._unmet: dict[tuple[MarkRule | None, Fate, str, str], _Table] = {}
-        self.untouched = self._table(self._decide_untouched)
+        self.ours, self.theirs = Coding(), Coding()
+        self._value = target.grid.dialect.value
+        self._unmet: dict[int, _Unmet] = {}
+        self._reasons: dict[_Unmet, int] = {}
 
-    def unmet(self, rule: MarkRule | None, fate: Fate, slug: str, reason: str) -> _Table:
-        """Return the table for marks that meet no target cell; with a rule, one that leaves blanks lets them be."""
-        key = (rule, fate, slug, reason)
-        if key not in self._unmet:
-            lets_blanks_be = rule is not None and rule.blank is Blank.LEAVE
+    def reason(self, why: _Unmet) -> int:
+        """Return the code that stands in place of a target's cell for a student who has none."""
+        if why not in self._reasons:
+            code = self.theirs.code(f"\0{len(self._reasons)}")  # no cell holds a NUL
+            self._reasons[why], self._unmet[code] = code, why
+        return self._reasons[why]
 
-            def decision(text: str) -> Outcome:
-                if lets_blanks_be and not text.strip():
-                    return Outcome(Fate.LEFT_OUT, text, slug="blank", reason="blank")
-                return Outcome(fate, text, slug=slug, reason=reason, before=read_number(text))
+    def meeting(self, rule: MarkRule) -> Meet:
+        """Return what decides the meetings of one rule."""
 
-            self._unmet[key] = self._table(decision)
-        return self._unmet[key]
+        def meet(their_code: int, our_code: int) -> int:
+            text, raw = self.ours.texts[our_code], self.theirs.texts[their_code]
+            why = self._unmet.get(their_code)
+            return self._write(
+                decide_one(text, self._value(raw), raw, rule) if why is None else _unmet(text, why, rule)
+            )
 
-    def _decide_untouched(self, raw: str) -> Outcome:
-        return Outcome(None, "", held=self.value(raw), raw=raw)
+        return meet
 
-    def _table(self, decision: Callable[[str], Outcome]) -> _Table:
-        return _Table(self.outcomes, decision)
+    def leaving_out(self, reason: str) -> Meet:
+        """Return what leaves out the marks of an item that feeds nothing."""
+
+        def meet(_: int, our_code: int) -> int:
+            text = self.ours.texts[our_code]
+            return self._write(Outcome(Fate.LEFT_OUT, text, slug="not-mapped", reason=reason, before=read_number(text)))
+
+        return meet
+
+    def untouched(self, their_code: int, _: int) -> int:
+        """Write down a target's cell that no source mark meets."""
+        raw = self.theirs.texts[their_code]
+        return self._write(Outcome(None, "", held=self._value(raw), raw=raw))
+
+    def _write(self, outcome: Outcome) -> int:
+        self.outcomes.append(outcome)
+        return len(self.outcomes) - 1
+
+
+def _unmet(text: str, why: _Unmet, rule: MarkRule) -> Outcome:
+    if rule.blank is Blank.LEAVE and not text.strip():
+        return Outcome(Fate.LEFT_OUT, text, slug="blank", reason="blank")
+    return Outcome(why.fate, text, slug=why.slug, reason=why.reason, before=read_number(text))
 
 
 def settle(source: Gradebook, target: Gradebook, pairing: Pairing, items: Iterable[MappedItem]) -> Ledger:
-    """Return the ledger of a transfer: a code for each cell of the source's items and of the fed target items."""
+    """Return the ledger of a transfer: a fate for each cell of the source's items and of the fed target items."""
     book = _Book(target)
-    fed, rest, lanes = _in_lanes(items, book)
-    apart = _picker([item.source.index for item in rest])
-    left_out_items = [book.unmet(None, Fate.LEFT_OUT, "not-mapped", item.reason) for item in rest]
-
-    def rest_codes(cells: Sequence[str]) -> list[int]:
-        return [table[text] for table, text in zip(left_out_items, apart(cells), strict=True)]
-
-    def paired(ours: Student, theirs: Student) -> Entry:
-        cells, raw = source.grid.cells(ours.row), target.grid.raw_cells(theirs.row)
-        codes = array("I")
-        for lane in lanes:
-            texts, meets = lane.pick_source(cells), lane.pick_target(raw)
-            found = list(map(lane.meetings[""].__getitem__, texts))
-            for index in compress(lane.indices, meets):
-                found[index] = lane.meetings[meets[index]][texts[index]]
-            codes.extend(found)
-        codes.extend(rest_codes(cells))
-        return Entry(ours, theirs, codes)
-
-    def unpaired(student: Student, fate: Fate, slug: str, reason: str) -> Entry:
-        cells = source.grid.cells(student.row)
-        codes = array("I")
-        for lane in lanes:
-            codes.extend(map(book.unmet(lane.rule, fate, slug, reason).__getitem__, lane.pick_source(cells)))
-        codes.extend(rest_codes(cells))
-        return Entry(student, None, codes)
-
-    def target_only(student: Student) -> Entry:
-        raw = target.grid.raw_cells(student.row)
-        codes = array("I")
-        for lane in lanes:
-            codes.extend(map(book.untouched.__getitem__, lane.pick_target(raw)))
-        return Entry(None, student, codes)
-
-    entries = [paired(one.source, one.target) for one in pairing.pairs]
-    entries += [
-        unpaired(one, Fate.HELD, "not-in-template", "the student is not in the template") for one in pairing.source_only
-    ]
-    entries += [unpaired(one.student, Fate.HELD, one.slug, "the student is held") for one in pairing.held]
-    entries += [
-        unpaired(one, Fate.LEFT_OUT, "student-left-out", "the student is not to be moved") for one in pairing.left_out
-    ]
-    entries += [unpaired(one, Fate.LEFT_OUT, "no-student", "the row is no student") for one in source.struck]
-    entries.sort(key=lambda entry: entry.source.row if entry.source else 0)
-    without = [*pairing.target_only, *(one.student for one in pairing.held_target), *target.struck]
-    entries += [target_only(student) for student in sorted(without, key=lambda student: student.row)]
-    return Ledger((*fed, *rest), tuple(book.outcomes), tuple(entries))
+    fed, rest = _in_lanes(items)
+    entries, meets = _entries(source, pairing, book)
+    columns = [item.target.index for item in fed if item.target]
+    ours = CodeTable(
+        book.ours.cells(source.grid, [entry.source.row for entry in entries if entry.source], _sources([*fed, *rest])),
+        len(fed) + len(rest),
+    )
+    paired = [entry.target.row for entry in entries if entry.target]
+    met = book.theirs.cells(target.grid, paired, columns, raw=True)
+    theirs = CodeTable(_spread(met, len(columns), meets, len(rest)), ours.width)
+    codes = decide(ours, theirs, [*_fed_lanes(fed, book), *_rest_lanes(rest, len(fed), book)])
+    alone = _target_only(target, pairing)
+    cells = book.theirs.cells(target.grid, [entry.target.row for entry in alone if entry.target], columns, raw=True)
+    untouched = CodeTable(cells, len(fed))
+    nothing = CodeTable(array("I", bytes(cells.itemsize * len(cells))), len(fed))
+    untouched = decide(nothing, untouched, [Lane(0, len(fed), book.untouched)])
+    return Ledger((*fed, *rest), tuple(book.outcomes), tuple(entries), codes, tuple(alone), untouched)
 
 
-def _in_lanes(items: Iterable[MappedItem], book: _Book) -> tuple[list[MappedItem], list[MappedItem], list[_Lane]]:
-    """Return the items that feed something in the order of their lanes, the others, and the lanes."""
+def _entries(source: Gradebook, pairing: Pairing, book: _Book) -> tuple[list[Entry], list[int | None]]:
+    """Return a line for each source row in order, and for each what its marks meet: a reason, or None for cells."""
+    found: list[tuple[Student, Student | None, int | None]] = [(one.source, one.target, None) for one in pairing.pairs]
+    found += [(one, None, book.reason(_NOT_IN_TEMPLATE)) for one in pairing.source_only]
+    found += [(one, None, book.reason(_LEFT_OUT)) for one in pairing.left_out]
+    found += [(one, None, book.reason(_NO_STUDENT)) for one in source.struck]
+    for held in pairing.held:
+        found.append((held.student, None, book.reason(_Unmet(Fate.HELD, held.slug, "the student is held"))))
+    found.sort(key=lambda line: line[0].row)
+    entries = [Entry(row, ours, theirs) for row, (ours, theirs, _) in enumerate(found)]
+    return entries, [reason for _, _, reason in found]
+
+
+def _spread(met: "array[int]", width: int, meets: Sequence[int | None], rest: int) -> "array[int]":
+    """Return the codes that each source row meets: its target row's cells, or its reason everywhere."""
+    spread = array("I")
+    behind = array("I", [0] * rest)
+    at = 0
+    for reason in meets:
+        if reason is None:
+            spread += met[at : at + width]
+            at += width
+        else:
+            spread.extend([reason] * width)
+        spread += behind
+    return spread
+
+
+def _target_only(target: Gradebook, pairing: Pairing) -> list[Entry]:
+    students = [*pairing.target_only, *(one.student for one in pairing.held_target), *target.struck]
+    students.sort(key=lambda student: student.row)
+    return [Entry(row, None, student) for row, student in enumerate(students)]
+
+
+def _in_lanes(items: Iterable[MappedItem]) -> tuple[list[MappedItem], list[MappedItem]]:
+    """Return the items that feed something, those of one rule beside each other, and the others."""
     by_rule: dict[MarkRule, list[MappedItem]] = {}
     rest: list[MappedItem] = []
     for item in items:
         (by_rule.setdefault(item.rule, []) if item.target else rest).append(item)
-    lanes = [
-        _Lane(
-            rule,
-            _Meetings(book.outcomes, rule, book.value),
-            _picker([item.source.index for item in same]),
-            _picker([item.target.index for item in same if item.target]),
-            range(len(same)),
-        )
-        for rule, same in by_rule.items()
-    ]
-    return [item for same in by_rule.values() for item in same], rest, lanes
+    return [item for same in by_rule.values() for item in same], sorted(rest, key=lambda item: item.reason)
 
 
-def _picker(columns: Sequence[int]) -> _Pick:
-    """Return what takes the cells at `columns` out of a row, always as a tuple."""
-    if len(columns) > 1:
-        return itemgetter(*columns)
-    return lambda cells: tuple(cells[column] for column in columns)
+def _fed_lanes(fed: Sequence[MappedItem], book: _Book) -> list[Lane]:
+    lanes, start = [], 0
+    for rule, same in groupby(fed, key=lambda item: item.rule):
+        stop = start + len(list(same))
+        lanes.append(Lane(start, stop, book.meeting(rule)))
+        start = stop
+    return lanes
+
+
+def _rest_lanes(rest: Sequence[MappedItem], start: int, book: _Book) -> list[Lane]:
+    lanes = []
+    for reason, same in groupby(rest, key=lambda item: item.reason):
+        stop = start + len(list(same))
+        lanes.append(Lane(start, stop, book.leaving_out(reason)))
+        start = stop
+    return lanes
+
+
+def _sources(items: Sequence[MappedItem]) -> list[int]:
+    return [item.source.index for item in items]

@@ -3,14 +3,14 @@
 from collections import Counter
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 from skarvin.core.findings import listing
 from skarvin.core.gradebook import Student
 from skarvin.core.students.identifiers import Identifier, IdentifierRule
 
 
-@dataclass(frozen=True, slots=True)
-class Pair:
+class Pair(NamedTuple):
     """One student on both sides."""
 
     source: Student

@@ -107,7 +107,7 @@ def write_transfer(settled: Settled, outputs: Outputs, report: Report, *, replac
     """
     target, ledger = settled.sides.target, settled.ledger
     columns = [item.target.index for item in ledger.fed if item.target]
-    rows = {entry.target.row: entry.codes[: len(columns)] for entry in ledger.entries if entry.source and entry.target}
+    rows = {entry.target.row: ledger.codes.row(entry.row)[: len(columns)] for entry in ledger.entries if entry.target}
     with Delivery(replace=replace_existing, inputs=settled.inputs) as delivery:
         delivery.check(*outputs)
         spell = target.grid.dialect.spell

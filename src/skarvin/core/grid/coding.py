@@ -1,0 +1,64 @@
+"""Gives each distinct text of a grid a code, so that whatever is decided about a text is decided once.
+
+Most cells of a large grid are short and without quotation marks; `short_texts` codes their rows many at a time.
+"""
+
+from array import array
+from collections.abc import Callable, Sequence
+from operator import itemgetter
+from typing import TYPE_CHECKING
+
+from skarvin.core.grid.grid import Grid
+
+if TYPE_CHECKING:
+    from skarvin.core.grid.short_texts import ShortTexts
+
+MANY = 1_000_000
+"""From this many cells on NumPy is so much faster that it makes up for its import."""
+_BLOCK = 512
+
+
+class Coding:
+    """The texts met so far, and the code of each: its position among them."""
+
+    def __init__(self) -> None:
+        self.texts: list[str] = []
+        self._codes: dict[str, int] = {}
+        self._short: ShortTexts | None = None
+
+    def code(self, text: str) -> int:
+        """Return the code of a text."""
+        code = self._codes.get(text)
+        if code is None:
+            code = self._codes[text] = len(self.texts)
+            self.texts.append(text)
+        return code
+
+    def cells(self, grid: Grid, rows: Sequence[int], columns: Sequence[int], *, raw: bool = False) -> "array[int]":
+        """Return the codes of the cells at `columns` of `rows`, row after row; of raw cells if `raw`."""
+        codes = array("I")
+        if not columns:
+            return codes
+        cut = grid.dialect.raw_cells if raw else grid.dialect.values
+        pick = picker(columns)
+        is_many = len(rows) * len(columns) >= MANY
+        if is_many and self._short is None:
+            from skarvin.core.grid.short_texts import ShortTexts  # noqa: PLC0415 - it needs NumPy
+
+            self._short = ShortTexts(self.code)
+        for start in range(0, len(rows), _BLOCK):
+            records = [grid.records[row] for row in rows[start : start + _BLOCK]]
+            block = self._short.block(records, grid.dialect, columns) if is_many and self._short else None
+            if block is not None:
+                codes.frombytes(block)
+            else:
+                for record in records:
+                    codes.extend(map(self.code, pick(cut(record))))
+        return codes
+
+
+def picker(columns: Sequence[int]) -> Callable[[Sequence[str]], Sequence[str]]:
+    """Return what takes the cells at `columns` out of a row, always as a sequence."""
+    if len(columns) > 1:
+        return itemgetter(*columns)
+    return lambda cells: [cells[column] for column in columns]

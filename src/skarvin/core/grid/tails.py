@@ -1,0 +1,34 @@
+"""Writes the filled ends of many rows at once. Imported for much data alone, since it needs NumPy."""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from skarvin.core.grid.grid import Grid
+from skarvin.core.grid.short_texts import SHORT
+
+
+class Tails:
+    """Writes the filled end of many rows at once, where nothing but filled cells follows a row's head."""
+
+    def __init__(self, grid: Grid, columns: Sequence[int], texts: Sequence[bytes]) -> None:
+        self.head = min(columns)
+        self._grid = grid
+        self._width = self.head + len(columns)
+        self._delimiter = ord(grid.dialect.delimiter)
+        self._in_file = sorted(range(len(columns)), key=columns.__getitem__)
+        padded = b"".join(text.ljust(SHORT, b"\0") for text in texts)
+        self._signs = np.frombuffer(padded, dtype=np.uint8).reshape(-1, SHORT)
+
+    def fits(self, row: int) -> bool:
+        """Tell whether the row is plain."""
+        return self._grid.widths[row] == self._width and self._grid.dialect.quote not in self._grid.records[row]
+
+    def block(self, codes: Sequence[Sequence[int]]) -> list[bytes]:
+        """Return the joined cells of each row of codes."""
+        table = np.array(codes, dtype=np.int64)[:, self._in_file]
+        signs = np.empty((*table.shape, SHORT + 1), dtype=np.uint8)
+        signs[:, :, :SHORT] = self._signs.take(table, axis=0)
+        signs[:, :, SHORT] = self._delimiter
+        signs[:, -1, SHORT] = ord("\n")
+        return bytes(signs[signs != 0].tobytes()).split(b"\n")[:-1]

@@ -1,0 +1,102 @@
+"""The second look at much data: says that all is as it should be, and how much differs, or says nothing at all.
+
+Cells are compared many at a time, as numbers made of their first eight bytes; longer cells one by one. Whatever is
+out of the ordinary, or wrong, is left to the second look proper, which takes its time and names the place.
+Imported for much data alone, since it needs NumPy.
+"""
+
+from collections.abc import Mapping, Sequence
+from itertools import pairwise
+from pathlib import Path
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+_BLOCK = 512
+_SHORT = 8
+
+
+class _Cells(NamedTuple):
+    """The cells of a block of lines: the block's bytes, and each cell's start, length and number."""
+
+    data: bytes
+    starts: NDArray[np.int64]
+    lengths: NDArray[np.int64]
+    numbers: NDArray[np.uint64]
+
+    def cell(self, row: int, column: int) -> bytes:
+        start = int(self.starts[row, column])
+        return self.data[start : start + int(self.lengths[row, column])]
+
+
+class QuickLook:
+    """Compares a template and a written file, both in UTF-8 and without quotation marks."""
+
+    def __init__(self, delimiter: str, columns: Sequence[int], texts: Sequence[str]) -> None:
+        self._delimiter = ord(delimiter)
+        self._columns = list(columns)
+        self._texts = [text.encode() for text in texts]
+        self._kept = np.array([(1 << 8 * length) - 1 for length in range(_SHORT + 1)], dtype=np.uint64)
+        self._lengths = np.array([len(text) for text in self._texts], dtype=np.int64)
+        numbers = [int.from_bytes(text if len(text) <= _SHORT else b"", "little") for text in self._texts]
+        self._numbers = np.array(numbers, dtype=np.uint64)
+
+    def look(
+        self, template: Path, written: Path, quote: str, rows: Mapping[int, Sequence[int]]
+    ) -> tuple[int, list[int]] | None:
+        """Return how many lines there are and for each column how many cells differ; None if a closer look is due."""
+        old, new = template.read_bytes(), written.read_bytes()
+        if quote.encode() in old or quote.encode() in new or b"\n" not in old:
+            return None
+        old_lines, new_lines = old.split(b"\n"), new.split(b"\n")
+        if len(old_lines) != len(new_lines):
+            return None
+        differing = np.zeros(len(self._columns), dtype=np.int64)
+        filled = [row for row in range(len(old_lines)) if row in rows]
+        for start, stop in pairwise([*range(0, len(filled), _BLOCK), len(filled)]):
+            block = filled[start:stop]
+            found = self._block([old_lines[row] for row in block], [new_lines[row] for row in block], rows, block)
+            if found is None:
+                return None
+            differing += found
+        if any(old_lines[row] != new_lines[row] for row in range(len(old_lines)) if row not in rows):
+            return None
+        return len(old_lines) - (not old_lines[-1]), differing.tolist()
+
+    def _block(
+        self, old_lines: list[bytes], new_lines: list[bytes], rows: Mapping[int, Sequence[int]], block: list[int]
+    ) -> NDArray[np.int64] | None:
+        old, new = self._cells(old_lines), self._cells(new_lines)
+        if old is None or new is None or old.starts.shape != new.starts.shape:
+            return None
+        differs = (old.lengths != new.lengths) | (old.numbers != new.numbers)
+        for row, column in np.argwhere(~differs & (new.lengths > _SHORT)).tolist():
+            differs[row, column] = old.cell(row, column) != new.cell(row, column)
+        codes = np.array([rows[row] for row in block], dtype=np.int64)
+        lengths, numbers = new.lengths[:, self._columns], new.numbers[:, self._columns]
+        if not ((lengths == self._lengths.take(codes)) & (numbers == self._numbers.take(codes))).all():
+            return None
+        for row, place in np.argwhere(lengths > _SHORT).tolist():
+            if new.cell(row, self._columns[place]) != self._texts[codes[row, place]]:
+                return None
+        counts: NDArray[np.int64] = differs.sum(axis=0)
+        if counts.sum() != counts[self._columns].sum():
+            return None
+        return counts[self._columns]
+
+    def _cells(self, lines: list[bytes]) -> _Cells | None:
+        data = b"\n".join(line.removesuffix(b"\r") for line in lines) + b"\n"
+        signs = np.frombuffer(data + bytes(_SHORT), dtype=np.uint8)
+        ends = np.flatnonzero((signs == self._delimiter) | (signs == ord("\n")))
+        width, rest = divmod(len(ends), len(lines))
+        if rest or not (signs[ends[width - 1 :: width]] == ord("\n")).all():
+            return None
+        starts = np.empty_like(ends)
+        starts[0] = 0
+        np.add(ends[:-1], 1, out=starts[1:])
+        lengths = (ends - starts).reshape(-1, width)
+        windows = np.ndarray((len(data),), dtype="<u8", buffer=signs, strides=(1,))
+        numbers = windows.take(starts).reshape(-1, width)
+        numbers &= self._kept.take(np.where(lengths > _SHORT, 0, lengths))
+        return _Cells(data, starts.reshape(-1, width), lengths, numbers)
