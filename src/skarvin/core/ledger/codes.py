@@ -9,6 +9,8 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
 _MANY = 1_000_000
+_BLOCK = 1024
+_UNDECIDED = 0xFFFFFFFF
 _MOST_MEETINGS = 50_000_000
 """Up to so many possible meetings of two texts NumPy keeps a table of them all (four bytes each)."""
 
@@ -74,17 +76,20 @@ def decide(source: CodeTable, target: CodeTable, lanes: Sequence[Lane]) -> CodeT
     count = int(ours.max()) + 1
     if count * (int(theirs.max()) + 1) > _MOST_MEETINGS:
         return _decide_few(source, target, lanes)
-    outcomes = np.empty_like(ours)
-    found = np.empty(count * (int(theirs.max()) + 1), dtype=np.uint32)
+    codes = array("I", bytes(ours.nbytes))
+    outcomes = np.frombuffer(codes, dtype=np.uint32).reshape(ours.shape)
     for lane in lanes:
-        meetings = theirs[:, lane.start : lane.stop].astype(np.int64) * count + ours[:, lane.start : lane.stop]
-        is_met = np.zeros(len(found), dtype=bool)
-        is_met[meetings] = True
-        for meeting in np.flatnonzero(is_met).tolist():
-            found[meeting] = lane.meet(*divmod(meeting, count))
-        outcomes[:, lane.start : lane.stop] = found[meetings]
-    codes = array("I")
-    codes.frombytes(outcomes.tobytes())
+        found = np.full(count * (int(theirs.max()) + 1), _UNDECIDED, dtype=np.uint32)
+        for start in range(0, len(ours), _BLOCK):
+            block = (slice(start, start + _BLOCK), slice(lane.start, lane.stop))
+            meetings = theirs[block].astype(np.int64) * count + ours[block]
+            decided = found.take(meetings)
+            is_new = decided == _UNDECIDED
+            if is_new.any():
+                for meeting in np.unique(meetings[is_new]).tolist():
+                    found[meeting] = lane.meet(*divmod(meeting, count))
+                decided = found.take(meetings)
+            outcomes[block] = decided
     return CodeTable(codes, source.width)
 
 

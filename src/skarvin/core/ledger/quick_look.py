@@ -50,6 +50,7 @@ class QuickLook:
         if quote.encode() in old or quote.encode() in new or b"\n" not in old:
             return None
         old_lines, new_lines = old.split(b"\n"), new.split(b"\n")
+        del old, new
         if len(old_lines) != len(new_lines):
             return None
         differing = np.zeros(len(self._columns), dtype=np.int64)
