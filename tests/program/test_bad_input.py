@@ -16,7 +16,12 @@ def contents(folder: Path) -> dict[str, bytes]:
 BAD_FILES = {
     "empty": (b"", "the file is empty"),
     "binary": (b"No,Knots\n\x00\x01\x02,3\n", "not a text file"),
-    "latin": (b"No,Knots\n1,M\xfcller\n", "line 2: byte 0xfc is not UTF-8"),
+    "mixed": ("No,Knots\n1,Łęcka\n".encode() + b"2,M\xfcller\n", "line 3: encodings are mixed: 1 line in UTF-8"),
+    "picture": (b"\x89PNG\r\n\x1a\n\0\0", "this is a picture (PNG), whatever its name says"),
+    "PDF": (b"%PDF-1.7\n", "this is a PDF document"),
+    "archive": (b"PK\x03\x04broken", "this workbook is damaged"),
+    "page": (b"<html><body>No marks here</body></html>", "this is a page without a table"),
+    "too wide": (b"No" + b",1" * 20_000 + b"\n1\n", "row 1: a row has 20,001 cells"),
     "cut": (b'No,Knots\n1,2\n2,"3', "row 3, column B: a quotation mark opens here and never closes"),
     "cut-row": (b"No,Knots,Loft\n1,2,3\n2,3", "row 3: this row has 2 cells and is the last one; the headings have 3"),
     "ragged": (b"No,Knots\n1,2,3\n2,3\n", "row 2: this row has 3 cells; the headings have 2"),

@@ -40,7 +40,7 @@ def test_look_names_oddities_with_their_places(tmp_path: Path, skarvin: Skarvin)
     (tmp_path / "odd.csv").write_bytes(b"No,Quiz,Quiz,\r\n1,2,3,\n\n2,3\n")
     data = json.loads(skarvin("look", "odd.csv", "--json").out)
     assert [(one["slug"], one["place"].get("row")) for one in data["oddities"]] == [
-        *(("heading-twice", 1), ("heading-blank", 1), ("line-ends", None), ("blank-rows", 3)),
+        *(("line-ends", None), ("heading-twice", 1), ("heading-blank", 1), ("blank-rows", 3)),
     ]
     assert [(one["slug"], one["place"]["row"]) for one in data["faults"]] == [("ragged-row", 4)]
 

@@ -15,7 +15,7 @@ from skarvin.core.layout.layout import Layout
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.survey import ColumnSurvey, survey
 from skarvin.core.marks.numbers import plain
-from skarvin.reports.data import finding_data
+from skarvin.reports.data import finding_data, form_data
 
 _HEADS = (
     Head("", is_number=True),
@@ -52,9 +52,7 @@ def _look(file: Path) -> tuple[Grid, Layout, list[ColumnSurvey]]:
 def _data(grid: Grid, layout: Layout, surveys: list[ColumnSurvey]) -> dict[str, Any]:
     return {
         "file": grid.file.name,
-        "encoding": grid.encoding.title,
-        "delimiter": grid.dialect.title,
-        "line_ends": grid.line_ends,
+        **form_data(grid),
         "rows": _row_count(grid, layout),
         "columns": [
             {
@@ -95,7 +93,7 @@ def _text(grid: Grid, layout: Layout, surveys: list[ColumnSurvey]) -> str:
     ]
     parts = [
         heading(grid.file.name),
-        f"  {grid.encoding.title}, {grid.dialect.title} between cells, line ends {grid.line_ends}",
+        f"  {grid.form}",
         f"  {shape}, {counted(items, 'of them an item', 'of them items')}; headings in row {layout.heading_row + 1}",
         "",
         format_table(_HEADS, rows),

@@ -11,6 +11,8 @@ import msgspec
 from skarvin import __version__
 from skarvin.core.findings import Finding, Place, column_letter
 from skarvin.core.gradebook import Gradebook, Student
+from skarvin.core.grid.dialect import DELIMITERS
+from skarvin.core.grid.grid import Grid, TextGrid
 from skarvin.core.layout.columns import Column
 from skarvin.core.ledger.fates import Fate, Outcome
 from skarvin.core.ledger.ledger import Line
@@ -92,6 +94,19 @@ def place_data(place: Place | None) -> Data:
     return {name: part for name, part in parts.items() if part is not None}
 
 
+def form_data(grid: Grid) -> Data:
+    """Return what kind of file a grid came from, and how it was read."""
+    if isinstance(grid, TextGrid):
+        return {
+            "form": grid.form,
+            "encoding": grid.encoding.title,
+            "encoding_because": grid.encoding.grounds,
+            "delimiter": DELIMITERS[grid.dialect.delimiter],
+            "line_ends": grid.line_ends,
+        }
+    return {"form": grid.form, "sheet": grid.sheet}
+
+
 def finding_data(finding: Finding) -> Data:
     """Return a finding."""
     return {"slug": finding.slug, "what": finding.what, "place": place_data(finding.place), "mend": finding.mend}
@@ -105,8 +120,7 @@ def _fingerprint(path: Path, lies_at: Path) -> Data:
 def _side(book: Gradebook) -> Data:
     return {
         "file": book.grid.file.name,
-        "encoding": book.grid.encoding.title,
-        "delimiter": book.grid.dialect.title,
+        **form_data(book.grid),
         "identifier": book.identifier.heading,
         "students": len(book.students),
     }

@@ -8,7 +8,7 @@ from collections.abc import Callable, Sequence
 from operator import itemgetter
 from typing import TYPE_CHECKING
 
-from skarvin.core.grid.grid import Grid
+from skarvin.core.grid.grid import Grid, TextGrid
 
 if TYPE_CHECKING:
     from skarvin.core.grid.short_texts import ShortTexts
@@ -39,21 +39,23 @@ class Coding:
         codes = array("I")
         if not columns:
             return codes
-        cut = grid.dialect.raw_cells if raw else grid.dialect.values
         pick = picker(columns)
-        is_many = len(rows) * len(columns) >= MANY
+        cut = grid.raw_cells if raw and isinstance(grid, TextGrid) else grid.cells
+        is_many = len(rows) * len(columns) >= MANY and isinstance(grid, TextGrid)
         if is_many and self._short is None:
             from skarvin.core.grid.short_texts import ShortTexts  # noqa: PLC0415 - it needs NumPy
 
             self._short = ShortTexts(self.code)
         for start in range(0, len(rows), _BLOCK):
-            records = [grid.records[row] for row in rows[start : start + _BLOCK]]
-            block = self._short.block(records, grid.dialect, columns) if is_many and self._short else None
+            some = rows[start : start + _BLOCK]
+            block = None
+            if isinstance(grid, TextGrid) and is_many and self._short:
+                block = self._short.block([grid.records[row] for row in some], grid.dialect, columns)
             if block is not None:
                 codes.frombytes(block)
             else:
-                for record in records:
-                    codes.extend(map(self.code, pick(cut(record))))
+                for row in some:
+                    codes.extend(map(self.code, pick(cut(row))))
         return codes
 
 

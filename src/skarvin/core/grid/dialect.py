@@ -3,41 +3,62 @@
 import csv
 import re
 from collections import Counter
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from functools import cached_property
+from pathlib import Path
 
-DELIMITERS = {",": "comma", ";": "semicolon", "\t": "tab"}
+from skarvin.core.findings import Finding, Place, Unreadable
+
+DELIMITERS = {",": "comma", ";": "semicolon", "\t": "tab", "|": "pipe"}
+_QUOTES = {'"': "double", "'": "single"}
 _LINE_ENDS = {"\n": "LF", "\r\n": "CRLF", "\r": "CR", "": "none"}
 _SAMPLE = 200
+_LONG = 200_000
 
 
 @dataclass(frozen=True)
 class Dialect:
-    """The delimiter between cells and the quotation mark around them."""
+    """The delimiter between cells, the quotation mark around them, and what stands before a mark inside."""
 
     delimiter: str
     quote: str = '"'
+    escape: str | None = None
 
     @property
     def title(self) -> str:
-        """The delimiter's name."""
-        return DELIMITERS[self.delimiter]
+        """The dialect in a person's words."""
+        quote = "" if self.quote == '"' else ", single quotation marks"
+        escape = ", escaped with a backslash" if self.escape else ""
+        return f"{DELIMITERS[self.delimiter]} between cells{quote}{escape}"
+
+    def reader(self, lines: Iterable[str]) -> "Iterator[list[str]]":
+        """Return the csv module's reader for this dialect."""
+        return csv.reader(lines, delimiter=self.delimiter, quotechar=self.quote, escapechar=self.escape)
 
     @cached_property
     def cell(self) -> re.Pattern[str]:
         """Match one cell as it stands in a record, with its quotation marks."""
         quote, delimiter = re.escape(self.quote), re.escape(self.delimiter)
-        return re.compile(f"{quote}[^{quote}]*+(?:{quote}{quote}[^{quote}]*+)*+{quote}[^{delimiter}]*|[^{delimiter}]*")
+        escape = re.escape(self.escape) if self.escape else ""
+        inside = f"[^{quote}{escape}]*+"
+        more = f"{quote}{quote}|{escape}." if escape else f"{quote}{quote}"
+        bare = f"(?:[^{delimiter}{escape}]|{escape}.)*+" if escape else f"[^{delimiter}]*+"
+        return re.compile(f"{quote}{inside}(?:(?:{more}){inside})*+{quote}{bare}|{bare}", re.DOTALL)
+
+    def is_plain(self, record: str) -> bool:
+        """Tell whether the delimiter alone cuts the record into its cells."""
+        return self.quote not in record and (self.escape is None or self.escape not in record)
 
     def values(self, record: str) -> list[str]:
         """Return the cells of a record as a reader sees them."""
-        if self.quote not in record:
+        if self.is_plain(record):
             return record.split(self.delimiter)
-        return next(csv.reader([record], delimiter=self.delimiter, quotechar=self.quote))
+        return next(self.reader([record]))
 
     def raw_cells(self, record: str) -> list[str]:
         """Return the cells of a record as they stand, quotation marks and all; joined they are the record."""
-        if self.quote not in record:
+        if self.is_plain(record):
             return record.split(self.delimiter)
         cells, start = [], 0
         while match := self.cell.match(record, start):
@@ -49,29 +70,59 @@ class Dialect:
 
     def value(self, raw: str) -> str:
         """Return what a raw cell says."""
-        return self.values(raw)[0] if self.quote in raw else raw
+        return raw if self.is_plain(raw) else self.values(raw)[0]
 
     def spell(self, value: str, before: str = "") -> str:
         """Return `value` as a raw cell, quoted if it has to be or if the cell `before` it was."""
-        needs = any(sign in value for sign in (self.delimiter, self.quote, "\n", "\r"))
-        if needs or before.startswith(self.quote):
-            return f"{self.quote}{value.replace(self.quote, self.quote * 2)}{self.quote}"
+        special = (self.delimiter, self.quote, "\n", "\r", *([self.escape] if self.escape else []))
+        if any(sign in value for sign in special) or before.startswith(self.quote):
+            if self.escape:
+                value = value.replace(self.escape, self.escape * 2)
+            return f"{self.quote}{value.replace(self.quote, (self.escape or self.quote) + self.quote)}{self.quote}"
         return value
 
 
-def detect(lines: list[str]) -> Dialect:
-    """Return the dialect under which most of the first rows have as many cells as the headings, and more than one."""
-    sample = [f"{line}\n" for line in lines[:_SAMPLE]]
+def detect(lines: list[str], file: Path, delimiter: str | None = None) -> Dialect:
+    """Return the dialect under which most of the first rows have one number of cells, and more than one.
 
-    def fit(delimiter: str) -> tuple[float, int]:
-        try:
-            widths = [len(row) for row in csv.reader(sample, delimiter=delimiter) if row]
-        except csv.Error:  # an endless cell: whoever reads the records will say where
-            widths = []
-        width = widths[0] if widths else 0
-        return (widths.count(width) / len(widths), width) if width > 1 else (0, 0)
+    Raises:
+        Unreadable: `delimiter` names none that is known.
+    """
+    by_title = {title: sign for sign, title in DELIMITERS.items()}
+    wanted = by_title.get(delimiter or "", delimiter)
+    if wanted is not None and wanted not in DELIMITERS:
+        mend = f"Write one of: {', '.join(DELIMITERS.values())}."
+        raise Unreadable(Finding("unknown-delimiter", f"there is no delimiter '{delimiter}'", Place(file), mend))
+    sample = [f"{line}\n" for line in lines[:_SAMPLE] if len(line) < _LONG] or [
+        f"{line[:_LONG]}\n" for line in lines[:1]
+    ]
+    text = "".join(sample)
+    dialects = [
+        Dialect(sign, quote, escape)
+        for sign in ([wanted] if wanted else DELIMITERS)
+        for quote in (_QUOTES if _is_quoted(text, "'", sign) and not _is_quoted(text, '"', sign) else '"')
+        for escape in ([None, "\\"] if f"\\{quote}" in text else [None])
+    ]
+    return max(dialects, key=lambda dialect: _fit(sample, dialect))
 
-    return Dialect(max(DELIMITERS, key=fit))
+
+def _is_quoted(text: str, quote: str, delimiter: str) -> bool:
+    """Tell whether the mark stands around cells, and so does more often than not."""
+    around = len(
+        re.findall(f"(?:^|{re.escape(delimiter)}){quote}|{quote}(?={re.escape(delimiter)}|$)", text, re.MULTILINE)
+    )
+    return around > 1 and 2 * around > text.count(quote)
+
+
+def _fit(sample: list[str], dialect: Dialect) -> tuple[float, int, int]:
+    try:
+        rows = [row for row in dialect.reader(sample) if row]
+    except csv.Error:  # an endless cell: whoever reads the records will say where
+        return 0, 0, 0
+    widths = Counter(len(row) for row in rows)
+    width, count = max(widths.items(), key=lambda pair: (pair[0] > 1, pair[1], pair[0]), default=(0, 0))
+    left_over = sum(row[index].count(dialect.quote) for row in rows[:_SAMPLE] for index in range(len(row)))
+    return (count / len(rows), -left_over, width) if width > 1 else (0, 0, 0)
 
 
 def line_end_title(ends: list[str]) -> str:

@@ -1,54 +1,166 @@
-"""Which characters the bytes of a text file stand for."""
+"""Which characters the bytes of a text file stand for, and how that was told."""
 
+import unicodedata
 from dataclasses import dataclass
 from pathlib import Path
 
-from skarvin.core.findings import Finding, Place, Unreadable
+from skarvin.core.findings import Finding, Place, Unreadable, counted
 
-_UTF8_MARK = b"\xef\xbb\xbf"
+_MARKS = {b"\xef\xbb\xbf": "utf-8", b"\xff\xfe": "utf-16-le", b"\xfe\xff": "utf-16-be"}
+_TITLES = {
+    "utf-8": "UTF-8",
+    "utf-16-le": "UTF-16 LE",
+    "utf-16-be": "UTF-16 BE",
+    "cp1252": "Windows-1252",
+    "cp1250": "Windows-1250",
+    "iso8859-2": "ISO-8859-2",
+    "iso8859-15": "ISO-8859-15",
+    "mac-roman": "Mac Roman",
+}
+_ONE_BYTE = ("cp1252", "iso8859-15", "cp1250", "iso8859-2", "mac-roman")
+"""The encodings of one byte a character that are tried, the commonest first: of equal ones the first is taken."""
+_SAMPLE = 20_000
+_UTF16_SHARE = 0.3
 
 
 @dataclass(frozen=True, slots=True)
 class Encoding:
-    """How text became bytes: the codec's name, and the byte order mark that stood in front."""
+    """How text became bytes: the codec's name, the byte order mark that stood in front, and how that was told."""
 
     codec: str
     mark: bytes = b""
+    grounds: str = ""
 
     @property
     def title(self) -> str:
         """The encoding in a person's words."""
-        return f"{self.codec.upper()}{' with BOM' if self.mark else ''}"
+        return f"{_TITLES.get(self.codec, self.codec)}{' with BOM' if self.mark else ''}"
+
+    @property
+    def reading_codec(self) -> str:
+        """The codec for whoever reads the file from its first byte."""
+        return {"utf-8": "utf-8-sig"}.get(self.codec, "utf-16") if self.mark else self.codec
 
 
-def decode(data: bytes, file: Path) -> tuple[str, Encoding]:
-    """Return the text of a file and how it was encoded.
+def decode(data: bytes, file: Path, codec: str | None = None) -> tuple[str, Encoding]:
+    """Return the text of a file and how it was encoded: as `codec` says, or as the bytes give away.
 
     Decoding is strict, so that encoding the text again gives back the same bytes.
 
     Raises:
-        Unreadable: the bytes are no text, or not in a known encoding.
+        Unreadable: the bytes are no text, not in the encoding named, or in several at once.
     """
-    encoding = Encoding("utf-8", _UTF8_MARK if data.startswith(_UTF8_MARK) else b"")
+    mark = next((mark for mark in _MARKS if data.startswith(mark)), b"")
+    encoding = _named(codec, mark, file) if codec else _detect(data, mark, file)
     try:
-        text = data[len(encoding.mark) :].decode(encoding.codec)
+        text = data[len(mark) :].decode(encoding.codec)
     except UnicodeDecodeError as error:
         line = data.count(b"\n", 0, error.start) + 1
-        raise Unreadable(
-            Finding(
-                "unknown-encoding",
-                f"byte {data[error.start]:#04x} is not UTF-8 text",
-                Place(file, line=line),
-                "Export the file again and choose UTF-8.",
-            )
-        ) from None
+        what = f"byte {data[error.start + len(mark)]:#04x} is not {encoding.title} text"
+        mend = "Name the encoding with --encoding, or export the file again as UTF-8."
+        raise Unreadable(Finding("unknown-encoding", what, Place(file, line=line), mend)) from None
     if "\0" in text:
-        raise Unreadable(
-            Finding(
-                "not-text",
-                "this is not a text file (it holds NUL bytes)",
-                Place(file),
-                "Export the marks as delimited text (CSV).",
-            )
-        )
+        what = "this is not a text file (it holds NUL bytes)"
+        raise Unreadable(Finding("not-text", what, Place(file), "Export the marks as delimited text or a workbook."))
     return text, encoding
+
+
+def _named(codec: str, mark: bytes, file: Path) -> Encoding:
+    try:
+        "".encode(codec)
+    except LookupError:
+        mend = f"Known here are for example: {', '.join(_TITLES)}."
+        raise Unreadable(Finding("unknown-encoding", f"there is no encoding '{codec}'", Place(file), mend)) from None
+    by_title = {title.casefold(): name for name, title in _TITLES.items()}
+    known = by_title.get(codec.casefold(), codec.casefold())
+    return Encoding(known, mark if mark and _MARKS[mark] == known else b"", "as you said")
+
+
+def _detect(data: bytes, mark: bytes, file: Path) -> Encoding:
+    if mark:
+        return Encoding(_MARKS[mark], mark, "it begins with a byte order mark")
+    if b"\0" in data[:_SAMPLE]:
+        return _utf16(data)
+    try:
+        data.decode("utf-8")
+    except UnicodeDecodeError as error:
+        _refuse_mixture(data, error.start, file)
+        return _one_byte(data)
+    return Encoding("utf-8", grounds="plain ASCII" if data.isascii() else "every byte sequence is valid UTF-8")
+
+
+def _utf16(data: bytes) -> Encoding:
+    """Tell by the side on which the NUL bytes of plain letters stand; without such a side the text is none."""
+    sample = data[:_SAMPLE]
+    even, odd = (sample[side::2].count(0) / max(1, len(sample) // 2) for side in (0, 1))
+    if odd > _UTF16_SHARE > even:
+        return Encoding("utf-16-le", grounds="every second byte is zero, as in UTF-16")
+    if even > _UTF16_SHARE > odd:
+        return Encoding("utf-16-be", grounds="every second byte is zero, as in UTF-16")
+    return Encoding("utf-8")
+
+
+def _refuse_mixture(data: bytes, at: int, file: Path) -> None:
+    """Refuse a file of which some lines are UTF-8 beyond ASCII and others are something else."""
+    valid = invalid = 0
+    for line in data.splitlines():
+        if not line.isascii():
+            try:
+                line.decode("utf-8")
+                valid += 1
+            except UnicodeDecodeError:
+                invalid += 1
+    if valid:
+        place = Place(file, line=data.count(b"\n", 0, at) + 1)
+        what = f"encodings are mixed: {counted(valid, 'line')} in UTF-8 and {invalid} in something else, first here"
+        mend = "Two files may have been joined: export them apart, or name one encoding with --encoding."
+        raise Unreadable(Finding("mixed-encodings", what, place, mend))
+
+
+def _one_byte(data: bytes) -> Encoding:
+    """Return the encoding under which the characters beyond ASCII fit best into their words."""
+    best, best_fit, letters = "cp1252", None, 0
+    for codec in _ONE_BYTE:
+        text = data[: _SAMPLE * 50].decode(codec, errors="replace")
+        found = [index for index, sign in enumerate(text) if not sign.isascii()][:_SAMPLE]
+        fit = sum(_fit(text, index) for index in found)
+        if best_fit is None or fit > best_fit:
+            best, best_fit, letters = codec, fit, len(found)
+    return Encoding(best, grounds=f"{counted(letters, 'accented letter')} read best as {_TITLES[best]}")
+
+
+def _fit(text: str, index: int) -> float:
+    """Return how well a character fits between its neighbours."""
+    sign, before, after = text[index], text[index - 1 : index], text[index + 1 : index + 2]
+    category = unicodedata.category(sign)
+    in_word = before.isalpha() or after.isalpha()
+    if category == "Cc" or sign == "\ufffd":
+        return -5
+    if category in {"Ll", "Lu"}:
+        is_odd = sign.isupper() and (before.islower() or (after.islower() and before.isalpha()))
+        return -2 if is_odd else 2 if in_word else 0
+    if category in {"Pi", "Pf", "Pd", "Po", "Ps", "Sc", "Zs"}:
+        return 0.5
+    return -2 if in_word else -0.5
+
+
+def mend_mangled(text: str) -> str | None:
+    """Return what a text said before it was read in the wrong encoding and saved again; None if it wasn't.
+
+    UTF-8 read as Windows-1252 turns 'é' into 'Ã©'. The way back must give valid UTF-8, and fewer characters.
+    """
+    if text.isascii():
+        return None
+    try:
+        data = b"".join(_as_byte(sign) for sign in text)
+        mended = data.decode("utf-8")
+    except (UnicodeEncodeError, UnicodeDecodeError):
+        return None
+    return mended if len(mended) < len(text) else None
+
+
+def _as_byte(sign: str) -> bytes:
+    try:
+        return sign.encode("cp1252")
+    except UnicodeEncodeError:
+        return sign.encode("latin-1")  # the five bytes that Windows-1252 leaves undefined

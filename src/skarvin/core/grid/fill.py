@@ -4,7 +4,7 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from typing import TYPE_CHECKING
 
 from skarvin.core.grid.coding import MANY, picker
-from skarvin.core.grid.grid import Grid
+from skarvin.core.grid.grid import TextGrid
 
 if TYPE_CHECKING:
     from skarvin.core.grid.tails import Tails
@@ -13,7 +13,7 @@ _BLOCK = 512
 
 
 def filled(
-    grid: Grid, columns: Sequence[int], rows: Mapping[int, Sequence[int]], spelled: Sequence[str]
+    grid: TextGrid, columns: Sequence[int], rows: Mapping[int, Sequence[int]], spelled: Sequence[str]
 ) -> Iterator[bytes]:
     """Yield the file of `grid` with the cells at `columns` of `rows` replaced.
 
@@ -45,7 +45,7 @@ def filled(
 class _Filling:
     """Puts new texts among the cells of a row."""
 
-    def __init__(self, grid: Grid, columns: Sequence[int], spelled: Sequence[str]) -> None:
+    def __init__(self, grid: TextGrid, columns: Sequence[int], spelled: Sequence[str]) -> None:
         self._grid = grid
         self._columns = columns
         self._text_of = spelled.__getitem__
@@ -68,7 +68,7 @@ def _order(width: int, columns: Sequence[int]) -> Callable[[Sequence[str]], Sequ
     return picker(order)
 
 
-def _tails(grid: Grid, columns: Sequence[int], spelled: Sequence[str]) -> "Tails | None":
+def _tails(grid: TextGrid, columns: Sequence[int], spelled: Sequence[str]) -> "Tails | None":
     """Return what writes the rows' ends, if nothing but columns to be filled stands there and all texts are short."""
     from skarvin.core.grid.short_texts import SHORT  # noqa: PLC0415 - it needs NumPy
     from skarvin.core.grid.tails import Tails  # noqa: PLC0415

@@ -1,28 +1,66 @@
 """One rectangle of text cells, as read from a file, before anything is understood."""
 
-from collections.abc import Iterator
+from abc import ABC, abstractmethod
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from itertools import islice
 from pathlib import Path
 
-from skarvin.core.findings import Place
+from skarvin.core.findings import Finding, Place
 from skarvin.core.grid.dialect import Dialect, line_end_title
 from skarvin.core.grid.encoding import Encoding
 
 
-@dataclass(frozen=True)
-class Grid:
-    """The records of a delimited text, cut into cells when they are asked for.
+class Grid(ABC):
+    """The cells of a file. Rows and columns are counted from 0 here; `place` turns them into what a person sees."""
 
-    Rows and columns are counted from 0 here; `place` turns them into what a person sees.
-    """
+    file: Path
+    sheet: str | None
+    notes: tuple[Finding, ...]
+    form: str
+    """What kind of file it is and how it is read, in a person's words."""
+
+    @abstractmethod
+    def __len__(self) -> int: ...
+
+    @abstractmethod
+    def cells(self, row: int) -> Sequence[str]:
+        """Return the cells of a row as a reader sees them."""
+
+    @abstractmethod
+    def first_cells(self, row: int, count: int) -> Sequence[str]:
+        """Return at least the first `count` cells of a row, without cutting up the rest."""
+
+    @abstractmethod
+    def is_blank(self, row: int) -> bool:
+        """Tell whether no cell of the row says anything."""
+
+    @property
+    @abstractmethod
+    def widths(self) -> Sequence[int]:
+        """The number of cells in each row."""
+
+    def rows(self, start: int = 0) -> Iterator[Sequence[str]]:
+        """Yield the cells of each row from `start` on."""
+        return map(self.cells, range(start, len(self)))
+
+    def place(self, row: int | None = None, column: int | None = None, heading: str | None = None) -> Place:
+        """Return where a row or a cell stands, as a person counts."""
+        return Place(self.file, None if row is None else row + 1, column, heading, sheet=self.sheet)
+
+
+@dataclass(frozen=True)
+class TextGrid(Grid):
+    """The records of a delimited text, cut into cells when they are asked for."""
 
     file: Path
     encoding: Encoding
     dialect: Dialect
     records: list[str]
     ends: list[str]
+    notes: tuple[Finding, ...] = ()
+    sheet: str | None = None
 
     def __len__(self) -> int:
         return len(self.records)
@@ -68,6 +106,45 @@ class Grid:
         """The line ends in a person's words."""
         return line_end_title(self.ends)
 
+    @property
+    def form(self) -> str:  # type: ignore[override]
+        """The encoding, the dialect and the line ends in a person's words."""
+        return f"{self.encoding.title}, {self.dialect.title}, line ends {self.line_ends}"
+
+
+@dataclass(frozen=True)
+class CellGrid(Grid):
+    """Cells that a workbook or a page holds; `rows_in_file` tells where each row stands there."""
+
+    file: Path
+    form: str
+    table: list[list[str]]
+    sheet: str | None = None
+    notes: tuple[Finding, ...] = ()
+    rows_in_file: tuple[int, ...] | None = None
+
+    def __len__(self) -> int:
+        return len(self.table)
+
+    def cells(self, row: int) -> list[str]:
+        """Return the cells of a row."""
+        return self.table[row]
+
+    def first_cells(self, row: int, count: int) -> list[str]:  # noqa: ARG002 - they are apart already
+        """Return the cells of a row."""
+        return self.table[row]
+
+    def is_blank(self, row: int) -> bool:
+        """Tell whether no cell of the row says anything."""
+        return not any(text.strip() for text in self.table[row])
+
+    @cached_property
+    def widths(self) -> list[int]:
+        """The number of cells in each row."""
+        return list(map(len, self.table))
+
     def place(self, row: int | None = None, column: int | None = None, heading: str | None = None) -> Place:
-        """Return where a row or a cell stands, as a person counts."""
-        return Place(self.file, None if row is None else row + 1, column, heading)
+        """Return where a row or a cell stands in the file."""
+        if row is not None and self.rows_in_file is not None:
+            row = self.rows_in_file[row]
+        return super().place(row, column, heading)

@@ -1,12 +1,26 @@
-"""The front door: from the path of a file to its grid."""
+"""The front door: from a file, whatever it is, to its grid."""
 
+from dataclasses import dataclass
 from pathlib import Path
 
 from skarvin.core.findings import Finding, Place, Unreadable
-from skarvin.core.grid.dialect import detect
+from skarvin.core.grid.dialect import detect, line_end_title
 from skarvin.core.grid.encoding import decode
-from skarvin.core.grid.grid import Grid
+from skarvin.core.grid.grid import CellGrid, Grid, TextGrid
+from skarvin.core.grid.kinds import Kind, kind_of
 from skarvin.core.grid.records import join_records, split_lines
+
+MOST_COLUMNS = 16_384
+
+
+@dataclass(frozen=True, slots=True)
+class ReadAs:
+    """What a person says about how a file is to be read; None leaves it to the file."""
+
+    encoding: str | None = None
+    delimiter: str | None = None
+    sheet: str | None = None
+    skip_hidden: bool = False
 
 
 def read_bytes(file: Path) -> bytes:
@@ -24,22 +38,57 @@ def read_bytes(file: Path) -> bytes:
     except (OSError, ValueError) as error:
         reason = getattr(error, "strerror", None) or str(error)
         raise _unreadable(file, "unreadable-file", f"the file can't be read: {reason.lower()}", "") from None
-    if not data.strip():
-        raise _unreadable(file, "empty-file", "the file is empty", "Export it again.")
     return data
 
 
-def read_grid(file: Path) -> Grid:
-    """Return the grid of text in `file`.
+def read_grid(file: Path, how: ReadAs | None = None, data: bytes | None = None) -> Grid:
+    """Return the grid of text in `file`, or in `data` if that is given.
 
     Raises:
-        Unreadable: the file is missing, empty, no text, or cut off inside a quoted cell.
+        Unreadable: the file is missing, empty, damaged, encrypted, no grid, or cut off inside a quoted cell.
     """
-    text, encoding = decode(read_bytes(file), file)
+    how = how or ReadAs()
+    data = read_bytes(file) if data is None else data
+    if not data.strip():
+        raise _unreadable(file, "empty-file", "the file is empty", "Export it again.")
+    kind = kind_of(data, file)
+    grid = _text(data, file, how) if kind is Kind.TEXT else _cells(kind, data, file, how)
+    if max(grid.widths, default=0) > MOST_COLUMNS:
+        what = f"a row has {max(grid.widths):,} cells; more than {MOST_COLUMNS:,} can't be meant"
+        row = grid.widths.index(max(grid.widths))
+        raise Unreadable(Finding("too-wide", what, grid.place(row), "Check the delimiter, or export it again."))
+    return grid
+
+
+def _text(data: bytes, file: Path, how: ReadAs) -> TextGrid:
+    text, encoding = decode(data, file, how.encoding)
     lines, ends = split_lines(text)
-    dialect = detect(lines)
+    del text
+    dialect = detect(lines, file, how.delimiter)
     records, ends = join_records(lines, ends, dialect, file)
-    return Grid(file, encoding, dialect, records, ends)
+    notes = []
+    if len(set(ends[:-1])) > 1:
+        notes.append(Finding("line-ends", f"line ends are mixed: {line_end_title(ends)}", Place(file)))
+    return TextGrid(file, encoding, dialect, records, ends, tuple(notes))
+
+
+def _cells(kind: Kind, data: bytes, file: Path, how: ReadAs) -> CellGrid:
+    from skarvin.core.grid import html, ods, workbook, xls  # noqa: PLC0415 - delimited text does without
+
+    if kind is Kind.HTML:
+        sheet = html.read_html(data, file, how.sheet, how.encoding)
+    else:
+        read = {Kind.XLSX: workbook.read_xlsx, Kind.XLS: xls.read_xls, Kind.ODS: ods.read_ods}[kind]
+        sheet = read(data, file, how.sheet)
+    workbook.check_cells(sheet, file)
+    table, rows = sheet.table, None
+    if how.skip_hidden and (sheet.hidden_rows or sheet.hidden_columns):
+        rows = tuple(row for row in range(len(table)) if row not in sheet.hidden_rows)
+        table = [
+            ["" if column in sheet.hidden_columns else text for column, text in enumerate(table[row])] for row in rows
+        ]
+    form = f"{kind.value}, '{sheet.name}': {sheet.grounds}"
+    return CellGrid(file, form, table, sheet.name, sheet.notes, rows)
 
 
 def _unreadable(file: Path, slug: str, what: str, mend: str) -> Unreadable:

@@ -33,7 +33,7 @@ def join_records(lines: list[str], ends: list[str], dialect: Dialect, file: Path
     Raises:
         Unreadable: a quotation mark opens and never closes, or a cell is longer than the csv module takes.
     """
-    if not any(dialect.quote in line for line in lines):
+    if all(map(dialect.is_plain, lines)):
         return lines, ends
     records: list[str] = []
     record_ends: list[str] = []
@@ -47,10 +47,10 @@ def join_records(lines: list[str], ends: list[str], dialect: Dialect, file: Path
             yield lines[at - 1] + (ends[at - 1] or "\n")
         ran_out = True
 
-    reader = csv.reader(feed(), delimiter=dialect.delimiter, quotechar=dialect.quote)
+    reader = dialect.reader(feed())
     while at < len(lines):
         start = at
-        if dialect.quote not in lines[at]:
+        if dialect.is_plain(lines[at]):
             at += 1
         else:
             cells = _read_one(reader, Place(file, row=len(records) + 1))

@@ -29,7 +29,7 @@ class ShortTexts:
     def block(self, records: list[str], dialect: Dialect, columns: Sequence[int]) -> bytes | None:
         """Return the codes of the records' cells as bytes, or None if the records are not plain enough."""
         text = "\n".join(records)
-        if dialect.quote in text:
+        if not dialect.is_plain(text):
             return None
         data = text.encode() + b"\n"
         signs = np.frombuffer(data + bytes(SHORT), dtype=np.uint8)

@@ -4,14 +4,14 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from skarvin.core.grid.grid import Grid
+from skarvin.core.grid.grid import TextGrid
 from skarvin.core.grid.short_texts import SHORT
 
 
 class Tails:
     """Writes the filled end of many rows at once, where nothing but filled cells follows a row's head."""
 
-    def __init__(self, grid: Grid, columns: Sequence[int], texts: Sequence[bytes]) -> None:
+    def __init__(self, grid: TextGrid, columns: Sequence[int], texts: Sequence[bytes]) -> None:
         self.head = min(columns)
         self._grid = grid
         self._width = self.head + len(columns)
@@ -22,7 +22,7 @@ class Tails:
 
     def fits(self, row: int) -> bool:
         """Tell whether the row is plain."""
-        return self._grid.widths[row] == self._width and self._grid.dialect.quote not in self._grid.records[row]
+        return self._grid.widths[row] == self._width and self._grid.dialect.is_plain(self._grid.records[row])
 
     def block(self, codes: Sequence[Sequence[int]]) -> list[bytes]:
         """Return the joined cells of each row of codes."""

@@ -1,7 +1,6 @@
 """Tells what the columns of a grid hold, and on what grounds."""
 
 import re
-from collections import Counter
 from collections.abc import Sequence
 
 from skarvin.core.findings import Finding, counted
@@ -82,7 +81,7 @@ def _share(pattern: re.Pattern[str], texts: list[str]) -> float:
 
 
 def _oddities(grid: Grid, columns: tuple[Column, ...]) -> list[Finding]:
-    findings = []
+    findings = list(grid.notes)
     seen: dict[str, list[Column]] = {}
     for column in columns:
         seen.setdefault(column.heading, []).append(column)
@@ -97,9 +96,6 @@ def _oddities(grid: Grid, columns: tuple[Column, ...]) -> list[Finding]:
         if not heading:
             what = f"{counted(len(same), 'column has', 'columns have')} no heading: {letters}"
             findings.append(Finding("heading-blank", what, place, "Name such a column by its letter."))
-    ends = Counter(grid.ends[:-1])
-    if len(ends) > 1:
-        findings.append(Finding("line-ends", f"line ends are mixed: {grid.line_ends}", grid.place()))
     blank = [row for row in range(1, len(grid)) if grid.is_blank(row)]
     if blank:
         findings.append(Finding("blank-rows", counted(len(blank), "blank row"), grid.place(blank[0])))

@@ -23,6 +23,7 @@ class Reading:
     codec: str
     delimiter: str
     quote: str
+    escape: str | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,7 +55,12 @@ def look_again(  # noqa: PLR0913 - each is a fact of its own, and a bundle would
     Raises:
         Refused: any cell, anywhere, says something else than it should.
     """
-    if len(rows) * len(columns) >= _MANY and reading.codec == "utf-8" and _frame(template) == _frame(written):
+    if (
+        len(rows) * len(columns) >= _MANY
+        and reading.codec == "utf-8"
+        and not reading.escape
+        and _frame(template) == _frame(written)
+    ):
         from skarvin.core.ledger.quick_look import QuickLook  # noqa: PLC0415 - it needs NumPy
 
         found = QuickLook(reading.delimiter, columns, texts).look(template, written, reading.quote, rows)
@@ -96,11 +102,12 @@ def look_again(  # noqa: PLR0913 - each is a fact of its own, and a bundle would
 def _rows(file: Path, reading: Reading) -> Iterator[list[str]]:
     """Yield the rows of a file; the csv module reads those with quotation marks, and gives the same for the others."""
     with file.open(encoding=reading.codec, newline="") as lines:
-        reader: Iterator[list[str]]
         first: list[str] = []
-        reader = csv.reader(_with(first, lines), delimiter=reading.delimiter, quotechar=reading.quote)
+        reader = csv.reader(
+            _with(first, lines), delimiter=reading.delimiter, quotechar=reading.quote, escapechar=reading.escape
+        )
         for line in lines:
-            if reading.quote in line:
+            if reading.quote in line or (reading.escape and reading.escape in line):
                 first.append(line)
                 yield next(reader)
             else:

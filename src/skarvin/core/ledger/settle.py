@@ -11,6 +11,7 @@ from itertools import groupby
 
 from skarvin.core.gradebook import Gradebook, Student
 from skarvin.core.grid.coding import Coding
+from skarvin.core.grid.grid import TextGrid
 from skarvin.core.ledger.codes import CodeTable, Lane, Meet, decide
 from skarvin.core.ledger.fates import Fate, Outcome
 from skarvin.core.ledger.fates import decide as decide_one
@@ -40,7 +41,8 @@ class _Book:
     def __init__(self, target: Gradebook) -> None:
         self.outcomes: list[Outcome] = []
         self.ours, self.theirs = Coding(), Coding()
-        self._value = target.grid.dialect.value
+        grid = target.grid
+        self._value = grid.dialect.value if isinstance(grid, TextGrid) else str
         self._unmet: dict[int, _Unmet] = {}
         self._reasons: dict[_Unmet, int] = {}
 

@@ -110,12 +110,13 @@ def write_transfer(settled: Settled, outputs: Outputs, report: Report, *, replac
     rows = {entry.target.row: ledger.codes.row(entry.row)[: len(columns)] for entry in ledger.entries if entry.target}
     with Delivery(replace=replace_existing, inputs=settled.inputs) as delivery:
         delivery.check(*outputs)
-        spell = target.grid.dialect.spell
+        form = settled.sides.form
+        spell = form.dialect.spell
         spelled = [
             outcome.raw if outcome.written is None else spell(outcome.written, outcome.raw)
             for outcome in ledger.outcomes
         ]
-        staged = delivery.stage(outputs.import_file, filled(target.grid, columns, rows, spelled))
+        staged = delivery.stage(outputs.import_file, filled(form, columns, rows, spelled))
         texts = [outcome.held if outcome.written is None else outcome.written for outcome in ledger.outcomes]
         second_look = _second_look(settled, staged, outputs.import_file, columns, rows, texts)
         delivery.stage(outputs.restore, [read_bytes(target.grid.file)])
@@ -135,9 +136,9 @@ def _second_look(  # noqa: PLR0913 - handed on as they are
     texts: list[str],
 ) -> SecondLook:
     """Look at the staged file again, and compare the cells that differ with the marks that were sent or changed."""
-    grid = settled.sides.target.grid
-    codec = "utf-8-sig" if grid.encoding.mark else grid.encoding.codec
-    reading = Reading(codec, grid.dialect.delimiter, grid.dialect.quote)
+    grid = settled.sides.form
+    dialect = grid.dialect
+    reading = Reading(grid.encoding.reading_codec, dialect.delimiter, dialect.quote, dialect.escape)
     try:
         found = look_again(grid.file, staged, reading, columns, rows, texts)
     except Refused as error:

@@ -5,6 +5,7 @@ from pathlib import Path
 
 from skarvin.core.findings import Finding, Place, Unreadable
 from skarvin.core.gradebook import Gradebook, understand
+from skarvin.core.grid.grid import Grid, TextGrid
 from skarvin.core.grid.read import read_grid
 from skarvin.core.layout.address import NoSuchColumn, find_column
 from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, Use
@@ -19,10 +20,11 @@ from skarvin.core.transfer.plan import ItemPlan, Plan
 
 @dataclass(frozen=True)
 class Sides:
-    """Both gradebooks, and which source item feeds what."""
+    """Both gradebooks, the form that the marks are written into, and which source item feeds what."""
 
     source: Gradebook
     target: Gradebook
+    form: TextGrid
     items: tuple[MappedItem, ...]
 
 
@@ -53,7 +55,7 @@ def read_sides(plan: Plan, text: str, file: Path) -> Sides:
         Unreadable: a file can't be read, or the plan names columns that aren't there or can't be meant.
     """
     layouts = {}
-    grids = {}
+    grids: dict[str, Grid] = {}
     for side, name in (("source", plan.source.file), ("target", plan.target.file)):
         grids[side] = read_grid(file.parent / name)
         layouts[side] = recognise(grids[side])
@@ -79,7 +81,11 @@ def read_sides(plan: Plan, text: str, file: Path) -> Sides:
     if not target.students:
         place = grids["target"].place()
         raise Unreadable(Finding("no-students", "the template has no students", place, "Export it with its students."))
-    return Sides(source, target, (*items, *rest))
+    form = grids["target"]
+    if not isinstance(form, TextGrid):
+        mend = "Export the template as delimited text (CSV); the export may be a workbook."
+        raise Unreadable(Finding("template-form", f"the template is a {form.form}", form.place(), mend))
+    return Sides(source, target, form, (*items, *rest))
 
 
 def _items(

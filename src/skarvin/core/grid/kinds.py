@@ -1,0 +1,117 @@
+"""What kind of file some bytes are, by what they hold and never by the file's name."""
+
+import io
+import zipfile
+import zlib
+from enum import StrEnum
+from pathlib import Path
+
+from skarvin.core.findings import Finding, Place, Unreadable
+
+
+class Kind(StrEnum):
+    """The kinds of files that hold a grid."""
+
+    TEXT = "delimited text"
+    XLSX = "workbook (.xlsx)"
+    XLS = "workbook (.xls)"
+    ODS = "workbook (.ods)"
+    HTML = "table in an HTML page"
+
+
+_OLE = b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1"
+_ZIP = b"PK\x03\x04"
+_OTHERS = {
+    b"%PDF": "a PDF document",
+    b"\x89PNG": "a picture (PNG)",
+    b"\xff\xd8\xff": "a picture (JPEG)",
+    b"GIF8": "a picture (GIF)",
+    b"\x1f\x8b": "a compressed file (gzip)",
+    b"{\\rtf": "a text document (RTF)",
+    b"PK\x05\x06": "an empty archive",
+    b"SQLite format 3": "a database",
+}
+_MOST_UNPACKED = 800_000_000
+_MOST_TIMES = 300
+_SMALL = 20_000_000
+_CHUNK = 1 << 20
+
+
+def kind_of(data: bytes, file: Path) -> Kind:
+    """Return the kind of a file.
+
+    Raises:
+        Unreadable: it is something that holds no grid, is damaged, encrypted, or would unpack to too much.
+    """
+    for start, title in _OTHERS.items():
+        if data.startswith(start):
+            raise _no(
+                file, "no-grid", f"this is {title}, whatever its name says", "Export the marks as CSV or a workbook."
+            )
+    if data.startswith(_OLE):
+        if "EncryptedPackage".encode("utf-16-le") in data:
+            raise _no(file, "encrypted", "this workbook is encrypted", "Save it without a password.")
+        return Kind.XLS
+    if data.startswith(_ZIP):
+        return _archive(data, file)
+    head = data[:4096].lstrip(b"\xef\xbb\xbf \t\r\n").lower()
+    if head.startswith(b"<") and (
+        b"<table" in data[:200_000].lower() or head.startswith((b"<html", b"<!doctype html"))
+    ):
+        return Kind.HTML
+    return Kind.TEXT
+
+
+def _archive(data: bytes, file: Path) -> Kind:
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+            names = set(archive.namelist())
+            _check_bounds(archive, data, file)
+            if "xl/workbook.xml" in names:
+                return Kind.XLSX
+            if "mimetype" in names and b"opendocument.spreadsheet" in archive.read("mimetype"):
+                return _ods(archive, file)
+    except (zipfile.BadZipFile, zlib.error, EOFError, RuntimeError, NotImplementedError, OSError) as error:
+        if isinstance(error, RuntimeError) and "encrypted" in str(error):
+            raise _no(file, "encrypted", "this archive is encrypted", "Save the workbook without a password.") from None
+        raise _no(file, "damaged", "this workbook is damaged and can't be unpacked", "Export it again.") from None
+    raise _no(file, "no-grid", "this is an archive, and no workbook", "Unpack it and name the file inside.")
+
+
+def _ods(archive: zipfile.ZipFile, file: Path) -> Kind:
+    if "META-INF/manifest.xml" in archive.namelist() and b"encryption-data" in archive.read("META-INF/manifest.xml"):
+        raise _no(file, "encrypted", "this workbook is encrypted", "Save it without a password.")
+    return Kind.ODS
+
+
+def _check_bounds(archive: zipfile.ZipFile, data: bytes, file: Path) -> None:
+    """Refuse an archive that unpacks to too much, also when it lies about that."""
+    total = 0
+    for entry in archive.infolist():
+        size = entry.file_size
+        if (
+            size < entry.compress_size * 1100
+            and entry.compress_size > _SMALL // 1100
+            and entry.compress_type == zipfile.ZIP_DEFLATED
+        ):
+            size = _unpacked_size(entry, data)
+        total += size
+        if total > _MOST_UNPACKED or (size > _SMALL and size > _MOST_TIMES * max(1, entry.compress_size)):
+            what = f"this workbook would unpack to {total // 1_000_000:,} MB or more"
+            raise _no(file, "bomb", what, "Export it again; a real gradebook is far smaller.")
+
+
+def _unpacked_size(entry: zipfile.ZipInfo, data: bytes) -> int:
+    """Return how much an entry really unpacks to, counting no further than the bound."""
+    header = entry.header_offset
+    name, extra = (int.from_bytes(data[header + at : header + at + 2], "little") for at in (26, 28))
+    start = header + 30 + name + extra
+    unpacker, size, rest = zlib.decompressobj(-15), 0, data[start : start + entry.compress_size]
+    while rest and size <= _MOST_UNPACKED:
+        size += len(unpacker.decompress(rest, _CHUNK * 16))
+        rest = unpacker.unconsumed_tail
+    return size
+
+
+def _no(file: Path, slug: str, what: str, mend: str) -> Unreadable:
+    return Unreadable(Finding(slug, what, Place(file), mend))

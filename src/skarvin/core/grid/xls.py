@@ -1,0 +1,69 @@
+"""Legacy .xls workbooks (BIFF)."""
+
+import contextlib
+import io
+import re
+import struct
+from pathlib import Path
+from typing import Any
+
+from skarvin.core.findings import Finding, Place, Unreadable, counted
+from skarvin.core.grid.workbook import Sheet, Tab, cell_text, choose, count_filled, damaged, number_text, trimmed
+
+
+def read_xls(data: bytes, file: Path, wanted: str | None) -> Sheet:
+    """Return the chosen sheet of an .xls workbook."""
+    import xlrd.biffh  # noqa: PLC0415 - for this kind alone
+    import xlrd.compdoc  # noqa: PLC0415
+
+    try:
+        with contextlib.redirect_stdout(io.StringIO()):
+            book = xlrd.open_workbook(file_contents=data, formatting_info=True, logfile=io.StringIO())
+        tabs = [Tab(sheet.name, bool(sheet.visibility)) for sheet in book.sheets()]
+        shown = [tab.name for tab in tabs if not tab.is_hidden] or [tab.name for tab in tabs]
+        tables = {name: _table(book, book.sheet_by_name(name)) for name in (shown if wanted is None else [])}
+        filled = {name: count_filled(table) for name, table in tables.items()}
+        name, grounds = choose(tabs, wanted, filled or None, file)
+        sheet = book.sheet_by_name(name)
+        table = tables.get(name) or _table(book, sheet)
+    except (xlrd.biffh.XLRDError, xlrd.compdoc.CompDocError) as error:
+        if "encrypted" in str(error).lower():
+            mend = "Save it without a password."
+            raise Unreadable(Finding("encrypted", "this workbook is encrypted", Place(file), mend)) from None
+        raise damaged(file) from None
+    except (AssertionError, IndexError, KeyError, ValueError, struct.error, UnicodeDecodeError, OverflowError):
+        raise damaged(file) from None
+    rows = frozenset(row for row, info in sheet.rowinfo_map.items() if info.hidden)
+    columns = frozenset(column for column, info in sheet.colinfo_map.items() if info.hidden and column < sheet.ncols)
+    notes = [
+        Finding(f"hidden-{what}", f"{counted(len(found), one)} hidden; included", Place(file, sheet=name))
+        for what, one, found in (("rows", "row", rows), ("columns", "column", columns))
+        if found
+    ]
+    if sheet.merged_cells:
+        what = f"{counted(len(sheet.merged_cells), 'merged range')}: the text stands in its first cell"
+        notes.append(Finding("merged", what, Place(file, sheet=name)))
+    return Sheet(name, trimmed(table), grounds, tuple(notes), rows, columns)
+
+
+def _table(book: Any, sheet: Any) -> list[list[str]]:  # noqa: ANN401 - xlrd has no types
+    return [[_text(book, sheet.cell(row, column)) for column in range(sheet.ncols)] for row in range(sheet.nrows)]
+
+
+def _text(book: Any, cell: Any) -> str:  # noqa: ANN401
+    import xlrd  # noqa: PLC0415
+
+    if cell.ctype == xlrd.XL_CELL_NUMBER:
+        code = book.format_map[book.xf_list[cell.xf_index].format_key].format_str
+        if "%" in code:
+            return f"{number_text(round(cell.value * 100, 12))}%"
+        text = number_text(cell.value)
+        return text.zfill(len(code)) if re.fullmatch("0{2,}", code) else text
+    if cell.ctype == xlrd.XL_CELL_DATE:
+        moment = xlrd.xldate_as_datetime(cell.value, book.datemode)
+        return cell_text(moment if cell.value % 1 else moment.date()) if cell.value >= 1 else cell_text(moment.time())
+    if cell.ctype == xlrd.XL_CELL_BOOLEAN:
+        return cell_text(bool(cell.value))
+    if cell.ctype == xlrd.XL_CELL_ERROR:
+        return str(xlrd.error_text_from_code.get(cell.value, "#ERROR!"))
+    return str(cell.value)
