@@ -2,11 +2,11 @@ import pytest
 
 from skarvin.core.items.matching import propose
 from skarvin.core.layout.columns import Column, Use
-from skarvin.core.layout.headings import split_maximum
+from skarvin.core.layout.headings import read_heading
 
 
 def columns(*headings: str) -> list[Column]:
-    return [Column(index, text, Use.ITEM, "", split_maximum(text)[0]) for index, text in enumerate(headings)]
+    return [Column(index, text, Use.ITEM, "", read_heading(text).title) for index, text in enumerate(headings)]
 
 
 @pytest.mark.parametrize(

@@ -6,7 +6,7 @@ import pytest
 from skarvin.core.grid.read import read_grid
 from skarvin.core.layout.address import NoSuchColumn, find_column, name_of
 from skarvin.core.layout.columns import Column, Use
-from skarvin.core.layout.headings import split_maximum
+from skarvin.core.layout.headings import read_heading
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.rows import NOT_STUDENTS, striker
 
@@ -28,7 +28,7 @@ from skarvin.core.layout.rows import NOT_STUDENTS, striker
     ],
 )
 def test_a_heading_gives_its_title_and_its_maximum(heading: str, title: str, maximum: str | None) -> None:
-    assert split_maximum(heading) == (title, Decimal(maximum) if maximum else None)
+    assert read_heading(heading)[:2] == (title, Decimal(maximum) if maximum else None)
 
 
 def test_columns_are_taken_for_what_their_headings_and_cells_say(tmp_path: Path) -> None:

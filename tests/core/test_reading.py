@@ -215,8 +215,9 @@ def packed(**parts: str | bytes) -> bytes:
 OOXML = "http://schemas.openxmlformats.org"
 MAIN, RELS = f"{OOXML}/spreadsheetml/2006/main", f"{OOXML}/officeDocument/2006/relationships"
 BOOK = {
-    "xl/workbook.xml": f'<workbook xmlns="{MAIN}" xmlns:r="{RELS}"><sheets><sheet name="A" sheetId="1" r:id="r1"/></sheets>'
-    "</workbook>",
+    "[Content_Types].xml": f'<Types xmlns="{OOXML}/package/2006/content-types"/>',
+    "xl/workbook.xml": f'<workbook xmlns="{MAIN}" xmlns:r="{RELS}"><sheets>'
+    '<sheet name="A" sheetId="1" r:id="r1"/></sheets></workbook>',
     "xl/_rels/workbook.xml.rels": f'<Relationships xmlns="{OOXML}/package/2006/relationships">'
     f'<Relationship Id="r1" Type="{RELS}/worksheet" Target="worksheets/a.xml"/></Relationships>',
 }
@@ -226,6 +227,14 @@ SHEET = (
 ENTITIES = "<!DOCTYPE x [<!ENTITY a 'aaaaaaaaaa'>" + "".join(
     f"<!ENTITY {chr(98 + n)} '{f'&{chr(97 + n)};' * 10}'>" for n in range(9)
 )
+
+
+def workbook_without_cells() -> bytes:
+    data = io.BytesIO()
+    openpyxl.Workbook().save(data)
+    return data.getvalue()
+
+
 HOSTILE = {
     "bomb": (packed(**BOOK, **{"xl/worksheets/a.xml": b" " * 900_000_000}), "would unpack to 8.. MB"),
     "entities": (packed(**BOOK | {"xl/workbook.xml": f"{ENTITIES}]><workbook>&j;</workbook>"}), "damaged"),
@@ -235,7 +244,7 @@ HOSTILE = {
         ),
         "strewn over 1,048,576 rows",
     ),
-    "no cells": (packed(**BOOK, **{"xl/worksheets/a.xml": SHEET.format("")}), "no cells"),
+    "no cells": (workbook_without_cells(), "no cells"),
     "cut": (packed(**BOOK, **{"xl/worksheets/a.xml": "<worksheet><sheetData><row><c"}), "damaged|no cells"),
     "no sheet": (packed(**BOOK), "damaged"),
     "encrypted": (

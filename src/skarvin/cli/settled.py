@@ -47,15 +47,19 @@ def format_students(settled: Settled, most: int | None = SHORT) -> str:
     if pairing.needed:
         needed = ", ".join(f"{step} ({count:,})" for step, count in pairing.needed.items())
         parts.append(f"  set aside so that identifiers meet: {needed}")
+    if sides.source.restored:
+        restored = ", ".join(f"{what} ({count:,})" for what, count in sides.source.restored.items())
+        parts.append(f"  identifiers set right: {restored}")
     held = {one.student.row: one.reason for one in pairing.held}
     held_there = {one.student.row: one.reason for one in pairing.held_target}
+    struck = {one.student.row: one.reason for one in sides.source.struck}
     groups: list[tuple[str, Sequence[Student], dict[int, str]]] = [
         ("held, in the export", [one.student for one in pairing.held], held),
         ("held, in the template", [one.student for one in pairing.held_target], held_there),
         ("only in the export", pairing.source_only, {}),
         ("only in the template", pairing.target_only, {}),
         ("not to be moved", pairing.left_out, {}),
-        ("no student, by name", sides.source.struck, {}),
+        ("no student", [one.student for one in sides.source.struck], struck),
     ]
     for title, students, reasons in groups:
         if not students:

@@ -1,17 +1,20 @@
 """A gradebook: students and items with marks, as understood from a grid by a layout."""
 
-from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from collections import Counter
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass, field
 from typing import NamedTuple
 
+from skarvin.core.grid.encoding import mend_mangled
 from skarvin.core.grid.grid import Grid
-from skarvin.core.layout.columns import Column
+from skarvin.core.layout.columns import Column, Use
+from skarvin.core.layout.damage import restore
 from skarvin.core.layout.layout import Layout
-from skarvin.core.layout.rows import striker
+from skarvin.core.layout.rows import striker, summary_word
 
 
 class Student(NamedTuple):
-    """One student: the row of the grid, the identifier as it is written there, the name and the section."""
+    """One student: the row of the grid, the identifier, the name and the section."""
 
     row: int
     identifier: str
@@ -19,20 +22,47 @@ class Student(NamedTuple):
     section: str = ""
 
 
+class Struck(NamedTuple):
+    """A row that looks like a student and is none, and why."""
+
+    student: Student
+    slug: str
+    reason: str
+
+
 @dataclass(frozen=True)
 class Gradebook:
-    """Students and items of one file. `struck` are rows that look like students and are none."""
+    """Students and items of one file.
+
+    Attributes:
+        grid: the cells.
+        layout: what they mean.
+        identifier: the column that tells the students apart.
+        students: the students, in the order of the file.
+        struck: rows with marks that are no students.
+        lines: rows of text between and below the class lists: titles, headings said again.
+        items: the columns that hold marks.
+        restored: how many identifiers were set right, for each kind of damage.
+    """
 
     grid: Grid
     layout: Layout
     identifier: Column
     students: tuple[Student, ...]
-    struck: tuple[Student, ...]
+    struck: tuple[Struck, ...]
+    lines: tuple[int, ...]
     items: tuple[Column, ...]
+    restored: "Counter[str]" = field(default_factory=Counter)
 
 
-def understand(
-    grid: Grid, layout: Layout, identifier: Column, items: Sequence[Column], not_students: Iterable[str] = ()
+def understand(  # noqa: PLR0913 - a gradebook's parts, each named at the call
+    grid: Grid,
+    layout: Layout,
+    identifier: Column,
+    items: Sequence[Column],
+    not_students: Iterable[str] = (),
+    *,
+    mend: bool = False,
 ) -> Gradebook:
     """Return the gradebook that `grid` holds.
 
@@ -42,19 +72,106 @@ def understand(
         identifier: the column that tells the students apart.
         items: the columns that hold marks.
         not_students: names of rows that the system itself put in.
+        mend: whether names that were read in the wrong encoding are set right.
     """
-    names = [column.index for column in layout.names]
-    section = next((column.index for column in layout.columns if column.use == "section"), None)
-    last = max([identifier.index, *names, section or 0]) + 1
-    is_struck = striker(not_students)
-    students: list[Student] = []
-    struck: list[Student] = []
+    reader = _Rows(grid, layout, identifier, striker(not_students), mend=mend)
     for row in range(layout.first_row, len(grid)):
-        if grid.is_blank(row):
-            continue
-        cells = grid.first_cells(row, last)
-        name = " ".join([text for index in names if (text := cells[index].strip())])
-        group = "" if section is None else cells[section].strip()
-        student = Student(row, cells[identifier.index], name, group)
-        (struck if is_struck(name) else students).append(student)
-    return Gradebook(grid, layout, identifier, tuple(students), tuple(struck), tuple(items))
+        reader.read(row)
+    return Gradebook(
+        grid,
+        layout,
+        identifier,
+        tuple(reader.students),
+        tuple(reader.struck),
+        tuple(reader.lines),
+        tuple(items),
+        reader.restored,
+    )
+
+
+class _Rows:
+    """Sorts the rows below the headings: students, rows that are none, lines of text, headings said again."""
+
+    def __init__(
+        self, grid: Grid, layout: Layout, identifier: Column, is_struck: Callable[[str], bool], *, mend: bool
+    ) -> None:
+        self._grid = grid
+        self._layout = layout
+        self._names = [column.index for column in layout.names]
+        self._section = next((column.index for column in layout.columns if column.use is Use.SECTION), None)
+        self._identifier = identifier.index
+        self._last = max([self._identifier, *self._names, self._section or 0]) + 1
+        self._heading = [text.strip() for text in grid.cells(layout.heading_row)] if len(grid) else []
+        self._is_struck = is_struck
+        self._mend = mend
+        self._list = ""
+        self._first_of_next = 0
+        self.students: list[Student] = []
+        self.struck: list[Struck] = []
+        self.lines: list[int] = []
+        self.restored: Counter[str] = Counter()
+
+    def read(self, row: int) -> None:
+        """Put one row where it belongs."""
+        if self._grid.is_blank(row):
+            return
+        cells = self._grid.first_cells(row, self._last)
+        if len(cells) < self._last:
+            self.lines.append(row)
+            return
+        identifier = cells[self._identifier]
+        if identifier.strip() == self._heading[self._identifier] and self._is_heading(row):
+            self._begin_list(row)
+            return
+        if not identifier.isascii() or identifier.endswith("0"):
+            identifier, done = restore(identifier)
+            self.restored.update(done)
+        name = " ".join([text for index in self._names if (text := cells[index].strip())])
+        if self._mend and not name.isascii():
+            name = mend_mangled(name) or name
+        section = self._list if self._section is None else cells[self._section].strip()
+        student = Student(row, identifier, name, section)
+        if self._is_struck(name):
+            self.struck.append(Struck(student, "practice", "put in by the system"))
+        elif not identifier.strip() or not identifier.isascii() or not identifier[-1:].isdigit():
+            self._doubtful(student)
+        else:
+            self.students.append(student)
+
+    def _doubtful(self, student: Student) -> None:
+        """Place a row whose identifier is blank or no code: a student all the same, a summary, or a line of text."""
+        cells = [text.strip() for text in self._grid.cells(student.row)]
+        filled = [text for text in cells if text]
+        has_digit = any(sign.isdigit() for sign in student.identifier)
+        if len(filled) <= 1 and not has_digit:
+            self.lines.append(student.row)
+        elif not has_digit and (word := self._summary(cells)):
+            self.struck.append(Struck(student, "summary", f"says '{word}'"))
+        elif not student.identifier.strip() and not student.name:
+            self.struck.append(Struck(student, "nobody", "has no identifier and no name"))
+        else:
+            self.students.append(student)
+
+    def _summary(self, cells: Sequence[str]) -> str | None:
+        """Return the word by which a row sums others up: at most one of its cells says who it is."""
+        said = [cells[index] for index in {self._identifier, *self._names} if index < len(cells) and cells[index]]
+        return None if len(said) > 1 else summary_word(said or [text for text in cells if text][:1])
+
+    def _is_heading(self, row: int) -> bool:
+        return [text.strip() for text in self._grid.cells(row)] == self._heading
+
+    def _begin_list(self, row: int) -> None:
+        """Begin another class list: the line of text above its headings names it."""
+        above = self.lines[-1] if self.lines else None
+        if not self._first_of_next:
+            titles = self._layout.top.title_rows
+            first = self._line(titles[-1]) if titles else ""
+            if self._section is None:
+                self.students = [student._replace(section=first) for student in self.students]
+        self._first_of_next = row
+        if above is not None:
+            self._list = self._line(above)
+        self.lines.append(row)
+
+    def _line(self, row: int) -> str:
+        return " ".join(text.strip() for text in self._grid.cells(row) if text.strip())

@@ -136,7 +136,10 @@ def _students(settled: Settled) -> Data:
         "only_in_export": [_student(one) for one in pairing.source_only],
         "only_in_template": [_student(one) for one in pairing.target_only],
         "left_out": [_student(one) for one in pairing.left_out],
-        "no_students": [_student(one) for one in settled.sides.source.struck],
+        "no_students": [
+            _student(one.student) | {"slug": one.slug, "reason": one.reason} for one in settled.sides.source.struck
+        ],
+        "restored": dict(settled.sides.source.restored),
         "pairs": [[one.source.row + 1, one.target.row + 1] for one in pairing.pairs],
     }
 

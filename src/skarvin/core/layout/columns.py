@@ -21,17 +21,34 @@ class Use(StrEnum):
     BIRTH = "birth date"
     ITEM = "item"
     TOTAL = "total"
+    ANSWER = "answer"
+    RESULT = "result of an answer"
     COMMENT = "comment"
+    HOUSEKEEPING = "housekeeping"
     OTHER = "other"
 
 
 IDENTIFIERS = frozenset({Use.NUMBER, Use.USERNAME, Use.EMAIL, Use.KEY})
 NAMES = frozenset({Use.NAME, Use.FAMILY, Use.GIVEN})
+STUDENT = IDENTIFIERS | NAMES | {Use.SECTION, Use.BIRTH}
 
 
 @dataclass(frozen=True, slots=True)
 class Column:
-    """One column: where it is, what its heading says, what it is taken for and on what grounds."""
+    """One column: where it is, what its heading says, what it is taken for and on what grounds.
+
+    Attributes:
+        index: the position from 0.
+        heading: the whole heading; of several heading rows, one behind the other.
+        use: what it is taken for.
+        grounds: why.
+        title: the heading without the system's key and the maximum.
+        out_of: the maximum, from the heading or from a row of maxima.
+        key: the system's own key, from the heading.
+        counts: whether the item counts, as far as the export says.
+        belongs_to: the index of the item or answer that a comment or a result belongs to.
+        around: a fixed text before and behind every value.
+    """
 
     index: int
     heading: str
@@ -39,6 +56,10 @@ class Column:
     grounds: str
     title: str
     out_of: Decimal | None = None
+    key: str | None = None
+    counts: bool = True
+    belongs_to: int | None = None
+    around: tuple[str, str] = ("", "")
 
     @property
     def letter(self) -> str:

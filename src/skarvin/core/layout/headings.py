@@ -1,76 +1,83 @@
-"""What a heading says by itself: its title, its maximum, and the words in it that give a column away."""
+"""What a heading says by itself: its title, its maximum, its key, and the words in it that give a column away."""
 
 import re
 import unicodedata
 from decimal import Decimal
 from functools import lru_cache
+from typing import NamedTuple
 
 from skarvin.core.layout.columns import Use
 
-_NUMBER = r"(\d{1,6}(?:\.\d{1,4})?)"
-_UNIT = r"(?:points?|pts?\.?|marks?)"
+_NUMBER = r"(\d{1,4}(?:[.,]\d{1,4})?)"
+_UNIT = r"(?:points?|pts?\.?|marks?|punkte|p\.?)"
+_LEAD = r"(?:out\s+of|of|max(?:imum)?\.?:?|worth|/)"
 _MAXIMUM = re.compile(
     rf"""\s*(?:
-        [(\[{{]\s*(?:out\s+of|of|max(?:imum)?\.?:?|/)?\s*{_NUMBER}\s*{_UNIT}?\s*[)\]}}]
-      | [-–,:]?\s*\b(?:out\s+of|max(?:imum)?\.?:?)\s*{_NUMBER}\s*{_UNIT}?
+        [(\[{{]\s*{_LEAD}?\s*{_NUMBER}\s*{_UNIT}?\s*[)\]}}]
+      | [-–,:]?\s*\b(?:out\s+of|max(?:imum)?\.?:?|worth)\s*{_NUMBER}\s*{_UNIT}?
       | \s/\s?{_NUMBER}
       | [-–,:]\s*{_NUMBER}\s*{_UNIT}
+      | \s+{_NUMBER}\s*(?:points?|pts?\.?)
     )\s*$""",
     re.IGNORECASE | re.VERBOSE,
 )
+_KEY = r"(?:[A-Za-z]{0,6}[-_:#.]?\d{4,}|[A-Za-z]{1,6}[-_#]\d+|\#\d+|(?=[\w-]*\d)(?=[\w-]*[A-Za-z])[\w-]{5,})"
+_KEY_BEHIND = re.compile(rf"\s*[(\[{{<|]\s*({_KEY})\s*[)\]}}>|]\s*$")
+_KEY_BEFORE = re.compile(rf"^\s*(?:[(\[{{<|]\s*({_KEY})\s*[)\]}}>|]\s*[-:]?|({_KEY})\s*[:|]\s)\s*")
+_NOT_COUNTED = re.compile(
+    r"\s*[(\[{]?\b(?:(?:does\s+)?not\s+count(?:ed|ing)?|doesn't\s+count|ungraded|no\s+marks?|not\s+included)\b[)\]}]?\s*",
+    re.IGNORECASE,
+)
 
 # The first use whose words all stand in the heading is taken, so the narrower ones come first.
-_WORDS: list[tuple[Use, tuple[str, ...]]] = [
-    (Use.EMAIL, ("email",)),
-    (Use.EMAIL, ("e", "mail")),
-    (Use.EMAIL, ("mail",)),
-    (Use.BIRTH, ("birth",)),
-    (Use.BIRTH, ("born",)),
-    (Use.USERNAME, ("username",)),
-    (Use.USERNAME, ("user", "name")),
-    (Use.USERNAME, ("login",)),
-    (Use.FAMILY, ("family",)),
-    (Use.FAMILY, ("surname",)),
-    (Use.FAMILY, ("last", "name")),
-    (Use.GIVEN, ("given",)),
-    (Use.GIVEN, ("forename",)),
-    (Use.GIVEN, ("first", "name")),
-    (Use.NUMBER, ("no",)),
-    (Use.NUMBER, ("number",)),
-    (Use.NUMBER, ("nr",)),
-    (Use.NUMBER, ("student", "id")),
-    (Use.NUMBER, ("learner", "id")),
-    (Use.NUMBER, ("apprentice", "id")),
-    (Use.NUMBER, ("matriculation",)),
-    (Use.KEY, ("id",)),
-    (Use.KEY, ("key",)),
-    (Use.NAME, ("name",)),
-    (Use.NAME, ("student",)),
-    (Use.NAME, ("apprentice",)),
-    (Use.NAME, ("learner",)),
-    (Use.SECTION, ("section",)),
-    (Use.SECTION, ("class",)),
-    (Use.SECTION, ("group",)),
-    (Use.SECTION, ("crew",)),
-    (Use.TOTAL, ("total",)),
-    (Use.TOTAL, ("average",)),
-    (Use.TOTAL, ("mean",)),
-    (Use.TOTAL, ("rank",)),
-    (Use.COMMENT, ("comment",)),
-    (Use.COMMENT, ("comments",)),
-    (Use.COMMENT, ("remarks",)),
-    (Use.COMMENT, ("feedback",)),
-    (Use.COMMENT, ("notes",)),
-]
+_WORDS: dict[Use, tuple[str, ...]] = {
+    Use.EMAIL: ("email", "e mail", "mail"),
+    Use.BIRTH: ("birth", "born", "birthday"),
+    Use.USERNAME: ("username", "user name", "login", "sign in name"),
+    Use.HOUSEKEEPING: (
+        "last access", "last seen", "last login", "availability", "department", "status", "role", "language", "started",
+        "completed", "time taken", "submitted", "state", "exported",
+    ),
+    Use.COMMENT: ("comment", "comments", "remark", "remarks", "feedback", "note", "notes"),
+    Use.RESULT: ("right or wrong", "correct", "score for", "points for", "result"),
+    Use.TOTAL: ("total", "average", "mean", "rank", "sum", "overall", "final mark", "percentile"),
+    Use.FAMILY: ("family", "surname", "last name", "lastname"),
+    Use.GIVEN: ("given", "forename", "first name", "firstname"),
+    Use.NUMBER: (
+        "no", "number", "nr", "student id", "learner id", "apprentice id", "matriculation", "enrolment id", "roll",
+    ),
+    Use.ANSWER: ("answer", "response"),
+    Use.SECTION: ("section", "class", "group", "crew", "cohort", "stream", "set"),
+    Use.KEY: ("id", "key", "ref"),
+    Use.NAME: ("name", "student", "apprentice", "learner", "participant"),
+}  # fmt: skip
+_MAXIMUM_WORDS = ("out of", "max", "maximum", "possible", "highest possible", "worth")
 
 
-def split_maximum(heading: str) -> tuple[str, Decimal | None]:
-    """Return the title of an item and the maximum that its heading states, if it states one."""
-    match = _MAXIMUM.search(heading)
-    if not match or not heading[: match.start()].strip():
-        return heading.strip(), None
-    number = Decimal(next(group for group in match.groups() if group))
-    return (heading[: match.start()].strip(), number) if number else (heading.strip(), None)
+class Said(NamedTuple):
+    """What a heading says: the bare title, and whatever stands around it."""
+
+    title: str
+    out_of: Decimal | None = None
+    key: str | None = None
+    counts: bool = True
+
+
+def read_heading(heading: str) -> Said:
+    """Return what a heading says. A key may stand before or behind the title, a maximum behind it, in any order."""
+    rest, out_of, key = heading.strip(), None, None
+    counts = not _NOT_COUNTED.search(rest)
+    rest = _NOT_COUNTED.sub(" ", rest).strip() or rest
+    for _ in range(2):
+        if out_of is None and (match := _MAXIMUM.search(rest)) and rest[: match.start()].strip():
+            number = Decimal(next(group for group in match.groups() if group).replace(",", "."))
+            if number:
+                out_of, rest = number, rest[: match.start()].strip()
+        if key is None and (match := _KEY_BEHIND.search(rest)) and rest[: match.start()].strip():
+            key, rest = match[1], rest[: match.start()].strip()
+    if key is None and (match := _KEY_BEFORE.search(rest)) and rest[match.end() :].strip():
+        key, rest = match[1] or match[2], rest[match.end() :].strip()
+    return Said(rest, out_of, key, counts)
 
 
 @lru_cache(maxsize=4096)
@@ -83,8 +90,15 @@ def fold(text: str) -> str:
 
 def use_in_words(heading: str) -> tuple[Use, str] | None:
     """Return the use that the heading's words give away, and those words."""
-    words = fold(heading).split()
-    for use, needed in _WORDS:
-        if all(word in words for word in needed):
-            return use, " ".join(needed)
+    folded = f" {fold(heading)} "
+    for use, phrases in _WORDS.items():
+        for phrase in phrases:
+            if f" {phrase} " in folded:
+                return use, phrase
     return None
+
+
+def says_maximum(text: str) -> bool:
+    """Tell whether a cell says that its row holds the maxima."""
+    folded = f" {fold(text)} "
+    return any(f" {word} " in folded for word in _MAXIMUM_WORDS)

@@ -5,21 +5,27 @@ from dataclasses import dataclass
 
 from skarvin.core.findings import Finding
 from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, Use
+from skarvin.core.layout.rows import Top
 
 
 @dataclass(frozen=True)
 class Layout:
     """What the cells of a grid mean. `oddities` are worth telling; `faults` must be mended before marks move."""
 
-    heading_row: int
+    top: Top
     columns: tuple[Column, ...]
     oddities: tuple[Finding, ...] = ()
     faults: tuple[Finding, ...] = ()
 
     @property
+    def heading_row(self) -> int:
+        """The last row of headings."""
+        return self.top.heading_rows[-1]
+
+    @property
     def first_row(self) -> int:
-        """The first row below the headings."""
-        return self.heading_row + 1
+        """The first row below the headings and maxima."""
+        return self.top.last + 1
 
     def of_use(self, uses: Use | Iterable[Use]) -> list[Column]:
         """Return the columns taken for one of `uses`, from left to right."""

@@ -32,7 +32,6 @@ class _Unmet:
 
 _NOT_IN_TEMPLATE = _Unmet(Fate.HELD, "not-in-template", "the student is not in the template")
 _LEFT_OUT = _Unmet(Fate.LEFT_OUT, "student-left-out", "the student is not to be moved")
-_NO_STUDENT = _Unmet(Fate.LEFT_OUT, "no-student", "the row is no student")
 
 
 class _Book:
@@ -117,7 +116,9 @@ def _entries(source: Gradebook, pairing: Pairing, book: _Book) -> tuple[list[Ent
     found: list[tuple[Student, Student | None, int | None]] = [(one.source, one.target, None) for one in pairing.pairs]
     found += [(one, None, book.reason(_NOT_IN_TEMPLATE)) for one in pairing.source_only]
     found += [(one, None, book.reason(_LEFT_OUT)) for one in pairing.left_out]
-    found += [(one, None, book.reason(_NO_STUDENT)) for one in source.struck]
+    for struck in source.struck:
+        why = _Unmet(Fate.LEFT_OUT, struck.slug, f"the row is no student: {struck.reason}")
+        found.append((struck.student, None, book.reason(why)))
     for held in pairing.held:
         found.append((held.student, None, book.reason(_Unmet(Fate.HELD, held.slug, "the student is held"))))
     found.sort(key=lambda line: line[0].row)
@@ -141,7 +142,11 @@ def _spread(met: "array[int]", width: int, meets: Sequence[int | None], rest: in
 
 
 def _target_only(target: Gradebook, pairing: Pairing) -> list[Entry]:
-    students = [*pairing.target_only, *(one.student for one in pairing.held_target), *target.struck]
+    students = [
+        *pairing.target_only,
+        *(one.student for one in pairing.held_target),
+        *(one.student for one in target.struck),
+    ]
     students.sort(key=lambda student: student.row)
     return [Entry(row, None, student) for row, student in enumerate(students)]
 

@@ -107,7 +107,7 @@ def draft(export: Path, template: Path, source_maxima: Maxima, target_maxima: Ma
     )
     first = layouts[0].identifiers[0]
     book = understand(source, layouts[0], first, [], NOT_STUDENTS)
-    struck = tuple(dict.fromkeys(student.name for student in book.struck))
+    struck = tuple(dict.fromkeys(one.student.name for one in book.struck if one.slug == "practice"))
     return Draft(source, target, *layouts, identifier, items, struck)
 
 
