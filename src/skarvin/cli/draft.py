@@ -2,10 +2,12 @@
 
 from decimal import Decimal
 from pathlib import Path
+from typing import Any
 
 import click
 
 from skarvin.cli.output import PATH, heading, transfer_option
+from skarvin.cli.reading import read_as, reading_options
 from skarvin.cli.table import Head, format_table
 from skarvin.core.findings import Finding, Misused, counted
 from skarvin.core.grid.save import Delivery
@@ -29,19 +31,28 @@ _OUT_OF_HELP = (
 @click.argument("template", type=PATH)
 @click.option("--from-out-of", multiple=True, metavar="[HEADING=]NUMBER", help=_OUT_OF_HELP.format(side="export's"))
 @click.option("--to-out-of", multiple=True, metavar="[HEADING=]NUMBER", help=_OUT_OF_HELP.format(side="template's"))
+@reading_options
 @transfer_option
 def command(
-    export: Path, template: Path, from_out_of: tuple[str, ...], to_out_of: tuple[str, ...], transfer: Path
+    export: Path,
+    template: Path,
+    from_out_of: tuple[str, ...],
+    to_out_of: tuple[str, ...],
+    transfer: Path,
+    **reading: Any,  # noqa: ANN401 - the options of reading
 ) -> None:
     """Propose how to move the marks of EXPORT into TEMPLATE, and write the proposal to transfer.toml.
 
     TEMPLATE is the target system's own blank form, sample or current export. Neither file is ever written to.
+    The options of reading speak of the EXPORT.
     """
     with Delivery(replace=False, inputs=[export, template]) as delivery:
         if transfer.exists():
             mend = "Work on it, or name another with --transfer."
             raise Misused(Finding("exists", f"'{transfer}' is there already and is never overwritten", None, mend))
-        proposal = draft(export, template, _maxima(from_out_of), _maxima(to_out_of))
+        maxima = {"source": _maxima(from_out_of), "target": _maxima(to_out_of)}
+        how = read_as(reading)
+        proposal = draft(export, template, maxima, {"source": how})
         delivery.stage(transfer, [draft_text(proposal, transfer).encode()])
         delivery.commit()
     click.echo(_text(proposal, transfer))

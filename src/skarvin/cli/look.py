@@ -1,109 +1,238 @@
-"""`skarvin look`: what is in a file."""
+"""`skarvin look`: what is in a file, or in two side by side."""
 
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 import click
 
-from skarvin.cli.output import PATH, heading, json_option, place_in, print_json
-from skarvin.cli.table import Head, format_table
-from skarvin.core.findings import Finding, counted
-from skarvin.core.grid.grid import Grid
-from skarvin.core.grid.read import read_grid
-from skarvin.core.layout.columns import Use
-from skarvin.core.layout.layout import Layout
-from skarvin.core.layout.recognise import recognise
-from skarvin.core.layout.survey import ColumnSurvey, survey
+from skarvin.cli.output import PATH, heading, json_option, more, place_in, print_json
+from skarvin.cli.reading import read_as, read_input, reading_options
+from skarvin.cli.table import Head, format_table, wrap
+from skarvin.core.findings import Finding, Place, counted, listing
+from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, Use
 from skarvin.core.marks.numbers import plain
+from skarvin.core.transfer.looking import Comparison, ItemLook, Look, compare, look_at
 from skarvin.reports.data import finding_data, form_data
+from skarvin.reports.mask import masker
 
-_HEADS = (
+_COLUMN_HEADS = (
     Head("", is_number=True),
     Head("heading", most=40, least=18),
-    Head("taken for"),
+    Head("taken for", most=22),
     Head("because", rank=1, most=40, least=16),
     Head("filled", is_number=True),
     Head("out of", rank=3, is_number=True),
     Head("examples", rank=2, most=60, least=12),
 )
+_ITEM_HEADS = (
+    Head("", is_number=True),
+    Head("item", most=36, least=18),
+    Head("marks", most=40, least=20),
+    Head("smallest", is_number=True),
+    Head("median", is_number=True),
+    Head("largest", is_number=True),
+    Head("out of", rank=1, is_number=True),
+    Head("key", rank=2),
+)
+_PRIVATE = IDENTIFIERS | NAMES | {Use.BIRTH, Use.OTHER, Use.COMMENT, Use.HOUSEKEEPING}
+_SHORT = 12
+_TWO = 2
 
 
 @click.command()
 @click.argument("files", nargs=-1, required=True, type=PATH, metavar="FILE...")
+@reading_options
+@click.option("--mask", "is_masked", is_flag=True, help="Show stable codes in place of names and identifiers.")
+@click.option("--all", "show_all", is_flag=True, help="Show long lists whole.")
 @json_option
-def command(files: tuple[Path, ...], as_json: bool) -> int:
-    """Show what is in a FILE: its shape, what each column is taken for and why, and oddities."""
-    looks = [_look(file) for file in files]
+def command(files: tuple[Path, ...], is_masked: bool, show_all: bool, as_json: bool, **reading: Any) -> int:  # noqa: ANN401
+    """Show what is in a FILE: its shape, what each column is taken for and why, students, items, oddities.
+
+    Two FILES are also compared: which headings, items and students both have. `-` reads what is piped in.
+    """
+    how = read_as(reading)
+    looks = [look_at(file, how, read_input(file)) for file in files]
+    comparison = compare(*looks) if len(looks) == _TWO else None
+    hide = masker(is_masked)
     if as_json:
-        data = [_data(*look) for look in looks]
-        print_json(data[0] if len(data) == 1 else data)
+        data: list[dict[str, Any]] = [_data(look, hide) for look in looks]
+        both = [_comparison_data(comparison)] if comparison else []
+        print_json(data[0] if len(data) == 1 else [*data, *both])
     else:
-        click.echo("\n\n".join(_text(*look) for look in looks))
+        most = None if show_all else _SHORT
+        click.echo("\n\n".join(_text(look, hide, most, is_masked=is_masked) for look in looks))
+        if comparison:
+            click.echo(f"\n{_comparison_text(comparison, looks)}")
         click.echo("\nNext: skarvin draft EXPORT TEMPLATE")
     return 0
 
 
-def _look(file: Path) -> tuple[Grid, Layout, list[ColumnSurvey]]:
-    grid = read_grid(file)
-    layout = recognise(grid)
-    return grid, layout, survey(grid, layout)
-
-
-def _data(grid: Grid, layout: Layout, surveys: list[ColumnSurvey]) -> dict[str, Any]:
+def _data(look: Look, hide: Callable[[str], str]) -> dict[str, Any]:
+    book = look.book
     return {
-        "file": grid.file.name,
-        **form_data(grid),
-        "rows": _row_count(grid, layout),
+        "file": look.grid.file.name,
+        **form_data(look.grid),
+        "heading_rows": [row + 1 for row in look.layout.top.heading_rows],
+        "maxima_row": None if look.layout.top.maxima_row is None else look.layout.top.maxima_row + 1,
+        "students": len(book.students) if book else None,
+        "sections": dict(look.sections),
+        "no_students": [
+            {"row": one.student.row + 1, "slug": one.slug, "reason": one.reason}
+            for one in (book.struck if book else ())
+        ],
+        "lines": [row + 1 for row in (*look.layout.top.title_rows, *(book.lines if book else ()))],
         "columns": [
             {
                 "column": one.column.letter,
                 "heading": one.column.heading,
                 "taken_for": one.column.use.value,
                 "because": one.column.grounds,
+                "title": one.column.title,
+                "key": one.column.key,
                 "out_of": None if one.column.out_of is None else plain(one.column.out_of),
+                "counts": one.column.counts,
                 "filled": one.filled,
                 "distinct": one.distinct,
-                "examples": list(one.examples),
+                "examples": [_shown(one.column, text, hide) for text in one.examples],
             }
-            for one in surveys
+            for one in look.surveys
         ],
-        "faults": [finding_data(finding) for finding in layout.faults],
-        "oddities": [finding_data(finding) for finding in layout.oddities],
+        "items": [_item_data(item) for item in look.items],
+        "faults": [finding_data(finding) for finding in look.layout.faults],
+        "oddities": [finding_data(finding) for finding in look.oddities],
     }
 
 
-def _row_count(grid: Grid, layout: Layout) -> int:
-    return sum(1 for row in range(layout.first_row, len(grid)) if not grid.is_blank(row))
+def _item_data(item: ItemLook) -> dict[str, Any]:
+    numbers = {"smallest": item.smallest, "median": item.median, "largest": item.largest}
+    return {
+        "column": item.column.letter,
+        "kinds": {kind.value: count for kind, count in item.kinds.most_common()},
+        **{name: None if number is None else plain(number) for name, number in numbers.items()},
+    }
 
 
-def _text(grid: Grid, layout: Layout, surveys: list[ColumnSurvey]) -> str:
-    items = len(layout.of_use(Use.ITEM))
-    shape = f"{counted(_row_count(grid, layout), 'row')} and {counted(len(layout.columns), 'column')}"
+def _shown(column: Column, text: str, hide: Callable[[str], str]) -> str:
+    return hide(text.strip()) if column.use in _PRIVATE else text.strip()
+
+
+def _text(look: Look, hide: Callable[[str], str], most: int | None, *, is_masked: bool) -> str:
+    items = len(look.items)
+    shape = f"{_shape(look)}, {counted(len(look.layout.columns), 'column')}, {counted(items, 'item')}"
     rows = [
         (
             one.column.letter,
             one.column.heading,
             one.column.use.value,
             one.column.grounds,
-            str(one.filled),
+            f"{one.filled:,}",
             "" if one.column.out_of is None else plain(one.column.out_of),
-            ", ".join(text.strip() for text in one.examples),
+            ", ".join(_shown(one.column, text, hide) for text in one.examples),
         )
-        for one in surveys
+        for one in look.surveys
     ]
     parts = [
-        heading(grid.file.name),
-        f"  {grid.form}",
-        f"  {shape}, {counted(items, 'of them an item', 'of them items')}; headings in row {layout.heading_row + 1}",
+        heading(look.grid.file.name if str(look.grid.file) != "-" else "what was piped in"),
+        f"  {look.grid.form}",
+        f"  {shape}; {_top(look)}",
         "",
-        format_table(_HEADS, rows),
+        format_table(_COLUMN_HEADS, rows),
     ]
-    for title, findings in (("Must be mended before marks can move", layout.faults), ("Oddities", layout.oddities)):
+    if items:
+        parts += ["", format_table(_ITEM_HEADS, [_item_row(item) for item in look.items])]
+    parts += _left_out(look, hide, most)
+    for title, findings in (
+        ("Must be mended before marks can move", look.layout.faults),
+        ("Oddities", look.oddities),
+    ):
         if findings:
-            parts += ["", heading(title), *(_finding(finding) for finding in findings)]
+            shown = findings[:most]
+            parts += ["", heading(title), *(_finding(finding, is_masked=is_masked) for finding in shown)]
+            parts += filter(None, [more(len(shown), len(findings), "--all")])
     return "\n".join(parts)
 
 
-def _finding(finding: Finding) -> str:
+def _shape(look: Look) -> str:
+    if look.book is None:
+        return counted(sum(look.surveys[0].texts.values()) if look.surveys else 0, "row")
+    sections = [f"{name} {count}" for name, count in look.sections.items()]
+    of_sections = f" ({listing(sections, 6)})" if sections else ""
+    return f"{counted(len(look.book.students), 'student')}{of_sections}"
+
+
+def _top(look: Look) -> str:
+    top = look.layout.top
+    rows = " and ".join(str(row + 1) for row in top.heading_rows)
+    maxima = "" if top.maxima_row is None else f", maxima in row {top.maxima_row + 1}"
+    return f"headings in row {rows}{maxima}"
+
+
+def _item_row(item: ItemLook) -> tuple[str, ...]:
+    kinds = ", ".join(f"{count:,} {kind.value}" for kind, count in item.kinds.most_common())
+    numbers = ("" if number is None else plain(number) for number in (item.smallest, item.median, item.largest))
+    title = item.column.title if item.column.counts else f"{item.column.title} (not counted)"
+    out_of = "" if item.column.out_of is None else plain(item.column.out_of)
+    return (item.column.letter, title, kinds, *numbers, out_of, item.column.key or "")
+
+
+def _left_out(look: Look, hide: Callable[[str], str], most: int | None) -> list[str]:
+    """Return the rows that are no students, and why."""
+    struck = look.book.struck if look.book else ()
+    lines = [*look.layout.top.title_rows, *(look.book.lines if look.book else ())]
+    if not struck and not lines:
+        return []
+    parts = ["", heading("Left out")]
+    for one in struck[:most]:
+        name = f" {hide(one.student.name)}" if one.slug == "practice" else ""
+        parts.append(f"  row {one.student.row + 1}{name}: no student, {one.reason}")
+    parts += filter(None, [more(len(struck[:most]), len(struck), "--all")])
+    if lines:
+        where = listing([str(row + 1) for row in lines], 8)
+        parts.append(f"  {counted(len(lines), 'line')} of text above, between or below the lists: row {where}")
+    return parts
+
+
+def _finding(finding: Finding, *, is_masked: bool) -> str:
+    if is_masked and finding.slug in {"mangled", "curly"}:
+        finding = Finding(finding.slug, finding.what.split(":")[0], finding.place)
     where = place_in(finding.place)
-    return f"  {where + ': ' if where else ''}{finding.what}. {finding.mend}".rstrip()
+    text = f"{where + ': ' if where else ''}{finding.what}. {finding.mend}".rstrip()
+    return wrap(text, indent=2)
+
+
+def _comparison_data(found: Comparison) -> dict[str, Any]:
+    met, only_one, only_other = found.students
+    return {
+        "both": {
+            "headings": list(found.headings),
+            "items": [[one.letter, other.letter] for one, other in found.items],
+            "identifiers": [column.letter for column in found.identifiers] if found.identifiers else None,
+            "students": {"both": met, "only_first": only_one, "only_second": only_other},
+            "other_names": [[one + 1, other + 1] for one, other in found.renamed],
+        }
+    }
+
+
+def _comparison_text(found: Comparison, looks: list[Look]) -> str:
+    names = [look.grid.file.name for look in looks]
+    met, only_one, only_other = found.students
+    parts = [heading(f"Both: {names[0]} and {names[1]}")]
+    if found.identifiers:
+        by = f"'{found.identifiers[0].heading}' and '{found.identifiers[1].heading}'"
+        students = f"{counted(met, 'student meets', 'students meet')} by {by}"
+        parts.append(wrap(f"{students}; {only_one} only in {names[0]}, {only_other} only in {names[1]}", indent=2))
+    else:
+        parts.append("  no student of one meets one of the other by any identifier")
+    items = [one.title for one, _ in found.items]
+    parts.append(wrap(f"{counted(len(items), 'item')}: {listing(items, 12)}" if items else "no item of both", indent=2))
+    shared = listing([repr(one) for one in found.headings], 8)
+    parts.append(wrap(f"{counted(len(found.headings), 'equal heading')}{': ' if shared else ''}{shared}", indent=2))
+    if found.renamed:
+        one, other = found.renamed[0]
+        where = f"first {Place(looks[0].grid.file, one + 1)} and {Place(looks[1].grid.file, other + 1)}"
+        what = (
+            f"{counted(len(found.renamed), 'student has', 'students have')} the same identifier and quite another name"
+        )
+        parts.append(wrap(f"{what}, {where}: a column may have been sorted without its neighbours.", indent=2))
+    return "\n".join(parts)

@@ -33,10 +33,11 @@ and accounts for every one of them.
   3  skarvin preview                 what would change; writes nothing
   4  skarvin write                   the import file and the report
 
+  also        skarvin layout         learn, list, show and check layouts
   new here?   skarvin demo           the whole job on made-up data
   more        skarvin COMMAND --help
 """
-_COMMANDS = ("look", "draft", "preview", "write", "demo")
+_COMMANDS = ("look", "draft", "preview", "write", "layout", "demo")
 
 
 class _Commands(click.Group):

@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import Any, TypeVar
 
 import click
+from platformdirs import user_config_path
 
 from skarvin.core.findings import Place
 
@@ -16,6 +17,11 @@ json_option = click.option("--json", "as_json", is_flag=True, help="Print the sa
 transfer_option = click.option(
     "--transfer", "transfer", type=PATH, default=Path("transfer.toml"), show_default=True, help="The transfer to use."
 )
+
+
+def library() -> Path:
+    """Return the folder where a user's layouts are kept."""
+    return user_config_path("skarvin", appauthor=False) / "layouts"
 
 
 def print_json(data: Any) -> None:  # noqa: ANN401 - whatever JSON can hold

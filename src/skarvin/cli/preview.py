@@ -4,7 +4,7 @@ from pathlib import Path
 
 import click
 
-from skarvin.cli.output import heading, json_option, print_json, transfer_option
+from skarvin.cli.output import heading, json_option, library, print_json, transfer_option
 from skarvin.cli.settled import SHORT, format_items, format_marks, format_samples, format_students
 from skarvin.cli.table import wrap
 from skarvin.core.transfer.carry_out import Settled, settle_transfer
@@ -18,7 +18,7 @@ from skarvin.reports.verdict import needs_a_person, verdict
 @json_option
 def command(transfer: Path, show_all: bool, as_json: bool) -> int:
     """Show what a write would do, item by item and mark by mark. Writes nothing."""
-    settled = settle_transfer(transfer)
+    settled = settle_transfer(transfer, library())
     if as_json:
         print_json(settled_data(settled))
     else:
@@ -32,6 +32,7 @@ def _text(settled: Settled, most: int | None) -> str:
         heading(f"{sides.source.grid.file.name} -> {sides.target.grid.file.name}"),
         wrap(verdict(settled, is_written=False)),
         wrap(needs_a_person(settled)),
+        *(wrap(f"Layout: {one.place}: {one.what}.") for one in sides.departures),
         "",
         format_items(settled),
         "",

@@ -39,9 +39,11 @@ def width_of(text: str) -> int:
     return max(wcswidth(text), 0)
 
 
-def wrap(text: str) -> str:
-    """Return a sentence in lines that fit the screen."""
-    return textwrap.fill(text, min(screen_width(), _MOST_WIDTH))
+def wrap(text: str, indent: int = 0) -> str:
+    """Return a sentence in lines that fit the screen; the second line on stands further in."""
+    width = min(screen_width(), _MOST_WIDTH)
+    space = " " * indent
+    return textwrap.fill(text, width, initial_indent=space, subsequent_indent=space * 2, break_on_hyphens=False)
 
 
 def format_table(heads: Sequence[Head], rows: Sequence[Sequence[str]], *, indent: int = 2, width: int = 0) -> str:

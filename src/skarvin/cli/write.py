@@ -6,7 +6,7 @@ from pathlib import Path
 
 import click
 
-from skarvin.cli.output import PATH, json_option, print_json, transfer_option
+from skarvin.cli.output import PATH, json_option, library, print_json, transfer_option
 from skarvin.cli.settled import format_items
 from skarvin.cli.table import wrap
 from skarvin.core.findings import counted
@@ -22,7 +22,7 @@ from skarvin.reports.verdict import needs_a_person, verdict
 @json_option
 def command(transfer: Path, into: Path | None, replace: bool, as_json: bool) -> int:
     """Write the import file, look at it again, and write the report that proves what was moved."""
-    settled = settle_transfer(transfer)
+    settled = settle_transfer(transfer, library())
     outputs = outputs_for(settled, into or settled.sides.target.grid.file.parent)
     when = datetime.now().astimezone().isoformat(timespec="seconds")
     ledger: Data = {}

@@ -40,6 +40,9 @@ def settled_data(settled: Settled) -> Data:
         "fates": {fate.value: settled.ledger.fates[fate] for fate in Fate},
         "source": _side(settled.sides.source),
         "target": _side(settled.sides.target),
+        "departures": [
+            {"slug": one.slug, "what": one.what, "place": place_data(one.place)} for one in settled.sides.departures
+        ],
         "students": _students(settled),
         "items": [_item(settled, totals) for totals in settled.totals],
         "marks": _marks(settled),

@@ -4,6 +4,7 @@ Most cells of a large grid are short and without quotation marks; `short_texts` 
 """
 
 from array import array
+from collections import Counter
 from collections.abc import Callable, Sequence
 from operator import itemgetter
 from typing import TYPE_CHECKING
@@ -57,6 +58,17 @@ class Coding:
                 for row in some:
                     codes.extend(map(self.code, pick(cut(row))))
         return codes
+
+
+def count_columns(codes: "array[int]", width: int) -> list["Counter[int]"]:
+    """Return for each column of rows `width` long how often each code stands in it."""
+    if len(codes) < MANY:
+        return [Counter(codes[column::width]) for column in range(width)]
+    import numpy as np  # noqa: PLC0415 - worth its import for much data alone
+
+    table = np.frombuffer(codes, dtype=np.uint32).reshape(-1, width)
+    counted = (np.bincount(table[:, column]) for column in range(width))
+    return [Counter({int(code): int(count[code]) for code in count.nonzero()[0]}) for count in counted]
 
 
 def picker(columns: Sequence[int]) -> Callable[[Sequence[str]], Sequence[str]]:

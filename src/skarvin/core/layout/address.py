@@ -1,4 +1,4 @@
-"""How a person names a column: by its heading, by its letter or by its position."""
+"""How a person names a column: by its heading, by its key, by its letter or by its position."""
 
 import re
 from collections.abc import Sequence
@@ -17,7 +17,7 @@ def find_column(columns: Sequence[Column], name: str) -> Column:
     """Return the column that `name` means.
 
     A name in double quotes is a heading. Otherwise `G` is a letter, `7` a position counted from 1, and anything
-    else a heading.
+    else a heading, or the system's own key from one.
 
     Raises:
         NoSuchColumn: none or several fit.
@@ -32,6 +32,9 @@ def find_column(columns: Sequence[Column], name: str) -> Column:
             f"'{bare}' is a heading (column {by_heading[0].letter}) and a place (column {by_place.letter}): "
             f"""write '"{bare}"' for the heading, or '{by_place.index + 1}' for the place"""
         )
+    by_key = [column for column in columns if column.key and column.key == bare]
+    if not by_place and not by_heading and len(by_key) == 1:
+        return by_key[0]
     return by_place or _by_heading(columns, bare)
 
 

@@ -1,40 +1,45 @@
-"""What the columns of a grid hold, counted over every row: for `look`."""
+"""What the columns of a grid hold, counted over every row below the headings."""
 
 from collections import Counter
-from dataclasses import dataclass
+from collections.abc import Sequence
 from itertools import islice
+from typing import NamedTuple
 
+from skarvin.core.grid.coding import Coding, count_columns
 from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.columns import Column
-from skarvin.core.layout.layout import Layout
 
 _EXAMPLES = 3
-_BLOCK = 256
 
 
-@dataclass(frozen=True, slots=True)
-class ColumnSurvey:
-    """One column: how many of its cells say something, how many different texts, and the commonest of them."""
+class ColumnSurvey(NamedTuple):
+    """One column: its distinct texts with how often each stands there, in the order in which they were met."""
 
     column: Column
-    filled: int
-    distinct: int
-    examples: tuple[str, ...]
+    texts: "Counter[str]"
+
+    @property
+    def filled(self) -> int:
+        """How many cells say something."""
+        return sum(count for text, count in self.texts.items() if text.strip())
+
+    @property
+    def distinct(self) -> int:
+        """How many different texts there are."""
+        return sum(1 for text in self.texts if text.strip())
+
+    @property
+    def examples(self) -> tuple[str, ...]:
+        """The first few texts."""
+        return tuple(islice((text for text in self.texts if text.strip()), _EXAMPLES))
 
 
-def survey(grid: Grid, layout: Layout) -> list[ColumnSurvey]:
-    """Return a survey of each column, over the rows below the headings."""
-    counts: list[Counter[str]] = [Counter() for _ in layout.columns]
-    rows = grid.rows(layout.first_row)
-    while block := list(islice(rows, _BLOCK)):
-        width = max(map(len, block))
-        even = [cells if len(cells) == width else [*cells, *[""] * (width - len(cells))] for cells in block]
-        for count, texts in zip(counts, zip(*even, strict=True), strict=False):
-            count.update(texts)
-    return [_column(column, count) for column, count in zip(layout.columns, counts, strict=True)]
-
-
-def _column(column: Column, count: "Counter[str]") -> ColumnSurvey:
-    filled = {text: number for text, number in count.items() if text.strip()}
-    examples = tuple(islice(filled, _EXAMPLES))
-    return ColumnSurvey(column, sum(filled.values()), len(filled), examples)
+def survey(grid: Grid, columns: Sequence[Column], rows: Sequence[int]) -> list[ColumnSurvey]:
+    """Return a survey of each column over the given rows, which all have these columns."""
+    coding = Coding()
+    codes = coding.cells(grid, rows, [column.index for column in columns])
+    counts = count_columns(codes, len(columns))
+    return [
+        ColumnSurvey(column, Counter({coding.texts[code]: number for code, number in sorted(count.items())}))
+        for column, count in zip(columns, counts, strict=True)
+    ]

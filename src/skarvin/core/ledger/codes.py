@@ -8,6 +8,8 @@ from collections import Counter
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
+from skarvin.core.grid.coding import count_columns
+
 _MANY = 1_000_000
 _BLOCK = 1024
 _UNDECIDED = 0xFFFFFFFF
@@ -43,13 +45,7 @@ class CodeTable:
 
     def count(self) -> list["Counter[int]"]:
         """Return for each column how often each code stands in it."""
-        if len(self.codes) < _MANY:
-            return [Counter(self.codes[column :: self.width]) for column in range(self.width)]
-        import numpy as np  # noqa: PLC0415
-
-        table = np.frombuffer(self.codes, dtype=np.uint32).reshape(-1, self.width)
-        counted = (np.bincount(table[:, column]) for column in range(self.width))
-        return [Counter({int(code): int(count[code]) for code in count.nonzero()[0]}) for count in counted]
+        return count_columns(self.codes, self.width)
 
     def find(self, wanted: set[int]) -> Iterator[tuple[int, int]]:
         """Yield row and column of each code that is wanted, row by row."""

@@ -69,15 +69,15 @@ Report = Callable[[Written, Path], Iterable[tuple[Path, bytes]]]
 """Makes the reports of what was written; the path is where the import file lies until it gets its name."""
 
 
-def settle_transfer(file: Path) -> Settled:
-    """Return the transfer described in `file`, settled and balanced.
+def settle_transfer(file: Path, library: Path | None = None) -> Settled:
+    """Return the transfer described in `file`, settled and balanced; layouts lie beside it or in the `library`.
 
     Raises:
         Unreadable: the plan or one of its files can't be understood.
         Refused: something is open, too few students pair, or the books don't balance.
     """
     plan, text = read_plan(file)
-    sides = read_sides(plan, text, file)
+    sides = read_sides(plan, text, file, [file.parent, *([library] if library else [])])
     rules = plan.students
     rule = IdentifierRule(rules.ignore_prefix, rules.ignore_suffix, rules.ignore_case, rules.ignore_leading_zeros)
     pairing = pair(sides.source.students, sides.target.students, rule, rules.leave_out)

@@ -1,14 +1,16 @@
 """Proposes a transfer: which identifier pairs the students, what feeds what, and every rule with its default."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from decimal import Decimal
 from pathlib import Path
+from types import MappingProxyType
+from typing import Any
 
 from skarvin.core.findings import Finding, Misused, Unreadable
 from skarvin.core.gradebook import understand
 from skarvin.core.grid.grid import Grid
-from skarvin.core.grid.read import read_grid
+from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.items.matching import Proposal, propose
 from skarvin.core.layout.address import NoSuchColumn, find_column
 from skarvin.core.layout.columns import Column, Use
@@ -24,6 +26,7 @@ _RULES = (
     IdentifierRule(ignore_leading_zeros=True),
     IdentifierRule(ignore_case=True, ignore_leading_zeros=True),
 )
+_NOTHING: Mapping[str, Any] = MappingProxyType({})
 _WORTH = 0.02
 """A rule that sets more aside must pair at least this much more of the students."""
 
@@ -67,6 +70,7 @@ class Draft:
     identifier: IdentifierProposal
     items: tuple[ItemProposal, ...]
     struck: tuple[str, ...]
+    reading: Mapping[str, ReadAs]
 
     @property
     def open_points(self) -> int:
@@ -81,14 +85,23 @@ def is_maximum_open(item: ItemProposal) -> bool:
     return item.proposal.target is not None and (item.from_out_of is None) != (item.to_out_of is None)
 
 
-def draft(export: Path, template: Path, source_maxima: Maxima, target_maxima: Maxima) -> Draft:
+def draft(
+    export: Path, template: Path, maxima: Mapping[str, Maxima] = _NOTHING, reading: Mapping[str, ReadAs] = _NOTHING
+) -> Draft:
     """Return a proposal for moving the marks of `export` into `template`.
+
+    Args:
+        export: the export.
+        template: the template.
+        maxima: what is said about maxima, for `source` and `target`.
+        reading: how the files are to be read, for `source` and `target`.
 
     Raises:
         Unreadable: a file can't be read or understood.
         Misused: a maximum is given for a heading that isn't there.
     """
-    source, target = read_grid(export), read_grid(template)
+    how = {side: reading.get(side, ReadAs()) for side in ("source", "target")}
+    source, target = read_grid(export, how["source"]), read_grid(template, how["target"])
     layouts = recognise(source), recognise(target)
     for layout in layouts:
         if layout.faults:
@@ -96,19 +109,28 @@ def draft(export: Path, template: Path, source_maxima: Maxima, target_maxima: Ma
     _check_students(source, layouts[0], "export")
     _check_students(target, layouts[1], "template")
     identifier = _propose_identifier(source, target, *layouts)
-    proposals = propose(layouts[0].of_use(Use.ITEM), layouts[1].of_use(Use.ITEM))
-    ours, theirs = _maxima(layouts[0], source_maxima), _maxima(layouts[1], target_maxima)
+    counting = [column for column in layouts[0].of_use(Use.ITEM) if column.counts]
+    proposals = [*propose(counting, layouts[1].of_use(Use.ITEM)), *_left_out(layouts[0])]
+    proposals.sort(key=lambda one: one.source.index)
+    ours, theirs = (
+        _maxima(layouts[0], maxima.get("source", Maxima())),
+        _maxima(layouts[1], maxima.get("target", Maxima())),
+    )
     items = tuple(
         ItemProposal(one, ours.get(one.source.index), theirs.get(one.target.index) if one.target else None)
-        for one in [
-            *proposals,
-            *(Proposal(column, None, "computed by the system") for column in layouts[0].of_use(Use.TOTAL)),
-        ]
+        for one in proposals
     )
     first = layouts[0].identifiers[0]
     book = understand(source, layouts[0], first, [], NOT_STUDENTS)
     struck = tuple(dict.fromkeys(one.student.name for one in book.struck if one.slug == "practice"))
-    return Draft(source, target, *layouts, identifier, items, struck)
+    return Draft(source, target, *layouts, identifier, items, struck, how)
+
+
+def _left_out(layout: Layout) -> list[Proposal]:
+    """Return the proposals for what is not sent unless asked for: totals, and items that don't count."""
+    totals = [Proposal(column, None, "computed by the system") for column in layout.of_use(Use.TOTAL)]
+    uncounted = [column for column in layout.of_use(Use.ITEM) if not column.counts]
+    return [*totals, *(Proposal(column, None, "the export says that it doesn't count") for column in uncounted)]
 
 
 def _check_students(grid: Grid, layout: Layout, side: str) -> None:
@@ -125,7 +147,9 @@ def _check_students(grid: Grid, layout: Layout, side: str) -> None:
 def _propose_identifier(source: Grid, target: Grid, ours: Layout, theirs: Layout) -> IdentifierProposal:
     """Return the columns and the rule under which most students meet, the plainest rule first."""
     best = IdentifierProposal(None, None, IdentifierRule(), 0, 0)
-    for rule in _RULES:
+    around = {column.around for column in (*ours.identifiers, *theirs.identifiers)} - {("", "")}
+    rules = [*_RULES, *(replace(rule, ignore_prefix=a, ignore_suffix=b) for a, b in sorted(around) for rule in _RULES)]
+    for rule in rules:
         for mine in ours.identifiers:
             students = understand(source, ours, mine, [], NOT_STUDENTS).students
             for other in theirs.identifiers:

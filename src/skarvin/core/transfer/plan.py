@@ -5,23 +5,38 @@ from typing import Literal
 
 from msgspec import Struct, field
 
+from skarvin.core.grid.read import ReadAs
+
 OPEN = "?"
 """What stands in a plan where a person must decide."""
 
 
-class SourcePlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """The export: its file, the column that tells its students apart, and the rows that are none."""
+class SidePlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """A file, how it is read, and the column that tells its students apart."""
 
     file: str
     identifier: str
+    layout: str | None = None
+    encoding: str | None = None
+    delimiter: str | None = None
+    sheet: str | None = None
+    skip_hidden: bool = False
+
+    @property
+    def read_as(self) -> ReadAs:
+        """How the file is to be read."""
+        return ReadAs(self.encoding, self.delimiter, self.sheet, self.skip_hidden)
+
+
+class SourcePlan(SidePlan, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """The export: also the rows that are no students, and whether mangled names are set right."""
+
     not_students: tuple[str, ...] = ()
+    mend_mangled: bool = False
 
 
-class TargetPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """The template: its file, and the column that tells its students apart."""
-
-    file: str
-    identifier: str
+class TargetPlan(SidePlan, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """The template."""
 
 
 class StudentsPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):

@@ -1,9 +1,10 @@
 """The two gradebooks and the column map that a plan means."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from skarvin.core.findings import Finding, Place, Unreadable
+from skarvin.core.findings import Finding, Place, Refused, Unreadable
 from skarvin.core.gradebook import Gradebook, understand
 from skarvin.core.grid.grid import Grid, TextGrid
 from skarvin.core.grid.read import read_grid
@@ -11,6 +12,7 @@ from skarvin.core.layout.address import NoSuchColumn, find_column
 from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, Use
 from skarvin.core.layout.layout import Layout
 from skarvin.core.layout.recognise import recognise
+from skarvin.core.layout.stored import SUFFIX, Departure, apply_layout, read_layout
 from skarvin.core.ledger.ledger import MappedItem
 from skarvin.core.marks.convert import Blank, Existing, MarkRule
 from skarvin.core.marks.numbers import Rounding
@@ -26,6 +28,7 @@ class Sides:
     target: Gradebook
     form: TextGrid
     items: tuple[MappedItem, ...]
+    departures: tuple[Departure, ...] = ()
 
 
 class _Names:
@@ -48,17 +51,19 @@ class _Names:
         self.findings.append(Finding(slug, what, place, "Correct this line, or delete its block."))
 
 
-def read_sides(plan: Plan, text: str, file: Path) -> Sides:
-    """Return what the plan in `file` (with this `text`) means.
+def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Sides:
+    """Return what the plan in `file` (with this `text`) means; its layouts lie in one of the folders.
 
     Raises:
         Unreadable: a file can't be read, or the plan names columns that aren't there or can't be meant.
     """
-    layouts = {}
     grids: dict[str, Grid] = {}
-    for side, name in (("source", plan.source.file), ("target", plan.target.file)):
-        grids[side] = read_grid(file.parent / name)
-        layouts[side] = recognise(grids[side])
+    layouts: dict[str, Layout] = {}
+    departures: list[Departure] = []
+    for side, one in (("source", plan.source), ("target", plan.target)):
+        grids[side] = read_grid(file.parent / one.file, one.read_as)
+        layouts[side], departed = _layout(grids[side], one.layout, folders)
+        departures += departed
         if layouts[side].faults:
             raise Unreadable(*layouts[side].faults[:5])
     names = _Names(file, text)
@@ -75,6 +80,7 @@ def read_sides(plan: Plan, text: str, file: Path) -> Sides:
         source_id,
         [item.source for item in (*items, *rest)],
         plan.source.not_students,
+        mend=plan.source.mend_mangled,
     )
     fed = [column for column in layouts["target"].columns if column.index in used]
     target = understand(grids["target"], layouts["target"], target_id, fed, plan.source.not_students)
@@ -85,7 +91,25 @@ def read_sides(plan: Plan, text: str, file: Path) -> Sides:
     if not isinstance(form, TextGrid):
         mend = "Export the template as delimited text (CSV); the export may be a workbook."
         raise Unreadable(Finding("template-form", f"the template is a {form.form}", form.place(), mend))
-    return Sides(source, target, form, (*items, *rest))
+    return Sides(source, target, form, (*items, *rest), tuple(departures))
+
+
+def _layout(grid: Grid, name: str | None, folders: Sequence[Path]) -> tuple[Layout, list[Departure]]:
+    """Return the layout of a grid: by its content, or by the stored layout of that name as long as it is certain.
+
+    Raises:
+        Refused: the grid departs from the layout in a way that a person must look at.
+    """
+    if name is None:
+        return recognise(grid), []
+    files = [folder / f"{name}{SUFFIX}" for folder in folders]
+    stored = read_layout(next((file for file in files if file.exists()), files[0]))
+    layout, departures = apply_layout(grid, stored)
+    unclear = [one for one in departures if not one.is_certain]
+    if unclear:
+        mend = f"See: skarvin layout check {grid.file.name} --name {name}"
+        raise Refused(*(Finding(one.slug, one.what, one.place, mend) for one in unclear))
+    return layout, departures
 
 
 def _items(

@@ -5,7 +5,10 @@ from collections.abc import Iterator
 from decimal import Decimal
 from pathlib import Path
 
+import msgspec
+
 from skarvin.core.findings import listing
+from skarvin.core.grid.read import ReadAs
 from skarvin.core.layout.address import name_of
 from skarvin.core.layout.columns import Column
 from skarvin.core.layout.layout import Layout
@@ -53,6 +56,7 @@ def _sides(draft: Draft, file: Path) -> Iterator[str]:
         yield f"[{side}]"
         yield (f"file = {_quoted(_relative(grid_file, file))}".ljust(30) + f" # {title}; it is never written to")
         yield f"identifier = {_quoted(name)}".ljust(30) + f" # {met}{also}"
+        yield from _reading(draft.reading[side])
         if side == "source":
             phrases = ", ".join(_quoted(phrase) for phrase in (draft.struck or NOT_STUDENTS))
             why = "rows of these names are no students" + (": the system put them in" if draft.struck else "")
@@ -60,13 +64,21 @@ def _sides(draft: Draft, file: Path) -> Iterator[str]:
         yield ""
 
 
+def _reading(how: ReadAs) -> Iterator[str]:
+    """Return the lines that say how a file is read, where that was said."""
+    said = {"encoding": how.encoding, "delimiter": how.delimiter, "sheet": how.sheet}
+    yield from (f"{key} = {_quoted(value)}" for key, value in said.items() if value)
+    if how.skip_hidden:
+        yield "skip_hidden = true"
+
+
 def _students(draft: Draft) -> Iterator[str]:
     rule = draft.identifier.rule
     yield "[students]                     # set aside when identifiers are compared; space around them always is"
     yield f"ignore_case = {_flag(rule.ignore_case)}"
     yield f"ignore_leading_zeros = {_flag(rule.ignore_leading_zeros)}"
-    yield 'ignore_prefix = ""'
-    yield 'ignore_suffix = ""'
+    yield f"ignore_prefix = {_quoted(rule.ignore_prefix)}"
+    yield f"ignore_suffix = {_quoted(rule.ignore_suffix)}"
     yield "leave_out = []".ljust(30) + ' # identifiers of students who are not to be moved: ["0012", "0034"]'
     yield ("least_paired = 50".ljust(30) + " # in percent of the export's students: if fewer pair, nothing is written")
     yield ""
@@ -124,13 +136,8 @@ def _relative(path: Path, file: Path) -> str:
 
 
 def _quoted(text: str) -> str:
-    """Return a text as a TOML basic string (TOML 1.0, section String)."""
-    escapes = {"\\": "\\\\", '"': '\\"', "\n": "\\n", "\r": "\\r", "\t": "\\t"}
-    return '"' + "".join(escapes.get(sign) or (sign if sign.isprintable() else _escape(sign)) for sign in text) + '"'
-
-
-def _escape(sign: str) -> str:
-    return f"\\U{ord(sign):08X}"
+    """Return a text as a TOML basic string: JSON's escapes are TOML's too, but for DEL (TOML 1.0, section String)."""
+    return msgspec.json.encode(text).decode().replace("\x7f", "\\u007f")
 
 
 def _flag(value: bool) -> str:

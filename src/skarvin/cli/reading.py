@@ -1,0 +1,34 @@
+"""The options by which a person says how a file is to be read."""
+
+import sys
+from collections.abc import Callable, Mapping
+from pathlib import Path
+from typing import Any
+
+import click
+
+from skarvin.core.grid.read import ReadAs
+
+_OPTIONS = (
+    click.option("--encoding", help="The text's encoding, if it isn't told right: utf-8, cp1252, mac-roman ..."),
+    click.option("--delimiter", help="What stands between cells: comma, semicolon, tab or pipe."),
+    click.option("--sheet", help="The workbook's sheet, by name or by position."),
+    click.option("--skip-hidden", is_flag=True, help="Leave out hidden rows and columns of a workbook."),
+)
+
+
+def reading_options(command: Callable[..., Any]) -> Callable[..., Any]:
+    """Give a command the options of reading."""
+    for option in reversed(_OPTIONS):
+        command = option(command)
+    return command
+
+
+def read_as(options: Mapping[str, Any]) -> ReadAs:
+    """Return what the options say."""
+    return ReadAs(options["encoding"], options["delimiter"], options["sheet"], options["skip_hidden"])
+
+
+def read_input(file: Path) -> bytes | None:
+    """Return what is piped in if the file is called `-`."""
+    return sys.stdin.buffer.read() if str(file) == "-" else None
