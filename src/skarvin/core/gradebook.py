@@ -1,5 +1,6 @@
 """A gradebook: students and items with marks, as understood from a grid by a layout."""
 
+import re
 from collections import Counter
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
@@ -11,6 +12,8 @@ from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.damage import restore
 from skarvin.core.layout.layout import Layout
 from skarvin.core.layout.rows import striker, summary_word
+
+_MARK = re.compile(r"[-+]?\d+(?:[.,]\d+)?%?")
 
 
 class Student(NamedTuple):
@@ -143,7 +146,7 @@ class _Rows:
         cells = [text.strip() for text in self._grid.cells(student.row)]
         filled = [text for text in cells if text]
         has_digit = any(sign.isdigit() for sign in student.identifier)
-        if len(filled) <= 1 and not has_digit:
+        if len(filled) <= 1 and not has_digit and not _MARK.fullmatch(filled[0]):
             self.lines.append(student.row)
         elif not has_digit and (word := self._summary(cells)):
             self.struck.append(Struck(student, "summary", f"says '{word}'"))
