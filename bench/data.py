@@ -1,7 +1,11 @@
 """Makes the benchmark's data: a workshop's export and a registry's form, as large as asked for."""
 
+import csv
 import random
+import zipfile
 from pathlib import Path
+
+from skarvin.core.findings import column_letter
 
 SEED = 20
 _MAXIMA = ((100, 15), (40, 40), (20, 15), (10, 10))
@@ -36,3 +40,41 @@ def make(folder: Path, students: int, items: int) -> tuple[Path, Path]:
             held = ";".join("5" if index in filled and chance.random() < 0.5 else "" for index in range(items))
             file.write(f"{number:07d};Family{number};Given;{held}\n")
     return export, template
+
+
+def make_workbook(export: Path) -> Path:
+    """Write the export again as a workbook, and return its path."""
+    file = export.with_suffix(".xlsx")
+    with (
+        export.open(encoding="utf-8", newline="") as lines,
+        zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED) as archive,
+    ):
+        for name, text in _PARTS.items():
+            archive.writestr(name, text)
+        with archive.open("xl/worksheets/sheet1.xml", "w", force_zip64=True) as sheet:
+            sheet.write(f'<worksheet xmlns="{_MAIN}"><sheetData>'.encode())
+            for number, cells in enumerate(csv.reader(lines), 1):
+                row = "".join(_cell(f"{column_letter(index)}{number}", text) for index, text in enumerate(cells))
+                sheet.write(f'<row r="{number}">{row}</row>'.encode())
+            sheet.write(b"</sheetData></worksheet>")
+    return file
+
+
+def _cell(place: str, text: str) -> str:
+    is_number = text.replace(".", "", 1).isdecimal() and not text.startswith("00")
+    if is_number:
+        return f'<c r="{place}"><v>{text}</v></c>'
+    return f'<c r="{place}" t="inlineStr"><is><t>{text}</t></is></c>'
+
+
+_OOXML = "http://schemas.openxmlformats.org"
+_MAIN, _RELATIONS = f"{_OOXML}/spreadsheetml/2006/main", f"{_OOXML}/officeDocument/2006/relationships"
+_PARTS = {
+    "[Content_Types].xml": f'<Types xmlns="{_OOXML}/package/2006/content-types"/>',
+    "_rels/.rels": f'<Relationships xmlns="{_OOXML}/package/2006/relationships">'
+    f'<Relationship Id="r1" Type="{_RELATIONS}/officeDocument" Target="xl/workbook.xml"/></Relationships>',
+    "xl/workbook.xml": f'<workbook xmlns="{_MAIN}" xmlns:r="{_RELATIONS}"><sheets>'
+    '<sheet name="Marks" sheetId="1" r:id="r1"/></sheets></workbook>',
+    "xl/_rels/workbook.xml.rels": f'<Relationships xmlns="{_OOXML}/package/2006/relationships">'
+    f'<Relationship Id="r1" Type="{_RELATIONS}/worksheet" Target="worksheets/sheet1.xml"/></Relationships>',
+}

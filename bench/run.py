@@ -1,6 +1,6 @@
 """Measures speed and memory, always as ratios of processes run in turn within this one run.
 
-    python bench/run.py [class] [district] [growth]
+    python bench/run.py [class] [district] [look] [workbook] [growth]
 
 It makes its data itself. Each figure is the median over the rounds of the ratio of two neighbouring runs.
 """
@@ -15,7 +15,7 @@ from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
-from data import make
+from data import make, make_workbook
 
 HERE = Path(__file__).parent
 SKARVIN = [sys.executable, "-m", "skarvin"]
@@ -78,6 +78,19 @@ def district(folder: Path) -> None:
     compare("district", [*SKARVIN, "write", "--replace"], others, folder, 3)
 
 
+def look(folder: Path) -> None:
+    export, _ = make(folder, 50_000, 200)
+    bare = [sys.executable, str(HERE / "bare_pass.py"), export.name]
+    compare("look", [*SKARVIN, "look", export.name], {"bare csv pass": bare}, folder, 3)
+
+
+def workbook(folder: Path) -> None:
+    export, _ = make(folder, 50_000, 200)
+    file = make_workbook(export)
+    bare = [sys.executable, str(HERE / "bare_sheet.py"), file.name]
+    compare("workbook", [*SKARVIN, "look", file.name], {"bare read": bare}, folder, 3)
+
+
 def growth(folder: Path) -> None:
     costs = []
     for students in GROWTH:
@@ -92,7 +105,7 @@ def growth(folder: Path) -> None:
 
 
 def main() -> None:
-    cases = {"class": one_class, "district": district, "growth": growth}
+    cases = {"class": one_class, "district": district, "look": look, "workbook": workbook, "growth": growth}
     for name in sys.argv[1:] or cases:
         with tempfile.TemporaryDirectory() as folder:
             cases[name](Path(folder) / name)

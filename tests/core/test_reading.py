@@ -235,8 +235,18 @@ def workbook_without_cells() -> bytes:
     return data.getvalue()
 
 
+def lying() -> bytes:
+    """A workbook whose sheet unpacks to far more than its archive says."""
+    sheet = SHEET.format('<row r="1"><c r="A1"><v>1</v></c></row>' + " " * 5_000_000)
+    data = packed(**BOOK, **{"xl/worksheets/a.xml": sheet})
+    size = len(sheet).to_bytes(4, "little")
+    assert data.count(size) == 2
+    return data.replace(size, (1000).to_bytes(4, "little"))
+
+
 HOSTILE = {
-    "bomb": (packed(**BOOK, **{"xl/worksheets/a.xml": b" " * 900_000_000}), "would unpack to 8.. MB"),
+    "lying": (lying(), "damaged"),
+    "bomb": (packed(**BOOK, **{"xl/worksheets/a.xml": b" " * 900_000_000}), "would unpack to 900 MB"),
     "entities": (packed(**BOOK | {"xl/workbook.xml": f"{ENTITIES}]><workbook>&j;</workbook>"}), "damaged"),
     "strewn": (
         packed(

@@ -46,6 +46,9 @@ def command(
     TEMPLATE is the target system's own blank form, sample or current export. Neither file is ever written to.
     The options of reading speak of the EXPORT.
     """
+    if "-" in {str(export), str(template)}:
+        mend = "Save them to a file first; a transfer is carried out more than once."
+        raise Misused(Finding("piped", "what is piped in can't be drafted from", None, mend))
     with Delivery(replace=False, inputs=[export, template]) as delivery:
         if transfer.exists():
             mend = "Work on it, or name another with --transfer."

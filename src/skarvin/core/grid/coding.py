@@ -19,21 +19,32 @@ MANY = 1_000_000
 _BLOCK = 512
 
 
+class _Codes(dict[str, int]):
+    """From a text to its code; a text met for the first time gets the next one."""
+
+    def __missing__(self, text: str) -> int:
+        self[text] = code = len(self)
+        return code
+
+
 class Coding:
     """The texts met so far, and the code of each: its position among them."""
 
     def __init__(self) -> None:
-        self.texts: list[str] = []
-        self._codes: dict[str, int] = {}
+        self._codes = _Codes()
+        self._texts: list[str] = []
         self._short: ShortTexts | None = None
+
+    @property
+    def texts(self) -> list[str]:
+        """The text of each code."""
+        if len(self._texts) < len(self._codes):
+            self._texts = list(self._codes)
+        return self._texts
 
     def code(self, text: str) -> int:
         """Return the code of a text."""
-        code = self._codes.get(text)
-        if code is None:
-            code = self._codes[text] = len(self.texts)
-            self.texts.append(text)
-        return code
+        return self._codes[text]
 
     def cells(self, grid: Grid, rows: Sequence[int], columns: Sequence[int], *, raw: bool = False) -> "array[int]":
         """Return the codes of the cells at `columns` of `rows`, row after row; of raw cells if `raw`."""
@@ -56,7 +67,7 @@ class Coding:
                 codes.frombytes(block)
             else:
                 for row in some:
-                    codes.extend(map(self.code, pick(cut(row))))
+                    codes.extend(map(self._codes.__getitem__, pick(cut(row))))
         return codes
 
 

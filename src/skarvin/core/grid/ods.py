@@ -2,6 +2,7 @@
 
 import io
 import zipfile
+import zlib
 from pathlib import Path
 
 from lxml import etree
@@ -21,7 +22,7 @@ def read_ods(data: bytes, file: Path, wanted: str | None) -> Sheet:
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             root = etree.fromstring(archive.read("content.xml"), parser)
-    except (etree.XMLSyntaxError, KeyError, zipfile.BadZipFile):
+    except (etree.XMLSyntaxError, KeyError, ValueError, zipfile.BadZipFile, zlib.error):
         raise damaged(file) from None
     sheets = {one.get(f"{_TABLE}name", ""): one for one in root.iter(f"{_TABLE}table")}
     if not sheets:

@@ -2,6 +2,8 @@
 
 import datetime as dt
 import io
+import zipfile
+import zlib
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
@@ -134,7 +136,7 @@ def read_xlsx(data: bytes, file: Path, wanted: str | None) -> Sheet:
     except PasswordError:
         mend = "Save it without a password."
         raise Unreadable(Finding("encrypted", "this workbook is encrypted", Place(file), mend)) from None
-    except (CalamineError, KeyError, IndexError, ValueError, OverflowError, OSError):
+    except (CalamineError, zipfile.BadZipFile, zlib.error, KeyError, IndexError, ValueError, OverflowError, OSError):
         raise damaged(file) from None
 
 

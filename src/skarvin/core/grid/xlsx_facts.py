@@ -11,11 +11,16 @@ from collections.abc import Sequence
 from decimal import Decimal
 from pathlib import Path
 from posixpath import join, normpath
+from typing import TYPE_CHECKING
 
 from lxml import etree
 
 from skarvin.core.findings import Finding, Place, Unreadable, counted
 from skarvin.core.grid.workbook import Sheet, Tab, Texts, cell_text, check_size, number_text, trimmed
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
 
 _REF = re.compile(rb'<(?:\w+:)?c\b[^>]*?\br="([A-Z]{1,3})(\d{1,7})"')
 _ROW = re.compile(rb"<(?:\w+:)?row\b[^>]*>")
@@ -27,7 +32,10 @@ _FORMULA = re.compile(
 _PERCENT = re.compile(r"[0#](?:\.0*)?%")
 _ZEROS = re.compile(r"0{2,}")
 _BUILT_IN_PERCENT = {9, 10}
-_MOST_LETTERS = re.compile(rb'\br="(?:[A-Z]{3}\d|[A-Z]{1,3}\d{6})')
+_STRINGS = "xl/sharedStrings.xml"
+_MUCH = 16_000_000
+_REACH = 16
+_FAR = re.compile(rb'\br="(?:[A-Z]{3}\d|[A-Z]{1,3}\d{6})')
 
 
 def _safe_xml(data: bytes) -> etree._Element:
@@ -40,11 +48,14 @@ class XlsxFacts:
 
     def __init__(self, data: bytes, file: Path) -> None:
         self._file = file
+        self._last: tuple[str, bytes] = ("", b"")
         self._archive = zipfile.ZipFile(io.BytesIO(data))
         try:
             self.tabs: list[Tab] = []
             self._sheets = self._sheet_paths()
             self._formats = self._special_formats()
+            if _STRINGS in self._archive.namelist():
+                self._archive.read(_STRINGS)  # fails here if it unpacks to more than it says
         except etree.XMLSyntaxError as error:
             what = "this workbook's XML is damaged or hostile"
             raise Unreadable(Finding("damaged", what, Place(file), "Export it again.")) from error
@@ -52,7 +63,7 @@ class XlsxFacts:
     def check_size(self, name: str) -> None:
         """Refuse a sheet whose few cells are strewn over more than memory holds."""
         xml = self._xml(name)
-        if _MOST_LETTERS.search(xml):
+        if _is_far_flung(xml):
             cells = _REF.findall(xml)
             rows = max(int(row) for _, row in cells)
             check_size(rows, max(_index(letters) for letters, _ in cells) + 1, len(cells), self._file)
@@ -76,7 +87,9 @@ class XlsxFacts:
         return Sheet(name, trimmed(texts), grounds, tuple(notes), hidden_rows, hidden_columns)
 
     def _xml(self, name: str) -> bytes:
-        return self._archive.read(self._sheets[name])
+        if self._last[0] != name:
+            self._last = (name, self._archive.read(self._sheets[name]))
+        return self._last[1]
 
     def _sheet_paths(self) -> dict[str, str]:
         """Return the part of each sheet by its name."""
@@ -128,7 +141,8 @@ class XlsxFacts:
         return [Finding("formatted", what, Place(self._file, sheet=name))] if changed else []
 
     def _formula_notes(self, xml: bytes, name: str) -> list[Finding]:
-        formulas = len(re.findall(rb"<(?:\w+:)?f\b", xml))
+        has_formulas = b"<f" in xml or b":f>" in xml or b":f " in xml
+        formulas = len(re.findall(rb"<(?:\w+:)?f\b", xml)) if has_formulas else 0
         if not formulas:
             return []
         place = Place(self._file, sheet=name)
@@ -140,6 +154,33 @@ class XlsxFacts:
             mend = "Open the workbook in a spreadsheet and save it, so that the values are stored."
             notes.append(Finding("formula-without-value", what, Place(self._file, row, column, sheet=name), mend))
         return notes
+
+
+def _is_far_flung(xml: bytes) -> bool:
+    """Tell whether a cell stands beyond column ZZ or row 99,999."""
+    if len(xml) < _MUCH:
+        return bool(_FAR.search(xml))
+    import numpy as np  # noqa: PLC0415 - worth its import for much data alone
+
+    for start in range(0, len(xml), _MUCH):
+        signs = np.frombuffer(xml[start : start + _MUCH + _REACH], dtype=np.uint8)
+        ends = len(signs) - _REACH
+        is_place = (signs[:ends] == ord("r")) & (signs[1 : ends + 1] == ord("=")) & (signs[2 : ends + 2] == ord('"'))
+        at = np.flatnonzero(is_place & (signs[3 : ends + 3] >= ord("A")))
+        has_third = (signs[at + 5] >= ord("A")) & (signs[at + 4] >= ord("A"))
+        digit = np.where(signs[at + 4] < ord("A"), at + 4, at + 5)
+        sixth = signs[digit + 5]
+        if has_third.any() or ((sixth >= ord("0")) & (sixth <= ord("9")) & _all_digits(signs, digit)).any():
+            return True
+    return False
+
+
+def _all_digits(signs: "NDArray[np.uint8]", start: "NDArray[np.int64]") -> "NDArray[np.bool_]":
+    """Tell for each place whether five digits begin there."""
+    found = signs[start] >= ord("0")
+    for step in range(5):
+        found &= (signs[start + step] >= ord("0")) & (signs[start + step] <= ord("9"))
+    return found
 
 
 def _shown(number: float, code: str) -> str:
