@@ -15,6 +15,8 @@ OUT = Path(__file__).parent / "screenshots"
 DISPLAY = ":97"
 TERMINAL = {
     "look": "skarvin look workshop-marks.csv registry-form.csv",
+    "look-lists": "skarvin look yard-tests.csv",
+    "look-workbook": "skarvin look tool-store.xlsx",
     "draft": "skarvin draft workshop-marks.csv registry-form.csv --transfer again.toml; echo; sed -n 9,36p again.toml",
     "preview": "skarvin preview",
     "write": "skarvin write --replace",

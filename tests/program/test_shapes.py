@@ -51,6 +51,11 @@ SHAPES: dict[str, tuple[str, Truth]] = {
         "Keel,,\nNo,Name,Knots\n001,Kim,7\n002,Diallo,8\n\nMast,,\nNo,Name,Knots\n003,Reyes,9\n",
         {"students": 3, "sections": {"Keel": 2, "Mast": 1}, "lines": [1, 6, 7]},
     ),
+    "class lists with group rows and maxima each": (
+        "Keel,,\n,,Autumn\nNo,Name,Knots\n,out of,10\n001,Kim,7\n\n"
+        "Mast,,\n,,Autumn\nNo,Name,Knots\n,out of,10\n003,Reyes,9\n",
+        {"students": 2, "sections": {"Keel": 1, "Mast": 1}, "lines": [1, 7, 8, 9, 10], "struck": [], "out_of": ["10"]},
+    ),
     "keys and maxima in headings": (
         "No,Name,Knots (104233) [10],[K-17] Lofting (out of 15),Ropes {55012},Sails: 20 pts\n"
         "1,Kim,7,8,9,10\n2,Diallo,7,8,9,10\n",

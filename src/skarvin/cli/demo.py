@@ -29,6 +29,7 @@ def command(folder: Path) -> int:
             "  report.html                the report: open it in a browser, print it, file it\n"
             "  ledger.json                every mark and its fate, for machines\n"
             "  registry-form-restore.csv  puts the registry back as it was\n\n"
+            "Two stranger files to look at: yard-tests.csv and tool-store.xlsx\n\n"
             "Marks that are held need a person: correct them in a copy of the export, or decide in transfer.toml.\n"
             f"Now it is yours: cd {folder}"
         )

@@ -165,7 +165,7 @@ def _top(look: Look) -> str:
     top = look.layout.top
     rows = " and ".join(str(row + 1) for row in top.heading_rows)
     maxima = "" if top.maxima_row is None else f", maxima in row {top.maxima_row + 1}"
-    return f"headings in row {rows}{maxima}"
+    return f"headings in {'row' if len(top.heading_rows) == 1 else 'rows'} {rows}{maxima}"
 
 
 def _item_row(item: ItemLook) -> tuple[str, ...]:

@@ -104,7 +104,10 @@ class _Rows:
         self._section = next((column.index for column in layout.columns if column.use is Use.SECTION), None)
         self._identifier = identifier.index
         self._last = max([self._identifier, *self._names, self._section or 0]) + 1
-        self._heading = [text.strip() for text in grid.cells(layout.heading_row)] if len(grid) else []
+        self._heading = _stripped(grid, layout.heading_row)
+        top = layout.top
+        above = [*top.heading_rows[:-1], *([] if top.maxima_row is None else [top.maxima_row])]
+        self._around_heading = [_stripped(grid, row) for row in above]
         self._is_struck = is_struck
         self._mend = mend
         self._list = ""
@@ -123,7 +126,7 @@ class _Rows:
             self.lines.append(row)
             return
         identifier = cells[self._identifier]
-        if identifier.strip() == self._heading[self._identifier] and self._is_heading(row):
+        if identifier.strip() == self._heading[self._identifier] and _stripped(self._grid, row) == self._heading:
             self._begin_list(row)
             return
         if not identifier.isascii() or identifier.endswith("0"):
@@ -146,7 +149,7 @@ class _Rows:
         cells = [text.strip() for text in self._grid.cells(student.row)]
         filled = [text for text in cells if text]
         has_digit = any(sign.isdigit() for sign in student.identifier)
-        if len(filled) <= 1 and not has_digit and not _MARK.fullmatch(filled[0]):
+        if cells in self._around_heading or (len(filled) <= 1 and not has_digit and not _MARK.fullmatch(filled[0])):
             self.lines.append(student.row)
         elif not has_digit and (word := self._summary(cells)):
             self.struck.append(Struck(student, "summary", f"says '{word}'"))
@@ -160,12 +163,10 @@ class _Rows:
         said = [cells[index] for index in {self._identifier, *self._names} if index < len(cells) and cells[index]]
         return None if len(said) > 1 else summary_word(said or [text for text in cells if text][:1])
 
-    def _is_heading(self, row: int) -> bool:
-        return [text.strip() for text in self._grid.cells(row)] == self._heading
-
     def _begin_list(self, row: int) -> None:
         """Begin another class list: the line of text above its headings names it."""
-        above = self.lines[-1] if self.lines else None
+        said_again = self._around_heading
+        above = next((line for line in reversed(self.lines) if _stripped(self._grid, line) not in said_again), None)
         if not self._first_of_next:
             titles = self._layout.top.title_rows
             first = self._line(titles[-1]) if titles else ""
@@ -178,3 +179,7 @@ class _Rows:
 
     def _line(self, row: int) -> str:
         return " ".join(text.strip() for text in self._grid.cells(row) if text.strip())
+
+
+def _stripped(grid: Grid, row: int) -> list[str]:
+    return [text.strip() for text in grid.cells(row)] if row < len(grid) else []

@@ -11,6 +11,7 @@ from skarvin.core.grid.save import Delivery
 
 EXPORT = "workshop-marks.csv"
 TEMPLATE = "registry-form.csv"
+OTHERS = ("yard-tests.csv", "tool-store.xlsx")
 _HELD = 1
 
 STORY = """\
@@ -43,7 +44,7 @@ def lay_out(folder: Path) -> None:
         raise Refused(Finding("cannot-write", f"the folder can't be made: {reason}", Place(folder))) from None
     data = files("skarvin.demo") / "data"
     with Delivery(replace=False, inputs=[]) as delivery:
-        for name in (EXPORT, TEMPLATE):
+        for name in (EXPORT, TEMPLATE, *OTHERS):
             delivery.stage(folder / name, [(data / name).read_bytes()])
         delivery.commit()
 

@@ -146,8 +146,11 @@ class XlsxFacts:
         if not formulas:
             return []
         place = Place(self._file, sheet=name)
-        notes = [Finding("formulas", f"{counted(formulas, 'formula')}: the value last computed is read", place)]
+        notes = []
         empty = [(int(row), _index(letters)) for letters, row in _FORMULA.findall(xml)]
+        if formulas > len(empty):
+            what = f"{counted(formulas - len(empty), 'formula')}: the value last computed is read"
+            notes.append(Finding("formulas", what, place))
         if empty:
             row, column = empty[0]
             what = f"{counted(len(empty), 'formula')} without a stored value, first here; read as blank"

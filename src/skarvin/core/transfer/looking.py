@@ -81,7 +81,7 @@ def look_at(file: Path, how: ReadAs | None = None, data: bytes | None = None, la
     book = understand(grid, layout, layout.identifiers[0], [], NOT_STUDENTS) if layout.identifiers else None
     width = len(layout.columns)
     if book:
-        rows = [student.row for student in (*book.students, *(one.student for one in book.struck))]
+        rows = [student.row for student in book.students]
     else:
         rows = [row for row in range(layout.first_row, len(grid)) if not grid.is_blank(row)]
     surveys = survey(grid, layout.columns, sorted(row for row in rows if grid.widths[row] >= width))
