@@ -34,7 +34,7 @@ def shoot_terminal(name: str, command: str, folder: Path) -> None:
         "-fs",
         "10",
         "-geometry",
-        "118x60+0+0",
+        "118x66+0+0",
         "-bg",
         "#ffffff",
         "-fg",
@@ -73,7 +73,7 @@ def main() -> None:
     """Make the pictures named on the command line, or all."""
     wanted = set(sys.argv[1:]) or {*TERMINAL, *PAGES}
     OUT.mkdir(exist_ok=True)
-    screen = subprocess.Popen(["Xvfb", DISPLAY, "-screen", "0", "1280x1100x24"], stderr=subprocess.DEVNULL)
+    screen = subprocess.Popen(["Xvfb", DISPLAY, "-screen", "0", "1280x1190x24"], stderr=subprocess.DEVNULL)
     time.sleep(1)
     try:
         with tempfile.TemporaryDirectory() as name:

@@ -10,6 +10,7 @@ from skarvin.cli.output import PATH, heading, json_option, more, place_in, print
 from skarvin.cli.reading import read_as, read_input, reading_options
 from skarvin.cli.table import Head, format_table, wrap
 from skarvin.core.findings import Finding, Place, counted, listing
+from skarvin.core.grid.grid import TextGrid
 from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, Use
 from skarvin.core.marks.numbers import plain
 from skarvin.core.transfer.looking import Comparison, ItemLook, Look, compare, look_at
@@ -134,8 +135,8 @@ def _text(look: Look, hide: Callable[[str], str], most: int | None, *, is_masked
     ]
     parts = [
         heading(look.grid.file.name if str(look.grid.file) != "-" else "what was piped in"),
-        f"  {look.grid.form}",
-        f"  {shape}; {_top(look)}",
+        wrap(f"{look.grid.form}{_encoding_grounds(look)}", indent=2),
+        wrap(f"{shape}; {_top(look)}", indent=2),
         "",
         format_table(_COLUMN_HEADS, rows),
     ]
@@ -165,7 +166,15 @@ def _top(look: Look) -> str:
     top = look.layout.top
     rows = " and ".join(str(row + 1) for row in top.heading_rows)
     maxima = "" if top.maxima_row is None else f", maxima in row {top.maxima_row + 1}"
-    return f"headings in {'row' if len(top.heading_rows) == 1 else 'rows'} {rows}{maxima}"
+    return f"headings in {'row' if len(top.heading_rows) == 1 else 'rows'} {rows}{maxima} ({top.grounds})"
+
+
+def _encoding_grounds(look: Look) -> str:
+    """Return how the encoding was told, where it isn't plain to see."""
+    grid = look.grid
+    if not isinstance(grid, TextGrid) or grid.encoding.codec == "utf-8":
+        return ""
+    return f" ({grid.encoding.grounds})"
 
 
 def _item_row(item: ItemLook) -> tuple[str, ...]:
@@ -189,7 +198,7 @@ def _left_out(look: Look, hide: Callable[[str], str], most: int | None) -> list[
     parts += filter(None, [more(len(struck[:most]), len(struck), "--all")])
     if lines:
         where = listing([str(row + 1) for row in lines], 8)
-        parts.append(f"  {counted(len(lines), 'line')} of text above, between or below the lists: row {where}")
+        parts.append(f"  {counted(len(lines), 'line')} of text above, between or below the lists, in row {where}")
     return parts
 
 

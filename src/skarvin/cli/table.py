@@ -8,6 +8,7 @@ from dataclasses import dataclass
 _GAP = 2
 _LEAST_WIDTH = 80
 _MOST_WIDTH = 100
+_NOTHING = -1
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,6 +55,9 @@ def format_table(heads: Sequence[Head], rows: Sequence[Sequence[str]], *, indent
         min(max(width_of(text) for text in [head.title, *(row[index] for row in lines)]), head.most or width)
         for index, head in enumerate(heads)
     ]
+    for index, head in enumerate(heads):
+        if head.rank and rows and not any(row[index] for row in lines):
+            widths[index] = _NOTHING
     kept = _fit(heads, widths, width)
     room = width - sum(kept.values()) - _GAP * (len(kept) - 1)
     for index in sorted(kept, key=lambda index: heads[index].rank):
@@ -78,6 +82,7 @@ def _fit(heads: Sequence[Head], widths: list[int], width: int) -> dict[int, int]
     kept = {
         index: min(width_of_it, max(head.least or width_of_it, len(head.title)))
         for index, (head, width_of_it) in enumerate(zip(heads, widths, strict=True))
+        if width_of_it != _NOTHING
     }
     while sum(kept.values()) + _GAP * (len(kept) - 1) > width:
         worst = max(kept, key=lambda index: (heads[index].rank, index))

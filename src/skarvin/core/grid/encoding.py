@@ -126,7 +126,7 @@ def _one_byte(data: bytes) -> Encoding:
         fit = sum(_fit(text, index) for index in found)
         if best_fit is None or fit > best_fit:
             best, best_fit, letters = codec, fit, len(found)
-    return Encoding(best, grounds=f"{counted(letters, 'accented letter')} read best as {_TITLES[best]}")
+    return Encoding(best, grounds=f"no UTF-8; its {counted(letters, 'sign')} beyond ASCII fit best so")
 
 
 def _fit(text: str, index: int) -> float:

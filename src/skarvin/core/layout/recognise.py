@@ -119,7 +119,7 @@ def _contradicts(use: Use, filled: list[str]) -> bool:
 
 def _around(filled: list[str]) -> tuple[str, str]:
     """Return the sign that stands before, or behind, every value."""
-    values = [text.strip() for text in filled]
+    values = [text.strip() for text in filled if any(sign.isdigit() for sign in text)]
     if len(values) < 2 or min(map(len, values)) < 2:  # noqa: PLR2004 - one value proves nothing
         return ("", "")
     first, last = {text[0] for text in values}, {text[-1] for text in values}

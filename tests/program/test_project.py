@@ -1,0 +1,98 @@
+"""The project checks itself: its docs against its commands, its modules, its words."""
+
+import importlib
+import pkgutil
+import re
+import subprocess
+import sys
+from pathlib import Path
+
+import click
+import msgspec
+import pytest
+
+import skarvin as package
+from conftest import Skarvin
+from skarvin.cli.main import commands
+from skarvin.core.transfer.plan import ItemPlan, MarksPlan, SourcePlan, StudentsPlan, TargetPlan
+
+ROOT = Path(__file__).parent.parent.parent
+MODULES = [
+    module.name for module in pkgutil.walk_packages(package.__path__, "skarvin.") if "__main__" not in module.name
+]
+HEAVY = ("numpy", "pandas", "scipy", "lxml", "xlrd", "python_calamine", "rapidfuzz", "jinja2")
+
+
+def docs() -> str:
+    return "\n".join(path.read_text(encoding="utf-8") for path in [ROOT / "README.md", *(ROOT / "docs").glob("*.md")])
+
+
+def every_command() -> list[tuple[str, click.Command]]:
+    context = click.Context(commands)
+    found = []
+    for name in commands.list_commands(context):
+        command = commands.get_command(context, name)
+        assert command is not None
+        found.append((name, command))
+        if isinstance(command, click.Group):
+            found += [(f"{name} {inner}", one) for inner, one in command.commands.items()]
+    return found
+
+
+@pytest.mark.parametrize("module", MODULES)
+def test_each_module_says_what_it_is_for(module: str) -> None:
+    assert (importlib.import_module(module).__doc__ or "").strip()
+
+
+def test_one_class_loads_nothing_heavy() -> None:
+    code = "import sys, skarvin.cli.write, skarvin.cli.preview, skarvin.cli.main; print(*sys.modules)"
+    loaded = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True).stdout.split()
+    assert not [name for name in HEAVY if name in loaded]
+
+
+def test_every_command_in_the_docs_exists_with_its_options() -> None:
+    known = dict(every_command())
+    for line in re.findall(r"^skarvin (.+)$", docs(), re.MULTILINE):
+        words = line.split("#")[0].split()
+        name = " ".join(words[:2]) if " ".join(words[:2]) in known else words[0]
+        options = {option for parameter in known[name].params for option in parameter.opts}
+        assert {word for word in words if word.startswith("--")} <= options, line
+
+
+def test_every_command_is_in_the_docs_and_has_help(skarvin: Skarvin) -> None:
+    for name, command in every_command():
+        assert f"skarvin {name}" in docs(), name
+        assert command.help
+        assert all(one.help for one in command.params if isinstance(one, click.Option)), name
+    assert "--replace" in skarvin("write", "--help").out
+
+
+@pytest.mark.parametrize("table", [SourcePlan, TargetPlan, StudentsPlan, MarksPlan, ItemPlan])
+def test_every_key_of_the_transfer_is_documented(table: type[msgspec.Struct]) -> None:
+    text = (ROOT / "docs" / "transfer.md").read_text(encoding="utf-8")
+    assert not [field.encode_name for field in msgspec.structs.fields(table) if f"`{field.encode_name}`" not in text]
+
+
+def test_links_in_the_docs_lead_somewhere() -> None:
+    for page in [ROOT / "README.md", ROOT / "CONTRIBUTING.md", *(ROOT / "docs").glob("*.md")]:
+        for link in re.findall(r"\]\(([^)#]+)\)", page.read_text(encoding="utf-8")):
+            assert (page.parent / link).exists(), f"{page.name}: {link}"
+
+
+def test_every_picture_is_linked_from_the_readme() -> None:
+    text = (ROOT / "README.md").read_text(encoding="utf-8")
+    assert not [path.name for path in (ROOT / "docs" / "screenshots").iterdir() if path.name not in text]
+
+
+def test_wrong_usage_is_said_with_exit_code_2(skarvin: Skarvin) -> None:
+    assert skarvin("look").code == 2
+    assert skarvin("lok").code == 2
+    assert skarvin("preview", "--nothing").code == 2
+
+
+def test_the_version_is_told(skarvin: Skarvin) -> None:
+    assert skarvin("--version").out == f"skarvin {skarvin_version()}\n"
+
+
+def skarvin_version() -> str:
+    return package.__version__
