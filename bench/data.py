@@ -5,6 +5,7 @@ import random
 import zipfile
 from pathlib import Path
 
+from classes import make_classes
 from skarvin.core.findings import column_letter
 
 SEED = 20
@@ -40,6 +41,23 @@ def make(folder: Path, students: int, items: int) -> tuple[Path, Path]:
             held = ";".join("5" if index in filled and chance.random() < 0.5 else "" for index in range(items))
             file.write(f"{number:07d};Family{number};Given;{held}\n")
     return export, template
+
+
+def make_rosters(folder: Path, students: int) -> tuple[str, str]:
+    """Write an export and a template whose identifiers never meet, names slipped in one of ten, and their transfer."""
+    folder.mkdir(parents=True, exist_ok=True)
+    source, target, _ = make_classes(students, random.Random(SEED), slips=0.1, large=True)
+    with (folder / "export.csv").open("w", encoding="utf-8", newline="") as file:
+        rows = ([f"w{one.row}", one.name, one.section, str(one.row % 10)] for one in source)
+        csv.writer(file).writerows([["Learner no", "Name", "Crew", "Knots"], *rows])
+    with (folder / "form.csv").open("w", encoding="utf-8", newline="") as file:
+        rows = ([f"r{one.row}", one.name, one.section, ""] for one in target)
+        csv.writer(file, delimiter=";").writerows([["Registry no", "Name", "Class", "Knots"], *rows])
+    sides = (("source", "export.csv", "Learner no"), ("target", "form.csv", "Registry no"))
+    text = "".join(f'[{side}]\nfile = "{name}"\nidentifier = "{heading}"\n' for side, name, heading in sides)
+    item = '[[item]]\nfrom = "Knots"\nto = "Knots"\n'
+    (folder / "transfer.toml").write_text(f"version = 1\n{text}{item}", encoding="utf-8")
+    return "export.csv", "form.csv"
 
 
 def make_workbook(export: Path) -> Path:

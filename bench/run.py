@@ -1,6 +1,6 @@
 """Measures speed and memory, always as ratios of processes run in turn within this one run.
 
-    python bench/run.py [class] [district] [look] [workbook] [growth]
+    python bench/run.py [class] [district] [look] [workbook] [pairing] [growth]
 
 It makes its data itself. Each figure is the median over the rounds of the ratio of two neighbouring runs.
 """
@@ -15,7 +15,7 @@ from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
-from data import make, make_workbook
+from data import make, make_rosters, make_workbook
 
 HERE = Path(__file__).parent
 SKARVIN = [sys.executable, "-m", "skarvin"]
@@ -91,6 +91,14 @@ def workbook(folder: Path) -> None:
     compare("workbook", [*SKARVIN, "look", file.name], {"bare read": bare}, folder, 3)
 
 
+def pairing(folder: Path) -> None:
+    for students in (12_500, 50_000):
+        inside = folder / str(students)
+        files = make_rosters(inside, students)
+        bare = [sys.executable, str(HERE / "bare_pass.py"), *files]
+        compare(f"pairing {students:,}", [*SKARVIN, "students", "--json"], {"bare csv pass": bare}, inside, 1)
+
+
 def growth(folder: Path) -> None:
     costs = []
     for students in GROWTH:
@@ -105,7 +113,14 @@ def growth(folder: Path) -> None:
 
 
 def main() -> None:
-    cases = {"class": one_class, "district": district, "look": look, "workbook": workbook, "growth": growth}
+    cases = {
+        "class": one_class,
+        "district": district,
+        "look": look,
+        "workbook": workbook,
+        "pairing": pairing,
+        "growth": growth,
+    }
     for name in sys.argv[1:] or cases:
         with tempfile.TemporaryDirectory() as folder:
             cases[name](Path(folder) / name)

@@ -18,6 +18,7 @@ TERMINAL = {
     "look-lists": "skarvin look yard-tests.csv",
     "look-workbook": "skarvin look tool-store.xlsx",
     "draft": "skarvin draft workshop-marks.csv registry-form.csv --transfer again.toml; echo; sed -n 9,36p again.toml",
+    "students": "skarvin students",
     "preview": "skarvin preview",
     "write": "skarvin write --replace",
 }

@@ -15,7 +15,7 @@ BULK = ("grid.coding.MANY", "grid.fill.MANY", "ledger.codes._MANY", "ledger.seco
 
 def lay_out(folder: Path, *, quoted: bool, remarks: bool) -> Path:
     """Lay out a transfer of 1,500 students with marks of all kinds, in blocks that are plain and others."""
-    chance = random.Random(5)  # noqa: S311
+    chance = random.Random(5)
     marks = ["", "0", "7", "9.5", "10", "1O", "11", "a longer text than eight", "Łuk", "6.25"]
     heads = "No,Name,Knots (out of 10),Lofting (out of 10),Loose"
     rows = [f"{number},Name {number},{','.join(chance.choices(marks, k=3))}" for number in range(1500)]

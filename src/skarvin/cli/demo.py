@@ -25,12 +25,14 @@ def command(folder: Path) -> int:
             "\n---\n\n"
             f"All of it lies in {folder}:\n"
             "  transfer.toml              the transfer: change it, then preview again\n"
+            "  pairings.csv               the students in doubt: decide in its last column but one\n"
             "  registry-form-import.csv   what the registry takes\n"
             "  report.html                the report: open it in a browser, print it, file it\n"
             "  ledger.json                every mark and its fate, for machines\n"
             "  registry-form-restore.csv  puts the registry back as it was\n\n"
             "Two stranger files to look at: yard-tests.csv and tool-store.xlsx\n\n"
-            "Marks that are held need a person: correct them in a copy of the export, or decide in transfer.toml.\n"
+            "Students that are held: skarvin students --decide. Marks that are held need a person, too:\n"
+            "correct them where they were made and export again, or decide in transfer.toml.\n"
             f"Now it is yours: cd {folder}"
         )
     return code

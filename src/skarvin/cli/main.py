@@ -30,14 +30,15 @@ and accounts for every one of them.
 
   1  skarvin look FILE               what is in a file
   2  skarvin draft EXPORT TEMPLATE   proposes the transfer: transfer.toml
-  3  skarvin preview                 what would change; writes nothing
-  4  skarvin write                   the import file and the report
+  3  skarvin students                who is who; the ones in doubt are yours to decide
+  4  skarvin preview                 what would change; writes nothing
+  5  skarvin write                   the import file and the report
 
   also        skarvin layout         learn, list, show and check layouts
   new here?   skarvin demo           the whole job on made-up data
   more        skarvin COMMAND --help
 """
-_COMMANDS = ("look", "draft", "preview", "write", "layout", "demo")
+_COMMANDS = ("look", "draft", "students", "preview", "write", "layout", "demo")
 
 
 class _Commands(click.Group):

@@ -43,7 +43,10 @@ def format_students(settled: Settled, most: int | None = SHORT) -> str:
     """Return who is paired, and everyone who isn't."""
     pairing, sides = settled.pairing, settled.sides
     by = f"'{sides.source.identifier.heading}' with '{sides.target.identifier.heading}'"
-    parts = [heading("Students"), f"  {len(pairing.pairs):,} paired by {by}"]
+    by_name = sum(1 for one in pairing.pairs if one.by == "name")
+    parts = [heading("Students"), f"  {len(pairing.pairs) - by_name - len(pairing.decided):,} paired by {by}"]
+    parts += [f"  {by_name:,} paired by the whole name"] if by_name else []
+    parts += [f"  {len(pairing.decided):,} paired by your decision"] if pairing.decided else []
     if pairing.needed:
         needed = ", ".join(f"{step} ({count:,})" for step, count in pairing.needed.items())
         parts.append(f"  set aside so that identifiers meet: {needed}")

@@ -17,12 +17,13 @@ _MARK = re.compile(r"[-+]?\d+(?:[.,]\d+)?%?")
 
 
 class Student(NamedTuple):
-    """One student: the row of the grid, the identifier, the name and the section."""
+    """One student: the row of the grid, the identifier, the name, the section and the birth date."""
 
     row: int
     identifier: str
     name: str = ""
     section: str = ""
+    birth: str = ""
 
 
 class Struck(NamedTuple):
@@ -102,8 +103,9 @@ class _Rows:
         self._layout = layout
         self._names = [column.index for column in layout.names]
         self._section = next((column.index for column in layout.columns if column.use is Use.SECTION), None)
+        self._birth = next((column.index for column in layout.columns if column.use is Use.BIRTH), None)
         self._identifier = identifier.index
-        self._last = max([self._identifier, *self._names, self._section or 0]) + 1
+        self._last = max([self._identifier, *self._names, self._section or 0, self._birth or 0]) + 1
         self._heading = _stripped(grid, layout.heading_row)
         top = layout.top
         above = [*top.heading_rows[:-1], *([] if top.maxima_row is None else [top.maxima_row])]
@@ -136,7 +138,8 @@ class _Rows:
         if self._mend and not name.isascii():
             name = mend_mangled(name) or name
         section = self._list if self._section is None else cells[self._section].strip()
-        student = Student(row, identifier, name, section)
+        birth = "" if self._birth is None else cells[self._birth].strip()
+        student = Student(row, identifier, name, section, birth)
         if self._is_struck(name):
             self.struck.append(Struck(student, "practice", "put in by the system"))
         elif not identifier.strip() or not identifier.isascii() or not identifier[-1:].isdigit():
@@ -149,7 +152,8 @@ class _Rows:
         cells = [text.strip() for text in self._grid.cells(student.row)]
         filled = [text for text in cells if text]
         has_digit = any(sign.isdigit() for sign in student.identifier)
-        if cells in self._around_heading or (len(filled) <= 1 and not has_digit and not _MARK.fullmatch(filled[0])):
+        is_text = len(filled) <= 1 and not has_digit and not _MARK.fullmatch(filled[0])
+        if cells in self._around_heading or (is_text and (self._names or " " in filled[0])):
             self.lines.append(student.row)
         elif not has_digit and (word := self._summary(cells)):
             self.struck.append(Struck(student, "summary", f"says '{word}'"))

@@ -22,6 +22,7 @@ two systems: what the workshop exported, and the registry's blank form."""
 STEPS: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("First, look at both files: what is in them, and what is each column taken for?", ("look", EXPORT, TEMPLATE)),
     ("Propose the transfer. It is a short text file, made to be read and edited.", ("draft", EXPORT, TEMPLATE)),
+    ("Who is who? Whoever is in doubt is held for you, with suggestions.", ("students",)),
     ("What would change? Nothing is written yet.", ("preview",)),
     ("It is right, and what is held can be settled later: write.", ("write",)),
 )

@@ -1,6 +1,7 @@
 """A settled transfer as plain data: what `--json` prints and `ledger.json` holds (docs/ledger.md)."""
 
 import hashlib
+from collections import Counter
 from collections.abc import Iterable
 from decimal import Decimal
 from pathlib import Path
@@ -134,6 +135,10 @@ def _students(settled: Settled) -> Data:
     return {
         "paired": len(pairing.pairs),
         "set_aside": dict(pairing.needed),
+        "by": dict(Counter(one.by for one in pairing.pairs)),
+        "decided": [
+            {"row": one.source.row + 1, "to_row": one.target.row + 1, "on": day} for one, day in pairing.decided
+        ],
         "held": [_held(one) for one in pairing.held],
         "held_in_template": [_held(one) for one in pairing.held_target],
         "only_in_export": [_student(one) for one in pairing.source_only],

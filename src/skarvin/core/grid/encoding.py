@@ -138,7 +138,8 @@ def _fit(text: str, index: int) -> float:
         return -5
     if category in {"Ll", "Lu"}:
         is_odd = sign.isupper() and (before.islower() or (after.islower() and before.isalpha()))
-        return -2 if is_odd else 2 if in_word else 0
+        alone = 0 if category == "Lu" else -0.5
+        return -2 if is_odd else 2 if in_word else alone
     if category in {"Pi", "Pf", "Pd", "Po", "Ps", "Sc", "Zs"}:
         return 0.5
     return -2 if in_word else -0.5

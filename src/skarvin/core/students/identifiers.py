@@ -1,9 +1,12 @@
 """Identifiers, and what a rule sets aside when two of them are compared."""
 
+import re
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from itertools import combinations
 from typing import NewType
+
+_DASHES = re.compile(r"[\s\-\u2010-\u2015_./]")
 
 Identifier = NewType("Identifier", str)
 """An identifier in the form in which it is compared; only `comparable` makes one."""
@@ -15,6 +18,8 @@ class IdentifierRule:
 
     ignore_prefix: str = ""
     ignore_suffix: str = ""
+    ignore_domain: bool = False
+    ignore_dashes: bool = False
     ignore_case: bool = False
     ignore_leading_zeros: bool = False
 
@@ -25,6 +30,8 @@ class IdentifierRule:
             "space": True,
             f"prefix '{self.ignore_prefix}'": bool(self.ignore_prefix),
             f"suffix '{self.ignore_suffix}'": bool(self.ignore_suffix),
+            "domain": self.ignore_domain,
+            "dashes and blanks inside": self.ignore_dashes,
             "case": self.ignore_case,
             "leading zeros": self.ignore_leading_zeros,
         }
@@ -53,15 +60,20 @@ class IdentifierRule:
         return self.steps
 
     def _take(self, step: str, text: str) -> str:
-        if step == "space":
-            return text.strip()
-        if step == "case":
-            return text.casefold()
-        if step == "leading zeros":
-            return text.lstrip("0") or text[-1:]
+        if step in _STEPS:
+            return _STEPS[step](text)
         if step.startswith("prefix"):
             return _without(text, self.ignore_prefix, ignore_case=self.ignore_case)
         return _without(text[::-1], self.ignore_suffix[::-1], ignore_case=self.ignore_case)[::-1]
+
+
+_STEPS: dict[str, Callable[[str], str]] = {
+    "space": str.strip,
+    "case": str.casefold,
+    "domain": lambda text: text.partition("@")[0],
+    "dashes and blanks inside": lambda text: _DASHES.sub("", text),
+    "leading zeros": lambda text: text.lstrip("0") or text[-1:],
+}
 
 
 def _without(text: str, prefix: str, *, ignore_case: bool) -> str:

@@ -7,30 +7,38 @@ from typing import NamedTuple
 
 from skarvin.core.findings import listing
 from skarvin.core.gradebook import Student
+from skarvin.core.students.evidence import Suggestion
 from skarvin.core.students.identifiers import Identifier, IdentifierRule
 
 
 class Pair(NamedTuple):
-    """One student on both sides."""
+    """One student on both sides, and what tells so: the `identifier`, the `name`, or a person's `decision`."""
 
     source: Student
     target: Student
+    by: str = "identifier"
 
 
 @dataclass(frozen=True, slots=True)
 class HeldStudent:
-    """A student who isn't paired because a person must decide, and why."""
+    """A student who isn't paired because a person must decide, why, and who may be meant.
+
+    `rival` is the target student whom the identifier names and the name doesn't.
+    """
 
     student: Student
     slug: str
     reason: str
+    suggestions: tuple[Suggestion, ...] = ()
+    rival: Student | None = None
 
 
 @dataclass(frozen=True)
 class Pairing:
     """What became of each student of both sides.
 
-    `needed` counts the pairs that only met once something was set aside, for each thing set aside.
+    `decided` are the pairs that a person made, each with the day. `needed` counts the pairs that met only once
+    something was set aside, for each thing set aside.
     """
 
     pairs: tuple[Pair, ...] = ()
@@ -40,6 +48,7 @@ class Pairing:
     target_only: tuple[Student, ...] = ()
     left_out: tuple[Student, ...] = ()
     needed: Counter[str] = field(default_factory=Counter)
+    decided: tuple[tuple[Pair, str], ...] = ()
 
     @property
     def share(self) -> float:

@@ -14,11 +14,17 @@ from skarvin.core.ledger.ledger import Ledger
 from skarvin.core.ledger.second_look import Reading, SecondLook, look_again
 from skarvin.core.ledger.settle import settle
 from skarvin.core.ledger.totals import ItemTotals, check_balance, item_totals
+from skarvin.core.students.deciding import NameUse, PairingRule, pair_students
+from skarvin.core.students.decisions import read_decisions
 from skarvin.core.students.identifiers import IdentifierRule
-from skarvin.core.students.pairing import Pairing, pair
-from skarvin.core.transfer.plan import Plan
+from skarvin.core.students.names import words
+from skarvin.core.students.pairing import Pairing
+from skarvin.core.transfer.plan import Plan, StudentsPlan
 from skarvin.core.transfer.reading import read_plan
 from skarvin.core.transfer.sides import Sides, read_sides
+
+PAIRINGS = "pairings.csv"
+"""Where a person's decisions stand, beside the transfer."""
 
 
 @dataclass(frozen=True)
@@ -76,16 +82,46 @@ def settle_transfer(file: Path, library: Path | None = None) -> Settled:
         Unreadable: the plan or one of its files can't be understood.
         Refused: something is open, too few students pair, or the books don't balance.
     """
-    plan, text = read_plan(file)
-    sides = read_sides(plan, text, file, [file.parent, *([library] if library else [])])
-    rules = plan.students
-    rule = IdentifierRule(rules.ignore_prefix, rules.ignore_suffix, rules.ignore_case, rules.ignore_leading_zeros)
-    pairing = pair(sides.source.students, sides.target.students, rule, rules.leave_out)
-    _check_pairing(sides, pairing, rules.least_paired)
+    plan, sides, pairing = pair_transfer(file, library)
+    _check_pairing(sides, pairing, plan.students.least_paired)
     ledger = settle(sides.source, sides.target, pairing, sides.items)
     totals = item_totals(ledger)
     check_balance(totals, len(sides.source.students) + len(sides.source.struck))
     return Settled(file, plan, sides, pairing, ledger, tuple(totals))
+
+
+def pair_transfer(file: Path, library: Path | None = None) -> tuple[Plan, Sides, Pairing]:
+    """Return the plan in `file`, its two gradebooks, and who is who in them.
+
+    Raises:
+        Unreadable: the plan or one of its files can't be understood.
+        Refused: something is open.
+    """
+    plan, text = read_plan(file)
+    sides = read_sides(plan, text, file, [file.parent, *([library] if library else [])])
+    decisions = read_decisions(file.parent / PAIRINGS)
+    return (
+        plan,
+        sides,
+        pair_students(sides.source.students, sides.target.students, pairing_rule(plan.students), decisions),
+    )
+
+
+def pairing_rule(rules: StudentsPlan) -> PairingRule:
+    """Return the rule for pairing that a plan states."""
+    identifiers = IdentifierRule(
+        rules.ignore_prefix,
+        rules.ignore_suffix,
+        rules.ignore_domain,
+        rules.ignore_dashes,
+        rules.ignore_case,
+        rules.ignore_leading_zeros,
+    )
+    shorts = {
+        " ".join(words(name)): frozenset(" ".join(words(one)) for one in forms)
+        for name, forms in rules.short_forms.items()
+    }
+    return PairingRule(identifiers, NameUse(rules.names), rules.leave_out, rules.only, rules.only_sections, shorts)
 
 
 def outputs_for(settled: Settled, folder: Path) -> Outputs:
@@ -165,9 +201,10 @@ def _check_pairing(sides: Sides, pairing: Pairing, least: int) -> None:
         return
     source, target = sides.source, sides.target
     asked = len(pairing.pairs) + len(pairing.held) + len(pairing.source_only)
+    names = sum(1 for one in pairing.pairs if one.by == "name")
     what = (
         f"{len(pairing.pairs)} of {asked} students pair ('{source.identifier.heading}' with "
-        f"'{target.identifier.heading}'), and at least {least}% must"
+        f"'{target.identifier.heading}'), and at least {least}% must; by name alone: {names}"
     )
     mend = (
         "Is this the right class's file? If identifiers are only written differently, see [students] in the transfer."

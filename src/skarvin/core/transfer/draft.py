@@ -148,7 +148,13 @@ def _propose_identifier(source: Grid, target: Grid, ours: Layout, theirs: Layout
     """Return the columns and the rule under which most students meet, the plainest rule first."""
     best = IdentifierProposal(None, None, IdentifierRule(), 0, 0)
     around = {column.around for column in (*ours.identifiers, *theirs.identifiers)} - {("", "")}
-    rules = [*_RULES, *(replace(rule, ignore_prefix=a, ignore_suffix=b) for a, b in sorted(around) for rule in _RULES)]
+    has_addresses = any(column.use is Use.EMAIL for column in (*ours.identifiers, *theirs.identifiers))
+    domains = [replace(rule, ignore_domain=True) for rule in _RULES] if has_addresses else []
+    rules = [
+        *_RULES,
+        *domains,
+        *(replace(rule, ignore_prefix=a, ignore_suffix=b) for a, b in sorted(around) for rule in _RULES),
+    ]
     for rule in rules:
         for mine in ours.identifiers:
             students = understand(source, ours, mine, [], NOT_STUDENTS).students

@@ -39,6 +39,9 @@ class TargetPlan(SidePlan, frozen=True, forbid_unknown_fields=True, kw_only=True
     """The template."""
 
 
+NamesWord = Literal["pair", "ask", "ignore"]
+
+
 class StudentsPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """How students are paired."""
 
@@ -46,6 +49,12 @@ class StudentsPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     ignore_leading_zeros: bool = False
     ignore_prefix: str = ""
     ignore_suffix: str = ""
+    ignore_domain: bool = False
+    ignore_dashes: bool = False
+    names: NamesWord = "pair"
+    short_forms: dict[str, tuple[str, ...]] = field(default_factory=dict)
+    only: tuple[str, ...] = ()
+    only_sections: tuple[str, ...] = ()
     leave_out: tuple[str, ...] = ()
     least_paired: int = 50
 

@@ -79,6 +79,11 @@ def _students(draft: Draft) -> Iterator[str]:
     yield f"ignore_leading_zeros = {_flag(rule.ignore_leading_zeros)}"
     yield f"ignore_prefix = {_quoted(rule.ignore_prefix)}"
     yield f"ignore_suffix = {_quoted(rule.ignore_suffix)}"
+    yield f"ignore_domain = {_flag(rule.ignore_domain)}".ljust(30) + " # what stands behind an @"
+    yield "ignore_dashes = false".ljust(30) + " # dashes, dots and blanks inside"
+    yield 'names = "pair"'.ljust(30) + ' # an equal whole name pairs where no identifier speaks; or "ask", "ignore"'
+    yield "only = []".ljust(30) + " # identifiers, if only some students are to be moved"
+    yield "only_sections = []".ljust(30) + " # sections, if only some are to be moved"
     yield "leave_out = []".ljust(30) + ' # identifiers of students who are not to be moved: ["0012", "0034"]'
     yield ("least_paired = 50".ljust(30) + " # in percent of the export's students: if fewer pair, nothing is written")
     yield ""

@@ -1,0 +1,186 @@
+"""`skarvin students`: who is paired with whom, on what evidence, and a person's decisions."""
+
+from collections.abc import Callable, Sequence
+from datetime import datetime
+from pathlib import Path
+from typing import Any
+
+import click
+
+from skarvin.cli.output import heading, json_option, library, more, print_json, transfer_option
+from skarvin.cli.table import Head, format_table, wrap
+from skarvin.core.findings import counted
+from skarvin.core.gradebook import Student
+from skarvin.core.grid.save import Delivery
+from skarvin.core.students.decisions import NONE, Decision, Decisions, decisions_text, read_decisions
+from skarvin.core.students.pairing import HeldStudent, Pairing
+from skarvin.core.transfer.carry_out import PAIRINGS, pair_transfer, pairing_rule
+from skarvin.reports.mask import masker
+
+_SHORT = 12
+_PAIR_HEADS = (
+    Head("row", is_number=True),
+    Head("identifier", rank=2),
+    Head("student", most=30, least=16),
+    Head("row there", rank=1, is_number=True),
+    Head("student there", most=30, least=16),
+    Head("by"),
+)
+
+
+@click.command()
+@transfer_option
+@click.option("--decide", "is_deciding", is_flag=True, help="Go through the held ones at the keyboard.")
+@click.option("--all", "show_all", is_flag=True, help="Show long lists whole.")
+@click.option("--mask", "is_masked", is_flag=True, help="Show stable codes in place of names and identifiers.")
+@json_option
+def command(transfer: Path, is_deciding: bool, show_all: bool, is_masked: bool, as_json: bool) -> int:
+    """Show who is paired with whom and on what evidence; the held ones with suggestions, kept in pairings.csv.
+
+    Decide with --decide, or in the column `decision` of pairings.csv: 1, 2 or 3 for a suggestion, an identifier of the
+    template's, `none` for a student who is not on the roster.
+    """
+    plan, sides, pairing = pair_transfer(transfer, library())
+    file = transfer.parent / PAIRINGS
+    kept = _keep(file, pairing, read_decisions(file))
+    if is_deciding:
+        identifiers = pairing_rule(plan.students).identifiers
+
+        def is_there(answer: str) -> bool:
+            return Decision("", "", choice=answer).find(sides.target.students, identifiers) is not None
+
+        _decide(file, pairing, kept, is_there)
+        _, _, pairing = pair_transfer(transfer, library())
+    if as_json:
+        print_json(_data(pairing))
+    else:
+        click.echo(_text(pairing, None if show_all else _SHORT, is_masked=is_masked))
+        if pairing.held:
+            click.echo(f"\nThe held ones stand in {file}. Decide there, or with: skarvin students --decide")
+        click.echo("Next: skarvin preview")
+    return int(bool(pairing.held))
+
+
+def _keep(file: Path, pairing: Pairing, before: Decisions) -> Decisions:
+    """Add the held students to `pairings.csv`, and return what stands in it."""
+    held = [(one.student, one.reason, one.suggestions) for one in pairing.held]
+    now = before.with_held(held, _today())
+    if now.rows and now != before:
+        _save(file, now)
+    return now
+
+
+def _save(file: Path, decisions: Decisions) -> None:
+    with Delivery(replace=True, inputs=[]) as delivery:
+        delivery.stage(file, [b"\xef\xbb\xbf", decisions_text(decisions).encode()])
+        delivery.commit()
+
+
+def _today() -> str:
+    return datetime.now().astimezone().date().isoformat()
+
+
+def _decide(file: Path, pairing: Pairing, decisions: Decisions, is_there: Callable[[str], bool]) -> None:
+    """Ask about each held student in turn; every answer is kept at once."""
+    waiting = [one for one in pairing.held if not (decided := decisions.of(one.student)) or not decided.is_made]
+    for number, one in enumerate(waiting, 1):
+        click.echo(f"\n{heading(f'{number} of {len(waiting)}')}  {_held(one, str)}")
+        answer = _ask(one, is_there)
+        if answer == "stop":
+            click.echo("Stopped; what you decided is kept.")
+            return
+        if answer != "later":
+            decisions = decisions.with_choice(one.student, answer, _today())
+            _save(file, decisions)
+    click.echo("\nThat was the last one." if waiting else "Nothing is left to decide.")
+
+
+def _ask(one: HeldStudent, is_there: Callable[[str], bool]) -> str:
+    options = ["yes"] if one.suggestions else []
+    options += [str(number) for number in range(1, len(one.suggestions) + 1)]
+    shown = "/".join([*options, NONE, "later", "stop"])
+    note = ", or an identifier of the template's"
+    while True:
+        answer: str = click.prompt(f"  {shown}{note}", default="later", show_default=False).strip()
+        if answer == "yes" and one.suggestions:
+            return "1"
+        is_number = answer in {"1", "2", "3"}  # of a suggestion, never an identifier
+        if answer in {*options, NONE, "later", "stop"} or (not is_number and is_there(answer)):
+            return answer
+        click.echo("  There is no such suggestion, and no such identifier in the template.")
+
+
+def _held(one: HeldStudent, hide: Any) -> str:  # noqa: ANN401 - a function of text to text
+    lines = [f"row {one.student.row + 1}  {_who(one.student, hide)}", wrap(f"held: {one.reason}", indent=4)]
+    lines += [
+        wrap(
+            f"{number}. {_who(suggestion.target, hide)} (row {suggestion.target.row + 1}): {suggestion.evidence}",
+            indent=4,
+        )
+        if hide is str
+        else f"    {number}. {_who(suggestion.target, hide)} (row {suggestion.target.row + 1})"
+        for number, suggestion in enumerate(one.suggestions, 1)
+    ]
+    return "\n".join(lines)
+
+
+def _who(student: Student, hide: Any) -> str:  # noqa: ANN401
+    parts = (hide(student.identifier.strip()) or "(no identifier)", hide(student.name), student.section)
+    return "  ".join(filter(None, parts))
+
+
+def _text(pairing: Pairing, most: int | None, *, is_masked: bool) -> str:
+    hide = masker(is_masked)
+    by = [(one.by, sum(1 for other in pairing.pairs if other.by == one.by)) for one in pairing.pairs]
+    counts = ", ".join(f"{count:,} by {what}" for what, count in dict.fromkeys(by))
+    parts = [heading(f"Certain: {counted(len(pairing.pairs), 'pair')}") + (f" ({counts})" if counts else "")]
+    days = {one.source.row: day for one, day in pairing.decided}
+    pairs = list(pairing.pairs)[:most]
+    rows = [
+        (
+            str(one.source.row + 1),
+            hide(one.source.identifier.strip()),
+            hide(one.source.name),
+            str(one.target.row + 1),
+            hide(one.target.name),
+            f"your decision, {days[one.source.row]}" if one.by == "decision" else one.by,
+        )
+        for one in pairs
+    ]
+    parts += [format_table(_PAIR_HEADS, rows), more(len(pairs), len(pairing.pairs), "--all")]
+    if pairing.held:
+        parts += ["", heading(f"Held: {counted(len(pairing.held), 'student')}")]
+        parts += [f"  {_held(one, hide)}" for one in pairing.held[:most]]
+        parts += [more(len(pairing.held[:most]), len(pairing.held), "--all")]
+    groups: list[tuple[str, Sequence[Student]]] = [
+        ("Only in the export", pairing.source_only),
+        ("Only in the template", pairing.target_only),
+        ("Not to be moved", pairing.left_out),
+    ]
+    for title, students in groups:
+        if students:
+            parts += ["", heading(f"{title}: {counted(len(students), 'student')}")]
+            parts += [f"  row {one.row + 1}  {_who(one, hide)}" for one in students[:most]]
+            parts += [more(len(students[:most]), len(students), "--all")]
+    return "\n".join(part for index, part in enumerate(parts) if part or (index and parts[index - 1]))
+
+
+def _data(pairing: Pairing) -> dict[str, Any]:
+    return {
+        "certain": [{"row": one.source.row + 1, "to_row": one.target.row + 1, "by": one.by} for one in pairing.pairs],
+        "held": [
+            {
+                "row": one.student.row + 1,
+                "slug": one.slug,
+                "reason": one.reason,
+                "suggestions": [
+                    {"to_row": found.target.row + 1, "score": found.score, "evidence": found.evidence}
+                    for found in one.suggestions
+                ],
+            }
+            for one in pairing.held
+        ],
+        "only_in_export": [one.row + 1 for one in pairing.source_only],
+        "only_in_template": [one.row + 1 for one in pairing.target_only],
+        "not_to_be_moved": [one.row + 1 for one in pairing.left_out],
+    }

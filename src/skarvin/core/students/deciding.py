@@ -1,0 +1,280 @@
+"""Who is who: by identifier and name together, certain or held, with a person's decisions on top."""
+
+from collections import Counter
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from enum import StrEnum
+from types import MappingProxyType
+
+from skarvin.core.findings import counted
+from skarvin.core.gradebook import Student
+from skarvin.core.students.decisions import Decision, Decisions
+from skarvin.core.students.evidence import Surroundings
+from skarvin.core.students.identifiers import IdentifierRule
+from skarvin.core.students.names import SHORT_FORMS, NameKey, is_contradiction, name_key, spread_key
+from skarvin.core.students.pairing import HeldStudent, Pair, Pairing, pair
+from skarvin.core.students.suggesting import suggest
+
+_PATTERN = 3
+"""From so many neighbouring contradictions on, the pattern is said instead."""
+
+
+class NameUse(StrEnum):
+    """What an equal name is worth where no identifier meets."""
+
+    PAIR = "pair"
+    ASK = "ask"
+    IGNORE = "ignore"
+
+
+@dataclass(frozen=True)
+class PairingRule:
+    """How students are paired."""
+
+    identifiers: IdentifierRule = field(default_factory=IdentifierRule)
+    names: NameUse = NameUse.PAIR
+    leave_out: tuple[str, ...] = ()
+    only: tuple[str, ...] = ()
+    only_sections: tuple[str, ...] = ()
+    short_forms: Mapping[str, frozenset[str]] = field(default_factory=lambda: MappingProxyType({}))
+
+    @property
+    def shorts(self) -> Mapping[str, frozenset[str]]:
+        """The short forms of given names: the known ones and the user's own."""
+        return {**SHORT_FORMS, **self.short_forms}
+
+
+def pair_students(
+    source: Sequence[Student], target: Sequence[Student], rule: PairingRule, decisions: Decisions | None = None
+) -> Pairing:
+    """Pair the students of two sides.
+
+    A pair is made without asking only on an identifier, or on a whole name where no identifier speaks, that is unique
+    on both sides and contradicted by nothing. Everyone else is held, with suggestions, until a person decides.
+    """
+    decisions = decisions or Decisions()
+    chosen, unwanted = _narrow(source, rule)
+    by_identifier = pair(chosen, target, rule.identifiers, rule.leave_out)
+    surroundings = Surroundings(source, target, rule.shorts)
+    certain, held = _without_conflicts(by_identifier, rule)
+    if rule.names is not NameUse.IGNORE:
+        certain, held = _with_names(by_identifier, certain, held, (chosen, target), surroundings, rule)
+    certain, held, decided, out = _with_decisions(certain, held, by_identifier, target, decisions, rule)
+    out += [*by_identifier.left_out, *unwanted]
+    return _settled(chosen, target, (certain, held, decided), out, (by_identifier, surroundings))
+
+
+def _narrow(source: Sequence[Student], rule: PairingRule) -> tuple[list[Student], list[Student]]:
+    """Return the students who are to be moved, and the others."""
+    comparable = rule.identifiers.comparer
+    only = {comparable(text) for text in rule.only}
+    sections = {text.casefold() for text in rule.only_sections}
+
+    def is_chosen(student: Student) -> bool:
+        in_section = not sections or student.section.casefold() in sections
+        return in_section and (not only or comparable(student.identifier) in only)
+
+    return [one for one in source if is_chosen(one)], [one for one in source if not is_chosen(one)]
+
+
+def _without_conflicts(found: Pairing, rule: PairingRule) -> tuple[list[Pair], list[HeldStudent]]:
+    """Return the pairs whose names don't contradict their identifiers, and the held, those among them."""
+    held = list(found.held)
+    certain = []
+    wrong = []
+    for one in found.pairs:
+        if name_key(one.source.name) != name_key(one.target.name) and is_contradiction(
+            one.source.name, one.target.name, rule.shorts
+        ):
+            wrong.append(one)
+        else:
+            certain.append(one)
+    shifted, pattern = _pattern(wrong, [*certain, *wrong])
+    wrong += [one for one in certain if one.source.row in shifted]
+    for one in wrong:
+        reason = f"the identifier is that of row {one.target.row + 1} of the template, and the name there is another"
+        if one.source.row in shifted:
+            reason = f"{reason}; {pattern}" if one not in certain else f"it stands among rows where {pattern}"
+        held.append(HeldStudent(one.source, "conflicting-identity", reason, rival=one.target))
+    return [one for one in certain if one.source.row not in shifted], held
+
+
+def _pattern(wrong: Sequence[Pair], pairs: Sequence[Pair]) -> tuple[range, str]:
+    """Return the rows in which names have been shifted against identifiers, and how, if there is such a pattern.
+
+    It is one if many names belong to the identifier that stands so many rows above, or below.
+    """
+    owner: dict[NameKey, list[int]] = {}
+    for one in pairs:
+        owner.setdefault(name_key(one.target.name), []).append(one.source.row)
+    shifts: Counter[int] = Counter()
+    shifted: dict[int, int] = {}
+    for one in wrong:
+        rows = owner.get(name_key(one.source.name), [])
+        if len(rows) == 1:
+            shift = one.source.row - rows[0]
+            shifts[shift] += 1
+            shifted[one.source.row] = shift
+    if not shifts or shifts.most_common(1)[0][1] < _PATTERN:
+        return range(0), ""
+    shift, count = shifts.most_common(1)[0]
+    rows = sorted(row for row, by in shifted.items() if by == shift)
+    by = f"{'down' if shift > 0 else 'up'} by {counted(abs(shift), 'row')} from row {rows[0] + 1} on"
+    first, last = _widened(rows[0], rows[-1], pairs)
+    return range(first, last + 1), f"names are shifted against identifiers {by} ({counted(count, 'row')})"
+
+
+def _widened(first: int, last: int, pairs: Sequence[Pair]) -> tuple[int, int]:
+    """Return the rows of a pattern with those beside it whose names don't clearly agree."""
+    agree = {one.source.row for one in pairs if name_key(one.source.name) == name_key(one.target.name)}
+    rows = {one.source.row for one in pairs}
+    while first - 1 in rows and first - 1 not in agree:
+        first -= 1
+    while last + 1 in rows and last + 1 not in agree:
+        last += 1
+    return first, last
+
+
+def _with_names(  # noqa: PLR0913 - the state of one pairing
+    found: Pairing,
+    certain: list[Pair],
+    held: list[HeldStudent],
+    sides: tuple[Sequence[Student], Sequence[Student]],
+    surroundings: Surroundings,
+    rule: PairingRule,
+) -> tuple[list[Pair], list[HeldStudent]]:
+    """Pair by whole names those whom no identifier pairs."""
+    ours, theirs = (_by_name(side) for side in sides)
+    free = {student.row for student in found.target_only}
+    ids_meet = bool(found.pairs)
+    pairs = list(certain)
+    still: list[HeldStudent] = []
+    nameless = {one.student.row for one in held if one.slug == "no-identifier"}
+    waiting: list[tuple[Student, HeldStudent | None]] = [(student, None) for student in found.source_only]
+    waiting += [(one.student, one) for one in held if one.student.row in nameless]
+    for student, was in waiting:
+        match = _namesake(student, ours, theirs)
+        if match is None or match.row not in free:
+            still += [was] if was else []
+            continue
+        against = surroundings.contradiction(student, match)
+        if not against and ids_meet and student.identifier.strip() and match.identifier.strip():
+            against = "another identifier"
+        if against or rule.names is NameUse.ASK:
+            reason = f"the name is that of row {match.row + 1} of the template" + (
+                f", but {against}" if against else ""
+            )
+            still.append(HeldStudent(student, "name-alone", reason))
+        else:
+            pairs.append(Pair(student, match, "name"))
+            free.discard(match.row)
+    rest = [one for one in held if one.student.row not in nameless]
+    return pairs, [*rest, *still]
+
+
+def _by_name(students: Iterable[Student]) -> dict[NameKey, list[Student]]:
+    found: dict[NameKey, list[Student]] = {}
+    for student in students:
+        for key in {name_key(student.name), spread_key(student.name)}:
+            if key:
+                found.setdefault(key, []).append(student)
+    return found
+
+
+def _namesake(
+    student: Student, ours: Mapping[NameKey, list[Student]], theirs: Mapping[NameKey, list[Student]]
+) -> Student | None:
+    """Return the one student of the other side who has this name, if it is nobody else's on either side."""
+    keys = {name_key(student.name), spread_key(student.name)} - {NameKey(())}
+    mine = {one.row for key in keys for one in ours.get(key, ())}
+    match = {one.row: one for key in keys for one in theirs.get(key, ())}
+    back = {
+        one.row
+        for other in match.values()
+        for key in (name_key(other.name), spread_key(other.name))
+        for one in ours.get(key, ())
+    }
+    return next(iter(match.values())) if len(mine) == len(match) == len(back) == 1 else None
+
+
+def _with_decisions(  # noqa: PLR0913 - the state of one pairing
+    certain: list[Pair],
+    held: list[HeldStudent],
+    found: Pairing,
+    target: Sequence[Student],
+    decisions: Decisions,
+    rule: PairingRule,
+) -> tuple[list[Pair], list[HeldStudent], list[tuple[Pair, Decision]], list[Student]]:
+    """Apply a person's decisions to those who aren't certain; one that later evidence contradicts is held again."""
+    settled = {one.source.row for one in certain}
+    taken = {one.target.row: one for one in certain}
+    waiting = {one.student.row: one for one in held}
+    students = [*(one.student for one in held), *found.source_only]
+    decided: list[tuple[Pair, Decision]] = []
+    out: list[Student] = []
+    for student in {one.row: one for one in students if one.row not in settled}.values():
+        decision = decisions.of(student)
+        if decision is None:
+            continue
+        if decision.is_none:
+            out.append(student)
+            waiting.pop(student.row, None)
+            continue
+        chosen = decision.find(target, rule.identifiers)
+        reason = ""
+        if chosen is None:
+            reason = "the student decided on is not in the template any more"
+        elif chosen.row in taken:
+            other = taken[chosen.row].source.row + 1
+            reason = f"the student decided on (row {chosen.row + 1} of the template) is paired with row {other}"
+        if chosen is None or reason:
+            waiting[student.row] = HeldStudent(student, "decision-contradicted", reason)
+            continue
+        one = Pair(student, chosen, "decision")
+        taken[chosen.row] = one
+        decided.append((one, decision))
+        waiting.pop(student.row, None)
+    return [*certain, *(one for one, _ in decided)], list(waiting.values()), decided, out
+
+
+def _settled(
+    source: Sequence[Student],
+    target: Sequence[Student],
+    outcome: tuple[list[Pair], list[HeldStudent], list[tuple[Pair, Decision]]],
+    left_out: list[Student],
+    known: tuple[Pairing, Surroundings],
+) -> Pairing:
+    """Return the pairing, with suggestions for everyone in doubt."""
+    certain, held, decided = outcome
+    by_identifier, surroundings = known
+    out = {student.row for student in left_out}
+    placed = {one.source.row for one in certain} | out
+    in_doubt = {one.student.row: one for one in held if one.student.row not in placed}
+    lost = [one for one in source if one.row not in placed and one.row not in in_doubt]
+    taken = {one.target.row for one in certain}
+    twice = {one.student.row for one in by_identifier.held_target}
+    free = [one for one in target if one.row not in taken]
+    suggestions = suggest([*(one.student for one in in_doubt.values()), *lost], free, surroundings)
+    likely = [HeldStudent(one, "likely", "the identifier meets nobody") for one in lost if one.row in suggestions]
+    kept = [replace(one, suggestions=suggestions.get(one.student.row, ())) for one in (*in_doubt.values(), *likely)]
+    conflicts = {one.rival.row: one for one in kept if one.rival}
+    held_target = [
+        *(one for one in by_identifier.held_target if one.student.row not in taken),
+        *(
+            HeldStudent(rival.rival, "conflicting-identity", f"identifier of row {rival.student.row + 1} of the export")
+            for row, rival in conflicts.items()
+            if rival.rival and row not in taken and row not in twice
+        ),
+    ]
+    apart = {one.student.row for one in held_target}
+    pairs = sorted(certain, key=lambda one: one.source.row)
+    return Pairing(
+        tuple(pairs),
+        tuple(sorted(kept, key=lambda one: one.student.row)),
+        tuple(sorted(held_target, key=lambda one: one.student.row)),
+        tuple(one for one in lost if one.row not in suggestions),
+        tuple(one for one in target if one.row not in taken and one.row not in apart),
+        tuple(sorted(left_out, key=lambda one: one.row)),
+        by_identifier.needed,
+        tuple((one, decision.when) for one, decision in sorted(decided, key=lambda pair: pair[0].source.row)),
+    )

@@ -1,0 +1,154 @@
+"""A person's decisions about held students: `pairings.csv`, which survives being edited in a spreadsheet.
+
+One row a held student: who it is, why, up to three suggestions, and a column for the decision: `1`, `2` or `3` for a
+suggestion, an identifier of the target's, `none` for a student who isn't on the roster, or nothing yet.
+"""
+
+import csv
+import io
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from skarvin.core.findings import Finding, Place, Unreadable
+from skarvin.core.gradebook import Student
+from skarvin.core.grid.read import read_grid
+from skarvin.core.students.evidence import Suggestion
+from skarvin.core.students.identifiers import IdentifierRule
+from skarvin.core.students.names import NameKey, name_key
+
+HEADINGS = (
+    *("identifier", "name", "section", "held because"),
+    *("suggestion 1", "suggestion 2", "suggestion 3", "decision", "decided on"),
+)
+NONE = "none"
+_FORMULA = ("=", "+", "-", "@", "\t", "\r")
+_LATER = frozenset({"", "?", "later"})
+
+
+@dataclass(frozen=True, slots=True)
+class Decision:
+    """One row of `pairings.csv`."""
+
+    identifier: str
+    name: str
+    section: str = ""
+    reason: str = ""
+    suggestions: tuple[str, ...] = ()
+    choice: str = ""
+    when: str = ""
+
+    @property
+    def key(self) -> tuple[str, NameKey]:
+        """Whom the decision is about, in a form that a lost leading zero doesn't change."""
+        return (self.identifier.strip().casefold().lstrip("0"), name_key(self.name))
+
+    @property
+    def is_made(self) -> bool:
+        """Whether anything was decided."""
+        return self.choice.strip().casefold() not in _LATER
+
+    @property
+    def is_none(self) -> bool:
+        """Whether the student isn't on the roster."""
+        return self.choice.strip().casefold() == NONE
+
+    def find(self, target: Sequence[Student], rule: IdentifierRule) -> Student | None:
+        """Return the target student who was chosen; None if there is no such one, or several."""
+        choice = self.choice.strip()
+        wanted = choice
+        if choice in {"1", "2", "3"} and int(choice) <= len(self.suggestions) and self.suggestions[int(choice) - 1]:
+            shown = self.suggestions[int(choice) - 1]
+            match = [one for one in target if suggestion_text(one).strip() == shown.split(" | ")[0].strip()]
+            return match[0] if len(match) == 1 else None
+        match = [one for one in target if rule.comparable(one.identifier) == rule.comparable(wanted)]
+        match = match or [one for one in target if one.identifier.strip().lstrip("0") == wanted.lstrip("0")]
+        return match[0] if len(match) == 1 else None
+
+
+@dataclass(frozen=True)
+class Decisions:
+    """All rows of `pairings.csv`, in their order."""
+
+    rows: tuple[Decision, ...] = ()
+
+    def of(self, student: Student) -> Decision | None:
+        """Return what was decided about a student, if anything was."""
+        key = Decision(student.identifier, student.name).key
+        return next((one for one in reversed(self.rows) if one.is_made and one.key == key), None)
+
+    def with_choice(self, student: Student, choice: str, when: str) -> "Decisions":
+        """Return these decisions with one more."""
+        key = Decision(student.identifier, student.name).key
+        return Decisions(tuple(replace(one, choice=choice, when=when) if one.key == key else one for one in self.rows))
+
+    def with_held(self, held: Iterable[tuple[Student, str, Sequence[Suggestion]]], today: str) -> "Decisions":
+        """Return these decisions with a row for each held student; nothing that was decided is lost."""
+        known = {one.key: index for index, one in enumerate(self.rows)}
+        rows = [replace(one, when=today) if one.is_made and not one.when.strip() else one for one in self.rows]
+        for student, reason, suggestions in held:
+            texts = tuple(f"{suggestion_text(one.target)} | {one.evidence}" for one in suggestions)
+            fresh = Decision(student.identifier.strip(), student.name, student.section, reason, texts)
+            index = known.get(fresh.key)
+            if index is None:
+                known[fresh.key] = len(rows)
+                rows.append(fresh)
+            elif not rows[index].is_made:
+                rows[index] = fresh
+        return Decisions(tuple(rows))
+
+
+def suggestion_text(student: Student) -> str:
+    """Return a target student for a suggestion: name first, so that no spreadsheet takes it for a number."""
+    return f"{student.name or 'row'} [{student.identifier.strip() or student.row + 1}]"
+
+
+def read_decisions(file: Path) -> Decisions:
+    """Return the decisions in `pairings.csv`; none if there is no such file.
+
+    Raises:
+        Unreadable: the file can't be read, or its columns are gone.
+    """
+    if not file.exists():
+        return Decisions()
+    grid = read_grid(file)
+    heads = [text.strip().casefold() for text in grid.cells(0)]
+    missing = [heading for heading in HEADINGS if heading not in heads]
+    if missing:
+        mend = "Put the headings back as they were; they may stand in any order."
+        raise Unreadable(Finding("pairings", f"the column '{missing[0]}' is missing", Place(file, 1), mend))
+    place = {heading: heads.index(heading) for heading in HEADINGS}
+    rows = []
+    for cells in grid.rows(1):
+        told = {heading: _plain(cells[index]) if index < len(cells) else "" for heading, index in place.items()}
+        if any(told.values()):
+            suggestions = tuple(told[f"suggestion {number}"] for number in (1, 2, 3))
+            rows.append(
+                Decision(
+                    told["identifier"], told["name"], told["section"], told["held because"],
+                    suggestions, told["decision"].removesuffix(".0"), told["decided on"],
+                )
+            )  # fmt: skip
+    return Decisions(tuple(rows))
+
+
+def decisions_text(decisions: Decisions) -> str:
+    """Return the text of `pairings.csv`."""
+    text = io.StringIO(newline="")
+    writer = csv.writer(text, lineterminator="\r\n")
+    writer.writerow(HEADINGS)
+    for one in decisions.rows:
+        suggestions = [*one.suggestions, "", "", ""][:3]
+        cells = [one.identifier, one.name, one.section, one.reason, *suggestions, one.choice, one.when]
+        writer.writerow([_harmless(cell) for cell in cells])
+    return text.getvalue()
+
+
+def _harmless(text: str) -> str:
+    """Return a text that no spreadsheet runs as a formula."""
+    return f"'{text}" if text.startswith(_FORMULA) else text
+
+
+def _plain(text: str) -> str:
+    bare = text.strip()
+    return bare[1:] if bare.startswith("'") and bare[1:].startswith(_FORMULA) else bare

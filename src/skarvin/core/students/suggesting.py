@@ -1,0 +1,110 @@
+"""Suggestions for students who aren't paired with certainty, made for all of them together.
+
+Only students who share something (the beginning or the bones of a word) are held against each other at all, so that
+the work grows with the class and not with its square. The first suggestions come from an assignment over all: no two
+students are offered the same one first.
+"""
+
+from collections import defaultdict
+from collections.abc import Iterable, Sequence
+
+from skarvin.core.gradebook import Student
+from skarvin.core.students.evidence import Suggestion, Surroundings
+from skarvin.core.students.names import PARTICLES, words
+
+_LEAST = 0.55
+"""A suggestion less likely than this helps nobody."""
+_MOST = 3
+_CROWD = 60
+"""A key that so many share says too little by itself."""
+_VOWELS = str.maketrans("", "", "aeiouyhw")
+
+
+def suggest(
+    held: Sequence[Student], free: Sequence[Student], surroundings: Surroundings
+) -> dict[int, tuple[Suggestion, ...]]:
+    """Return for each held student's row up to three suggestions from the free target students, best first."""
+    index: dict[str, list[Student]] = defaultdict(list)
+    for student in free:
+        for key in _keys(student):
+            index[key].append(student)
+    found = {student.row: _candidates(student, index, surroundings) for student in held}
+    first = _assign(found)
+    return {row: _ranked(suggestions, first.get(row)) for row, suggestions in found.items() if suggestions}
+
+
+def _keys(student: Student) -> set[str]:
+    """Return what a student can be found by: beginnings and bones of the name's words, two together, the identifier."""
+    parts = [word for word in words(student.name) if word not in PARTICLES] or list(words(student.name))
+    keys = {f"={word}" for word in parts} | {f"{word[:3]}" for word in parts if len(word) > 2}  # noqa: PLR2004
+    keys |= {f"~{bones}" for word in parts if len(bones := word[0] + word[1:].translate(_VOWELS)) > 1}
+    initials = "".join(sorted(word[0] for word in parts))
+    keys |= {f"{word[:2]}+{initials}" for word in parts}
+    identifier = student.identifier.strip()
+    return keys | ({f"#{identifier[:-2]}", f"#{identifier[2:]}"} if len(identifier) > 3 else set())  # noqa: PLR2004
+
+
+def _candidates(student: Student, index: dict[str, list[Student]], surroundings: Surroundings) -> list[Suggestion]:
+    near: dict[int, Student] = {}
+    for key in _keys(student):
+        crowd = index.get(key, ())
+        if len(crowd) <= _CROWD:
+            near |= {one.row: one for one in crowd}
+    weighed = (surroundings.weigh(student, one) for one in near.values())
+    likely = [suggestion for suggestion in weighed if suggestion.score >= _LEAST]
+    return sorted(likely, key=lambda suggestion: (-suggestion.score, suggestion.target.row))
+
+
+def _assign(found: dict[int, list[Suggestion]]) -> dict[int, int]:
+    """Return for each row the target row that is offered first, so that all together are likeliest."""
+    first: dict[int, int] = {}
+    for rows in _groups(found):
+        if len(rows) == 1:
+            suggestions = found[rows[0]]
+            if suggestions:
+                first[rows[0]] = suggestions[0].target.row
+            continue
+        first |= _solve(rows, found)
+    return first
+
+
+def _groups(found: dict[int, list[Suggestion]]) -> Iterable[list[int]]:
+    """Return the rows in groups that share suggested students with each other and with nobody else."""
+    by_target: dict[int, list[int]] = defaultdict(list)
+    for row, suggestions in found.items():
+        for suggestion in suggestions:
+            by_target[suggestion.target.row].append(row)
+    seen: set[int] = set()
+    for start in found:
+        if start in seen:
+            continue
+        group, waiting = [], [start]
+        seen.add(start)
+        while waiting:
+            row = waiting.pop()
+            group.append(row)
+            for suggestion in found[row]:
+                for other in by_target[suggestion.target.row]:
+                    if other not in seen:
+                        seen.add(other)
+                        waiting.append(other)
+        yield sorted(group)
+
+
+def _solve(rows: list[int], found: dict[int, list[Suggestion]]) -> dict[int, int]:
+    import numpy as np  # noqa: PLC0415 - only where students compete for one suggestion
+    from scipy.optimize import linear_sum_assignment  # noqa: PLC0415
+
+    targets = sorted({suggestion.target.row for row in rows for suggestion in found[row]})
+    place = {target: index for index, target in enumerate(targets)}
+    scores = np.zeros((len(rows), len(targets)))
+    for index, row in enumerate(rows):
+        for suggestion in found[row]:
+            scores[index, place[suggestion.target.row]] = suggestion.score
+    ours, theirs = linear_sum_assignment(scores, maximize=True)
+    return {rows[a]: targets[b] for a, b in zip(ours.tolist(), theirs.tolist(), strict=True) if scores[a, b] > 0}
+
+
+def _ranked(suggestions: list[Suggestion], first: int | None) -> tuple[Suggestion, ...]:
+    ranked = sorted(suggestions, key=lambda one: (one.target.row != first, -one.score, one.target.row))
+    return tuple(ranked[:_MOST])

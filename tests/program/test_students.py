@@ -1,0 +1,179 @@
+"""Who is who, as a user sees and decides it."""
+
+import json
+from pathlib import Path
+
+import pytest
+
+from conftest import Skarvin, edit
+
+EXPORT = """\
+Learner no,Name,Crew,Born,Knots (out of 10)
+001,"Kim, Min-jun",Keel,1.2.2008,1
+002,"Reyes, Bob",Keel,,2
+,"Ó Murchú, Síle",Mast,,3
+0O4,"Okonkwo, Chidi",Mast,,4
+005,"Diallo, Nour",Keel,,5
+006,"Nobody, Known",Keel,,6
+"""
+FORM = """\
+Registry no;Name;Class;Knots [10]
+001;Min-jun Kim;Keel;
+022;Robert Reyes;Keel;
+003;SÍLE O'MURCHÚ;Mast;
+004;Chidi Okonkwo;Mast;
+005;Layla Haddad;Keel;
+"""
+
+Found = tuple[list[tuple[int, int, str]], dict[int, tuple[str, list[int]]], list[int]]
+
+
+@pytest.fixture
+def in_doubt(tmp_path: Path, skarvin: Skarvin) -> Path:
+    (tmp_path / "export.csv").write_text(EXPORT, encoding="utf-8")
+    (tmp_path / "form.csv").write_text(FORM, encoding="utf-8")
+    assert skarvin("draft", "export.csv", "form.csv").code == 0
+    edit(tmp_path / "transfer.toml", "least_paired = 50", "least_paired = 1")
+    return tmp_path
+
+
+def students(skarvin: Skarvin) -> Found:
+    data = json.loads(skarvin("students", "--json").out)
+    certain = [(one["row"], one["to_row"], one["by"]) for one in data["certain"]]
+    held = {one["row"]: (one["slug"], [found["to_row"] for found in one["suggestions"]]) for one in data["held"]}
+    return certain, held, data["only_in_export"]
+
+
+def test_students_are_certain_or_held_with_suggestions(in_doubt: Path, skarvin: Skarvin) -> None:
+    certain, held, alone = students(skarvin)
+    assert certain == [(2, 2, "identifier"), (4, 4, "name")]
+    assert held[3] == ("likely", [3])
+    assert held[5] == ("name-alone", [5])
+    assert held[6][0] == "conflicting-identity"
+    assert alone == [7]
+    text = " ".join(skarvin("students").out.split())
+    assert "Robert/Bob" in text or "Bob/Robert" in text
+    assert "another identifier" in text
+    assert (in_doubt / "pairings.csv").stat().st_mode & 0o777 == 0o600
+
+
+def test_names_can_be_asked_about_or_ignored(in_doubt: Path, skarvin: Skarvin) -> None:
+    edit(in_doubt / "transfer.toml", 'names = "pair"', 'names = "ask"')
+    assert students(skarvin)[1][4] == ("name-alone", [4])
+    edit(in_doubt / "transfer.toml", 'names = "ask"', 'names = "ignore"')
+    assert students(skarvin)[1][4][0] == "no-identifier"
+
+
+def decide(folder: Path, who: str, choice: str) -> None:
+    file = folder / "pairings.csv"
+    lines = file.read_text(encoding="utf-8-sig").splitlines()
+    assert any(who in line for line in lines)
+    changed = [line.rsplit(",", 2)[0] + f",{choice}," if who in line else line for line in lines]
+    file.write_text("\n".join(changed) + "\n", encoding="utf-8-sig")
+
+
+def test_decisions_in_the_file_are_carried_out_and_remembered(in_doubt: Path, skarvin: Skarvin) -> None:
+    skarvin("students")
+    decide(in_doubt, "Reyes, Bob", "1")
+    decide(in_doubt, 'Okonkwo, Chidi"', "004")
+    decide(in_doubt, "Diallo", "none")
+    certain, held, _ = students(skarvin)
+    assert [one for one in certain if one[2] == "decision"] == [(3, 3, "decision"), (5, 5, "decision")]
+    assert held == {}
+    assert "your decision, 20" in skarvin("students").out
+    edit(in_doubt / "export.csv", "Keel,,2", "Keel,,9")
+    data = json.loads(skarvin("write", "--json").out)
+    assert [one["row"] for one in data["students"]["decided"]] == [3, 5]
+    assert all(one["on"].startswith("20") for one in data["students"]["decided"])
+    assert [one["row"] for one in data["students"]["left_out"]] == [6]
+    assert "Pairs that a person decided: 2" in (in_doubt / "report.html").read_text(encoding="utf-8")
+
+
+def test_a_decision_that_later_evidence_contradicts_is_held_again(in_doubt: Path, skarvin: Skarvin) -> None:
+    skarvin("students")
+    decide(in_doubt, "Reyes, Bob", "1")
+    with (in_doubt / "export.csv").open("a", encoding="utf-8") as file:
+        file.write('022,"Reyes, Robert",Keel,,7\n')
+    certain, held, _ = students(skarvin)
+    assert (8, 3, "identifier") in certain
+    assert held[3][0] == "decision-contradicted"
+    edit(in_doubt / "form.csv", "022;Robert Reyes;Keel;\n", "")
+    assert students(skarvin)[1][3][0] == "decision-contradicted"
+
+
+def test_what_a_spreadsheet_does_to_the_file_loses_no_decision(in_doubt: Path, skarvin: Skarvin) -> None:
+    skarvin("students")
+    decide(in_doubt, "Reyes, Bob", "1")
+    file = in_doubt / "pairings.csv"
+    rows = [line.split(",") for line in file.read_text(encoding="utf-8-sig").splitlines()]
+    assert len(rows) > 2
+    text = file.read_text(encoding="utf-8-sig").replace("002,", "2,").replace(",1,\n", ",1.0,\n")
+    file.write_bytes((text + ",,,,,,,,\n").encode("cp1252"))
+    certain, _, _ = students(skarvin)
+    assert (3, 3, "decision") in certain
+
+
+def test_a_pairings_file_without_its_headings_is_told(in_doubt: Path, skarvin: Skarvin) -> None:
+    (in_doubt / "pairings.csv").write_text("a,b\n1,2\n")
+    done = skarvin("preview")
+    assert (done.code, "the column 'identifier' is missing" in done.err) == (3, True)
+
+
+def test_a_name_that_a_spreadsheet_would_run_is_made_harmless(in_doubt: Path, skarvin: Skarvin) -> None:
+    edit(in_doubt / "export.csv", '"Reyes, Bob"', '"=Reyes, Bob"')
+    skarvin("students")
+    text = (in_doubt / "pairings.csv").read_text(encoding="utf-8-sig")
+    assert "'=Reyes" in text
+    decide(in_doubt, "'=Reyes", "1")
+    assert (3, 3, "decision") in students(skarvin)[0]
+
+
+def test_students_can_be_decided_at_the_keyboard(
+    in_doubt: Path, skarvin: Skarvin, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    answers = iter(["9", "3", "yes", "later", "stop"])
+    monkeypatch.setattr("click.prompt", lambda *_, **__: next(answers))
+    done = skarvin("students", "--decide")
+    assert "There is no such suggestion" in done.out
+    assert "what you decided is kept" in done.out
+    certain, held, _ = students(skarvin)
+    assert (3, 3, "decision") in certain
+    assert {5, 6} <= set(held)
+    answers = iter(["none", "004", "stop"])
+    skarvin("students", "--decide")
+    assert list(answers) in ([], ["stop"])
+    assert in_doubt.exists()
+
+
+def test_which_students_move_can_be_narrowed(in_doubt: Path, skarvin: Skarvin) -> None:
+    edit(in_doubt / "transfer.toml", "only_sections = []", 'only_sections = ["keel"]')
+    data = json.loads(skarvin("students", "--json").out)
+    assert data["not_to_be_moved"] == [4, 5]
+    edit(in_doubt / "transfer.toml", "only = []", 'only = ["001"]')
+    assert json.loads(skarvin("students", "--json").out)["not_to_be_moved"] == [3, 4, 5, 6, 7]
+
+
+def test_identifiers_meet_without_domain_and_dashes(tmp_path: Path, skarvin: Skarvin) -> None:
+    (tmp_path / "export.csv").write_text(
+        "E-mail,Knots (out of 10)\na-b@tw.example,1\ncd@tw.example,2\nef@tw.example,3\n"
+    )
+    (tmp_path / "form.csv").write_text("Login,Knots [10]\nab,\ncd,\nef,\n")
+    assert skarvin("draft", "export.csv", "form.csv").code == 0
+    edit(tmp_path / "transfer.toml", "ignore_dashes = false", "ignore_dashes = true")
+    data = json.loads(skarvin("preview", "--json").out)
+    assert data["fates"]["sent"] == 3
+    assert data["students"]["set_aside"] == {"domain": 3, "dashes and blanks inside": 1}
+
+
+def test_the_users_own_short_forms_count(in_doubt: Path, skarvin: Skarvin) -> None:
+    edit(in_doubt / "export.csv", "Reyes, Bob", "Reyes, Xinho")
+    assert students(skarvin)[1].get(3, ("", []))[1] in ([], [3])
+    edit(in_doubt / "transfer.toml", "[students]", '[students]\nshort_forms = { Robert = ["Xinho"] }')
+    assert "xinho" in skarvin("students").out.casefold()
+    assert students(skarvin)[1][3] == ("likely", [3])
+
+
+def test_masked_students_show_no_identity(in_doubt: Path, skarvin: Skarvin, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("XDG_CONFIG_HOME", str(in_doubt / "config"))
+    masked = skarvin("students", "--mask").out
+    assert not [name for name in ("Reyes", "Bob", "Murch", "Okonkwo", "022", "Haddad") if name in masked]
