@@ -177,3 +177,46 @@ def test_masked_students_show_no_identity(in_doubt: Path, skarvin: Skarvin, monk
     monkeypatch.setenv("XDG_CONFIG_HOME", str(in_doubt / "config"))
     masked = skarvin("students", "--mask").out
     assert not [name for name in ("Reyes", "Bob", "Murch", "Okonkwo", "022", "Haddad") if name in masked]
+
+
+def fates(skarvin: Skarvin) -> dict[str, int]:
+    found: dict[str, int] = json.loads(skarvin("preview", "--json").out)["fates"]
+    return {fate: count for fate, count in found.items() if count}
+
+
+def test_a_roster_leads_from_one_identifier_to_the_other(tmp_path: Path, skarvin: Skarvin) -> None:
+    (tmp_path / "export.csv").write_text("Username,Name,Knots (out of 10)\nkim1,Kim Min-jun,1\nrey2,Reyes Luz,2\n")
+    (tmp_path / "form.csv").write_text("Registry no,Knots [10]\n001,\n002,\n")
+    (tmp_path / "roster.csv").write_text("Registry no,Login,Name\n001,REY2,Reyes Luz\n002,KIM1,Kim Min-jun\n")
+    assert skarvin("draft", "export.csv", "form.csv", "--roster", "roster.csv").code == 0
+    assert 'source_identifier = "Login"' in (tmp_path / "transfer.toml").read_text()
+    assert fates(skarvin) == {"sent": 2}
+    assert skarvin("write").code == 0
+    assert (tmp_path / "form-import.csv").read_text() == "Registry no,Knots [10]\n001,2\n002,1\n"
+
+
+def test_a_roster_lends_its_names_to_a_template_that_has_none(tmp_path: Path, skarvin: Skarvin) -> None:
+    (tmp_path / "export.csv").write_text('Pupil key,Name,Knots (out of 10)\nx1,"Kim, Min-jun",1\nx2,"Reyes, Luz",2\n')
+    (tmp_path / "form.csv").write_text("Registry no,Knots [10]\n001,\n002,\n")
+    (tmp_path / "roster.csv").write_text("Registry no,Name\n001,Luz Reyes\n002,Min-jun Kim\n")
+    assert skarvin("draft", "export.csv", "form.csv", "--roster", "roster.csv").code == 0
+    assert fates(skarvin) == {"sent": 2}
+    wrong = tmp_path / "wrong.csv"
+    wrong.write_text("Registry no,Name\n901,Luz Reyes\n")
+    (tmp_path / "transfer.toml").unlink()
+    assert skarvin("draft", "export.csv", "form.csv", "--roster", "wrong.csv").code == 3
+
+
+def test_crosswalks_are_gone_through_in_their_order(tmp_path: Path, skarvin: Skarvin) -> None:
+    (tmp_path / "export.csv").write_text("Username,Knots (out of 10)\nkim1,1\nrey2,2\ndia3,3\n")
+    (tmp_path / "form.csv").write_text("Registry no,Knots [10]\n001,\n002,\n003,\n")
+    (tmp_path / "one.csv").write_text("Username,Card\nkim1,C1\nrey2,C2\ndia3,C3\n")
+    (tmp_path / "two.csv").write_text("Card,Registry no\nC1,002\nC2,001\nC3,003\nC3,004\n")
+    sides = '[source]\nfile = "export.csv"\nidentifier = "Username"\n[target]\nfile = "form.csv"\nidentifier = "A"\n'
+    walks = "".join(f'[[crosswalk]]\nfile = "{file}"\nfrom = "A"\nto = "B"\n' for file in ("one.csv", "two.csv"))
+    item = '[[item]]\nfrom = "Knots (out of 10)"\nto = "Knots [10]"\n'
+    (tmp_path / "transfer.toml").write_text(f"version = 1\n{sides}{walks}{item}")
+    assert fates(skarvin) == {"sent": 2, "held": 1}
+    assert students(skarvin)[1][4][0] == "crosswalk-unclear"
+    edit(tmp_path / "transfer.toml", 'from = "A"', 'from = "Nothing"')
+    assert "there is no column 'Nothing'" in skarvin("preview").err

@@ -31,13 +31,15 @@ _OUT_OF_HELP = (
 @click.argument("template", type=PATH)
 @click.option("--from-out-of", multiple=True, metavar="[HEADING=]NUMBER", help=_OUT_OF_HELP.format(side="export's"))
 @click.option("--to-out-of", multiple=True, metavar="[HEADING=]NUMBER", help=_OUT_OF_HELP.format(side="template's"))
+@click.option("--roster", type=PATH, help="A list that knows more of the target's students than the template does.")
 @reading_options
 @transfer_option
-def command(
+def command(  # noqa: PLR0913 - the options of a command
     export: Path,
     template: Path,
     from_out_of: tuple[str, ...],
     to_out_of: tuple[str, ...],
+    roster: Path | None,
     transfer: Path,
     **reading: Any,  # noqa: ANN401 - the options of reading
 ) -> None:
@@ -55,7 +57,7 @@ def command(
             raise Misused(Finding("exists", f"'{transfer}' is there already and is never overwritten", None, mend))
         maxima = {"source": _maxima(from_out_of), "target": _maxima(to_out_of)}
         how = read_as(reading)
-        proposal = draft(export, template, maxima, {"source": how})
+        proposal = draft(export, template, maxima, {"source": how}, roster)
         delivery.stage(transfer, [draft_text(proposal, transfer).encode()])
         delivery.commit()
     click.echo(_text(proposal, transfer))

@@ -8,6 +8,7 @@ from types import MappingProxyType
 
 from skarvin.core.findings import counted
 from skarvin.core.gradebook import Student
+from skarvin.core.students.crosswalk import Crosswalk
 from skarvin.core.students.decisions import Decision, Decisions
 from skarvin.core.students.evidence import Surroundings
 from skarvin.core.students.identifiers import IdentifierRule
@@ -36,6 +37,7 @@ class PairingRule:
     leave_out: tuple[str, ...] = ()
     only: tuple[str, ...] = ()
     only_sections: tuple[str, ...] = ()
+    crosswalk: Crosswalk | None = None
     short_forms: Mapping[str, frozenset[str]] = field(default_factory=lambda: MappingProxyType({}))
 
     @property
@@ -54,7 +56,7 @@ def pair_students(
     """
     decisions = decisions or Decisions()
     chosen, unwanted = _narrow(source, rule)
-    by_identifier = pair(chosen, target, rule.identifiers, rule.leave_out)
+    by_identifier = pair(chosen, target, rule.identifiers, rule.leave_out, rule.crosswalk)
     surroundings = Surroundings(source, target, rule.shorts)
     certain, held = _without_conflicts(by_identifier, rule)
     if rule.names is not NameUse.IGNORE:

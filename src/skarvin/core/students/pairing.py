@@ -7,6 +7,7 @@ from typing import NamedTuple
 
 from skarvin.core.findings import listing
 from skarvin.core.gradebook import Student
+from skarvin.core.students.crosswalk import Crosswalk
 from skarvin.core.students.evidence import Suggestion
 from skarvin.core.students.identifiers import Identifier, IdentifierRule
 
@@ -58,7 +59,11 @@ class Pairing:
 
 
 def pair(
-    source: Sequence[Student], target: Sequence[Student], rule: IdentifierRule, leave_out: Iterable[str] = ()
+    source: Sequence[Student],
+    target: Sequence[Student],
+    rule: IdentifierRule,
+    leave_out: Iterable[str] = (),
+    crosswalk: Crosswalk | None = None,
 ) -> Pairing:
     """Pair the students of two sides whose identifiers meet.
 
@@ -67,6 +72,7 @@ def pair(
         target: the students who can receive them.
         rule: what is set aside when identifiers are compared.
         leave_out: identifiers of source students who are not to be moved.
+        crosswalk: what leads from the source's identifiers to the target's, if they aren't the same.
     """
     comparable = rule.comparer
     unwanted = {comparable(text) for text in leave_out}
@@ -78,22 +84,26 @@ def pair(
     needed: Counter[str] = Counter()
     for student in source:
         key = comparable(student.identifier)
-        mine, found = ours[key], theirs.get(key, [])
+        mine, found = ours[key], theirs.get(_through(crosswalk, key, comparable), [])
         if key in unwanted:
             left_out.append(student)
         elif not key:
             held.append(HeldStudent(student, "no-identifier", "has no identifier"))
         elif len(mine) > 1:
             held.append(HeldStudent(student, "identifier-twice", f"identifier also in {_rows(mine, student)}"))
-        elif len(found) > 1:
+        elif len(found) > 1 and found[0].identifier.strip():
             held.append(
                 HeldStudent(student, "identifier-twice-in-target", f"identifier in the template's {_rows(found)}")
+            )
+        elif crosswalk and key in crosswalk.unclear:
+            held.append(
+                HeldStudent(student, "crosswalk-unclear", "the crosswalk gives several identifiers for this one")
             )
         elif not found:
             source_only.append(student)
         else:
             pairs.append(Pair(student, found[0]))
-            if student.identifier != found[0].identifier:
+            if student.identifier != found[0].identifier and crosswalk is None:
                 needed.update(rule.needed(student.identifier, found[0].identifier))
     taken = {one.target.row for one in pairs}
     held_target = [
@@ -113,6 +123,11 @@ def pair(
         tuple(left_out),
         needed,
     )
+
+
+def _through(crosswalk: Crosswalk | None, key: Identifier, comparable: Callable[[str], Identifier]) -> Identifier:
+    """Return the key by which a student is looked for on the other side."""
+    return key if crosswalk is None else comparable(crosswalk.known.get(key, ""))
 
 
 def _by_identifier(

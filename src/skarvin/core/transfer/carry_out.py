@@ -19,6 +19,7 @@ from skarvin.core.students.decisions import read_decisions
 from skarvin.core.students.identifiers import IdentifierRule
 from skarvin.core.students.names import words
 from skarvin.core.students.pairing import Pairing
+from skarvin.core.transfer.identities import know_identities
 from skarvin.core.transfer.plan import Plan, StudentsPlan
 from skarvin.core.transfer.reading import read_plan
 from skarvin.core.transfer.sides import Sides, read_sides
@@ -100,11 +101,10 @@ def pair_transfer(file: Path, library: Path | None = None) -> tuple[Plan, Sides,
     plan, text = read_plan(file)
     sides = read_sides(plan, text, file, [file.parent, *([library] if library else [])])
     decisions = read_decisions(file.parent / PAIRINGS)
-    return (
-        plan,
-        sides,
-        pair_students(sides.source.students, sides.target.students, pairing_rule(plan.students), decisions),
-    )
+    rule = pairing_rule(plan.students)
+    known = know_identities(plan, text, file, sides.target, rule.identifiers)
+    rule = replace(rule, crosswalk=known.crosswalk)
+    return plan, sides, pair_students(sides.source.students, known.target, rule, decisions)
 
 
 def pairing_rule(rules: StudentsPlan) -> PairingRule:
@@ -121,7 +121,9 @@ def pairing_rule(rules: StudentsPlan) -> PairingRule:
         " ".join(words(name)): frozenset(" ".join(words(one)) for one in forms)
         for name, forms in rules.short_forms.items()
     }
-    return PairingRule(identifiers, NameUse(rules.names), rules.leave_out, rules.only, rules.only_sections, shorts)
+    return PairingRule(
+        identifiers, NameUse(rules.names), rules.leave_out, rules.only, rules.only_sections, short_forms=shorts
+    )
 
 
 def outputs_for(settled: Settled, folder: Path) -> Outputs:

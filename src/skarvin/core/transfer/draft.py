@@ -59,6 +59,17 @@ class ItemProposal:
     to_out_of: Decimal | None
 
 
+@dataclass(frozen=True, slots=True)
+class RosterProposal:
+    """Which of the roster's columns hold the target's and the source's identifiers, and how many meet."""
+
+    grid: Grid
+    layout: Layout
+    identifier: Column
+    source_identifier: Column | None
+    met: int
+
+
 @dataclass(frozen=True)
 class Draft:
     """All that is proposed for one export and one template."""
@@ -71,6 +82,7 @@ class Draft:
     items: tuple[ItemProposal, ...]
     struck: tuple[str, ...]
     reading: Mapping[str, ReadAs]
+    roster: RosterProposal | None = None
 
     @property
     def open_points(self) -> int:
@@ -86,7 +98,11 @@ def is_maximum_open(item: ItemProposal) -> bool:
 
 
 def draft(
-    export: Path, template: Path, maxima: Mapping[str, Maxima] = _NOTHING, reading: Mapping[str, ReadAs] = _NOTHING
+    export: Path,
+    template: Path,
+    maxima: Mapping[str, Maxima] = _NOTHING,
+    reading: Mapping[str, ReadAs] = _NOTHING,
+    roster: Path | None = None,
 ) -> Draft:
     """Return a proposal for moving the marks of `export` into `template`.
 
@@ -95,6 +111,7 @@ def draft(
         template: the template.
         maxima: what is said about maxima, for `source` and `target`.
         reading: how the files are to be read, for `source` and `target`.
+        roster: a list of the target's students that knows more of them than the template.
 
     Raises:
         Unreadable: a file can't be read or understood.
@@ -109,6 +126,9 @@ def draft(
     _check_students(source, layouts[0], "export")
     _check_students(target, layouts[1], "template")
     identifier = _propose_identifier(source, target, *layouts)
+    proposed_roster = None
+    if roster:
+        proposed_roster, identifier = _propose_roster(roster, (source, layouts[0]), (target, layouts[1]), identifier)
     counting = [column for column in layouts[0].of_use(Use.ITEM) if column.counts]
     proposals = [*propose(counting, layouts[1].of_use(Use.ITEM)), *_left_out(layouts[0])]
     proposals.sort(key=lambda one: one.source.index)
@@ -123,7 +143,7 @@ def draft(
     first = layouts[0].identifiers[0]
     book = understand(source, layouts[0], first, [], NOT_STUDENTS)
     struck = tuple(dict.fromkeys(one.student.name for one in book.struck if one.slug == "practice"))
-    return Draft(source, target, *layouts, identifier, items, struck, how)
+    return Draft(source, target, *layouts, identifier, items, struck, how, proposed_roster)
 
 
 def _left_out(layout: Layout) -> list[Proposal]:
@@ -164,6 +184,29 @@ def _propose_identifier(source: Grid, target: Grid, ours: Layout, theirs: Layout
                 if met > best.met + _WORTH * len(students):
                     best = IdentifierProposal(mine, other, rule, met, len(students))
     return best
+
+
+def _propose_roster(
+    file: Path, source: tuple[Grid, Layout], target: tuple[Grid, Layout], direct: IdentifierProposal
+) -> tuple[RosterProposal, IdentifierProposal]:
+    """Return how the roster leads from the source's students to the target's.
+
+    Raises:
+        Unreadable: none of the roster's columns holds the target's identifiers.
+    """
+    grid = read_grid(file)
+    layout = recognise(grid)
+    there = _propose_identifier(grid, target[0], layout, target[1])
+    if there.source is None or there.target is None:
+        what = "no column of the roster holds the template's identifiers"
+        raise Unreadable(Finding("no-roster", what, grid.place(), "Is this the right roster?"))
+    here = _propose_identifier(source[0], grid, source[1], layout)
+    leads = here.source is not None and here.met > direct.met
+    proposal = RosterProposal(grid, layout, there.source, here.target if leads else None, there.met)
+    if not leads:
+        first = direct.source or source[1].identifiers[0]
+        return proposal, replace(direct, source=first, target=there.target)
+    return proposal, IdentifierProposal(here.source, there.target, here.rule, here.met, here.of)
 
 
 def _maxima(layout: Layout, given: Maxima) -> dict[int, Decimal]:

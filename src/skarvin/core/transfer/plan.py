@@ -86,6 +86,20 @@ class ItemPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     existing: ExistingWord | None = None
 
 
+class RosterPlan(SidePlan, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """A list of the target's students that knows more of them: names, and maybe the source's identifiers."""
+
+    source_identifier: str = ""
+
+
+class CrosswalkPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """A table of one system's identifiers beside another's; several make a chain."""
+
+    file: str
+    source: str = field(name="from")
+    target: str = field(name="to")
+
+
 class Plan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """A whole `transfer.toml`."""
 
@@ -95,3 +109,5 @@ class Plan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     students: StudentsPlan = StudentsPlan()
     marks: MarksPlan = MarksPlan()
     item: tuple[ItemPlan, ...] = ()
+    roster: RosterPlan | None = None
+    crosswalk: tuple[CrosswalkPlan, ...] = ()

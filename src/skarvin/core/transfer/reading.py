@@ -10,7 +10,17 @@ import msgspec
 
 from skarvin.core.findings import Finding, Place, Refused, Unreadable, counted
 from skarvin.core.transfer.lines import find_line
-from skarvin.core.transfer.plan import OPEN, ItemPlan, MarksPlan, Plan, SourcePlan, StudentsPlan, TargetPlan
+from skarvin.core.transfer.plan import (
+    OPEN,
+    CrosswalkPlan,
+    ItemPlan,
+    MarksPlan,
+    Plan,
+    RosterPlan,
+    SourcePlan,
+    StudentsPlan,
+    TargetPlan,
+)
 
 _TABLES: dict[str | None, type[msgspec.Struct]] = {
     None: Plan,
@@ -19,6 +29,8 @@ _TABLES: dict[str | None, type[msgspec.Struct]] = {
     "students": StudentsPlan,
     "marks": MarksPlan,
     "item": ItemPlan,
+    "roster": RosterPlan,
+    "crosswalk": CrosswalkPlan,
 }
 _AT = re.compile(
     r"^(?P<what>.*?)(?: - at `\$(?:\.(?P<table>\w+))?(?:\[(?P<index>\d+)\])?(?:\.(?P<key>\w+))?.*`)?$",

@@ -39,7 +39,16 @@ existing = "replace"           # a mark that the target already holds; or "keep"
 
 def draft_text(draft: Draft, file: Path) -> str:
     """Return the text of the `transfer.toml` that will stand in `file`."""
-    return "\n".join([_HEAD, *_sides(draft, file), *_students(draft), _RULES.format(decimals=2), *_items(draft)])
+    return "\n".join(
+        [
+            _HEAD,
+            *_sides(draft, file),
+            *_roster(draft, file),
+            *_students(draft),
+            _RULES.format(decimals=2),
+            *_items(draft),
+        ]
+    )
 
 
 def _sides(draft: Draft, file: Path) -> Iterator[str]:
@@ -61,6 +70,23 @@ def _sides(draft: Draft, file: Path) -> Iterator[str]:
             phrases = ", ".join(_quoted(phrase) for phrase in (draft.struck or NOT_STUDENTS))
             why = "rows of these names are no students" + (": the system put them in" if draft.struck else "")
             yield f"not_students = [{phrases}]".ljust(30) + f" # {why}"
+        yield ""
+
+
+def _roster(draft: Draft, file: Path) -> Iterator[str]:
+    """Return the block of the roster, if there is one."""
+    if draft.roster:
+        one = draft.roster
+        yield "[roster]"
+        yield (
+            f"file = {_quoted(_relative(one.grid.file, file))}".ljust(30)
+            + " # what else is known of the target's students"
+        )
+        name = name_of(one.layout.columns, one.identifier)
+        yield f"identifier = {_quoted(name)}".ljust(30) + f" # the template's identifier: {one.met} meet"
+        if one.source_identifier:
+            name = name_of(one.layout.columns, one.source_identifier)
+            yield f"source_identifier = {_quoted(name)}".ljust(30) + " # the export's identifier"
         yield ""
 
 

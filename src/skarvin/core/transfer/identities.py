@@ -1,0 +1,96 @@
+"""What else a plan knows of who is who: a roster beside the template, and crosswalks."""
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from skarvin.core.findings import Finding, Place, Unreadable
+from skarvin.core.gradebook import Gradebook, Student, understand
+from skarvin.core.grid.read import ReadAs, read_grid
+from skarvin.core.layout.address import NoSuchColumn, find_column
+from skarvin.core.layout.columns import Column
+from skarvin.core.layout.layout import Layout
+from skarvin.core.layout.recognise import recognise
+from skarvin.core.students.crosswalk import Crosswalk, chain, make_crosswalk
+from skarvin.core.students.identifiers import IdentifierRule
+from skarvin.core.transfer.lines import find_line
+from skarvin.core.transfer.plan import Plan
+
+
+@dataclass(frozen=True)
+class Identities:
+    """The target's students as well as they are known, and what leads to their identifiers."""
+
+    target: tuple[Student, ...]
+    crosswalk: Crosswalk | None
+
+
+def know_identities(plan: Plan, text: str, file: Path, target: Gradebook, rule: IdentifierRule) -> Identities:
+    """Return what the roster and the crosswalks of a plan add.
+
+    Raises:
+        Unreadable: one of their files can't be read, or has no such column.
+    """
+    found: list[Crosswalk] = []
+    students = target.students
+    for index, one in enumerate(plan.crosswalk):
+        path = file.parent / one.file
+        grid = read_grid(path, ReadAs())
+        layout = recognise(grid)
+        columns = [
+            _column(layout, name, (file, text), ("crosswalk", key, index))
+            for key, name in (("from", one.source), ("to", one.target))
+        ]
+        rows = (grid.cells(row) for row in range(layout.first_row, len(grid)) if not grid.is_blank(row))
+        last = max(column.index for column in columns)
+        found.append(
+            make_crosswalk(
+                ((cells[columns[0].index], cells[columns[1].index]) for cells in rows if len(cells) > last), rule
+            )
+        )
+    if plan.roster:
+        roster, crosswalk = _roster(plan, text, file, rule)
+        students = tuple(_better_known(student, roster, rule) for student in students)
+        found += [crosswalk] if crosswalk else []
+    return Identities(students, chain(found, rule))
+
+
+def _roster(
+    plan: Plan, text: str, file: Path, rule: IdentifierRule
+) -> tuple[dict[str, Student | None], Crosswalk | None]:
+    """Return the roster's students by the target's identifier (None where it stands twice), and the way to it."""
+    one = plan.roster
+    if one is None:
+        return {}, None
+    grid = read_grid(file.parent / one.file, one.read_as)
+    layout = recognise(grid)
+    column = _column(layout, one.identifier, (file, text), ("roster", "identifier", 0))
+    book = understand(grid, layout, column, [], plan.source.not_students)
+    known: dict[str, Student | None] = {}
+    for student in book.students:
+        key = rule.comparable(student.identifier)
+        known[key] = None if key in known else student
+    if not one.source_identifier:
+        return known, None
+    theirs = _column(layout, one.source_identifier, (file, text), ("roster", "source_identifier", 0))
+    rows = ((grid.cells(student.row)[theirs.index], student.identifier) for student in book.students)
+    return known, make_crosswalk(rows, rule)
+
+
+def _better_known(student: Student, roster: dict[str, Student | None], rule: IdentifierRule) -> Student:
+    """Return a target student with what only the roster says."""
+    other = roster.get(rule.comparable(student.identifier))
+    if other is None:
+        return student
+    return student._replace(
+        name=student.name or other.name, section=student.section or other.section, birth=student.birth or other.birth
+    )
+
+
+def _column(layout: Layout, name: str, plan: tuple[Path, str], where: tuple[str, str, int]) -> Column:
+    file, text = plan
+    table, key, index = where
+    try:
+        return find_column(layout.columns, name)
+    except NoSuchColumn as error:
+        place = Place(file, line=find_line(text, table, key, index))
+        raise Unreadable(Finding("no-such-column", f'{key} = "{name}": {error}', place, "Correct this line.")) from None
