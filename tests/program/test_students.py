@@ -220,3 +220,43 @@ def test_crosswalks_are_gone_through_in_their_order(tmp_path: Path, skarvin: Ska
     assert students(skarvin)[1][4][0] == "crosswalk-unclear"
     edit(tmp_path / "transfer.toml", 'from = "A"', 'from = "Nothing"')
     assert "there is no column 'Nothing'" in skarvin("preview").err
+
+
+REPEATED = {
+    "hold": ({"held": 4}, ["", ""]),
+    "first": ({"sent": 2, "left out": 2}, ["5", "6"]),
+    "highest": ({"sent": 2, "left out": 2}, ["8", "6"]),
+    "latest": ({"sent": 2, "left out": 2}, ["8", "1"]),
+}
+
+
+@pytest.mark.parametrize("rule", REPEATED)
+def test_of_several_rows_for_one_student_the_rule_says_which_counts(
+    tmp_path: Path, skarvin: Skarvin, rule: str
+) -> None:
+    (tmp_path / "export.csv").write_text(
+        "No,Name,Knots (out of 10),Ropes (out of 10),Handed in\n001,Kim,5,6,2.3.2026\n001,Kim,8,1,2026-03-04 10:00\n"
+    )
+    (tmp_path / "form.csv").write_text("No,Knots [10],Ropes [10]\n001,,\n002,,\n")
+    skarvin("draft", "export.csv", "form.csv")
+    edit(tmp_path / "transfer.toml", "least_paired = 50", "least_paired = 0")
+    edit(tmp_path / "transfer.toml", 'repeated = "hold"', f'repeated = "{rule}"')
+    edit(tmp_path / "transfer.toml", 'repeated_by = ""', 'repeated_by = "Handed in"')
+    expected, marks = REPEATED[rule]
+    if rule != "hold":
+        assert fates(skarvin) == expected
+        assert skarvin("write").code == 0
+        assert (tmp_path / "form-import.csv").read_text().splitlines()[1] == f"001,{marks[0]},{marks[1]}"
+    else:
+        assert skarvin("preview").code == 4
+
+
+def test_rows_of_two_people_with_one_identifier_are_held_whatever_the_rule(tmp_path: Path, skarvin: Skarvin) -> None:
+    (tmp_path / "export.csv").write_text("No,Name,Knots (out of 10)\n001,Kim Nour,5\n001,Reyes Luz,8\n002,Diallo,7\n")
+    (tmp_path / "form.csv").write_text("No,Knots [10]\n001,\n002,\n")
+    skarvin("draft", "export.csv", "form.csv")
+    edit(tmp_path / "transfer.toml", "least_paired = 50", "least_paired = 0")
+    edit(tmp_path / "transfer.toml", 'repeated = "hold"', 'repeated = "first"')
+    assert fates(skarvin) == {"sent": 1, "held": 2}
+    edit(tmp_path / "transfer.toml", 'repeated = "first"', 'repeated = "latest"')
+    assert "repeated_by: there is no column ''" in skarvin("preview").err

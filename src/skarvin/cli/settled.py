@@ -55,6 +55,7 @@ def format_students(settled: Settled, most: int | None = SHORT) -> str:
         parts.append(f"  identifiers set right: {restored}")
     held = {one.student.row: one.reason for one in pairing.held}
     held_there = {one.student.row: one.reason for one in pairing.held_target}
+    repeated = {one.student.row: one.reason for one in pairing.repeated}
     struck = {one.student.row: one.reason for one in sides.source.struck}
     groups: list[tuple[str, Sequence[Student], dict[int, str]]] = [
         ("held, in the export", [one.student for one in pairing.held], held),
@@ -62,6 +63,7 @@ def format_students(settled: Settled, most: int | None = SHORT) -> str:
         ("only in the export", pairing.source_only, {}),
         ("only in the template", pairing.target_only, {}),
         ("not to be moved", pairing.left_out, {}),
+        ("another row counts", [one.student for one in pairing.repeated], repeated),
         ("no student", [one.student for one in sides.source.struck], struck),
     ]
     for title, students, reasons in groups:

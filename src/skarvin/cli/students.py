@@ -156,6 +156,7 @@ def _text(pairing: Pairing, most: int | None, *, is_masked: bool) -> str:
         ("Only in the export", pairing.source_only),
         ("Only in the template", pairing.target_only),
         ("Not to be moved", pairing.left_out),
+        ("Another row of the same student counts", [one.student for one in pairing.repeated]),
     ]
     for title, students in groups:
         if students:
@@ -182,5 +183,6 @@ def _data(pairing: Pairing) -> dict[str, Any]:
         ],
         "only_in_export": [one.row + 1 for one in pairing.source_only],
         "only_in_template": [one.row + 1 for one in pairing.target_only],
+        "repeated": [one.student.row + 1 for one in pairing.repeated],
         "not_to_be_moved": [one.row + 1 for one in pairing.left_out],
     }

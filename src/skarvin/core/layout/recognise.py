@@ -15,6 +15,7 @@ from skarvin.core.layout.rows import Top, find_top
 _SAMPLE = 400
 _MOSTLY = 0.6
 _HALF = 0.5
+_SOME = 0.2
 _NUMBER = re.compile(r"\s*[-+]?\d+(?:[.,]\d+)?\s*%?\s*")
 _MARK = re.compile(r"\s*(?:[-+]?\d+(?:[.,]\d+)?\s*(?:%|/\s*\d+)?|[A-F][+-]?)\s*")
 _ADDRESS = re.compile(r"\s*[^@\s]+@[^@\s]+\.[^@\s]+\s*")
@@ -112,7 +113,7 @@ def _contradicts(use: Use, filled: list[str]) -> bool:
     if not filled:
         return False
     if use in IDENTIFIERS:
-        return len(set(filled)) < _MOSTLY * len(filled)
+        return len(set(filled)) < _SOME * len(filled)  # several rows a student are usual
     numbers = _share(_NUMBER, filled)
     return use in {Use.NAME, Use.FAMILY, Use.GIVEN, Use.COMMENT, Use.HOUSEKEEPING} and numbers > _MOSTLY
 

@@ -7,6 +7,7 @@ student who has no row in the template meets, in place of cells, the reason for 
 from array import array
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from decimal import Decimal
 from itertools import groupby
 
 from skarvin.core.gradebook import Gradebook, Student
@@ -102,6 +103,7 @@ def settle(source: Gradebook, target: Gradebook, pairing: Pairing, items: Iterab
     paired = [entry.target.row for entry in entries if entry.target]
     met = book.theirs.cells(target.grid, paired, columns, raw=True)
     theirs = CodeTable(_spread(met, len(columns), meets, len(rest)), ours.width)
+    _let_the_highest_count(entries, ours, theirs, len(fed), book)
     codes = decide(ours, theirs, [*_fed_lanes(fed, book), *_rest_lanes(rest, len(fed), book)])
     alone = _target_only(target, pairing)
     cells = book.theirs.cells(target.grid, [entry.target.row for entry in alone if entry.target], columns, raw=True)
@@ -116,6 +118,8 @@ def _entries(source: Gradebook, pairing: Pairing, book: _Book) -> tuple[list[Ent
     found: list[tuple[Student, Student | None, int | None]] = [(one.source, one.target, None) for one in pairing.pairs]
     found += [(one, None, book.reason(_NOT_IN_TEMPLATE)) for one in pairing.source_only]
     found += [(one, None, book.reason(_LEFT_OUT)) for one in pairing.left_out]
+    for one in pairing.repeated:
+        found.append((one.student, None, book.reason(_Unmet(Fate.LEFT_OUT, one.slug, one.reason))))
     for struck in source.struck:
         why = _Unmet(Fate.LEFT_OUT, struck.slug, f"the row is no student: {struck.reason}")
         found.append((struck.student, None, book.reason(why)))
@@ -124,6 +128,32 @@ def _entries(source: Gradebook, pairing: Pairing, book: _Book) -> tuple[list[Ent
     found.sort(key=lambda line: line[0].row)
     entries = [Entry(row, ours, theirs) for row, (ours, theirs, _) in enumerate(found)]
     return entries, [reason for _, _, reason in found]
+
+
+def _let_the_highest_count(
+    entries: Sequence[Entry], ours: CodeTable, theirs: CodeTable, width: int, book: _Book
+) -> None:
+    """Where several rows are one student's, let for each item only the highest mark meet the target's cell."""
+    groups: dict[int, list[Entry]] = {}
+    for entry in entries:
+        if entry.target:
+            groups.setdefault(entry.target.row, []).append(entry)
+    for same in groups.values():
+        if len(same) == 1:
+            continue
+        for column in range(width):
+            best = max(same, key=lambda entry: (_rank(book.ours.texts[ours.row(entry.row)[column]]), -entry.row))
+            for entry in same:
+                if entry is not best and best.source:
+                    reason = f"row {best.source.row + 1} of the same student counts"
+                    position = entry.row * theirs.width + column
+                    theirs.codes[position] = book.reason(_Unmet(Fate.LEFT_OUT, "repeated", reason))
+
+
+def _rank(text: str) -> tuple[int, Decimal]:
+    """Return the order of marks: a number before another text, that before a blank."""
+    number = read_number(text)
+    return (2, number) if number is not None else (int(bool(text.strip())), Decimal(0))
 
 
 def _spread(met: "array[int]", width: int, meets: Sequence[int | None], rest: int) -> "array[int]":

@@ -14,6 +14,7 @@ from skarvin.core.students.evidence import Surroundings
 from skarvin.core.students.identifiers import IdentifierRule
 from skarvin.core.students.names import SHORT_FORMS, NameKey, is_contradiction, name_key, spread_key
 from skarvin.core.students.pairing import HeldStudent, Pair, Pairing, pair
+from skarvin.core.students.repeated import Repeated, choose_repeated
 from skarvin.core.students.suggesting import suggest
 
 _PATTERN = 3
@@ -38,6 +39,8 @@ class PairingRule:
     only: tuple[str, ...] = ()
     only_sections: tuple[str, ...] = ()
     crosswalk: Crosswalk | None = None
+    repeated: Repeated = Repeated.HOLD
+    dates: Mapping[int, str] = field(default_factory=lambda: MappingProxyType({}))
     short_forms: Mapping[str, frozenset[str]] = field(default_factory=lambda: MappingProxyType({}))
 
     @property
@@ -56,14 +59,17 @@ def pair_students(
     """
     decisions = decisions or Decisions()
     chosen, unwanted = _narrow(source, rule)
-    by_identifier = pair(chosen, target, rule.identifiers, rule.leave_out, rule.crosswalk)
+    rows = choose_repeated(chosen, rule.identifiers.comparer, rule.repeated, rule.dates)
+    chosen = rows.students
+    by_identifier = pair(chosen, target, rule.identifiers, rule.leave_out, rule.crosswalk, rows.together)
     surroundings = Surroundings(source, target, rule.shorts)
     certain, held = _without_conflicts(by_identifier, rule)
     if rule.names is not NameUse.IGNORE:
         certain, held = _with_names(by_identifier, certain, held, (chosen, target), surroundings, rule)
     certain, held, decided, out = _with_decisions(certain, held, by_identifier, target, decisions, rule)
     out += [*by_identifier.left_out, *unwanted]
-    return _settled(chosen, target, (certain, held, decided), out, (by_identifier, surroundings))
+    found = _settled(chosen, target, (certain, held, decided), out, (by_identifier, surroundings))
+    return replace(found, repeated=tuple(HeldStudent(one, "repeated", reason) for one, reason in rows.aside))
 
 
 def _narrow(source: Sequence[Student], rule: PairingRule) -> tuple[list[Student], list[Student]]:

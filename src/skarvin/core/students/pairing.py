@@ -38,7 +38,8 @@ class HeldStudent:
 class Pairing:
     """What became of each student of both sides.
 
-    `decided` are the pairs that a person made, each with the day. `needed` counts the pairs that met only once
+    `decided` are the pairs that a person made, each with the day; `repeated` the rows of a
+    student of whom another row counts. `needed` counts the pairs that met only once
     something was set aside, for each thing set aside.
     """
 
@@ -50,6 +51,7 @@ class Pairing:
     left_out: tuple[Student, ...] = ()
     needed: Counter[str] = field(default_factory=Counter)
     decided: tuple[tuple[Pair, str], ...] = ()
+    repeated: tuple[HeldStudent, ...] = ()
 
     @property
     def share(self) -> float:
@@ -58,12 +60,13 @@ class Pairing:
         return len(self.pairs) / asked if asked else 0.0
 
 
-def pair(
+def pair(  # noqa: PLR0913 - each a part of the rule
     source: Sequence[Student],
     target: Sequence[Student],
     rule: IdentifierRule,
     leave_out: Iterable[str] = (),
     crosswalk: Crosswalk | None = None,
+    together: frozenset[Identifier] = frozenset(),
 ) -> Pairing:
     """Pair the students of two sides whose identifiers meet.
 
@@ -73,6 +76,7 @@ def pair(
         rule: what is set aside when identifiers are compared.
         leave_out: identifiers of source students who are not to be moved.
         crosswalk: what leads from the source's identifiers to the target's, if they aren't the same.
+        together: identifiers of which several rows count together.
     """
     comparable = rule.comparer
     unwanted = {comparable(text) for text in leave_out}
@@ -84,14 +88,15 @@ def pair(
     needed: Counter[str] = Counter()
     for student in source:
         key = comparable(student.identifier)
-        mine, found = ours[key], theirs.get(_through(crosswalk, key, comparable), [])
+        there = _through(crosswalk, key, comparable)
+        mine, found = ours[key], theirs.get(there, []) if there else []
         if key in unwanted:
             left_out.append(student)
         elif not key:
             held.append(HeldStudent(student, "no-identifier", "has no identifier"))
-        elif len(mine) > 1:
+        elif len(mine) > 1 and key not in together:
             held.append(HeldStudent(student, "identifier-twice", f"identifier also in {_rows(mine, student)}"))
-        elif len(found) > 1 and found[0].identifier.strip():
+        elif len(found) > 1:
             held.append(
                 HeldStudent(student, "identifier-twice-in-target", f"identifier in the template's {_rows(found)}")
             )

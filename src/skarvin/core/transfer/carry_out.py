@@ -5,10 +5,11 @@ from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from pathlib import Path
 
-from skarvin.core.findings import Finding, Place, Refused, counted
+from skarvin.core.findings import Finding, Place, Refused, Unreadable, counted
 from skarvin.core.grid.fill import filled
 from skarvin.core.grid.read import read_bytes
 from skarvin.core.grid.save import Delivery
+from skarvin.core.layout.address import NoSuchColumn, find_column
 from skarvin.core.ledger.fates import Fate
 from skarvin.core.ledger.ledger import Ledger
 from skarvin.core.ledger.second_look import Reading, SecondLook, look_again
@@ -19,7 +20,9 @@ from skarvin.core.students.decisions import read_decisions
 from skarvin.core.students.identifiers import IdentifierRule
 from skarvin.core.students.names import words
 from skarvin.core.students.pairing import Pairing
+from skarvin.core.students.repeated import Repeated
 from skarvin.core.transfer.identities import know_identities
+from skarvin.core.transfer.lines import find_line
 from skarvin.core.transfer.plan import Plan, StudentsPlan
 from skarvin.core.transfer.reading import read_plan
 from skarvin.core.transfer.sides import Sides, read_sides
@@ -103,7 +106,7 @@ def pair_transfer(file: Path, library: Path | None = None) -> tuple[Plan, Sides,
     decisions = read_decisions(file.parent / PAIRINGS)
     rule = pairing_rule(plan.students)
     known = know_identities(plan, text, file, sides.target, rule.identifiers)
-    rule = replace(rule, crosswalk=known.crosswalk)
+    rule = replace(rule, crosswalk=known.crosswalk, dates=_dates(plan, sides, (file, text)))
     return plan, sides, pair_students(sides.source.students, known.target, rule, decisions)
 
 
@@ -122,8 +125,29 @@ def pairing_rule(rules: StudentsPlan) -> PairingRule:
         for name, forms in rules.short_forms.items()
     }
     return PairingRule(
-        identifiers, NameUse(rules.names), rules.leave_out, rules.only, rules.only_sections, short_forms=shorts
+        identifiers,
+        NameUse(rules.names),
+        rules.leave_out,
+        rules.only,
+        rules.only_sections,
+        repeated=Repeated(rules.repeated),
+        short_forms=shorts,
     )
+
+
+def _dates(plan: Plan, sides: Sides, where: tuple[Path, str]) -> dict[int, str]:
+    """Return the texts of the column by which the latest of several rows is told."""
+    if Repeated(plan.students.repeated) is not Repeated.LATEST:
+        return {}
+    book = sides.source
+    file, text = where
+    try:
+        column = find_column(book.layout.columns, plan.students.repeated_by)
+    except NoSuchColumn as error:
+        place = Place(file, line=find_line(text, "students", "repeated_by") or find_line(text, "students", "repeated"))
+        mend = 'Name the column with the dates: repeated_by = "...".'
+        raise Unreadable(Finding("no-such-column", f"repeated_by: {error}", place, mend)) from None
+    return {student.row: book.grid.cells(student.row)[column.index] for student in book.students}
 
 
 def outputs_for(settled: Settled, folder: Path) -> Outputs:
@@ -145,7 +169,7 @@ def write_transfer(settled: Settled, outputs: Outputs, report: Report, *, replac
     """
     target, ledger = settled.sides.target, settled.ledger
     columns = [item.target.index for item in ledger.fed if item.target]
-    rows = {entry.target.row: ledger.codes.row(entry.row)[: len(columns)] for entry in ledger.entries if entry.target}
+    rows = _target_rows(ledger, len(columns))
     with Delivery(replace=replace_existing, inputs=settled.inputs) as delivery:
         delivery.check(*outputs)
         form = settled.sides.form
@@ -163,6 +187,20 @@ def write_transfer(settled: Settled, outputs: Outputs, report: Report, *, replac
             delivery.stage(path, [data])
         delivery.commit()
     return written
+
+
+def _target_rows(ledger: Ledger, width: int) -> "dict[int, array[int]]":
+    """Return for each target row the codes of its cells; of several source rows, the code that meets the cell."""
+    aside = {code for code, outcome in enumerate(ledger.outcomes) if outcome.slug == "repeated"}
+    rows: dict[int, array[int]] = {}
+    for entry in ledger.entries:
+        if entry.target:
+            codes = ledger.codes.row(entry.row)[:width]
+            before = rows.setdefault(entry.target.row, codes)
+            if before is not codes:
+                merged = (a if b in aside else b for a, b in zip(before, codes, strict=True))
+                rows[entry.target.row] = array("I", merged)
+    return rows
 
 
 def _second_look(  # noqa: PLR0913 - handed on as they are

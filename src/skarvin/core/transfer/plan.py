@@ -40,6 +40,7 @@ class TargetPlan(SidePlan, frozen=True, forbid_unknown_fields=True, kw_only=True
 
 
 NamesWord = Literal["pair", "ask", "ignore"]
+RepeatedWord = Literal["hold", "first", "latest", "highest"]
 
 
 class StudentsPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
@@ -52,6 +53,8 @@ class StudentsPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     ignore_domain: bool = False
     ignore_dashes: bool = False
     names: NamesWord = "pair"
+    repeated: RepeatedWord = "hold"
+    repeated_by: str = ""
     short_forms: dict[str, tuple[str, ...]] = field(default_factory=dict)
     only: tuple[str, ...] = ()
     only_sections: tuple[str, ...] = ()

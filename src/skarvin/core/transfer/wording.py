@@ -108,6 +108,8 @@ def _students(draft: Draft) -> Iterator[str]:
     yield f"ignore_domain = {_flag(rule.ignore_domain)}".ljust(30) + " # what stands behind an @"
     yield "ignore_dashes = false".ljust(30) + " # dashes, dots and blanks inside"
     yield 'names = "pair"'.ljust(30) + ' # an equal whole name pairs where no identifier speaks; or "ask", "ignore"'
+    yield 'repeated = "hold"'.ljust(30) + ' # several rows for one student; or "first", "highest", "latest"'
+    yield 'repeated_by = ""'.ljust(30) + ' # for "latest": the column with the dates'
     yield "only = []".ljust(30) + " # identifiers, if only some students are to be moved"
     yield "only_sections = []".ljust(30) + " # sections, if only some are to be moved"
     yield "leave_out = []".ljust(30) + ' # identifiers of students who are not to be moved: ["0012", "0034"]'
