@@ -178,8 +178,9 @@ def _propose_identifier(source: Grid, target: Grid, ours: Layout, theirs: Layout
     for rule in rules:
         for mine in ours.identifiers:
             students = understand(source, ours, mine, [], NOT_STUDENTS).students
+            every = frozenset(rule.comparable(student.identifier) for student in students)
             for other in theirs.identifiers:
-                found = pair(students, understand(target, theirs, other, []).students, rule)
+                found = pair(students, understand(target, theirs, other, []).students, rule, together=every)
                 met = len(found.pairs)
                 if met > best.met + _WORTH * len(students):
                     best = IdentifierProposal(mine, other, rule, met, len(students))
