@@ -14,7 +14,7 @@ from skarvin.core.gradebook import Student
 from skarvin.core.grid.save import Delivery
 from skarvin.core.students.decisions import NONE, Decision, Decisions, decisions_text, read_decisions
 from skarvin.core.students.pairing import HeldStudent, Pairing
-from skarvin.core.transfer.carry_out import PAIRINGS, pair_transfer, pairing_rule
+from skarvin.core.transfer.who_is_who import PAIRINGS, pair_transfer, pairing_rule
 from skarvin.reports.mask import masker
 
 _SHORT = 12

@@ -131,7 +131,7 @@ class _Rows:
         if identifier.strip() == self._heading[self._identifier] and _stripped(self._grid, row) == self._heading:
             self._begin_list(row)
             return
-        if not identifier.isascii() or identifier.endswith("0"):
+        if not identifier.isascii() or identifier.rstrip().endswith("0"):
             identifier, done = restore(identifier)
             self.restored.update(done)
         name = " ".join([text for index in self._names if (text := cells[index].strip())])

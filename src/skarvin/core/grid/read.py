@@ -73,12 +73,12 @@ def _text(data: bytes, file: Path, how: ReadAs) -> TextGrid:
 
 
 def _cells(kind: Kind, data: bytes, file: Path, how: ReadAs) -> CellGrid:
-    from skarvin.core.grid import html, ods, workbook, xls  # noqa: PLC0415 - delimited text does without
+    from skarvin.core.grid import html, ods, workbook, xls, xlsx  # noqa: PLC0415 - delimited text does without
 
     if kind is Kind.HTML:
         sheet = html.read_html(data, file, how.sheet, how.encoding)
     else:
-        read = {Kind.XLSX: workbook.read_xlsx, Kind.XLS: xls.read_xls, Kind.ODS: ods.read_ods}[kind]
+        read = {Kind.XLSX: xlsx.read_xlsx, Kind.XLS: xls.read_xls, Kind.ODS: ods.read_ods}[kind]
         sheet = read(data, file, how.sheet)
     workbook.check_cells(sheet, file)
     table, rows = sheet.table, None

@@ -25,7 +25,7 @@ _CUT = frozenset({255, 32_767})
 
 def restore(text: str) -> tuple[str, tuple[str, ...]]:
     """Return an identifier as it was before a spreadsheet had it, and what was set right. Only what is certain is."""
-    if text.isascii() and not text.endswith("0"):
+    if text.isascii() and not text.rstrip().endswith("0"):
         return text, ()
     done = []
     if not text.isascii():

@@ -146,9 +146,9 @@ def decisions_text(decisions: Decisions) -> str:
 
 def _harmless(text: str) -> str:
     """Return a text that no spreadsheet runs as a formula."""
-    return f"'{text}" if text.startswith(_FORMULA) else text
+    return f"'{text}" if text.lstrip("'").startswith(_FORMULA) else text
 
 
 def _plain(text: str) -> str:
     bare = text.strip()
-    return bare[1:] if bare.startswith("'") and bare[1:].startswith(_FORMULA) else bare
+    return bare[1:] if bare.startswith("'") and bare.lstrip("'").startswith(_FORMULA) else bare

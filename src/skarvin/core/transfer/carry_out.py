@@ -5,30 +5,19 @@ from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from pathlib import Path
 
-from skarvin.core.findings import Finding, Place, Refused, Unreadable, counted
+from skarvin.core.findings import Finding, Place, Refused, counted
 from skarvin.core.grid.fill import filled
 from skarvin.core.grid.read import read_bytes
 from skarvin.core.grid.save import Delivery
-from skarvin.core.layout.address import NoSuchColumn, find_column
 from skarvin.core.ledger.fates import Fate
 from skarvin.core.ledger.ledger import Ledger
 from skarvin.core.ledger.second_look import Reading, SecondLook, look_again
 from skarvin.core.ledger.settle import settle
 from skarvin.core.ledger.totals import ItemTotals, check_balance, item_totals
-from skarvin.core.students.deciding import NameUse, PairingRule, pair_students
-from skarvin.core.students.decisions import read_decisions
-from skarvin.core.students.identifiers import IdentifierRule
-from skarvin.core.students.names import words
 from skarvin.core.students.pairing import Pairing
-from skarvin.core.students.repeated import Repeated
-from skarvin.core.transfer.identities import know_identities
-from skarvin.core.transfer.lines import find_line
-from skarvin.core.transfer.plan import Plan, StudentsPlan
-from skarvin.core.transfer.reading import read_plan
-from skarvin.core.transfer.sides import Sides, read_sides
-
-PAIRINGS = "pairings.csv"
-"""Where a person's decisions stand, beside the transfer."""
+from skarvin.core.transfer.plan import Plan
+from skarvin.core.transfer.sides import Sides
+from skarvin.core.transfer.who_is_who import check_pairing, pair_transfer
 
 
 @dataclass(frozen=True)
@@ -87,67 +76,11 @@ def settle_transfer(file: Path, library: Path | None = None) -> Settled:
         Refused: something is open, too few students pair, or the books don't balance.
     """
     plan, sides, pairing = pair_transfer(file, library)
-    _check_pairing(sides, pairing, plan.students.least_paired)
+    check_pairing(sides, pairing, plan.students.least_paired)
     ledger = settle(sides.source, sides.target, pairing, sides.items)
     totals = item_totals(ledger)
     check_balance(totals, len(sides.source.students) + len(sides.source.struck))
     return Settled(file, plan, sides, pairing, ledger, tuple(totals))
-
-
-def pair_transfer(file: Path, library: Path | None = None) -> tuple[Plan, Sides, Pairing]:
-    """Return the plan in `file`, its two gradebooks, and who is who in them.
-
-    Raises:
-        Unreadable: the plan or one of its files can't be understood.
-        Refused: something is open.
-    """
-    plan, text = read_plan(file)
-    sides = read_sides(plan, text, file, [file.parent, *([library] if library else [])])
-    decisions = read_decisions(file.parent / PAIRINGS)
-    rule = pairing_rule(plan.students)
-    known = know_identities(plan, text, file, sides.target, rule.identifiers)
-    rule = replace(rule, crosswalk=known.crosswalk, dates=_dates(plan, sides, (file, text)))
-    return plan, sides, pair_students(sides.source.students, known.target, rule, decisions)
-
-
-def pairing_rule(rules: StudentsPlan) -> PairingRule:
-    """Return the rule for pairing that a plan states."""
-    identifiers = IdentifierRule(
-        rules.ignore_prefix,
-        rules.ignore_suffix,
-        rules.ignore_domain,
-        rules.ignore_dashes,
-        rules.ignore_case,
-        rules.ignore_leading_zeros,
-    )
-    shorts = {
-        " ".join(words(name)): frozenset(" ".join(words(one)) for one in forms)
-        for name, forms in rules.short_forms.items()
-    }
-    return PairingRule(
-        identifiers,
-        NameUse(rules.names),
-        rules.leave_out,
-        rules.only,
-        rules.only_sections,
-        repeated=Repeated(rules.repeated),
-        short_forms=shorts,
-    )
-
-
-def _dates(plan: Plan, sides: Sides, where: tuple[Path, str]) -> dict[int, str]:
-    """Return the texts of the column by which the latest of several rows is told."""
-    if Repeated(plan.students.repeated) is not Repeated.LATEST:
-        return {}
-    book = sides.source
-    file, text = where
-    try:
-        column = find_column(book.layout.columns, plan.students.repeated_by)
-    except NoSuchColumn as error:
-        place = Place(file, line=find_line(text, "students", "repeated_by") or find_line(text, "students", "repeated"))
-        mend = 'Name the column with the dates: repeated_by = "...".'
-        raise Unreadable(Finding("no-such-column", f"repeated_by: {error}", place, mend)) from None
-    return {student.row: book.grid.cells(student.row)[column.index] for student in book.students}
 
 
 def outputs_for(settled: Settled, folder: Path) -> Outputs:
@@ -233,20 +166,3 @@ def _second_look(  # noqa: PLR0913 - handed on as they are
             place = Place(final, None, target.index, target.heading)
             raise Refused(Finding("second-look", what, place, "The import file was withdrawn."))
     return found
-
-
-def _check_pairing(sides: Sides, pairing: Pairing, least: int) -> None:
-    """Refuse a transfer in which so few students pair that the files can't belong together."""
-    if pairing.pairs and pairing.share * 100 >= least:
-        return
-    source, target = sides.source, sides.target
-    asked = len(pairing.pairs) + len(pairing.held) + len(pairing.source_only)
-    names = sum(1 for one in pairing.pairs if one.by == "name")
-    what = (
-        f"{len(pairing.pairs)} of {asked} students pair ('{source.identifier.heading}' with "
-        f"'{target.identifier.heading}'), and at least {least}% must; by name alone: {names}"
-    )
-    mend = (
-        "Is this the right class's file? If identifiers are only written differently, see [students] in the transfer."
-    )
-    raise Refused(Finding("too-few-pairs", what, source.grid.place(), mend))
