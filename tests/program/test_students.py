@@ -260,3 +260,25 @@ def test_rows_of_two_people_with_one_identifier_are_held_whatever_the_rule(tmp_p
     assert fates(skarvin) == {"sent": 1, "held": 2}
     edit(tmp_path / "transfer.toml", 'repeated = "first"', 'repeated = "latest"')
     assert "repeated_by: there is no column ''" in skarvin("preview").err
+
+
+def test_an_export_is_written_again_with_the_targets_identifiers(in_doubt: Path, skarvin: Skarvin) -> None:
+    assert skarvin("students", "--enrich", "more.csv").code == 1
+    before, after = ((in_doubt / name).read_text(encoding="utf-8").splitlines() for name in ("export.csv", "more.csv"))
+    added = ["Registry no", "001", "", "003", "", "", ""]
+    assert after == [f"{line},{more}" for line, more in zip(before, added, strict=True)]
+    assert skarvin("students", "--enrich", "more.csv").code == 4
+    assert skarvin("students", "--enrich", "export.csv", "--replace").code == 4
+    assert skarvin("students", "--enrich", "more.csv", "--replace").code == 1
+
+
+def test_namesakes_two_sections_and_students_who_left_are_worth_knowing(in_doubt: Path, skarvin: Skarvin) -> None:
+    with (in_doubt / "export.csv").open("a", encoding="utf-8") as file:
+        file.write('011,"Kim, Min-jun",Mast,,7\n005,"Diallo, Nour",Mast,,7\n')
+    notes = {one["slug"]: one["what"] for one in json.loads(skarvin("students", "--json").out)["notes"]}
+    assert "row 2 and row 8" in notes["namesakes"]
+    assert "row 6 and row 9" in notes["two-sections"]
+    assert "may have left" in notes["may-have-left"]
+    skarvin("write")
+    assert "Worth knowing" in (in_doubt / "report.html").read_text(encoding="utf-8")
+    assert "in two sections" in skarvin("preview").out

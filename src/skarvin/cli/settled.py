@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from itertools import islice
 
 from skarvin.cli.output import heading, more
-from skarvin.cli.table import Head, format_table
+from skarvin.cli.table import Head, format_table, wrap
 from skarvin.core.findings import column_letter, counted
 from skarvin.core.gradebook import Student
 from skarvin.core.ledger.fates import Fate
@@ -73,6 +73,7 @@ def format_students(settled: Settled, most: int | None = SHORT) -> str:
         shown = students[:most]
         parts += [f"    {_student(student, reasons)}" for student in shown]
         parts += filter(None, [more(len(shown), len(students), "--all")])
+    parts += [wrap(f"{note.what}.", indent=2) for note in settled.notes if note.slug != "may-have-left"]
     return "\n".join(parts)
 
 

@@ -7,14 +7,18 @@ from typing import Any
 
 import click
 
-from skarvin.cli.output import heading, json_option, library, more, print_json, transfer_option
+from skarvin.cli.output import PATH, heading, json_option, library, more, print_json, transfer_option
 from skarvin.cli.table import Head, format_table, wrap
-from skarvin.core.findings import counted
+from skarvin.core.findings import Finding, counted
 from skarvin.core.gradebook import Student
 from skarvin.core.grid.save import Delivery
 from skarvin.core.students.decisions import NONE, Decision, Decisions, decisions_text, read_decisions
+from skarvin.core.students.notes import class_notes
 from skarvin.core.students.pairing import HeldStudent, Pairing
+from skarvin.core.transfer.enrich import enriched
+from skarvin.core.transfer.sides import Sides
 from skarvin.core.transfer.who_is_who import PAIRINGS, pair_transfer, pairing_rule
+from skarvin.reports.data import finding_data
 from skarvin.reports.mask import masker
 
 _SHORT = 12
@@ -31,10 +35,20 @@ _PAIR_HEADS = (
 @click.command()
 @transfer_option
 @click.option("--decide", "is_deciding", is_flag=True, help="Go through the held ones at the keyboard.")
+@click.option("--enrich", type=PATH, help="Write the export again, with the template's identifiers, to this file.")
+@click.option("--replace", is_flag=True, help="Replace that file if it is there.")
 @click.option("--all", "show_all", is_flag=True, help="Show long lists whole.")
 @click.option("--mask", "is_masked", is_flag=True, help="Show stable codes in place of names and identifiers.")
 @json_option
-def command(transfer: Path, is_deciding: bool, show_all: bool, is_masked: bool, as_json: bool) -> int:
+def command(  # noqa: PLR0913 - the options of a command
+    transfer: Path,
+    is_deciding: bool,
+    enrich: Path | None,
+    replace: bool,
+    show_all: bool,
+    is_masked: bool,
+    as_json: bool,
+) -> int:
     """Show who is paired with whom and on what evidence; the held ones with suggestions, kept in pairings.csv.
 
     Decide with --decide, or in the column `decision` of pairings.csv: 1, 2 or 3 for a suggestion, an identifier of the
@@ -51,10 +65,15 @@ def command(transfer: Path, is_deciding: bool, show_all: bool, is_masked: bool, 
 
         _decide(file, pairing, kept, is_there)
         _, _, pairing = pair_transfer(transfer, library())
+    if enrich:
+        _enrich(enrich, sides, pairing, replace=replace, inputs=[transfer])
+    notes = class_notes(sides.source.students, sides.target.students, pairing, pairing_rule(plan.students).identifiers)
     if as_json:
-        print_json(_data(pairing))
+        print_json(_data(pairing, notes))
     else:
-        click.echo(_text(pairing, None if show_all else _SHORT, is_masked=is_masked))
+        click.echo(_text(pairing, notes, None if show_all else _SHORT, is_masked=is_masked))
+        if enrich:
+            click.echo(f"\nWritten: {enrich}, the export with '{sides.target.identifier.heading}' beside each student.")
         if pairing.held:
             click.echo(f"\nThe held ones stand in {file}. Decide there, or with: skarvin students --decide")
         click.echo("Next: skarvin preview")
@@ -129,7 +148,7 @@ def _who(student: Student, hide: Any) -> str:  # noqa: ANN401
     return "  ".join(filter(None, parts))
 
 
-def _text(pairing: Pairing, most: int | None, *, is_masked: bool) -> str:
+def _text(pairing: Pairing, notes: Sequence[Finding], most: int | None, *, is_masked: bool) -> str:
     hide = masker(is_masked)
     by = [(one.by, sum(1 for other in pairing.pairs if other.by == one.by)) for one in pairing.pairs]
     counts = ", ".join(f"{count:,} by {what}" for what, count in dict.fromkeys(by))
@@ -163,10 +182,22 @@ def _text(pairing: Pairing, most: int | None, *, is_masked: bool) -> str:
             parts += ["", heading(f"{title}: {counted(len(students), 'student')}")]
             parts += [f"  row {one.row + 1}  {_who(one, hide)}" for one in students[:most]]
             parts += [more(len(students[:most]), len(students), "--all")]
-    return "\n".join(part for index, part in enumerate(parts) if part or (index and parts[index - 1]))
+    if notes:
+        parts += ["", heading("Worth knowing"), *(wrap(f"{note.what}.", indent=2) for note in notes)]
+    return "\n".join(part for index, part in enumerate(parts) if part or (index and parts[index - 1])).rstrip()
 
 
-def _data(pairing: Pairing) -> dict[str, Any]:
+def _enrich(file: Path, sides: Sides, pairing: Pairing, *, replace: bool, inputs: Sequence[Path]) -> None:
+    """Write the export again with the template's identifiers."""
+    source, target = sides.source, sides.target
+    known = {one.source.row: one.target.identifier.strip() for one in pairing.pairs}
+    chunks = enriched(source.grid, source.layout.heading_row, target.identifier.heading, known)
+    with Delivery(replace=replace, inputs=[*inputs, source.grid.file, target.grid.file]) as delivery:
+        delivery.stage(file, chunks)
+        delivery.commit()
+
+
+def _data(pairing: Pairing, notes: Sequence[Finding]) -> dict[str, Any]:
     return {
         "certain": [{"row": one.source.row + 1, "to_row": one.target.row + 1, "by": one.by} for one in pairing.pairs],
         "held": [
@@ -185,4 +216,5 @@ def _data(pairing: Pairing) -> dict[str, Any]:
         "only_in_template": [one.row + 1 for one in pairing.target_only],
         "repeated": [one.student.row + 1 for one in pairing.repeated],
         "not_to_be_moved": [one.row + 1 for one in pairing.left_out],
+        "notes": [finding_data(note) for note in notes],
     }

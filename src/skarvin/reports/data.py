@@ -144,6 +144,7 @@ def _students(settled: Settled) -> Data:
         "only_in_export": [_student(one) for one in pairing.source_only],
         "only_in_template": [_student(one) for one in pairing.target_only],
         "left_out": [_student(one) for one in pairing.left_out],
+        "notes": [{"slug": note.slug, "what": note.what} for note in settled.notes],
         "repeated": [_held(one) for one in pairing.repeated],
         "no_students": [
             _student(one.student) | {"slug": one.slug, "reason": one.reason} for one in settled.sides.source.struck

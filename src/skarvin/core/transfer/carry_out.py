@@ -14,10 +14,11 @@ from skarvin.core.ledger.ledger import Ledger
 from skarvin.core.ledger.second_look import Reading, SecondLook, look_again
 from skarvin.core.ledger.settle import settle
 from skarvin.core.ledger.totals import ItemTotals, check_balance, item_totals
+from skarvin.core.students.notes import class_notes
 from skarvin.core.students.pairing import Pairing
 from skarvin.core.transfer.plan import Plan
 from skarvin.core.transfer.sides import Sides
-from skarvin.core.transfer.who_is_who import check_pairing, pair_transfer
+from skarvin.core.transfer.who_is_who import check_pairing, pair_transfer, pairing_rule
 
 
 @dataclass(frozen=True)
@@ -30,6 +31,12 @@ class Settled:
     pairing: Pairing
     ledger: Ledger
     totals: tuple[ItemTotals, ...]
+
+    @property
+    def notes(self) -> list[Finding]:
+        """What is worth knowing of the two classes."""
+        rule = pairing_rule(self.plan.students).identifiers
+        return class_notes(self.sides.source.students, self.sides.target.students, self.pairing, rule)
 
     @property
     def is_anything_held(self) -> bool:
