@@ -35,10 +35,11 @@ and accounts for every one of them.
   5  skarvin write                   the import file and the report
 
   also        skarvin layout         learn, list, show and check layouts
+              skarvin roster         class lists into a roster import
   new here?   skarvin demo           the whole job on made-up data
   more        skarvin COMMAND --help
 """
-_COMMANDS = ("look", "draft", "students", "preview", "write", "layout", "demo")
+_COMMANDS = ("look", "draft", "students", "preview", "write", "layout", "roster", "demo")
 
 
 class _Commands(click.Group):

@@ -51,7 +51,9 @@ _WORDS: dict[Use, tuple[str, ...]] = {
     Use.KEY: ("id", "key", "ref"),
     Use.NAME: ("name", "student", "apprentice", "learner", "participant"),
 }  # fmt: skip
-_MAXIMUM_WORDS = ("out of", "max", "maximum", "possible", "highest possible", "worth")
+_MAXIMUM_WORDS = frozenset(
+    {"out", "of", "max", "maximum", "maxima", "possible", "highest", "worth", "points", "marks", "mark", "full"}
+)
 
 
 class Said(NamedTuple):
@@ -99,6 +101,6 @@ def use_in_words(heading: str) -> tuple[Use, str] | None:
 
 
 def says_maximum(text: str) -> bool:
-    """Tell whether a cell says that its row holds the maxima."""
-    folded = f" {fold(text)} "
-    return any(f" {word} " in folded for word in _MAXIMUM_WORDS)
+    """Tell whether a cell says that its row holds the maxima, and nothing else: Max may be a student."""
+    said = fold(text).split()
+    return bool(said) and all(word in _MAXIMUM_WORDS for word in said)

@@ -9,25 +9,16 @@ from skarvin.core.layout.columns import STUDENT
 from skarvin.core.layout.headings import fold, says_maximum, use_in_words
 
 NOT_STUDENTS = ("practice student", "practice apprentice", "preview student", "sample student")
-_SUMMARY = frozenset(
+_SUMMARY = frozenset({"average", "averages", "mean", "median", "total", "totals", "deviation", "signature", "signed"})
+"""Words by any of which a row shows that it sums up, or signs."""
+_ONLY_SUMMARY = frozenset(
     {
-        *(
-            "average",
-            "averages",
-            "mean",
-            "median",
-            "total",
-            "totals",
-            "sum",
-            "minimum",
-            "maximum",
-            "min",
-            "max",
-            "count",
-        ),
-        *("highest", "lowest", "deviation", "signature", "signed", "teacher", "instructor", "examiner", "date", "page"),
+        *("minimum", "maximum", "min", "max", "sum", "count", "highest", "lowest", "teacher", "instructor", "examiner"),
+        *("date", "page", "class", "crew", "group", "section", "mark", "marks", "points", "score", "of", "the", "all"),
+        *("number", "students", "standard", "best", "worst"),
     }
 )
+"""Words that are names, too: a row sums up only if it says nothing else."""
 _WORDS = re.compile(r"[^\W_]+")
 _NUMBER = re.compile(r"\s*[-+]?\d+(?:[.,]\d+)?\s*%?\s*")
 _SEARCHED = 40
@@ -108,7 +99,7 @@ def _kind_below(cells: Sequence[str], identity: Sequence[int]) -> str:
     labels = [cells[index] for index in identity if index < len(cells) and cells[index]]
     rest = [text for index, text in enumerate(cells) if text and index not in identity]
     numbers = [text for text in rest if _NUMBER.fullmatch(text) or re.fullmatch(r"\D*\d+(?:[.,]\d+)?\D*", text)]
-    if any(map(says_maximum, [*labels, *rest[:1]])) and len(numbers) * 2 >= len(rest):
+    if len(labels) <= 1 and numbers and any(map(says_maximum, [*labels, *rest[:1]])) and len(numbers) * 2 >= len(rest):
         return "maxima"
     if labels:
         return "student"
@@ -128,7 +119,10 @@ def _words(text: str) -> tuple[str, ...]:
 def summary_word(texts: Iterable[str]) -> str | None:
     """Return the word by which a row without an identifier shows that it sums others up, or signs them."""
     for text in texts:
-        for word in fold(text).split():
-            if word in _SUMMARY:
-                return word
+        said = fold(text).split()
+        strong = next((word for word in said if word in _SUMMARY), None)
+        if strong:
+            return strong
+        if said and all(word in _ONLY_SUMMARY for word in said):
+            return said[0]
     return None
