@@ -282,3 +282,31 @@ def test_namesakes_two_sections_and_students_who_left_are_worth_knowing(in_doubt
     skarvin("write")
     assert "Worth knowing" in (in_doubt / "report.html").read_text(encoding="utf-8")
     assert "in two sections" in skarvin("preview").out
+
+
+def test_a_further_identifier_pairs_whom_the_first_leaves_or_contradicts_it(tmp_path: Path, skarvin: Skarvin) -> None:
+    (tmp_path / "export.csv").write_text(
+        "No,E-mail,Knots (out of 10)\n001,a@x.example,1\n,b@x.example,2\n003,d@x.example,3\n004,,4\n"
+    )
+    (tmp_path / "form.csv").write_text(
+        "No,Mail,Knots [10]\n001,a@x.example,\n002,b@x.example,\n003,c@x.example,\n004,d@x.example,\n"
+    )
+    skarvin("draft", "export.csv", "form.csv")
+    with (tmp_path / "transfer.toml").open("a") as file:
+        file.write('[[also]]\nfrom = "E-mail"\nto = "Mail"\n')
+    certain, held, _ = students(skarvin)
+    assert certain == [(2, 2, "identifier"), (3, 3, "identifier"), (5, 5, "identifier")]
+    assert held[4][0] == "conflicting-identity"
+    edit(tmp_path / "transfer.toml", 'to = "Mail"', 'to = "Male"')
+    assert "did you mean 'Mail'?" in skarvin("students").err
+
+
+def test_a_leaving_year_speaks_against_a_namesake(tmp_path: Path, skarvin: Skarvin) -> None:
+    (tmp_path / "export.csv").write_text(
+        "No,Name,Leaving year,Knots (out of 10)\n,Kim Nour,2026,1\n2,Reyes Luz,2026,2\n"
+    )
+    (tmp_path / "form.csv").write_text("No,Name,Year of leaving,Knots [10]\n1,Kim Nour,2027,\n2,Reyes Luz,2026,\n")
+    skarvin("draft", "export.csv", "form.csv")
+    certain, held, _ = students(skarvin)
+    assert (certain, held[2][0]) == ([(3, 3, "identifier")], "name-alone")
+    assert "another leaving year" in skarvin("students").out

@@ -17,13 +17,14 @@ _MARK = re.compile(r"[-+]?\d+(?:[.,]\d+)?%?")
 
 
 class Student(NamedTuple):
-    """One student: the row of the grid, the identifier, the name, the section and the birth date."""
+    """One student: the row of the grid, the identifier, the name, the section, birth date and leaving year."""
 
     row: int
     identifier: str
     name: str = ""
     section: str = ""
     birth: str = ""
+    leaving: str = ""
 
 
 class Struck(NamedTuple):
@@ -104,11 +105,14 @@ class _Rows:
         self._names = [column.index for column in layout.names]
         self._section = next((column.index for column in layout.columns if column.use is Use.SECTION), None)
         self._birth = next((column.index for column in layout.columns if column.use is Use.BIRTH), None)
+        self._leaving = next((column.index for column in layout.columns if column.use is Use.LEAVING), None)
         self._identifier = identifier.index
-        self._last = max([self._identifier, *self._names, self._section or 0, self._birth or 0]) + 1
+        others = (self._section or 0, self._birth or 0, self._leaving or 0)
+        self._last = max([self._identifier, *self._names, *others]) + 1
         self._heading = _stripped(grid, layout.heading_row)
         top = layout.top
         above = [*top.heading_rows[:-1], *([] if top.maxima_row is None else [top.maxima_row])]
+        self._other_ids = [column.index for column in layout.identifiers if column.index != identifier.index]
         self._around_heading = [_stripped(grid, row) for row in above]
         self._is_struck = is_struck
         self._mend = mend
@@ -139,7 +143,8 @@ class _Rows:
             name = mend_mangled(name) or name
         section = self._list if self._section is None else cells[self._section].strip()
         birth = "" if self._birth is None else cells[self._birth].strip()
-        student = Student(row, identifier, name, section, birth)
+        leaving = "" if self._leaving is None else cells[self._leaving].strip()
+        student = Student(row, identifier, name, section, birth, leaving)
         if self._is_struck(name):
             self.struck.append(Struck(student, "practice", "put in by the system"))
         elif not identifier.strip() or not identifier.isascii() or not identifier[-1:].isdigit():
@@ -157,7 +162,7 @@ class _Rows:
             self.lines.append(student.row)
         elif not has_digit and (word := self._summary(cells)):
             self.struck.append(Struck(student, "summary", f"says '{word}'"))
-        elif not student.identifier.strip() and not student.name:
+        elif not student.identifier.strip() and not student.name and not any(cells[one] for one in self._other_ids):
             self.struck.append(Struck(student, "nobody", "has no identifier and no name"))
         else:
             self.students.append(student)

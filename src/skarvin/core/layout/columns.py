@@ -19,6 +19,7 @@ class Use(StrEnum):
     GIVEN = "given name"
     SECTION = "section"
     BIRTH = "birth date"
+    LEAVING = "leaving year"
     ITEM = "item"
     TOTAL = "total"
     ANSWER = "answer"
@@ -30,7 +31,7 @@ class Use(StrEnum):
 
 IDENTIFIERS = frozenset({Use.NUMBER, Use.USERNAME, Use.EMAIL, Use.KEY})
 NAMES = frozenset({Use.NAME, Use.FAMILY, Use.GIVEN})
-STUDENT = IDENTIFIERS | NAMES | {Use.SECTION, Use.BIRTH}
+STUDENT = IDENTIFIERS | NAMES | {Use.SECTION, Use.BIRTH, Use.LEAVING}
 
 
 @dataclass(frozen=True, slots=True)

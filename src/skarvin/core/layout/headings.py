@@ -33,6 +33,7 @@ _NOT_COUNTED = re.compile(
 _WORDS: dict[Use, tuple[str, ...]] = {
     Use.EMAIL: ("email", "e mail", "mail"),
     Use.BIRTH: ("birth", "born", "birthday"),
+    Use.LEAVING: ("leaving year", "year of leaving", "leaves in", "graduation year"),
     Use.USERNAME: ("username", "user name", "login", "sign in name"),
     Use.HOUSEKEEPING: (
         "last access", "last seen", "last login", "availability", "department", "status", "role", "language", "started",

@@ -38,6 +38,7 @@ class PairingRule:
     leave_out: tuple[str, ...] = ()
     only: tuple[str, ...] = ()
     only_sections: tuple[str, ...] = ()
+    others: tuple[tuple[Mapping[int, str], Mapping[int, str]], ...] = ()
     crosswalk: Crosswalk | None = None
     repeated: Repeated = Repeated.HOLD
     dates: Mapping[int, str] = field(default_factory=lambda: MappingProxyType({}))
@@ -62,6 +63,7 @@ def pair_students(
     rows = choose_repeated(chosen, rule.identifiers.comparer, rule.repeated, rule.dates)
     chosen = rows.students
     by_identifier = pair(chosen, target, rule.identifiers, rule.leave_out, rule.crosswalk, rows.together)
+    by_identifier = _with_other_identifiers(by_identifier, chosen, target, rule)
     surroundings = Surroundings(source, target, rule.shorts)
     certain, held = _without_conflicts(by_identifier, rule)
     if rule.names is not NameUse.IGNORE:
@@ -83,6 +85,41 @@ def _narrow(source: Sequence[Student], rule: PairingRule) -> tuple[list[Student]
         return in_section and (not only or comparable(student.identifier) in only)
 
     return [one for one in source if is_chosen(one)], [one for one in source if not is_chosen(one)]
+
+
+def _with_other_identifiers(
+    found: Pairing, source: Sequence[Student], target: Sequence[Student], rule: PairingRule
+) -> Pairing:
+    """Let further identifiers pair whom the first leaves, and hold those for whom two of them say different things."""
+    ours, theirs = ({student.row: student for student in side} for side in (source, target))
+    pairs = {one.source.row: one for one in found.pairs}
+    free = {student.row for student in found.target_only}
+    lost = {student.row for student in found.source_only}
+    lost |= {one.student.row for one in found.held if one.slug == "no-identifier"}
+    held = {one.student.row: one for one in found.held}
+    for mine, yours in rule.others:
+        here = [student._replace(identifier=mine.get(student.row, "")) for student in source]
+        there_too = [student._replace(identifier=yours.get(student.row, "")) for student in target]
+        for one in pair(here, there_too, rule.identifiers).pairs:
+            row, there = one.source.row, one.target.row
+            before = pairs.get(row)
+            if before and before.target.row != there:
+                where = f"rows {before.target.row + 1} and {there + 1}"
+                reason = f"the identifiers are those of two students of the template, {where}"
+                held[row] = HeldStudent(ours[row], "conflicting-identity", reason, rival=before.target)
+                del pairs[row]
+            elif row in lost and there in free:
+                pairs[row] = Pair(ours[row], theirs[there])
+                lost.discard(row)
+                free.discard(there)
+                held.pop(row, None)
+    return replace(
+        found,
+        pairs=tuple(pairs.values()),
+        held=tuple(held.values()),
+        source_only=tuple(one for one in found.source_only if one.row in lost),
+        target_only=tuple(one for one in found.target_only if one.row in free),
+    )
 
 
 def _without_conflicts(found: Pairing, rule: PairingRule) -> tuple[list[Pair], list[HeldStudent]]:

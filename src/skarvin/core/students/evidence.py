@@ -43,6 +43,8 @@ class Surroundings:
             return f"another section ({one.section}, {other.section})"
         if _days_differ(one.birth, other.birth):
             return "another birth date"
+        if _days_differ(one.leaving, other.leaving):
+            return "another leaving year"
         return ""
 
     def weigh(self, one: Student, other: Student) -> Suggestion:

@@ -95,6 +95,13 @@ class RosterPlan(SidePlan, frozen=True, forbid_unknown_fields=True, kw_only=True
     source_identifier: str = ""
 
 
+class AlsoPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """A further identifier that both sides have."""
+
+    source: str = field(name="from")
+    target: str = field(name="to")
+
+
 class CrosswalkPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """A table of one system's identifiers beside another's; several make a chain."""
 
@@ -112,5 +119,6 @@ class Plan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     students: StudentsPlan = StudentsPlan()
     marks: MarksPlan = MarksPlan()
     item: tuple[ItemPlan, ...] = ()
+    also: tuple[AlsoPlan, ...] = ()
     roster: RosterPlan | None = None
     crosswalk: tuple[CrosswalkPlan, ...] = ()

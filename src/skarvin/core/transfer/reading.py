@@ -12,6 +12,7 @@ from skarvin.core.findings import Finding, Place, Refused, Unreadable, counted
 from skarvin.core.transfer.lines import find_line
 from skarvin.core.transfer.plan import (
     OPEN,
+    AlsoPlan,
     CrosswalkPlan,
     ItemPlan,
     MarksPlan,
@@ -31,6 +32,7 @@ _TABLES: dict[str | None, type[msgspec.Struct]] = {
     "item": ItemPlan,
     "roster": RosterPlan,
     "crosswalk": CrosswalkPlan,
+    "also": AlsoPlan,
 }
 _AT = re.compile(
     r"^(?P<what>.*?)(?: - at `\$(?:\.(?P<table>\w+))?(?:\[(?P<index>\d+)\])?(?:\.(?P<key>\w+))?.*`)?$",

@@ -4,6 +4,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from skarvin.core.findings import Finding, Place, Refused, Unreadable
+from skarvin.core.gradebook import Gradebook
 from skarvin.core.layout.address import NoSuchColumn, find_column
 from skarvin.core.students.deciding import NameUse, PairingRule, pair_students
 from skarvin.core.students.decisions import read_decisions
@@ -33,7 +34,12 @@ def pair_transfer(file: Path, library: Path | None = None) -> tuple[Plan, Sides,
     decisions = read_decisions(file.parent / PAIRINGS)
     rule = pairing_rule(plan.students)
     known = know_identities(plan, text, file, sides.target, rule.identifiers)
-    rule = replace(rule, crosswalk=known.crosswalk, dates=_dates(plan, sides, (file, text)))
+    rule = replace(
+        rule,
+        crosswalk=known.crosswalk,
+        dates=_dates(plan, sides, (file, text)),
+        others=_others(plan, sides, (file, text)),
+    )
     return plan, sides, pair_students(sides.source.students, known.target, rule, decisions)
 
 
@@ -66,14 +72,29 @@ def _dates(plan: Plan, sides: Sides, where: tuple[Path, str]) -> dict[int, str]:
     """Return the texts of the column by which the latest of several rows is told."""
     if Repeated(plan.students.repeated) is not Repeated.LATEST:
         return {}
-    book = sides.source
+    return _texts(sides.source, plan.students.repeated_by, where, ("students", "repeated_by", 0))
+
+
+def _others(plan: Plan, sides: Sides, where: tuple[Path, str]) -> tuple[tuple[dict[int, str], dict[int, str]], ...]:
+    """Return the further identifiers of both sides, by row."""
+    return tuple(
+        (
+            _texts(sides.source, one.source, where, ("also", "from", index)),
+            _texts(sides.target, one.target, where, ("also", "to", index)),
+        )
+        for index, one in enumerate(plan.also)
+    )
+
+
+def _texts(book: Gradebook, name: str, where: tuple[Path, str], at: tuple[str, str, int]) -> dict[int, str]:
+    """Return the texts of a column that the plan names, by the students' rows."""
     file, text = where
+    table, key, index = at
     try:
-        column = find_column(book.layout.columns, plan.students.repeated_by)
+        column = find_column(book.layout.columns, name)
     except NoSuchColumn as error:
-        place = Place(file, line=find_line(text, "students", "repeated_by") or find_line(text, "students", "repeated"))
-        mend = 'Name the column with the dates: repeated_by = "...".'
-        raise Unreadable(Finding("no-such-column", f"repeated_by: {error}", place, mend)) from None
+        place = Place(file, line=find_line(text, table, key, index))
+        raise Unreadable(Finding("no-such-column", f"{key}: {error}", place, "Name a column that is there.")) from None
     return {student.row: book.grid.cells(student.row)[column.index] for student in book.students}
 
 
