@@ -94,6 +94,14 @@ def test_a_list_of_bare_names_and_spellings_of_ones_own(tmp_path: Path, skarvin:
     assert (tmp_path / "form-roster.csv").read_text().splitlines()[1:] == ["deVries,Anke", "Wang,XueFei"]
 
 
+def test_a_sign_before_each_number_is_set_aside(lists: Path, skarvin: Skarvin) -> None:
+    text = (lists / "keel.csv").read_text(encoding="utf-8")
+    (lists / "keel.csv").write_text(text.replace("\n00", "\n#00").replace("\n999", "\n#999"), encoding="utf-8")
+    data = json.loads(skarvin("roster", "keel.csv", "--form", "form.csv", "--json").out)
+    assert [row[0] for row in data["rows"]] == ["001", "002", "003", "004"]
+    assert data["already"] == ["keel.csv, row 9"]
+
+
 @pytest.mark.parametrize(
     ("arguments", "code", "says"),
     [

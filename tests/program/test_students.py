@@ -159,7 +159,6 @@ def test_identifiers_meet_without_domain_and_dashes(tmp_path: Path, skarvin: Ska
     )
     (tmp_path / "form.csv").write_text("Login,Knots [10]\nab,\ncd,\nef,\n")
     assert skarvin("draft", "export.csv", "form.csv").code == 0
-    edit(tmp_path / "transfer.toml", "ignore_dashes = false", "ignore_dashes = true")
     data = json.loads(skarvin("preview", "--json").out)
     assert data["fates"]["sent"] == 3
     assert data["students"]["set_aside"] == {"domain": 3, "dashes and blanks inside": 1}

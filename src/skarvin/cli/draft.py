@@ -81,7 +81,7 @@ def _maxima(given: tuple[str, ...]) -> Maxima:
 def _text(proposal: Draft, transfer: Path) -> str:
     found = proposal.identifier
     students = (
-        f"  students: '{found.source.heading}' with '{found.target.heading}', {found.met} of {found.of} meet"
+        f"  students: '{found.source.heading}' with '{found.target.heading}', {found.words}"
         if found.source and found.target
         else "  students: no identifier of one file meets one of the other"
     )

@@ -11,7 +11,7 @@ from skarvin.core.grid.save import Delivery
 
 EXPORT = "workshop-marks.csv"
 TEMPLATE = "registry-form.csv"
-OTHERS = ("yard-tests.csv", "tool-store.xlsx")
+OTHERS = ("yard-tests.csv", "tool-store.xlsx", "roster-form.csv")
 _HELD = 1
 
 STORY = """\

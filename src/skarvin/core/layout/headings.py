@@ -31,7 +31,7 @@ _NOT_COUNTED = re.compile(
 
 # The first use whose words all stand in the heading is taken, so the narrower ones come first.
 _WORDS: dict[Use, tuple[str, ...]] = {
-    Use.EMAIL: ("email", "e mail", "mail"),
+    Use.EMAIL: ("email", "e mail", "mail", "address"),
     Use.BIRTH: ("birth", "born", "birthday"),
     Use.LEAVING: ("leaving year", "year of leaving", "leaves in", "graduation year"),
     Use.USERNAME: ("username", "user name", "login", "sign in name"),

@@ -7,7 +7,7 @@ from pathlib import Path
 from types import MappingProxyType
 from typing import Any
 
-from skarvin.core.findings import Finding, Misused, Unreadable
+from skarvin.core.findings import Finding, Misused, Unreadable, listing
 from skarvin.core.gradebook import understand
 from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.read import ReadAs, read_grid
@@ -25,6 +25,8 @@ _RULES = (
     IdentifierRule(ignore_case=True),
     IdentifierRule(ignore_leading_zeros=True),
     IdentifierRule(ignore_case=True, ignore_leading_zeros=True),
+    IdentifierRule(ignore_dashes=True),
+    IdentifierRule(ignore_case=True, ignore_dashes=True),
 )
 _NOTHING: Mapping[str, Any] = MappingProxyType({})
 _WORTH = 0.02
@@ -48,6 +50,13 @@ class IdentifierProposal:
     rule: IdentifierRule
     met: int
     of: int
+
+    @property
+    def words(self) -> str:
+        """How many meet, and what is to be set aside for that."""
+        aside = [step for step in self.rule.steps if step != "space"]
+        once = f" once {listing(aside)} {'is' if len(aside) == 1 else 'are'} set aside" if aside else ""
+        return f"{self.met} of {self.of} students meet{once}"
 
 
 @dataclass(frozen=True, slots=True)

@@ -173,11 +173,17 @@ def _read_list(file: Path, label: str, rules: RosterRules) -> tuple[list[Newcome
         written = _written_name(cells, layout, rules)
         family, given = (proper_case(part, rules.exceptions) for part in written)
         recased += (family, given) != written
-        number = student.identifier.strip() if numbers else ""
+        number = _bare(student.identifier, numbers[0]) if numbers else ""
         section = label or student.section or file.stem
         email = next((cells[one.index].strip() for one in layout.of_use(Use.EMAIL)), "")
         found.append(Newcomer(file, student.row, number, family, given, section, student.birth, email))
     return found, recased, len(book.struck)
+
+
+def _bare(text: str, column: Column) -> str:
+    """Return an identifier without the sign that stands before or behind each of its column."""
+    before, behind = column.around
+    return text.strip().removeprefix(before).removesuffix(behind)
 
 
 def _written_name(cells: Sequence[str], layout: Layout, rules: RosterRules) -> tuple[str, str]:

@@ -53,7 +53,7 @@ def draft_text(draft: Draft, file: Path) -> str:
 
 def _sides(draft: Draft, file: Path) -> Iterator[str]:
     found = draft.identifier
-    met = f"{found.met} of {found.of} students meet" if found.source else "no identifier of both sides meets: choose"
+    met = found.words if found.source else "no identifier of both sides meets: choose"
     sides = (
         ("source", "the export", draft.source.file, draft.source_layout, found.source),
         ("target", "the template", draft.target.file, draft.target_layout, found.target),
@@ -106,7 +106,7 @@ def _students(draft: Draft) -> Iterator[str]:
     yield f"ignore_prefix = {_quoted(rule.ignore_prefix)}"
     yield f"ignore_suffix = {_quoted(rule.ignore_suffix)}"
     yield f"ignore_domain = {_flag(rule.ignore_domain)}".ljust(30) + " # what stands behind an @"
-    yield "ignore_dashes = false".ljust(30) + " # dashes, dots and blanks inside"
+    yield f"ignore_dashes = {_flag(rule.ignore_dashes)}".ljust(30) + " # dashes, dots and blanks inside"
     yield 'names = "pair"'.ljust(30) + ' # an equal whole name pairs where no identifier speaks; or "ask", "ignore"'
     yield 'repeated = "hold"'.ljust(30) + ' # several rows for one student; or "first", "highest", "latest"'
     yield 'repeated_by = ""'.ljust(30) + ' # for "latest": the column with the dates'
