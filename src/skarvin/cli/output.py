@@ -1,11 +1,11 @@
 """What the commands share: their common options, and printing a result as text or as JSON."""
 
-import json
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any, TypeVar
 
 import click
+import msgspec
 from platformdirs import user_config_path
 
 from skarvin.core.findings import Place
@@ -26,7 +26,7 @@ def library() -> Path:
 
 def print_json(data: Any) -> None:  # noqa: ANN401 - whatever JSON can hold
     """Print data as JSON."""
-    click.echo(json.dumps(data, ensure_ascii=False, indent=2))
+    click.echo(msgspec.json.format(msgspec.json.encode(data), indent=2).decode())
 
 
 def heading(text: str) -> str:

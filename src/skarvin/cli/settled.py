@@ -1,7 +1,7 @@
 """A settled transfer as text: item by item, the students, the replaced and the held marks, sample rows."""
 
 from collections.abc import Sequence
-from itertools import islice
+from itertools import groupby, islice
 
 from skarvin.cli.output import heading, more
 from skarvin.cli.table import Head, format_table, wrap
@@ -101,9 +101,9 @@ def format_marks(settled: Settled, most: int | None = SHORT) -> str:
     held = list(settled.ledger.lines([Fate.HELD]))
     if held:
         heads = (Head("export"), Head("student", most=28), Head("item", rank=1, most=30), Head("held because"))
-        rows = [_held(line) for line in held[:most]]
-        parts += ["", heading(f"Held: {counted(len(held), 'mark')}"), format_table(heads, rows)]
-        parts += filter(None, [more(len(rows), len(held), "--all")])
+        rows = _held_rows(held)
+        parts += ["", heading(f"Held: {counted(len(held), 'mark')}"), format_table(heads, rows[:most])]
+        parts += filter(None, [more(len(rows[:most]), len(rows), "--all")])
     rounded = sum(count for totals in settled.totals for _, count in totals.rounded)
     if rounded:
         parts += ["", heading(f"Rounded: {counted(rounded, 'mark')}"), *_rounded(settled, most)]
@@ -120,6 +120,19 @@ def _replaced(line: Line) -> tuple[str, ...]:
         line.outcome.written or "",
         cell,
     )
+
+
+def _held_rows(held: Sequence[Line]) -> list[tuple[str, ...]]:
+    """Return a row for each held mark, and one for all marks of a student who has no row in the template."""
+    rows: list[tuple[str, ...]] = []
+    for entry, lines in groupby(held, key=lambda line: line.entry):
+        marks = list(lines)
+        if entry.target is None and entry.source and len(marks) > 1:
+            place = f"row {entry.source.row + 1}"
+            rows.append((place, _name(entry), counted(len(marks), "mark"), marks[0].outcome.reason))
+        else:
+            rows += [_held(line) for line in marks]
+    return rows
 
 
 def _held(line: Line) -> tuple[str, ...]:

@@ -14,6 +14,7 @@ from typing import NamedTuple, NewType
 NameKey = NewType("NameKey", tuple[str, ...])
 """A whole name in the form in which names are compared; only `name_key` makes one."""
 
+_MOST_NAMES = 1 << 18
 _LETTERS = str.maketrans(
     {
         "ø": "o",
@@ -82,7 +83,7 @@ SHORT_FORMS: Mapping[str, frozenset[str]] = MappingProxyType(
 """Common short forms of given names, folded; a person's own table is added to it."""
 
 
-@lru_cache(maxsize=65_536)
+@lru_cache(maxsize=_MOST_NAMES)
 def words(name: str) -> tuple[str, ...]:
     """Return a name's words in the order in which they stand, folded."""
     plain = _APOSTROPHES.sub("", name).casefold()
@@ -97,13 +98,13 @@ def words(name: str) -> tuple[str, ...]:
     return tuple(found)
 
 
-@lru_cache(maxsize=65_536)
+@lru_cache(maxsize=_MOST_NAMES)
 def name_key(name: str) -> NameKey:
     """Return the whole name as it is compared: its words, whatever their order."""
     return NameKey(tuple(sorted(words(name))))
 
 
-@lru_cache(maxsize=65_536)
+@lru_cache(maxsize=_MOST_NAMES)
 def spread_key(name: str) -> NameKey:
     """Return the name's key when its umlauts are written as two letters: Müller as Mueller."""
     if name.isascii():
