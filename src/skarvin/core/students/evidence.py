@@ -71,6 +71,8 @@ class Surroundings:
 
 def _days_differ(one: str, other: str) -> bool:
     """Tell whether two dates can't be one day, whatever the order in which day, month and year stand."""
+    if not one or not other or one == other:
+        return False
     ours, theirs = (sorted(int(part) % 100 for part in re.findall(r"\d+", text)) for text in (one, other))
     return bool(ours and theirs) and ours != theirs
 
