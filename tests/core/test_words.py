@@ -6,8 +6,8 @@ import pytest
 
 from skarvin.core.gradebook import Student
 from skarvin.core.grid.read import read_grid
-from skarvin.core.layout.damage import restore
 from skarvin.core.layout.recognise import recognise
+from skarvin.core.layout.restoring import restore
 from skarvin.core.marks.kinds import Kind, kind_of_mark
 from skarvin.core.students.crosswalk import chain, make_crosswalk
 from skarvin.core.students.evidence import Surroundings

@@ -9,8 +9,8 @@ from typing import NamedTuple
 from skarvin.core.grid.encoding import mend_mangled
 from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.columns import Column, Use
-from skarvin.core.layout.damage import restore
 from skarvin.core.layout.layout import Layout
+from skarvin.core.layout.restoring import restore
 from skarvin.core.layout.rows import striker, summary_word
 
 _MARK = re.compile(r"[-+]?\d+(?:[.,]\d+)?%?")

@@ -1,8 +1,8 @@
 """Which characters the bytes of a text file stand for, and how that was told."""
 
 import unicodedata
-from dataclasses import dataclass
 from pathlib import Path
+from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Place, Unreadable, counted
 
@@ -23,8 +23,7 @@ _SAMPLE = 20_000
 _UTF16_SHARE = 0.3
 
 
-@dataclass(frozen=True, slots=True)
-class Encoding:
+class Encoding(NamedTuple):
     """How text became bytes: the codec's name, the byte order mark that stood in front, and how that was told."""
 
     codec: str

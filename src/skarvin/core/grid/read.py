@@ -1,7 +1,7 @@
 """The front door: from a file, whatever it is, to its grid."""
 
-from dataclasses import dataclass
 from pathlib import Path
+from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Place, Unreadable
 from skarvin.core.grid.dialect import detect, line_end_title
@@ -13,8 +13,7 @@ from skarvin.core.grid.records import join_records, split_lines
 MOST_COLUMNS = 16_384
 
 
-@dataclass(frozen=True, slots=True)
-class ReadAs:
+class ReadAs(NamedTuple):
     """What a person says about how a file is to be read; None leaves it to the file."""
 
     encoding: str | None = None

@@ -1,4 +1,4 @@
-"""What spreadsheets and wrong encodings do to texts: recognised, restored where that is certain, and told otherwise."""
+"""What spreadsheets and wrong encodings do to texts, recognised and told with its place."""
 
 import re
 from collections import Counter
@@ -9,11 +9,9 @@ from skarvin.core.grid.encoding import mend_mangled
 from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, Use
 from skarvin.core.layout.layout import Layout
+from skarvin.core.layout.restoring import POINT_ZERO, SPACES, UNSEEN
 
-_UNSEEN = re.compile("[\u00ad\u200b-\u200f\u2060\ufeff]")
-_SPACES = re.compile("[\u00a0\u2000-\u200a\u202f\u205f\u3000]")
 _CURLY = re.compile("[\u2018\u2019\u201c\u201d]")
-_POINT_ZERO = re.compile(r"\s*(\d+)\.0+\s*")
 _SCIENTIFIC = re.compile(r"\s*\d(?:[.,]\d+)?E\+?\d+\s*", re.IGNORECASE)
 _LONG_DIGITS = re.compile(r"\s*\d{15,}0\s*")
 _DAY = re.compile(
@@ -21,22 +19,6 @@ _DAY = re.compile(
     r"|[A-Za-z]{3}-\d{1,2}|\d{1,2}:\d\d(?::\d\d)?)\s*"
 )
 _CUT = frozenset({255, 32_767})
-
-
-def restore(text: str) -> tuple[str, tuple[str, ...]]:
-    """Return an identifier as it was before a spreadsheet had it, and what was set right. Only what is certain is."""
-    if text.isascii() and not text.rstrip().endswith("0"):
-        return text, ()
-    done = []
-    if not text.isascii():
-        plain = _SPACES.sub(" ", _UNSEEN.sub("", text))
-        if plain.strip() != text.strip() or _UNSEEN.search(text):
-            done.append("unseen characters taken out")
-        text = plain
-    if match := _POINT_ZERO.fullmatch(text):
-        text = match[1]
-        done.append("a trailing .0 taken off")
-    return text, tuple(done)
 
 
 def find_damage(grid: Grid, layout: Layout, texts: Mapping[int, Counter[str]]) -> list[Finding]:
@@ -82,8 +64,8 @@ def _identifier_damage(grid: Grid, layout: Layout, column: Column, known: Counte
         grid, layout, column, known, _LONG_DIGITS.fullmatch, "rounded", "an identifier rounded at 15 digits", mend
     )
     for slug, title, test in (
-        ("point-zero", "an identifier with a trailing .0", _POINT_ZERO.fullmatch),
-        ("unseen", "an identifier with unseen characters", lambda text: _UNSEEN.search(text) or _SPACES.search(text)),
+        ("point-zero", "an identifier with a trailing .0", POINT_ZERO.fullmatch),
+        ("unseen", "an identifier with unseen characters", lambda text: UNSEEN.search(text) or SPACES.search(text)),
     ):
         findings += _cells(grid, layout, column, known, test, slug, title, "It is set right when students are paired.")
     return [*findings, *_lost_zeros(grid, column, known)]

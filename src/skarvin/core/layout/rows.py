@@ -2,7 +2,7 @@
 
 import re
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.columns import STUDENT
@@ -24,8 +24,7 @@ _NUMBER = re.compile(r"\s*[-+]?\d+(?:[.,]\d+)?\s*%?\s*")
 _SEARCHED = 40
 
 
-@dataclass(frozen=True, slots=True)
-class Top:
+class Top(NamedTuple):
     """The rows above the students: titles, one to three rows of headings, maybe a row of maxima."""
 
     heading_rows: tuple[int, ...]

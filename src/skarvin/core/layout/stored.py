@@ -3,10 +3,10 @@
 import re
 import tomllib
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 from pathlib import Path
-from typing import Literal
+from typing import Literal, NamedTuple
 
 import msgspec
 from msgspec import Struct
@@ -51,8 +51,7 @@ class StoredLayout(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     column: tuple[StoredColumn, ...] = ()
 
 
-@dataclass(frozen=True, slots=True)
-class Departure:
+class Departure(NamedTuple):
     """One way in which a file departs from a stored layout; `is_certain` where the meaning is clear all the same."""
 
     slug: str

@@ -7,6 +7,7 @@ from array import array
 from collections import Counter
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from skarvin.core.grid.coding import count_columns
 
@@ -20,8 +21,7 @@ Meet = Callable[[int, int], int]
 """From the code of the target's cell and that of the source's text to the code of the outcome."""
 
 
-@dataclass(frozen=True, slots=True)
-class Lane:
+class Lane(NamedTuple):
     """Neighbouring columns that are decided alike."""
 
     start: int

@@ -13,8 +13,7 @@ from skarvin.core.ledger.fates import Fate, Outcome
 from skarvin.core.marks.convert import MarkRule
 
 
-@dataclass(frozen=True, slots=True)
-class MappedItem:
+class MappedItem(NamedTuple):
     """One source item and what it feeds; `target` is None for an item whose marks are left out for `reason`."""
 
     source: Column

@@ -5,10 +5,10 @@ It knows nothing of how the file was written: it takes both files from the disk 
 
 import csv
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
 from itertools import zip_longest
 from operator import itemgetter, ne
 from pathlib import Path
+from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Place, Refused
 
@@ -16,8 +16,7 @@ _MOST = 5
 _MANY = 1_000_000
 
 
-@dataclass(frozen=True, slots=True)
-class Reading:
+class Reading(NamedTuple):
     """How both files are to be read."""
 
     codec: str
@@ -26,8 +25,7 @@ class Reading:
     escape: str | None = None
 
 
-@dataclass(frozen=True, slots=True)
-class SecondLook:
+class SecondLook(NamedTuple):
     """What the second look found: the rows compared, and for each column how many cells differ."""
 
     rows: int

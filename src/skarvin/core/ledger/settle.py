@@ -6,9 +6,9 @@ student who has no row in the template meets, in place of cells, the reason for 
 
 from array import array
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 from decimal import Decimal
 from itertools import groupby
+from typing import NamedTuple
 
 from skarvin.core.gradebook import Gradebook, Student
 from skarvin.core.grid.coding import Coding
@@ -22,8 +22,7 @@ from skarvin.core.marks.numbers import read_number
 from skarvin.core.students.pairing import Pairing
 
 
-@dataclass(frozen=True, slots=True)
-class _Unmet:
+class _Unmet(NamedTuple):
     """Why a student's marks meet no cell, and the fate that follows."""
 
     fate: Fate

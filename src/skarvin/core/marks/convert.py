@@ -1,9 +1,9 @@
 """Turns one mark's text into what the target takes, or says why a person must decide."""
 
-from dataclasses import dataclass
 from decimal import Decimal
 from enum import StrEnum
 from fractions import Fraction
+from typing import NamedTuple
 
 from skarvin.core.marks.numbers import Rounding, plain, read_number, round_to
 
@@ -24,8 +24,7 @@ class Existing(StrEnum):
     HIGHER = "higher"
 
 
-@dataclass(frozen=True, slots=True)
-class MarkRule:
+class MarkRule(NamedTuple):
     """How the marks of an item are converted."""
 
     from_out_of: Decimal | None = None
@@ -46,8 +45,7 @@ class MarkRule:
         return self.to_out_of if self.from_out_of is None else self.from_out_of
 
 
-@dataclass(frozen=True, slots=True)
-class Converted:
+class Converted(NamedTuple):
     """A mark on its way: the number read, and the text that the target takes (None if held)."""
 
     number: Decimal | None

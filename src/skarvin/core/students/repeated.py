@@ -2,9 +2,9 @@
 
 import re
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
+from typing import NamedTuple
 
 from skarvin.core.gradebook import Student
 from skarvin.core.students.identifiers import Identifier
@@ -22,8 +22,7 @@ class Repeated(StrEnum):
     HIGHEST = "highest"
 
 
-@dataclass(frozen=True, slots=True)
-class Chosen:
+class Chosen(NamedTuple):
     """The rows that count, those set aside with the reason, and the identifiers whose rows count together."""
 
     students: list[Student]

@@ -1,7 +1,7 @@
 """What else a plan knows of who is who: a roster beside the template, and crosswalks."""
 
-from dataclasses import dataclass
 from pathlib import Path
+from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Place, Unreadable
 from skarvin.core.gradebook import Gradebook, Student, understand
@@ -16,8 +16,7 @@ from skarvin.core.transfer.lines import find_line
 from skarvin.core.transfer.plan import Plan
 
 
-@dataclass(frozen=True)
-class Identities:
+class Identities(NamedTuple):
     """The target's students as well as they are known, and what leads to their identifiers."""
 
     target: tuple[Student, ...]

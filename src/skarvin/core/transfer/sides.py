@@ -1,8 +1,8 @@
 """The two gradebooks and the column map that a plan means."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from pathlib import Path
+from typing import TYPE_CHECKING, NamedTuple
 
 from skarvin.core.findings import Finding, Place, Refused, Unreadable
 from skarvin.core.gradebook import Gradebook, understand
@@ -12,23 +12,24 @@ from skarvin.core.layout.address import NoSuchColumn, find_column
 from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, Use
 from skarvin.core.layout.layout import Layout
 from skarvin.core.layout.recognise import recognise
-from skarvin.core.layout.stored import SUFFIX, Departure, apply_layout, read_layout
 from skarvin.core.ledger.ledger import MappedItem
 from skarvin.core.marks.convert import Blank, Existing, MarkRule
 from skarvin.core.marks.numbers import Rounding
 from skarvin.core.transfer.lines import find_line
 from skarvin.core.transfer.plan import ItemPlan, Plan
 
+if TYPE_CHECKING:
+    from skarvin.core.layout.stored import Departure
 
-@dataclass(frozen=True)
-class Sides:
+
+class Sides(NamedTuple):
     """Both gradebooks, the form that the marks are written into, and which source item feeds what."""
 
     source: Gradebook
     target: Gradebook
     form: TextGrid
     items: tuple[MappedItem, ...]
-    departures: tuple[Departure, ...] = ()
+    departures: "tuple[Departure, ...]" = ()
 
 
 class _Names:
@@ -94,7 +95,7 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
     return Sides(source, target, form, (*items, *rest), tuple(departures))
 
 
-def _layout(grid: Grid, name: str | None, folders: Sequence[Path]) -> tuple[Layout, list[Departure]]:
+def _layout(grid: Grid, name: str | None, folders: Sequence[Path]) -> "tuple[Layout, list[Departure]]":
     """Return the layout of a grid: by its content, or by the stored layout of that name as long as it is certain.
 
     Raises:
@@ -102,6 +103,8 @@ def _layout(grid: Grid, name: str | None, folders: Sequence[Path]) -> tuple[Layo
     """
     if name is None:
         return recognise(grid), []
+    from skarvin.core.layout.stored import SUFFIX, apply_layout, read_layout  # noqa: PLC0415 - most plans name none
+
     files = [folder / f"{name}{SUFFIX}" for folder in folders]
     stored = read_layout(next((file for file in files if file.exists()), files[0]))
     layout, departures = apply_layout(grid, stored)

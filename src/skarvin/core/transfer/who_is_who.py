@@ -12,7 +12,6 @@ from skarvin.core.students.identifiers import IdentifierRule
 from skarvin.core.students.names import words
 from skarvin.core.students.pairing import Pairing
 from skarvin.core.students.repeated import Repeated
-from skarvin.core.transfer.identities import know_identities
 from skarvin.core.transfer.lines import find_line
 from skarvin.core.transfer.plan import Plan, StudentsPlan
 from skarvin.core.transfer.reading import read_plan
@@ -33,14 +32,18 @@ def pair_transfer(file: Path, library: Path | None = None) -> tuple[Plan, Sides,
     sides = read_sides(plan, text, file, [file.parent, *([library] if library else [])])
     decisions = read_decisions(file.parent / PAIRINGS)
     rule = pairing_rule(plan.students)
-    known = know_identities(plan, text, file, sides.target, rule.identifiers)
+    target, crosswalk = sides.target.students, None
+    if plan.roster or plan.crosswalk:
+        from skarvin.core.transfer.identities import know_identities  # noqa: PLC0415 - most plans have neither
+
+        target, crosswalk = know_identities(plan, text, file, sides.target, rule.identifiers)
     rule = replace(
         rule,
-        crosswalk=known.crosswalk,
+        crosswalk=crosswalk,
         dates=_dates(plan, sides, (file, text)),
         others=_others(plan, sides, (file, text)),
     )
-    return plan, sides, pair_students(sides.source.students, known.target, rule, decisions)
+    return plan, sides, pair_students(sides.source.students, target, rule, decisions)
 
 
 def pairing_rule(rules: StudentsPlan) -> PairingRule:
