@@ -69,7 +69,7 @@ BAD_PLANS = {
     "onto identifier": ('to = "Knots [10]"', 'to = "Registry no"', 3, "tells who a student is, and holds no marks"),
     "onto name": ('to = "Knots [10]"', 'to = "Name"', 3, "tells who a student is, and holds no marks"),
     "wrong type": ("decimals = 2", 'decimals = "two"', 3, "'decimals' should be a whole number, and is text in quotes"),
-    "wrong choice": ('blank = "leave"', 'blank = "skip"', 3, '"clear", "leave", "zero"'),
+    "wrong choice": ('blank = "leave"', 'blank = "skip"', 3, '"clear", "code", "hold", "leave", "zero"'),
     "no maximum": ("from_out_of = 100", "from_out_of = 0", 3, "0 is no maximum"),
     "text maximum": ("from_out_of = 100", 'from_out_of = "a lot"', 3, "from_out_of"),
     "missing key": ('identifier = "Learner no"', "", 3, "the key 'identifier' is missing in [source]"),

@@ -54,8 +54,10 @@ def decide(source: str, held: str, raw: str, rule: MarkRule) -> Outcome:
         converted = convert(source, rule)
     elif rule.blank is Blank.LEAVE:
         return Outcome(Fate.LEFT_OUT, source, held, raw, slug="blank", reason="blank")
+    elif rule.blank is Blank.HOLD:
+        return Outcome(Fate.HELD, source, held, raw, slug="blank", reason="blank")
     else:
-        converted = Converted(None, "0" if rule.blank is Blank.ZERO else "")
+        converted = Converted(None, {Blank.ZERO: "0", Blank.CODE: rule.blank_code}.get(rule.blank, ""))
     if converted.text is None:
         return Outcome(
             Fate.HELD,

@@ -6,6 +6,7 @@ from fractions import Fraction
 from typing import NamedTuple
 
 from skarvin.core.marks.numbers import Rounding, plain, read_number, round_to
+from skarvin.core.marks.reading import Mark, likely, read_mark
 
 
 class Blank(StrEnum):
@@ -14,6 +15,16 @@ class Blank(StrEnum):
     LEAVE = "leave"
     ZERO = "zero"
     CLEAR = "clear"
+    CODE = "code"
+    HOLD = "hold"
+
+
+class Above(StrEnum):
+    """What becomes of a mark above its maximum."""
+
+    HOLD = "hold"
+    ALLOW = "allow"
+    CAP = "cap"
 
 
 class Existing(StrEnum):
@@ -33,6 +44,10 @@ class MarkRule(NamedTuple):
     rounding: Rounding = Rounding.HALF_UP
     blank: Blank = Blank.LEAVE
     existing: Existing = Existing.REPLACE
+    is_comma: bool = False
+    above: Above = Above.HOLD
+    blank_code: str = ""
+    statuses: tuple[tuple[str, str], ...] = ()
 
     @property
     def rescales(self) -> bool:
@@ -57,18 +72,37 @@ class Converted(NamedTuple):
 
 def convert(text: str, rule: MarkRule) -> Converted:
     """Return what a text that isn't blank becomes under a rule."""
-    number = read_number(text)
-    if number is None:
-        return Converted(None, None, reason=f"'{text.strip()}' is not a plain number", slug="not-a-number")
+    known = dict(rule.statuses).get(" ".join(text.split()).casefold())
+    if known is not None:
+        return Converted(None, known)
+    mark = read_mark(text, is_comma=rule.is_comma)
+    if mark is None:
+        guess = likely(text, is_comma=rule.is_comma)
+        reason = f"'{text.strip()}' is not a plain number" + (f" ({guess})" if guess else "")
+        return Converted(None, None, reason=reason, slug="not-a-number")
+    number = mark.number
     if number < 0:
         return Converted(number, None, reason=f"{plain(number)} is below zero", slug="below-zero")
-    if rule.limit is not None and number > rule.limit:
-        reason = f"{plain(number)} is above the maximum {plain(rule.limit)}"
-        return Converted(number, None, reason=reason, slug="above-maximum")
-    exact = Fraction(number)
-    if rule.from_out_of is not None and rule.to_out_of is not None and rule.rescales:
-        exact = exact * Fraction(rule.to_out_of) / Fraction(rule.from_out_of)
+    limit = mark.out_of or rule.limit
+    if limit is not None and number > limit and rule.above is not Above.ALLOW:
+        if rule.above is Above.HOLD:
+            reason = f"{plain(number)} is above the maximum {plain(limit)}"
+            return Converted(number, None, reason=reason, slug="above-maximum")
+        mark = mark._replace(number=limit)
+    return _rescaled(text, number, mark, rule)
+
+
+def _rescaled(text: str, number: Decimal, mark: Mark, rule: MarkRule) -> Converted:
+    """Return a mark between zero and its maximum in the target's maximum, rounded once."""
+    base = mark.out_of or rule.from_out_of
+    exact = Fraction(mark.number)
+    if mark.out_of and rule.to_out_of is None and mark.out_of != rule.from_out_of:
+        what = "a percent" if mark.is_percent else f"out of {plain(mark.out_of)}"
+        reason = f"'{text.strip()}' is {what}, and the target's maximum is not known"
+        return Converted(number, None, reason=reason, slug="no-maximum")
+    if base is not None and rule.to_out_of is not None and base != rule.to_out_of:
+        exact = exact * Fraction(rule.to_out_of) / Fraction(base)
     rounded = round_to(exact, rule.decimals, rule.rounding)
-    if rounded == number:
+    if rounded == number and read_number(text) is not None:
         return Converted(number, text.strip())
     return Converted(number, plain(rounded), is_rounded=Fraction(rounded) != exact)

@@ -17,6 +17,8 @@ from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.layout import Layout
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.rows import NOT_STUDENTS
+from skarvin.core.layout.survey import survey
+from skarvin.core.marks.reading import decimal_comma
 from skarvin.core.students.identifiers import IdentifierRule
 from skarvin.core.students.pairing import pair
 
@@ -66,6 +68,7 @@ class ItemProposal:
     proposal: Proposal
     from_out_of: Decimal | None
     to_out_of: Decimal | None
+    commas: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -141,12 +144,20 @@ def draft(
     counting = [column for column in layouts[0].of_use(Use.ITEM) if column.counts]
     proposals = [*propose(counting, layouts[1].of_use(Use.ITEM)), *_left_out(layouts[0])]
     proposals.sort(key=lambda one: one.source.index)
+    columns = [one.source for one in proposals]
+    rows = [row for row in range(layouts[0].first_row, len(source)) if source.widths[row] >= len(layouts[0].columns)]
+    texts = {one.column.index: one.texts for one in survey(source, columns, rows)}
     ours, theirs = (
         _maxima(layouts[0], maxima.get("source", Maxima())),
         _maxima(layouts[1], maxima.get("target", Maxima())),
     )
     items = tuple(
-        ItemProposal(one, ours.get(one.source.index), theirs.get(one.target.index) if one.target else None)
+        ItemProposal(
+            one,
+            ours.get(one.source.index),
+            theirs.get(one.target.index) if one.target else None,
+            decimal_comma(texts[one.source.index]) if one.target else 0,
+        )
         for one in proposals
     )
     first = layouts[0].identifiers[0]

@@ -62,7 +62,9 @@ class StudentsPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     least_paired: int = 50
 
 
-BlankWord = Literal["leave", "zero", "clear"]
+BlankWord = Literal["leave", "zero", "clear", "code", "hold"]
+AboveWord = Literal["hold", "allow", "cap"]
+DecimalSign = Literal[".", ","]
 ExistingWord = Literal["replace", "keep", "higher"]
 RoundingWord = Literal["half up", "half even", "up", "down"]
 
@@ -72,7 +74,10 @@ class MarksPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
 
     decimals: int = 2
     rounding: RoundingWord = "half up"
+    decimal_sign: DecimalSign = "."
+    above: AboveWord = "hold"
     blank: BlankWord = "leave"
+    blank_code: str = ""
     existing: ExistingWord = "replace"
 
 
@@ -85,7 +90,10 @@ class ItemPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     to_out_of: Decimal | None = None
     decimals: int | None = None
     rounding: RoundingWord | None = None
+    decimal_sign: DecimalSign | None = None
+    above: AboveWord | None = None
     blank: BlankWord | None = None
+    blank_code: str | None = None
     existing: ExistingWord | None = None
 
 
@@ -119,6 +127,7 @@ class Plan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     students: StudentsPlan = StudentsPlan()
     marks: MarksPlan = MarksPlan()
     item: tuple[ItemPlan, ...] = ()
+    statuses: dict[str, str | int] = field(default_factory=dict)
     also: tuple[AlsoPlan, ...] = ()
     roster: RosterPlan | None = None
     crosswalk: tuple[CrosswalkPlan, ...] = ()

@@ -13,7 +13,7 @@ from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, Use
 from skarvin.core.layout.layout import Layout
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.ledger.ledger import MappedItem
-from skarvin.core.marks.convert import Blank, Existing, MarkRule
+from skarvin.core.marks.convert import Above, Blank, Existing, MarkRule
 from skarvin.core.marks.numbers import Rounding
 from skarvin.core.transfer.lines import find_line
 from skarvin.core.transfer.plan import ItemPlan, Plan
@@ -150,6 +150,10 @@ def _rule(plan: Plan, item: ItemPlan) -> MarkRule:
         Rounding(item.rounding or marks.rounding),
         Blank(item.blank or marks.blank),
         Existing(item.existing or marks.existing),
+        (item.decimal_sign or marks.decimal_sign) == ",",
+        Above(item.above or marks.above),
+        marks.blank_code if item.blank_code is None else item.blank_code,
+        tuple((" ".join(text.split()).casefold(), str(code)) for text, code in plan.statuses.items()),
     )
 
 

@@ -30,8 +30,13 @@ _RULES = """\
 [marks]                        # rules for every item; an item below may set its own
 decimals = {decimals}                   # at most so many decimals are sent
 rounding = "half up"           # or "half even", "up", "down"
-blank = "leave"                # a blank in the export leaves the target as it is; or "zero", "clear"
+decimal_sign = "."             # or ","; what stands before the decimals in the export
+above = "hold"                 # a mark above its maximum; or "allow", "cap"
+blank = "leave"                # a blank in the export leaves the target as it is; or "zero", "clear", "code", "hold"
+blank_code = ""                # for "code": what is sent for a blank
 existing = "replace"           # a mark that the target already holds; or "keep", "higher"
+
+[statuses]                     # words in place of marks: absent = "ABS" sends that code, = 0 zero, = "" a blank
 
 # One block an item. Delete a block, or write to = "", and its marks are left out.
 """
@@ -123,6 +128,8 @@ def _items(draft: Draft) -> Iterator[str]:
         yield _line("from", _quoted(name_of(draft.source_layout.columns, item.proposal.source)), "")
         yield _line("to", *_target(item, draft.target_layout))
         yield from _maxima(item)
+        if item.commas:
+            yield _line("decimal_sign", '","', f"{item.commas} of its marks have a decimal comma, and none a point")
         yield ""
 
 
