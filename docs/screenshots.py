@@ -17,7 +17,7 @@ TERMINAL = {
     "look": "skarvin look workshop-marks.csv registry-form.csv",
     "look-lists": "skarvin look yard-tests.csv",
     "look-workbook": "skarvin look tool-store.xlsx",
-    "draft": "skarvin draft workshop-marks.csv registry-form.csv --transfer again.toml; echo; sed -n 9,36p again.toml",
+    "draft": "skarvin draft workshop-marks.csv registry-form.csv --transfer again.toml; echo; sed -n 9,56p again.toml",
     "students": "skarvin students",
     "roster": "skarvin roster yard-tests.csv --form roster-form.csv --username '{given 1}{family 7}' --replace",
     "preview": "skarvin preview",

@@ -76,10 +76,11 @@ def _meet(source: str, held: str, raw: str, converted: Converted, existing: Exis
     text, before, is_rounded = converted.text or "", converted.number, converted.is_rounded
     new, old = read_number(text), read_number(held)
     is_same = text == held.strip() if new is None or old is None else new == old
+    why = converted.reason
     if is_same:
-        return Outcome(Fate.SAME, source, held, raw, before=before, number=new, is_rounded=is_rounded)
+        return Outcome(Fate.SAME, source, held, raw, reason=why, before=before, number=new, is_rounded=is_rounded)
     if not held.strip():
-        return Outcome(Fate.SENT, source, held, raw, text, before=before, number=new, is_rounded=is_rounded)
+        return Outcome(Fate.SENT, source, held, raw, text, reason=why, before=before, number=new, is_rounded=is_rounded)
     if existing is Existing.KEEP:
         return Outcome(Fate.KEPT, source, held, raw, slug="keep", reason="the target's mark is kept", before=before)
     if existing is Existing.HIGHER:
@@ -96,4 +97,4 @@ def _meet(source: str, held: str, raw: str, converted: Converted, existing: Exis
                 reason="the target's mark is higher",
                 before=before,
             )
-    return Outcome(Fate.CHANGED, source, held, raw, text, before=before, number=new, is_rounded=is_rounded)
+    return Outcome(Fate.CHANGED, source, held, raw, text, reason=why, before=before, number=new, is_rounded=is_rounded)

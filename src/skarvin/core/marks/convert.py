@@ -88,7 +88,8 @@ def convert(text: str, rule: MarkRule) -> Converted:
         if rule.above is Above.HOLD:
             reason = f"{plain(number)} is above the maximum {plain(limit)}"
             return Converted(number, None, reason=reason, slug="above-maximum")
-        mark = mark._replace(number=limit)
+        capped = _rescaled(text, number, mark._replace(number=limit), rule)
+        return capped._replace(reason=f"{plain(number)} was cut to the maximum {plain(limit)}")
     return _rescaled(text, number, mark, rule)
 
 
