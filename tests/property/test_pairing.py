@@ -127,3 +127,19 @@ def test_names_of_two_people_contradict(one: str, other: str) -> None:
 
 def test_a_name_is_compared_whole() -> None:
     assert name_key("Kim, Min-jun") != name_key("Kim, Min")
+
+
+def test_a_thousand_namesakes_are_held_without_comparing_each_with_each(monkeypatch: pytest.MonkeyPatch) -> None:
+    source = [Student(row, f"a{row}", "Kim, Nour") for row in range(1000)]
+    target = [Student(row, f"b{row}", "Nour Kim") for row in range(1000)]
+    compared = 0
+
+    def count(*_: object) -> str:
+        nonlocal compared
+        compared += 1
+        return ""
+
+    monkeypatch.setattr("skarvin.core.students.evidence.Surroundings.contradiction", count)
+    found = pair_students(source, target, PairingRule())
+    assert not found.pairs
+    assert compared < 10_000

@@ -169,15 +169,14 @@ def _namesake(
 ) -> Student | None:
     """Return the one student of the other side who has this name, if it is nobody else's on either side."""
     keys = {name_key(student.name), spread_key(student.name)} - {NameKey(())}
-    mine = {one.row for key in keys for one in ours.get(key, ())}
+    if any(len(ours.get(key, ())) > 1 or len(theirs.get(key, ())) > 1 for key in keys):
+        return None
     match = {one.row: one for key in keys for one in theirs.get(key, ())}
-    back = {
-        one.row
-        for other in match.values()
-        for key in (name_key(other.name), spread_key(other.name))
-        for one in ours.get(key, ())
-    }
-    return next(iter(match.values())) if len(mine) == len(match) == len(back) == 1 else None
+    if len(match) != 1:
+        return None
+    other = next(iter(match.values()))
+    back = {name_key(other.name), spread_key(other.name)}
+    return other if {one.row for key in back for one in ours.get(key, ())} == {student.row} else None
 
 
 def _with_decisions(  # noqa: PLR0913 - the state of one pairing
