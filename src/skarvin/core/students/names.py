@@ -37,7 +37,7 @@ _LETTERS = str.maketrans(
 )
 _SPREAD = {"ä": "ae", "ö": "oe", "ü": "ue", "å": "aa", "ø": "oe"}
 _APOSTROPHES = re.compile("['\u2018\u2019\u02bc\u02bb\u00b4`\u2032]")
-_WORDS = re.compile(r"[^\W\d_]+")
+_WORDS = re.compile(r"[^\W_]+")
 PARTICLES = frozenset(
     {
         *("de", "la", "las", "los", "del", "da", "das", "do", "dos", "di", "du", "le", "el", "al", "von", "van", "der"),
