@@ -125,13 +125,14 @@ class _Rows:
 
     def read(self, row: int) -> None:
         """Put one row where it belongs."""
-        if self._grid.is_blank(row):
-            return
         cells = self._grid.first_cells(row, self._last)
         if len(cells) < self._last:
-            self.lines.append(row)
+            if not self._grid.is_blank(row):
+                self.lines.append(row)
             return
         identifier = cells[self._identifier]
+        if not identifier.strip() and self._grid.is_blank(row):
+            return
         if identifier.strip() == self._heading[self._identifier] and _stripped(self._grid, row) == self._heading:
             self._begin_list(row)
             return

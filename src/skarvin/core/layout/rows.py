@@ -108,7 +108,13 @@ def _kind_below(cells: Sequence[str], identity: Sequence[int]) -> str:
 def striker(phrases: Iterable[str]) -> Callable[[str], bool]:
     """Return what tells whether a name is one of the phrases, in whatever order and case its words stand."""
     struck = {_words(phrase) for phrase in phrases} - {()}
-    return lambda name: _words(name) in struck
+    initials = {word[0] for words in struck for word in words}
+
+    def is_struck(name: str) -> bool:
+        may_be = not name[:1].isalnum() or name[:1].casefold() in initials
+        return may_be and _words(name) in struck
+
+    return is_struck
 
 
 def _words(text: str) -> tuple[str, ...]:

@@ -127,7 +127,6 @@ def _with_names(  # noqa: PLR0913 - the state of one pairing
     rule: PairingRule,
 ) -> tuple[list[Pair], list[HeldStudent]]:
     """Pair by whole names those whom no identifier pairs."""
-    ours, theirs = (_by_name(side) for side in sides)
     free = {student.row for student in found.target_only}
     ids_meet = bool(found.pairs)
     pairs = list(certain)
@@ -135,6 +134,7 @@ def _with_names(  # noqa: PLR0913 - the state of one pairing
     nameless = {one.student.row for one in held if one.slug == "no-identifier"}
     waiting: list[tuple[Student, HeldStudent | None]] = [(student, None) for student in found.source_only]
     waiting += [(one.student, one) for one in held if one.student.row in nameless]
+    ours, theirs = (_by_name(side) for side in sides) if waiting else ({}, {})
     for student, was in waiting:
         match = _namesake(student, ours, theirs)
         if match is None or match.row not in free:

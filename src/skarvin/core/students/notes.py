@@ -14,10 +14,11 @@ def class_notes(
 ) -> list[Finding]:
     """Return notes on namesakes, students in two sections, and students who may have left; rows, and no names."""
     notes = [*_namesakes(source, "export"), *_namesakes(target, "template")]
+    comparable = rule.comparer
     sections: dict[str, list[Student]] = {}
     for student in source:
         if student.identifier.strip():
-            sections.setdefault(rule.comparable(student.identifier), []).append(student)
+            sections.setdefault(comparable(student.identifier), []).append(student)
     for same in sections.values():
         if len({one.section for one in same if one.section}) > 1:
             what = f"one student stands in two sections of the export: {_rows(same)}"
