@@ -60,6 +60,10 @@ SHAPES: dict[str, tuple[str, Truth]] = {
         'No,Name,Knots\n001,"Kim, Max",7\n,"Kim, Min-jun",8\n,"Sum, Sophea",9\n,Max,10\n,"Highest mark",10\n',
         {"students": 3, "maxima_row": None, "struck": [(5, "summary"), (6, "summary")]},
     ),
+    "a class list without a title of its own": (
+        "Keel,,\nNo,Name,Knots\n001,Kim,7\n\nMast,,\nNo,Name,Knots\n003,Reyes,9\n\nNo,Name,Knots\n004,Diallo,9\n",
+        {"students": 3, "sections": {"Keel": 1, "Mast": 1}, "lines": [1, 5, 6, 9]},
+    ),
     "keys and maxima in headings": (
         "No,Name,Knots (104233) [10],[K-17] Lofting (out of 15),Ropes {55012},Sails: 20 pts\n"
         "1,Kim,7,8,9,10\n2,Diallo,7,8,9,10\n",

@@ -274,10 +274,12 @@ def test_an_export_is_written_again_with_the_targets_identifiers(in_doubt: Path,
 def test_namesakes_two_sections_and_students_who_left_are_worth_knowing(in_doubt: Path, skarvin: Skarvin) -> None:
     with (in_doubt / "export.csv").open("a", encoding="utf-8") as file:
         file.write('011,"Kim, Min-jun",Mast,,7\n005,"Diallo, Nour",Mast,,7\n')
+    with (in_doubt / "form.csv").open("a", encoding="utf-8") as file:
+        file.write("099;Haruka Tanaka;Keel;\n")
     notes = {one["slug"]: one["what"] for one in json.loads(skarvin("students", "--json").out)["notes"]}
     assert "row 2 and row 8" in notes["namesakes"]
     assert "row 6 and row 9" in notes["two-sections"]
-    assert "may have left" in notes["may-have-left"]
+    assert notes["may-have-left"].endswith("may have left: row 7")
     skarvin("write")
     assert "Worth knowing" in (in_doubt / "report.html").read_text(encoding="utf-8")
     assert "in two sections" in skarvin("preview").out
@@ -309,3 +311,21 @@ def test_a_leaving_year_speaks_against_a_namesake(tmp_path: Path, skarvin: Skarv
     certain, held, _ = students(skarvin)
     assert (certain, held[2][0]) == ([(3, 3, "identifier")], "name-alone")
     assert "another leaving year" in skarvin("students").out
+
+
+def test_the_highest_of_several_marks_is_found_as_the_item_reads_them(tmp_path: Path, skarvin: Skarvin) -> None:
+    rows = "001;Kim;17,5;60%\n001;Kim;9;12/20\n002;Reyes;8,5;1O\n002;Reyes;7;18\n"
+    (tmp_path / "export.csv").write_text(f"No;Name;Knots (out of 20);Ropes (out of 20)\n{rows}")
+    (tmp_path / "form.csv").write_text("No;Knots [20];Ropes [20]\n001;;\n002;;\n")
+    skarvin("draft", "export.csv", "form.csv")
+    edit(tmp_path / "transfer.toml", 'repeated = "hold"', 'repeated = "highest"')
+    assert skarvin("write").code == 1
+    assert (tmp_path / "form-import.csv").read_text().splitlines()[1:] == ["001;17.5;12", "002;8.5;"]
+    assert fates(skarvin) == {"sent": 3, "held": 1, "left out": 4}
+
+
+def test_students_who_are_only_narrowed_out_have_not_left(in_doubt: Path, skarvin: Skarvin) -> None:
+    edit(in_doubt / "transfer.toml", "only = []", 'only = ["001"]')
+    notes = {one["slug"]: one["what"] for one in json.loads(skarvin("students", "--json").out)["notes"]}
+    assert "row 4" not in notes.get("may-have-left", "")
+    assert "row 6" not in notes.get("may-have-left", "")

@@ -175,16 +175,15 @@ class _Rows:
 
     def _begin_list(self, row: int) -> None:
         """Begin another class list: the line of text above its headings names it."""
-        said_again = self._around_heading
-        above = next((line for line in reversed(self.lines) if _stripped(self._grid, line) not in said_again), None)
+        since = max(self._first_of_next, self.students[-1].row if self.students else 0)
+        own = [line for line in self.lines if line > since and _stripped(self._grid, line) not in self._around_heading]
         if not self._first_of_next:
             titles = self._layout.top.title_rows
             first = self._line(titles[-1]) if titles else ""
             if self._section is None:
                 self.students = [student._replace(section=first) for student in self.students]
         self._first_of_next = row
-        if above is not None:
-            self._list = self._line(above)
+        self._list = self._line(own[-1]) if own else ""
         self.lines.append(row)
 
     def _line(self, row: int) -> str:

@@ -17,8 +17,9 @@ from skarvin.core.ledger.codes import CodeTable, Lane, Meet, decide
 from skarvin.core.ledger.fates import Fate, Outcome
 from skarvin.core.ledger.fates import decide as decide_one
 from skarvin.core.ledger.ledger import Entry, Ledger, MappedItem
-from skarvin.core.marks.convert import Blank, MarkRule
+from skarvin.core.marks.convert import Blank, MarkRule, convert
 from skarvin.core.marks.numbers import read_number
+from skarvin.core.marks.reading import read_mark
 from skarvin.core.students.pairing import Pairing
 
 
@@ -86,7 +87,8 @@ class _Book:
 def _unmet(text: str, why: _Unmet, rule: MarkRule) -> Outcome:
     if rule.blank is Blank.LEAVE and not text.strip():
         return Outcome(Fate.LEFT_OUT, text, slug="blank", reason="blank")
-    return Outcome(why.fate, text, slug=why.slug, reason=why.reason, before=read_number(text))
+    mark = read_mark(text, is_comma=rule.is_comma)
+    return Outcome(why.fate, text, slug=why.slug, reason=why.reason, before=mark.number if mark else None)
 
 
 def settle(source: Gradebook, target: Gradebook, pairing: Pairing, items: Iterable[MappedItem]) -> Ledger:
@@ -102,7 +104,7 @@ def settle(source: Gradebook, target: Gradebook, pairing: Pairing, items: Iterab
     paired = [entry.target.row for entry in entries if entry.target]
     met = book.theirs.cells(target.grid, paired, columns, raw=True)
     theirs = CodeTable(_spread(met, len(columns), meets, len(rest)), ours.width)
-    _let_the_highest_count(entries, ours, theirs, len(fed), book)
+    _let_the_highest_count(entries, ours, theirs, [item.rule for item in fed], book)
     codes = decide(ours, theirs, [*_fed_lanes(fed, book), *_rest_lanes(rest, len(fed), book)])
     alone = _target_only(target, pairing)
     cells = book.theirs.cells(target.grid, [entry.target.row for entry in alone if entry.target], columns, raw=True)
@@ -130,7 +132,7 @@ def _entries(source: Gradebook, pairing: Pairing, book: _Book) -> tuple[list[Ent
 
 
 def _let_the_highest_count(
-    entries: Sequence[Entry], ours: CodeTable, theirs: CodeTable, width: int, book: _Book
+    entries: Sequence[Entry], ours: CodeTable, theirs: CodeTable, rules: Sequence[MarkRule], book: _Book
 ) -> None:
     """Where several rows are one student's, let for each item only the highest mark meet the target's cell."""
     groups: dict[int, list[Entry]] = {}
@@ -140,8 +142,9 @@ def _let_the_highest_count(
     for same in groups.values():
         if len(same) == 1:
             continue
-        for column in range(width):
-            best = max(same, key=lambda entry: (_rank(book.ours.texts[ours.row(entry.row)[column]]), -entry.row))
+        for column, rule in enumerate(rules):
+            ranks = {entry.row: _rank(book.ours.texts[ours.row(entry.row)[column]], rule) for entry in same}
+            best = max(same, key=lambda entry: (ranks[entry.row], -entry.row))
             for entry in same:
                 if entry is not best and best.source:
                     reason = f"row {best.source.row + 1} of the same student counts"
@@ -149,10 +152,15 @@ def _let_the_highest_count(
                     theirs.codes[position] = book.reason(_Unmet(Fate.LEFT_OUT, "repeated", reason))
 
 
-def _rank(text: str) -> tuple[int, Decimal]:
-    """Return the order of marks: a number before another text, that before a blank."""
-    number = read_number(text)
-    return (2, number) if number is not None else (int(bool(text.strip())), Decimal(0))
+def _rank(text: str, rule: MarkRule) -> tuple[int, Decimal]:
+    """Return the order of marks: a blank, a code, a number; above all what a person must read, so that it is held."""
+    if not text.strip():
+        return (0, Decimal(0))
+    converted = convert(text, rule)
+    if converted.text is None:
+        return (3, Decimal(0))
+    number = read_number(converted.text)
+    return (1, Decimal(0)) if number is None else (2, number)
 
 
 def _spread(met: "array[int]", width: int, meets: Sequence[int | None], rest: int) -> "array[int]":

@@ -23,9 +23,19 @@ def class_notes(
         if len({one.section for one in same if one.section}) > 1:
             what = f"one student stands in two sections of the export: {_rows(same)}"
             notes.append(Finding("two-sections", what))
-    if pairing.target_only:
-        one = counted(len(pairing.target_only), "student is", "students are")
-        what = f"{one} in the template and not in the export, and may have left: {_rows(pairing.target_only)}"
+    identifiers = {comparable(student.identifier) for student in source}
+    names = {name_key(student.name) for student in source if student.name}
+    suggested = {found.target.row for one in pairing.held for found in one.suggestions}
+    gone = [
+        student
+        for student in pairing.target_only
+        if student.row not in suggested
+        and comparable(student.identifier) not in identifiers
+        and name_key(student.name) not in names
+    ]
+    if gone:
+        one = counted(len(gone), "student is", "students are")
+        what = f"{one} in the template and not in the export, and may have left: {_rows(gone)}"
         notes.append(Finding("may-have-left", what))
     return notes
 

@@ -18,7 +18,7 @@ from skarvin.core.students.notes import class_notes
 from skarvin.core.students.pairing import Pairing
 from skarvin.core.transfer.plan import Plan
 from skarvin.core.transfer.sides import Sides
-from skarvin.core.transfer.who_is_who import check_pairing, pair_transfer, pairing_rule
+from skarvin.core.transfer.who_is_who import PAIRINGS, check_pairing, pair_transfer, pairing_rule
 
 
 @dataclass(frozen=True)
@@ -46,7 +46,10 @@ class Settled:
     @property
     def inputs(self) -> tuple[Path, ...]:
         """The files that are never written to."""
-        return (self.file, self.sides.source.grid.file, self.sides.target.grid.file)
+        plan, folder = self.plan, self.file.parent
+        others = [one.file for one in plan.crosswalk] + ([plan.roster.file] if plan.roster else [])
+        grids = (self.sides.source.grid.file, self.sides.target.grid.file)
+        return (self.file, folder / PAIRINGS, *grids, *(folder / other for other in others))
 
 
 @dataclass(frozen=True, slots=True)
