@@ -205,3 +205,12 @@ def test_a_template_is_checked() -> None:
     check_template("{year 2}{initials}-{section}{number 3}")
     with pytest.raises(BadTemplate):
         check_template("{Given}")
+
+
+def test_two_people_with_one_number_are_held_and_told(lists: Path, skarvin: Skarvin) -> None:
+    edit(lists / "keel.csv", '002,"mcleod, eilidh"', '001,"MCLEOD, EILIDH"')
+    done = skarvin("roster", "keel.csv", "--form", "form.csv", "--json")
+    data = json.loads(done.out)
+    assert (done.code, data["held_students"]) == (1, ["keel.csv, row 4", "keel.csv, row 5"])
+    assert [row[0] for row in data["rows"]] == ["003", "004"]
+    assert "Students held: 2" in skarvin("roster", "keel.csv", "--form", "form.csv", "--replace").out

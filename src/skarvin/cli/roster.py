@@ -75,7 +75,7 @@ def command(  # noqa: PLR0913 - the options of a command
         print_json(_data(roster, output))
     else:
         click.echo(_text(roster, output, None if show_all else _SHORT))
-    return int(bool(roster.usernames.held))
+    return int(bool(roster.usernames.held or roster.held))
 
 
 def _rules(options: dict[str, Any]) -> RosterRules:
@@ -120,6 +120,11 @@ def _text(roster: Roster, output: Path, most: int | None) -> str:
     heads = [Head(column.heading, rank=index, most=30) for index, column in enumerate(roster.layout.columns)]
     parts += ["", format_table(heads, [list(texts) for texts in roster.texts[: len(shown)]])]
     parts += filter(None, [more(len(shown), len(newcomers), "--all")])
+    if roster.held:
+        where = [
+            wrap(f"{_where(one)}: somebody of quite another name has this number", indent=2) for one in roster.held
+        ]
+        parts += ["", heading(f"Students held: {len(where)}"), *where]
     by_key = {one.key: one for one in newcomers}
     for title, group in (("Usernames that collided", built.collided), ("Usernames held", built.held)):
         if group:
@@ -136,6 +141,7 @@ def _data(roster: Roster, output: Path) -> dict[str, Any]:
         "file": str(output),
         "students": len(roster.newcomers),
         "already": [_where(one) for one in roster.already],
+        "held_students": [_where(one) for one in roster.held],
         "twice": [_where(one) for one in roster.twice],
         "no_students": roster.struck,
         "recased": roster.recased,

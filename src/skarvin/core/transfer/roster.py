@@ -15,7 +15,7 @@ from skarvin.core.layout.layout import Layout
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.rows import NOT_STUDENTS
 from skarvin.core.students.casing import proper_case, split_name
-from skarvin.core.students.names import name_key
+from skarvin.core.students.names import is_contradiction, name_key
 from skarvin.core.students.usernames import Built, Collision, Person, build_usernames, fill
 
 
@@ -70,6 +70,7 @@ class Roster:
         texts: their cells, in the form's columns.
         already: students whom the form has already.
         twice: students who stand in the lists more than once.
+        held: students who share a number with somebody of quite another name; none of them is written.
         usernames: what was built, what collided, who is held.
         recased: how many names were put into proper case.
         struck: how many rows of the lists are no students.
@@ -81,6 +82,7 @@ class Roster:
     texts: tuple[tuple[str, ...], ...]
     already: tuple[Newcomer, ...]
     twice: tuple[Newcomer, ...]
+    held: tuple[Newcomer, ...]
     usernames: Built
     recased: int
     struck: int
@@ -111,6 +113,8 @@ def make_roster(lists: Sequence[Path], form: Path, rules: RosterRules, earlier: 
         found += people
         recased += changed
         struck += left
+    held = _of_two_people(found)
+    found = [one for one in found if one not in held]
     first = {one.key: one for one in reversed(found)}
     twice = tuple(one for one in found if first[one.key] is not one)
     known = _known(grid, layout)
@@ -125,7 +129,18 @@ def make_roster(lists: Sequence[Path], form: Path, rules: RosterRules, earlier: 
         )
     columns = layout.columns
     texts = tuple(tuple(_text(column, one, rules, built) for column in columns) for one in newcomers)
-    return Roster(grid, layout, tuple(newcomers), texts, already, twice, built, recased, struck)
+    return Roster(grid, layout, tuple(newcomers), texts, already, twice, tuple(held), built, recased, struck)
+
+
+def _of_two_people(found: Sequence[Newcomer]) -> list[Newcomer]:
+    """Return the students whose key is that of somebody with quite another name."""
+    first: dict[str, Newcomer] = {}
+    shared = {
+        one.key
+        for one in found
+        if is_contradiction(f"{one.family} {one.given}", " ".join(first.setdefault(one.key, one)[3:5]))
+    }
+    return [one for one in found if one.key in shared]
 
 
 def roster_bytes(roster: Roster) -> Iterator[bytes]:
