@@ -3,8 +3,9 @@ from decimal import Decimal
 import pytest
 
 from skarvin.core.ledger.fates import Fate, decide
-from skarvin.core.marks.convert import Blank, Existing, MarkRule, convert
+from skarvin.core.marks.convert import MarkRule, convert
 from skarvin.core.marks.numbers import Rounding
+from skarvin.core.marks.rules import Blank, Existing
 
 FROM_100 = MarkRule(from_out_of=Decimal(100), to_out_of=Decimal(15))
 
@@ -33,12 +34,12 @@ def test_a_mark_is_copied_or_rescaled_exactly(text: str, rule: MarkRule, sent: s
 @pytest.mark.parametrize(
     ("text", "slug"),
     [
-        ("1O", "not-a-number"),
-        ("17,5", "not-a-number"),
-        ("1e2", "not-a-number"),
-        ("nan", "not-a-number"),
-        ("１７", "not-a-number"),
-        ("9" * 40, "not-a-number"),
+        ("1O", "unreadable"),
+        ("17,5", "unreadable"),
+        ("1e2", "unreadable"),
+        ("nan", "no-scale"),
+        ("１７", "unreadable"),
+        ("9" * 40, "unreadable"),
         ("-1", "below-zero"),
         ("100.01", "above-maximum"),
     ],

@@ -56,7 +56,7 @@ def test_an_umlaut_may_be_written_as_two_letters() -> None:
     ("text", "kind"),
     [
         *(("17", Kind.POINTS), ("17,5", Kind.POINTS), ("25/40", Kind.POINTS), ("62.5 %", Kind.PERCENT)),
-        *(("B+", Kind.LETTER), ("merit", Kind.WORD), ("absent", Kind.STATUS), ("-", Kind.STATUS), (" ", Kind.BLANK)),
+        *(("B+", Kind.LETTER), ("merit", Kind.WORD), ("absent", Kind.STATUS), ("-", Kind.DASH), (" ", Kind.BLANK)),
         *(("see the note", Kind.TEXT), ("2026-03-04", Kind.TEXT), ("1O", Kind.TEXT), ("Sehrgut", Kind.WORD)),
     ],
 )

@@ -81,9 +81,9 @@ def test_preview_tells_every_fate_and_writes_nothing(drafted: Path, skarvin: Ska
     (changed,) = [mark for mark in data["marks"]["list"] if mark["fate"] == "changed"]
     assert (changed["was"], changed["now"], changed["to_row"], changed["to_column"]) == ("5", "6.5", 2, "C")
     (held,) = [mark for mark in data["marks"]["list"] if mark["fate"] == "held"]
-    assert (held["row"], held["column"], held["slug"]) == (4, "D", "not-a-number")
+    assert (held["row"], held["column"], held["slug"]) == (4, "D", "unreadable")
     text = skarvin("preview").out
-    for said in ("'1O' is not a plain number", "D4", "before", "after", "Nothing was written"):
+    for said in ("unreadable mark '1O' (perhaps 10)", "D4", "before", "after", "Nothing was written"):
         assert said in text
 
 

@@ -9,28 +9,60 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from skarvin.core.ledger.fates import Fate, decide
-from skarvin.core.marks.convert import Blank, Existing, MarkRule, convert
+from skarvin.core.marks.convert import MarkRule, convert
 from skarvin.core.marks.numbers import Rounding, exact_sum, read_number, round_to
+from skarvin.core.marks.rules import Above, Blank, Dash, Existing
+from skarvin.core.marks.scales import Scale, make_bands
 from skarvin.core.transfer.carry_out import settle_transfer
 
+roundings = st.sampled_from([one for one in Rounding if one is not Rounding.NONE])
 maxima = st.sampled_from([None, Decimal(10), Decimal(15), Decimal("12.5"), Decimal(100)])
-rules = st.builds(
-    MarkRule,
-    maxima,
-    maxima,
-    st.integers(0, 4),
-    st.sampled_from(Rounding),
-    st.sampled_from(Blank),
-    st.sampled_from(Existing),
+scales = st.sampled_from(
+    [
+        None,
+        Scale("craft", make_bands({"Master": (Decimal(80), None), "Learner": (Decimal(0), None)})),
+        Scale("worth", values=(("master", Decimal(95)), ("learner", Decimal("42.5")))),
+        Scale("names", words=(("master", "Meister"), ("learner", "Lehrling"))),
+    ]
 )
+weights = st.sampled_from([None, Decimal(15), Decimal("0.5")])
+
+
+@st.composite
+def rules(draw: st.DrawFn) -> MarkRule:
+    scale = draw(scales)
+    return MarkRule(
+        draw(maxima),
+        draw(maxima),
+        draw(st.integers(0, 4)),
+        draw(st.sampled_from(Rounding)),
+        draw(st.sampled_from(Blank)),
+        draw(st.sampled_from([one for one in Existing if one is not Existing.ADD])),
+        is_comma=draw(st.booleans()),
+        above=draw(st.sampled_from(Above)),
+        blank_code="-",
+        statuses=(("absent", "ABS"), ("exempt", ""), ("late", "0")),
+        dash=draw(st.sampled_from(Dash)),
+        set_aside=frozenset({"*"}),
+        weight=draw(weights),
+        scale=scale,
+        gives_words=scale is not None and not scale.values,
+        to_comma=draw(st.booleans()),
+        to_behind=draw(st.sampled_from(["", "%", " %"])),
+    )
+
+
 marks = st.one_of(
     st.decimals(0, 100, places=2).map(str),
     st.integers(0, 20).map(str),
-    st.sampled_from(["", " ", "x", "1O", "-2", "17,5"]),
+    st.sampled_from(
+        ["", " ", "x", "1O", "-2", "17,5", "12,50", "8/10", "62.5%", "17 1/3", "½", "18*", "18 late", "-", "–"]
+    ),
+    st.sampled_from(["absent", "EXEMPT", "late", "Master", "learner", "B+", "5-Oct", "1,500", "1.2.3"]),
 )
 
 
-@given(st.fractions(0, 1000), st.integers(0, 6), st.sampled_from(Rounding))
+@given(st.fractions(0, 1000), st.integers(0, 6), roundings)
 def test_rounding_moves_a_number_by_no_more_than_its_kind_allows(number: Fraction, places: int, kind: Rounding) -> None:
     rounded, step = Fraction(round_to(number, places, kind)), Fraction(1, 10**places)
     assert rounded % step == 0
@@ -42,17 +74,15 @@ def test_rounding_moves_a_number_by_no_more_than_its_kind_allows(number: Fractio
         assert 0 <= off < step if kind is Rounding.UP else -step < off <= 0
 
 
-@given(marks, rules)
+@given(marks, rules())
 def test_a_converted_mark_lies_between_zero_and_the_targets_maximum(text: str, rule: MarkRule) -> None:
     sent = convert(text, rule).text
-    if sent is not None and rule.to_out_of is not None:
-        number = read_number(sent)
-        step = Decimal(1).scaleb(-rule.decimals)
-        assert number is not None
-        assert 0 <= number < rule.to_out_of + step
+    number = None if sent is None else rule.target_number(sent)
+    if number is not None and rule.to_out_of is not None and rule.above is not Above.ALLOW:
+        assert 0 <= number < rule.to_out_of + Decimal(1).scaleb(-rule.decimals)
 
 
-@given(marks, marks, rules)
+@given(marks, marks, rules())
 def test_a_mark_that_was_moved_is_the_same_when_it_is_moved_again(source: str, held: str, rule: MarkRule) -> None:
     first = decide(source, held, held, rule)
     if first.written is not None:
@@ -82,8 +112,9 @@ def test_every_mark_has_one_fate_and_the_sums_are_those_of_the_cells(
         settled = settle_transfer(folder / "transfer.toml")
     assert sum(settled.ledger.fates.values()) == 2 * len(ours)
     knots, other = settled.totals
-    numbers = [read_number(one) for _, one, _ in ours]
-    assert knots.source.sum == exact_sum(one for one in numbers if one is not None)
+    odd = {"8/10": Fraction(8), "62.5%": Fraction(125, 2), "17 1/3": Fraction(52, 3), "½": Fraction(1, 2)}
+    numbers = [odd.get(one, read_number(one)) for _, one, _ in ours]
+    assert knots.source.sum == sum((Fraction(one) for one in numbers if one is not None), Fraction(0))
     assert other.fates[Fate.LEFT_OUT] == len(ours)
     held = [read_number(one) for _, one in theirs]
     assert knots.target_before.sum == exact_sum(one for one in held if one is not None)

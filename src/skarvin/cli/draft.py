@@ -12,8 +12,8 @@ from skarvin.cli.table import Head, format_table
 from skarvin.core.findings import Finding, Misused, counted
 from skarvin.core.grid.save import Delivery
 from skarvin.core.marks.numbers import plain, read_number
-from skarvin.core.transfer.draft import Draft, ItemProposal, Maxima, draft, is_maximum_open
-from skarvin.core.transfer.wording import draft_text
+from skarvin.core.transfer.drafting.draft import Draft, ItemProposal, Maxima, draft, is_maximum_open
+from skarvin.core.transfer.drafting.wording import draft_text
 
 _HEADS = (
     Head("from", most=30),
@@ -32,6 +32,7 @@ _OUT_OF_HELP = (
 @click.option("--from-out-of", multiple=True, metavar="[HEADING=]NUMBER", help=_OUT_OF_HELP.format(side="export's"))
 @click.option("--to-out-of", multiple=True, metavar="[HEADING=]NUMBER", help=_OUT_OF_HELP.format(side="template's"))
 @click.option("--roster", type=PATH, help="A list that knows more of the target's students than the template does.")
+@click.option("--key", type=PATH, help="A table of the answers to questions: question, text, code, right.")
 @reading_options
 @transfer_option
 def command(  # noqa: PLR0913 - the options of a command
@@ -40,6 +41,7 @@ def command(  # noqa: PLR0913 - the options of a command
     from_out_of: tuple[str, ...],
     to_out_of: tuple[str, ...],
     roster: Path | None,
+    key: Path | None,
     transfer: Path,
     **reading: Any,  # noqa: ANN401 - the options of reading
 ) -> None:
@@ -57,7 +59,7 @@ def command(  # noqa: PLR0913 - the options of a command
             raise Misused(Finding("exists", f"'{transfer}' is there already and is never overwritten", None, mend))
         maxima = {"source": _maxima(from_out_of), "target": _maxima(to_out_of)}
         how = read_as(reading)
-        proposal = draft(export, template, maxima, {"source": how}, roster)
+        proposal = draft(export, template, maxima, {"source": how}, roster, key)
         delivery.stage(transfer, [draft_text(proposal, transfer).encode()])
         delivery.commit()
     click.echo(_text(proposal, transfer))

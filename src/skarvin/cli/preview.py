@@ -4,6 +4,7 @@ from pathlib import Path
 
 import click
 
+from skarvin.cli.checks import format_answers, format_rules, format_totals
 from skarvin.cli.output import heading, json_option, library, print_json, transfer_option
 from skarvin.cli.settled import SHORT, format_items, format_marks, format_samples, format_students
 from skarvin.cli.table import wrap
@@ -36,8 +37,11 @@ def _text(settled: Settled, most: int | None) -> str:
         "",
         format_items(settled),
         "",
+        format_rules(settled),
+        "",
         format_students(settled, most),
         format_marks(settled, most),
+        *filter(None, [format_totals(settled, most), format_answers(settled, most)]),
         format_samples(settled),
         "",
         "Nothing was written. Next: skarvin write",

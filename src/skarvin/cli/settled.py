@@ -7,11 +7,12 @@ from skarvin.cli.output import heading, more
 from skarvin.cli.table import Head, format_table, wrap
 from skarvin.core.findings import column_letter, counted
 from skarvin.core.gradebook import Student
-from skarvin.core.ledger.fates import Fate
+from skarvin.core.ledger.fates import Fate, Outcome
 from skarvin.core.ledger.ledger import Entry, Line
 from skarvin.core.ledger.totals import ItemTotals
 from skarvin.core.marks.numbers import plain
 from skarvin.core.transfer.carry_out import Settled
+from skarvin.reports.rules import maxima_in_words
 
 SHORT = 12
 _ITEM_HEADS = (
@@ -32,9 +33,8 @@ def format_items(settled: Settled) -> str:
 
 
 def _item_row(totals: ItemTotals) -> tuple[str, ...]:
-    item, rule = totals.item, totals.item.rule
-    maxima = [plain(one) for one in (rule.from_out_of, rule.to_out_of) if one is not None]
-    out_of = " -> ".join(dict.fromkeys(maxima))
+    item = totals.item
+    out_of = maxima_in_words(item)
     target = item.target.title if item.target else "(left out)"
     return (item.source.title, target, out_of, *(f"{totals.fates[fate]:,}" for fate in Fate))
 
@@ -91,8 +91,8 @@ def format_marks(settled: Settled, most: int | None = SHORT) -> str:
         heads: tuple[Head, ...] = (
             Head("student", most=28),
             Head("item", most=30),
-            Head("was", is_number=True),
-            Head("now", is_number=True),
+            Head("was", is_number=True, most=20),
+            Head("now", is_number=True, most=20),
             Head("template", rank=1),
         )
         rows = [_replaced(line) for line in replaced[:most]]
@@ -104,10 +104,50 @@ def format_marks(settled: Settled, most: int | None = SHORT) -> str:
         rows = _held_rows(held)
         parts += ["", heading(f"Held: {counted(len(held), 'mark')}"), format_table(heads, rows[:most])]
         parts += filter(None, [more(len(rows[:most]), len(rows), "--all")])
+    parts += _lower(replaced, most)
     rounded = sum(count for totals in settled.totals for _, count in totals.rounded)
     if rounded:
-        parts += ["", heading(f"Rounded: {counted(rounded, 'mark')}"), *_rounded(settled, most)]
+        largest = max(totals.largest_change for totals in settled.totals)
+        title = f"Rounded: {counted(rounded, 'mark')}, by at most {plain(largest)}"
+        parts += ["", heading(title), *_rounded(settled, most)]
+    parts += _listed("Close to a boundary", [(one, one.boundary) for one in settled.totals], most, "note")
+    parts += _listed("Sent with a word", [(one, one.remarked) for one in settled.totals], most, "reason")
     return "\n".join(parts)
+
+
+def _lower(replaced: Sequence[Line], most: int | None) -> list[str]:
+    """Return the marks of the target that become lower, which is always pointed out."""
+    lower = [line for line in replaced if line.outcome.goes_down]
+    if not lower:
+        return []
+    heads = (
+        Head("student", most=28),
+        Head("item", most=30),
+        Head("was", is_number=True),
+        Head("goes down to", is_number=True),
+    )
+    rows = [_replaced(line)[:4] for line in lower[:most]]
+    title = heading(f"Lower than before: {counted(len(lower), 'mark')}")
+    return ["", title, format_table(heads, rows), *filter(None, [more(len(rows), len(lower), "--all")])]
+
+
+def _listed(
+    title: str, found: Sequence[tuple[ItemTotals, Sequence[tuple[Outcome, int]]]], most: int | None, what: str
+) -> list[str]:
+    """Return one line for each distinct mark of which something is to be said."""
+    count = sum(number for _, outcomes in found for _, number in outcomes)
+    lines = [
+        wrap(
+            f"{totals.item.source.title}: {getattr(outcome, what)}" + (f" ({number:,} times)" if number > 1 else ""), 2
+        )
+        for totals, outcomes in found
+        for outcome, number in outcomes
+    ]
+    if not lines:
+        return []
+    shown = lines[:most]
+    rest = filter(None, [more(len(shown), len(lines), "--all")])
+    return ["", heading(f"{title}: {counted(count, 'mark')}"), *shown, *rest]
 
 
 def _replaced(line: Line) -> tuple[str, ...]:
@@ -137,7 +177,7 @@ def _held_rows(held: Sequence[Line]) -> list[tuple[str, ...]]:
 
 def _held(line: Line) -> tuple[str, ...]:
     source = line.entry.source
-    cell = f"{line.item.source.letter}{source.row + 1}" if source else ""
+    cell = line.item.cell(source.row) if source else ""
     return (cell, _name(line.entry), line.item.source.title, line.outcome.reason)
 
 

@@ -19,8 +19,11 @@ from skarvin.core.ledger.fates import Fate, Outcome
 from skarvin.core.ledger.ledger import Line
 from skarvin.core.ledger.totals import ItemTotals, Total
 from skarvin.core.marks.numbers import plain
+from skarvin.core.marks.rules import Rule
 from skarvin.core.students.pairing import HeldStudent
 from skarvin.core.transfer.carry_out import Settled, Written
+from skarvin.core.transfer.made import TotalResult
+from skarvin.reports.rules import mark_rule_of, rule_in_words
 from skarvin.reports.verdict import needs_a_person, verdict
 
 SCHEMA = "skarvin-ledger/1"
@@ -46,6 +49,8 @@ def settled_data(settled: Settled) -> Data:
         ],
         "students": _students(settled),
         "items": [_item(settled, totals) for totals in settled.totals],
+        "totals": [_total_result(result) for result in settled.making.totals],
+        "answers": _answers(settled),
         "marks": _marks(settled),
     }
 
@@ -163,10 +168,10 @@ def _student(student: Student) -> Data:
 
 
 def _item(settled: Settled, totals: ItemTotals) -> Data:
-    item, rule = totals.item, totals.item.rule
+    item, rule = totals.item, mark_rule_of(totals.item.rule)
     data: Data = {
-        "from": _column(item.source, rule.from_out_of),
-        "to": _column(item.target, rule.to_out_of) if item.target else None,
+        "from": _column(item.source, rule.from_out_of if rule else None),
+        "to": _column(item.target, rule.to_out_of if rule else None) if item.target else None,
         "fates": {fate.value: totals.fates[fate] for fate in Fate},
         "reasons": [
             {"fate": fate.value, "reason": reason, "count": count} for (fate, reason), count in totals.reasons.items()
@@ -176,12 +181,7 @@ def _item(settled: Settled, totals: ItemTotals) -> Data:
     if item.target:
         index = settled.ledger.items.index(item)
         data |= {
-            "rule": {
-                "decimals": rule.decimals,
-                "rounding": rule.rounding.value,
-                "blank": rule.blank.value,
-                "existing": rule.existing.value,
-            },
+            "rule": _rule(item.rule),
             "moved": {"before": _total(totals.moved_before), "after": _total(totals.moved_after)},
             "target": {
                 "before": _total(totals.target_before),
@@ -189,11 +189,81 @@ def _item(settled: Settled, totals: ItemTotals) -> Data:
                 "after": _total(totals.target_after),
             },
             "rounded": sum(count for _, count in totals.rounded),
+            "largest_change": plain(totals.largest_change),
+            "goes_down": totals.goes_down,
             "by_text": [
                 _by_text(settled.ledger.outcomes[code], count) for code, count in settled.ledger.counts[index].items()
             ],
         }
     return data
+
+
+def _total_result(result: TotalResult) -> Data:
+    rule, checked = result.total.rule, result.checked
+    data: Data = {
+        "name": rule.name,
+        "formula": rule.text,
+        "missing": rule.missing.value,
+        "decimals": rule.decimals,
+        "rounding": rule.rounding.value,
+        "students": [
+            {
+                "row": row + 1,
+                "gives": None if value.number is None else plain(rule.rounded(value.number)),
+                "missing": value.missing,
+                "held": value.reason,
+            }
+            for row, value in result.values.items()
+        ],
+    }
+    if checked and result.total.check:
+        data["check"] = {
+            "column": result.total.check.letter,
+            "heading": result.total.check.heading,
+            "agree": checked.agree,
+            "incomparable": checked.incomparable,
+            "differ": [
+                {"row": one.row + 1, "says": plain(one.says), "gives": plain(one.should), "by": plain(one.by)}
+                for one in checked.differing
+            ],
+        }
+    return data
+
+
+def _answers(settled: Settled) -> Data:
+    questions = settled.sides.column_map.questions
+    return {
+        "questions": [
+            {
+                "from": one.item.source.heading,
+                "to": one.item.target.heading if one.item.target else None,
+                "dropped": one.is_dropped,
+                "moved": one.moved,
+                "right": sorted(one.key.right) if one.key else [],
+            }
+            for one in questions
+        ],
+        "differ_from_the_key": [
+            {
+                "row": one.row + 1,
+                "column": one.question.item.source.letter,
+                "answer": one.code,
+                "export_says": "right" if one.is_right_in_source else "wrong",
+            }
+            for one in settled.making.disagreements
+        ],
+    }
+
+
+def _rule(rule: Rule) -> Data:
+    marks = mark_rule_of(rule)
+    numbers: Data = {"decimals": marks.decimals, "rounding": marks.rounding.value} if marks else {}
+    return {
+        "words": rule_in_words(rule),
+        **numbers,
+        "blank": rule.blank.value,
+        "existing": rule.existing.value,
+    }
 
 
 def _by_text(outcome: Outcome, count: int) -> Data:
@@ -204,8 +274,12 @@ def _outcome(outcome: Outcome) -> Data:
     data: Data = {"fate": outcome.fate.value if outcome.fate else None, "mark": outcome.source, "was": outcome.held}
     if outcome.written is not None:
         data["now"] = outcome.written
-    if outcome.is_rounded:
+    if outcome.off:
         data["rounded"] = True
+    if outcome.goes_down:
+        data["goes_down"] = True
+    if outcome.note:
+        data["boundary"] = outcome.note
     if outcome.reason:
         data |= {"slug": outcome.slug, "reason": outcome.reason}
     return data
@@ -213,7 +287,7 @@ def _outcome(outcome: Outcome) -> Data:
 
 def _column(column: Column, out_of: Decimal | None) -> Data:
     return {
-        "column": column.letter,
+        "column": column.letter or None,
         "heading": column.heading,
         "out_of": None if out_of is None else plain(out_of),
     }
@@ -240,7 +314,7 @@ def _mark(line: Line) -> Data:
     source, target = line.entry.source, line.entry.target
     return {
         "row": None if source is None else source.row + 1,
-        "column": line.item.source.letter,
+        "column": line.item.source.letter or None,
         "to_row": None if target is None else target.row + 1,
         "to_column": line.item.target.letter if line.item.target else None,
         **_outcome(line.outcome),

@@ -13,6 +13,8 @@ from skarvin.core.ledger.ledger import Entry, Line
 from skarvin.core.marks.numbers import plain
 from skarvin.core.transfer.carry_out import Settled, Written
 from skarvin.reports.data import Data
+from skarvin.reports.rules import maxima_in_words, rule_in_words
+from skarvin.reports.totals import total_in_words
 
 _MOST_LINES = 500
 _MOST_CELLS = 8_000
@@ -48,7 +50,14 @@ def page(written: Written, ledger: Data) -> str:
         trim_blocks=True,
         lstrip_blocks=True,
     )
-    environment.filters |= {"plain": plain, "thousands": "{:,}".format}
+    environment.filters |= {
+        "plain": plain,
+        "thousands": "{:,}".format,
+        "words": rule_in_words,
+        "maxima": maxima_in_words,
+        "capital": _capital,
+        "total_words": lambda result: list(total_in_words(result)),
+    }
     return environment.get_template("report.html.j2").render(
         written=written,
         settled=settled,
@@ -57,6 +66,9 @@ def page(written: Written, ledger: Data) -> str:
         Fate=Fate,
         held=_cut(settled, Fate.HELD),
         changed=_cut(settled, Fate.CHANGED),
+        lower=_lower(settled),
+        questions=settled.sides.column_map.questions,
+        by_row={one.row: one for one in settled.sides.source.students} if _needs_names(settled) else {},
         kept=_cut(settled, Fate.KEPT),
         students=students,
         hidden_students=len(settled.ledger.entries) + len(settled.ledger.target_only) - len(students),
@@ -85,6 +97,21 @@ def _cut(settled: Settled, fate: Fate) -> Cut:
         if len(rows) == _MOST_LINES:
             break
     return Cut(rows, settled.ledger.fates[fate])
+
+
+def _lower(settled: Settled) -> Cut:
+    """Return the marks of the target that become lower."""
+    total = sum(totals.goes_down for totals in settled.totals)
+    lower = (line for line in settled.ledger.lines([Fate.CHANGED]) if line.outcome.goes_down)
+    return Cut(list(islice(lower, _MOST_LINES)) if total else [], total)
+
+
+def _needs_names(settled: Settled) -> bool:
+    return bool(settled.making.totals or settled.making.disagreements)
+
+
+def _capital(text: str) -> str:
+    return text[:1].upper() + text[1:]
 
 
 def _students(settled: Settled) -> list[tuple[Entry, list[Outcome | None]]]:

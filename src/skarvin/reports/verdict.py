@@ -1,6 +1,7 @@
 """The verdict in one sentence, the same wherever it stands."""
 
-from skarvin.core.findings import counted
+from skarvin.core.findings import counted, listing
+from skarvin.core.layout.columns import MADE
 from skarvin.core.ledger.fates import Fate
 from skarvin.core.transfer.carry_out import Settled
 
@@ -12,7 +13,10 @@ def verdict(settled: Settled, *, is_written: bool) -> str:
     parts = [f"{fates[fate]:,} {fate.value}" for fate in Fate if fates[fate]]
     moved = fates[Fate.SENT] + fates[Fate.CHANGED]
     tense = "are" if is_written else "would be"
-    books = f"The books balance: of {counted(total, 'source mark')}, {', '.join(parts)}"
+    made = {use: sum(one.cells for one in settled.totals if one.item.source.use is use) for use in MADE}
+    counts = [counted(total - sum(made.values()), "source mark")]
+    counts += [f"{count:,} {use.value}" for use, count in sorted(made.items()) if count]
+    books = f"The books balance: of {listing(counts)}, {', '.join(parts)}"
     if not moved:
         return f"{books}. Nothing new is sent."
     return f"{books}; {counted(moved, 'cell')} of the template {tense} filled, and nothing else touched."

@@ -26,11 +26,15 @@ class Use(StrEnum):
     RESULT = "result of an answer"
     COMMENT = "comment"
     HOUSEKEEPING = "housekeeping"
+    COMPUTED = "computed"
+    STATED = "stated"
     OTHER = "other"
 
 
 IDENTIFIERS = frozenset({Use.NUMBER, Use.USERNAME, Use.EMAIL, Use.KEY})
 NAMES = frozenset({Use.NAME, Use.FAMILY, Use.GIVEN})
+MADE = frozenset({Use.COMPUTED, Use.STATED})
+"""Columns that stand in no file: the transfer makes them itself."""
 STUDENT = IDENTIFIERS | NAMES | {Use.SECTION, Use.BIRTH, Use.LEAVING}
 
 
@@ -64,5 +68,5 @@ class Column:
 
     @property
     def letter(self) -> str:
-        """The letter that a spreadsheet gives the column."""
-        return column_letter(self.index)
+        """The letter that a spreadsheet gives the column; none for one that the transfer makes itself."""
+        return "" if self.use in MADE else column_letter(self.index)

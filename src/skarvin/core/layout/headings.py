@@ -37,7 +37,8 @@ _WORDS: dict[Use, tuple[str, ...]] = {
     Use.USERNAME: ("username", "user name", "login", "sign in name"),
     Use.HOUSEKEEPING: (
         "last access", "last seen", "last login", "availability", "department", "status", "role", "language", "started",
-        "completed", "time taken", "submitted", "state", "exported",
+        "completed", "time taken", "submitted", "state", "exported", "difficulty", "discrimination", "facility",
+        "statistics",
     ),
     Use.COMMENT: ("comment", "comments", "remark", "remarks", "feedback", "note", "notes"),
     Use.RESULT: ("right or wrong", "correct", "score for", "points for", "result"),

@@ -10,6 +10,7 @@ from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.columns import IDENTIFIERS, Column, Use
 from skarvin.core.layout.headings import fold, read_heading, use_in_words
 from skarvin.core.layout.layout import Layout
+from skarvin.core.layout.mark_words import GRADE_WORDS, STATUS_WORDS
 from skarvin.core.layout.rows import Top, find_top
 
 _SAMPLE = 400
@@ -23,6 +24,7 @@ _CODE = re.compile(r"\s*(?=.*\d)[\w#-]{4,}\s*")
 _QUESTION = re.compile(r"(?:q|question|answer|response)\s*\d+", re.IGNORECASE)
 _LABEL = re.compile(r"\s*(?:[A-H](?:[).:\s].*)?|true|false)\s*", re.IGNORECASE | re.DOTALL)
 _LARGEST_OUT_OF = 1000
+_WORDS = GRADE_WORDS | STATUS_WORDS
 
 
 def recognise(grid: Grid) -> Layout:
@@ -100,7 +102,7 @@ def _use_by_cells(heading: str, filled: list[str]) -> tuple[Use, str]:
         return Use.KEY, "every cell is another code"
     if not filled and heading.strip():
         return Use.ITEM, "blank, with a heading"
-    marks = _share(_MARK, filled)
+    marks = sum(1 for text in filled if _MARK.fullmatch(text) or _folded(text) in _WORDS) / len(filled) if filled else 0
     if marks >= _HALF:
         return Use.ITEM, f"{marks:.0%} are marks"
     if len(filled) > 2 and len(set(filled)) == 1:  # noqa: PLR2004 - two could be chance
@@ -127,6 +129,10 @@ def _around(filled: list[str]) -> tuple[str, str]:
     before = first.pop() if len(first) == 1 and not values[0][0].isalnum() else ""
     behind = last.pop() if len(last) == 1 and not values[0][-1].isalnum() else ""
     return (before, behind)
+
+
+def _folded(text: str) -> str:
+    return " ".join(text.split()).casefold()
 
 
 def _share(pattern: re.Pattern[str], texts: list[str]) -> float:

@@ -9,7 +9,12 @@ from skarvin.core.layout.columns import STUDENT
 from skarvin.core.layout.headings import fold, says_maximum, use_in_words
 
 NOT_STUDENTS = ("practice student", "practice apprentice", "preview student", "sample student")
-_SUMMARY = frozenset({"average", "averages", "mean", "median", "total", "totals", "deviation", "signature", "signed"})
+_SUMMARY = frozenset(
+    {
+        *("average", "averages", "mean", "median", "total", "totals", "deviation", "signature", "signed"),
+        *("difficulty", "discrimination", "facility", "statistics"),
+    }
+)
 """Words by any of which a row shows that it sums up, or signs."""
 _ONLY_SUMMARY = frozenset(
     {

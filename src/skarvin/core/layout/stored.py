@@ -13,12 +13,13 @@ from msgspec import Struct
 
 from skarvin.core.findings import Finding, Place, Unreadable
 from skarvin.core.grid.grid import Grid
-from skarvin.core.layout.columns import STUDENT, Column, Use
+from skarvin.core.layout.columns import MADE, STUDENT, Column, Use
 from skarvin.core.layout.headings import fold
 from skarvin.core.layout.layout import Layout
 from skarvin.core.layout.recognise import recognise
 
 SUFFIX = ".layout.toml"
+_USES = [use.value for use in Use if use not in MADE]
 _NAME = re.compile(r"[\w][\w .-]{0,60}")
 _HEAD = """\
 # A Skarvin layout: what the columns of a file mean. Hand it to colleagues as this one file.
@@ -62,7 +63,7 @@ class Departure(NamedTuple):
 
 def layout_text(layout: Layout, made_from: str, not_students: tuple[str, ...], uses: Mapping[int, Use]) -> str:
     """Return the TOML text of a layout, with a person's corrections of what columns are taken for."""
-    known = ", ".join(use.value for use in Use)
+    known = ", ".join(_USES)
     names = ", ".join(map(_quoted, not_students))
     head = _HEAD.format(uses=known, made_from=_quoted(made_from), not_students=names)
     return "\n".join([head, *(line for column in layout.columns for line in _column_lines(column, uses))])
@@ -99,11 +100,9 @@ def read_layout(file: Path) -> StoredLayout:
         what = f"this is no layout: {str(error)[:1].lower()}{str(error)[1:]}"
         raise Unreadable(Finding("bad-layout", what, Place(file), "Correct it, or learn it anew.")) from None
     for column in stored.column:
-        if column.use not in {use.value for use in Use}:
+        if column.use not in _USES:
             what = f"'{column.use}' (column '{column.heading}') is nothing a column can be taken for"
-            raise Unreadable(
-                Finding("bad-layout", what, Place(file), f"Write one of: {', '.join(use.value for use in Use)}.")
-            )
+            raise Unreadable(Finding("bad-layout", what, Place(file), f"Write one of: {', '.join(_USES)}."))
     return stored
 
 

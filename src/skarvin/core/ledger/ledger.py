@@ -10,7 +10,7 @@ from skarvin.core.gradebook import Student
 from skarvin.core.layout.columns import Column
 from skarvin.core.ledger.codes import CodeTable
 from skarvin.core.ledger.fates import Fate, Outcome
-from skarvin.core.marks.convert import MarkRule
+from skarvin.core.marks.rules import Rule
 
 
 class MappedItem(NamedTuple):
@@ -18,8 +18,12 @@ class MappedItem(NamedTuple):
 
     source: Column
     target: Column | None
-    rule: MarkRule
+    rule: Rule
     reason: str = ""
+
+    def cell(self, row: int) -> str:
+        """Return where the mark of a row stands in the export, as a spreadsheet names it; of a made one, the row."""
+        return f"{self.source.letter}{row + 1}" if self.source.letter else f"row {row + 1}"
 
 
 class Entry(NamedTuple):

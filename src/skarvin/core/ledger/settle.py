@@ -5,107 +5,61 @@ student who has no row in the template meets, in place of cells, the reason for 
 """
 
 from array import array
-from collections.abc import Iterable, Sequence
-from decimal import Decimal
+from collections.abc import Iterable, Mapping, Sequence
 from itertools import groupby
-from typing import NamedTuple
+from types import MappingProxyType
 
 from skarvin.core.gradebook import Gradebook, Student
-from skarvin.core.grid.coding import Coding
-from skarvin.core.grid.grid import TextGrid
-from skarvin.core.ledger.codes import CodeTable, Lane, Meet, decide
-from skarvin.core.ledger.fates import Fate, Outcome
-from skarvin.core.ledger.fates import decide as decide_one
+from skarvin.core.ledger.book import Book, Made, Unmet
+from skarvin.core.ledger.codes import CodeTable, Lane, decide
+from skarvin.core.ledger.fates import Fate
 from skarvin.core.ledger.ledger import Entry, Ledger, MappedItem
-from skarvin.core.marks.convert import Blank, MarkRule, convert
-from skarvin.core.marks.numbers import read_number
-from skarvin.core.marks.reading import read_mark
+from skarvin.core.marks.numbers import Number
+from skarvin.core.marks.rules import Rule
 from skarvin.core.students.pairing import Pairing
 
-
-class _Unmet(NamedTuple):
-    """Why a student's marks meet no cell, and the fate that follows."""
-
-    fate: Fate
-    slug: str
-    reason: str
-
-
-_NOT_IN_TEMPLATE = _Unmet(Fate.HELD, "not-in-template", "the student is not in the template")
-_LEFT_OUT = _Unmet(Fate.LEFT_OUT, "student-left-out", "the student is not to be moved")
+_NO_MADE: Mapping[int, Made] = MappingProxyType({})
+_FOLLOWS_NONE: Mapping[int, int] = MappingProxyType({})
+_NOT_IN_TEMPLATE = Unmet(Fate.HELD, "not-in-template", "the student is not in the template")
+_LEFT_OUT = Unmet(Fate.LEFT_OUT, "student-left-out", "the student is not to be moved")
+_FOLLOWED = {
+    Fate.HELD: Unmet(Fate.HELD, "mark-held", "its mark is held"),
+    Fate.KEPT: Unmet(Fate.LEFT_OUT, "mark-kept", "the target's mark is kept, so its comment doesn't go there"),
+}
 
 
-class _Book:
-    """Decides meetings of texts and writes the outcomes down."""
+def settle(  # noqa: PLR0913 - the two sides, who is who, what feeds what, and what is made besides
+    source: Gradebook,
+    target: Gradebook,
+    pairing: Pairing,
+    items: Iterable[MappedItem],
+    made: Mapping[int, Made] = _NO_MADE,
+    follows: Mapping[int, int] = _FOLLOWS_NONE,
+) -> Ledger:
+    """Return the ledger of a transfer: a fate for each cell of the source's items and of the fed target items.
 
-    def __init__(self, target: Gradebook) -> None:
-        self.outcomes: list[Outcome] = []
-        self.ours, self.theirs = Coding(), Coding()
-        grid = target.grid
-        self._value = grid.dialect.value if isinstance(grid, TextGrid) else str
-        self._unmet: dict[int, _Unmet] = {}
-        self._reasons: dict[_Unmet, int] = {}
-
-    def reason(self, why: _Unmet) -> int:
-        """Return the code that stands in place of a target's cell for a student who has none."""
-        if why not in self._reasons:
-            code = self.theirs.code(f"\0{len(self._reasons)}")  # no cell holds a NUL
-            self._reasons[why], self._unmet[code] = code, why
-        return self._reasons[why]
-
-    def meeting(self, rule: MarkRule) -> Meet:
-        """Return what decides the meetings of one rule."""
-
-        def meet(their_code: int, our_code: int) -> int:
-            text, raw = self.ours.texts[our_code], self.theirs.texts[their_code]
-            why = self._unmet.get(their_code)
-            return self._write(
-                decide_one(text, self._value(raw), raw, rule) if why is None else _unmet(text, why, rule)
-            )
-
-        return meet
-
-    def leaving_out(self, reason: str) -> Meet:
-        """Return what leaves out the marks of an item that feeds nothing."""
-
-        def meet(_: int, our_code: int) -> int:
-            text = self.ours.texts[our_code]
-            return self._write(Outcome(Fate.LEFT_OUT, text, slug="not-mapped", reason=reason, before=read_number(text)))
-
-        return meet
-
-    def untouched(self, their_code: int, _: int) -> int:
-        """Write down a target's cell that no source mark meets."""
-        raw = self.theirs.texts[their_code]
-        return self._write(Outcome(None, "", held=self._value(raw), raw=raw))
-
-    def _write(self, outcome: Outcome) -> int:
-        self.outcomes.append(outcome)
-        return len(self.outcomes) - 1
-
-
-def _unmet(text: str, why: _Unmet, rule: MarkRule) -> Outcome:
-    if rule.blank is Blank.LEAVE and not text.strip():
-        return Outcome(Fate.LEFT_OUT, text, slug="blank", reason="blank")
-    mark = read_mark(text, is_comma=rule.is_comma)
-    return Outcome(why.fate, text, slug=why.slug, reason=why.reason, before=mark.number if mark else None)
-
-
-def settle(source: Gradebook, target: Gradebook, pairing: Pairing, items: Iterable[MappedItem]) -> Ledger:
-    """Return the ledger of a transfer: a fate for each cell of the source's items and of the fed target items."""
-    book = _Book(target)
+    Args:
+        source: the export.
+        target: the template.
+        pairing: who is who.
+        items: what feeds what.
+        made: the marks of columns that aren't taken from the export as they stand there, by the column's index.
+        follows: for each column whose texts go only where a mark goes, the index of the mark's column.
+    """
+    book = Book(target)
     fed, rest = _in_lanes(items)
     entries, meets = _entries(source, pairing, book)
     columns = [item.target.index for item in fed if item.target]
-    ours = CodeTable(
-        book.ours.cells(source.grid, [entry.source.row for entry in entries if entry.source], _sources([*fed, *rest])),
-        len(fed) + len(rest),
-    )
+    ours = _our_codes(source, entries, [item.source.index for item in (*fed, *rest)], made, book)
     paired = [entry.target.row for entry in entries if entry.target]
     met = book.theirs.cells(target.grid, paired, columns, raw=True)
     theirs = CodeTable(_spread(met, len(columns), meets, len(rest)), ours.width)
-    _let_the_highest_count(entries, ours, theirs, [item.rule for item in fed], book)
+    places = {item.source.index: place for place, item in enumerate(fed)}
+    leaders = {places[column]: places[of] for column, of in follows.items() if column in places and of in places}
+    _let_the_highest_count(entries, ours, theirs, [item.rule for item in fed], leaders, book)
+    _meet_nothing(entries, theirs, places, made, book)
     codes = decide(ours, theirs, [*_fed_lanes(fed, book), *_rest_lanes(rest, len(fed), book)])
+    _follow(fed, leaders, (ours, codes), book)
     alone = _target_only(target, pairing)
     cells = book.theirs.cells(target.grid, [entry.target.row for entry in alone if entry.target], columns, raw=True)
     untouched = CodeTable(cells, len(fed))
@@ -114,25 +68,77 @@ def settle(source: Gradebook, target: Gradebook, pairing: Pairing, items: Iterab
     return Ledger((*fed, *rest), tuple(book.outcomes), tuple(entries), codes, tuple(alone), untouched)
 
 
-def _entries(source: Gradebook, pairing: Pairing, book: _Book) -> tuple[list[Entry], list[int | None]]:
+def _our_codes(
+    source: Gradebook, entries: Sequence[Entry], columns: Sequence[int], made: Mapping[int, Made], book: Book
+) -> CodeTable:
+    """Return the codes of the source's marks: read from the grid, or made."""
+    rows = [entry.source.row for entry in entries if entry.source]
+    read = [column for column in columns if column not in made]
+    cells = book.ours.cells(source.grid, rows, read)
+    if len(read) == len(columns):
+        return CodeTable(cells, len(columns))
+    width = len(columns)
+    codes = array("I", bytes(cells.itemsize * width * len(rows)))
+    for place, column in enumerate(columns):
+        if column in made:
+            texts = made[column].texts
+            codes[place::width] = array("I", [book.ours.code(texts.get(row, "")) for row in rows])
+        else:
+            codes[place::width] = cells[read.index(column) :: len(read)]
+    return CodeTable(codes, width)
+
+
+def _meet_nothing(
+    entries: Sequence[Entry], theirs: CodeTable, places: Mapping[int, int], made: Mapping[int, Made], book: Book
+) -> None:
+    """Let the made marks that meet no cell meet the reason for it."""
+    for column, one in made.items():
+        if column not in places:
+            continue
+        for entry in entries:
+            why = one.unmet.get(entry.source.row) if entry.source else None
+            if why and (entry.target or why.fate is Fate.LEFT_OUT):
+                theirs.codes[entry.row * theirs.width + places[column]] = book.reason(why)
+
+
+def _follow(
+    fed: Sequence[MappedItem], leaders: Mapping[int, int], tables: tuple[CodeTable, CodeTable], book: Book
+) -> None:
+    """Let texts that go where a mark goes, such as comments, share the fate of a mark that isn't sent."""
+    ours, codes = tables
+    for place, leader in leaders.items():
+        meet = book.meeting(fed[place].rule)
+        for start in range(0, len(codes.codes), codes.width):
+            outcome = book.outcomes[codes.codes[start + leader]]
+            why = _FOLLOWED.get(outcome.fate) if outcome.fate else None
+            if why and book.outcomes[codes.codes[start + place]].fate not in {Fate.LEFT_OUT, Fate.HELD}:
+                codes.codes[start + place] = meet(book.reason(why), ours.codes[start + place])
+
+
+def _entries(source: Gradebook, pairing: Pairing, book: Book) -> tuple[list[Entry], list[int | None]]:
     """Return a line for each source row in order, and for each what its marks meet: a reason, or None for cells."""
     found: list[tuple[Student, Student | None, int | None]] = [(one.source, one.target, None) for one in pairing.pairs]
     found += [(one, None, book.reason(_NOT_IN_TEMPLATE)) for one in pairing.source_only]
     found += [(one, None, book.reason(_LEFT_OUT)) for one in pairing.left_out]
     for one in pairing.repeated:
-        found.append((one.student, None, book.reason(_Unmet(Fate.LEFT_OUT, one.slug, one.reason))))
+        found.append((one.student, None, book.reason(Unmet(Fate.LEFT_OUT, one.slug, one.reason))))
     for struck in source.struck:
-        why = _Unmet(Fate.LEFT_OUT, struck.slug, f"the row is no student: {struck.reason}")
+        why = Unmet(Fate.LEFT_OUT, struck.slug, f"the row is no student: {struck.reason}")
         found.append((struck.student, None, book.reason(why)))
     for held in pairing.held:
-        found.append((held.student, None, book.reason(_Unmet(Fate.HELD, held.slug, "the student is held"))))
+        found.append((held.student, None, book.reason(Unmet(Fate.HELD, held.slug, "the student is held"))))
     found.sort(key=lambda line: line[0].row)
     entries = [Entry(row, ours, theirs) for row, (ours, theirs, _) in enumerate(found)]
     return entries, [reason for _, _, reason in found]
 
 
-def _let_the_highest_count(
-    entries: Sequence[Entry], ours: CodeTable, theirs: CodeTable, rules: Sequence[MarkRule], book: _Book
+def _let_the_highest_count(  # noqa: PLR0913 - handed on as they are
+    entries: Sequence[Entry],
+    ours: CodeTable,
+    theirs: CodeTable,
+    rules: Sequence[Rule],
+    leaders: Mapping[int, int],
+    book: Book,
 ) -> None:
     """Where several rows are one student's, let for each item only the highest mark meet the target's cell."""
     groups: dict[int, list[Entry]] = {}
@@ -142,25 +148,27 @@ def _let_the_highest_count(
     for same in groups.values():
         if len(same) == 1:
             continue
-        for column, rule in enumerate(rules):
-            ranks = {entry.row: _rank(book.ours.texts[ours.row(entry.row)[column]], rule) for entry in same}
+        for column in range(len(rules)):
+            leader = leaders.get(column, column)
+            texts = {entry.row: book.ours.texts[ours.row(entry.row)[leader]] for entry in same}
+            ranks = {row: _rank(text, rules[leader]) for row, text in texts.items()}
             best = max(same, key=lambda entry: (ranks[entry.row], -entry.row))
             for entry in same:
                 if entry is not best and best.source:
                     reason = f"row {best.source.row + 1} of the same student counts"
                     position = entry.row * theirs.width + column
-                    theirs.codes[position] = book.reason(_Unmet(Fate.LEFT_OUT, "repeated", reason))
+                    theirs.codes[position] = book.reason(Unmet(Fate.LEFT_OUT, "repeated", reason))
 
 
-def _rank(text: str, rule: MarkRule) -> tuple[int, Decimal]:
+def _rank(text: str, rule: Rule) -> tuple[int, Number | int]:
     """Return the order of marks: a blank, a code, a number; above all what a person must read, so that it is held."""
-    if not text.strip():
-        return (0, Decimal(0))
-    converted = convert(text, rule)
+    if rule.is_blank(text):
+        return (0, 0)
+    converted = rule.convert(text)
     if converted.text is None:
-        return (3, Decimal(0))
-    number = read_number(converted.text)
-    return (1, Decimal(0)) if number is None else (2, number)
+        return (3, 0)
+    number = rule.target_number(converted.text)
+    return (1, 0) if number is None else (2, number)
 
 
 def _spread(met: "array[int]", width: int, meets: Sequence[int | None], rest: int) -> "array[int]":
@@ -190,14 +198,16 @@ def _target_only(target: Gradebook, pairing: Pairing) -> list[Entry]:
 
 def _in_lanes(items: Iterable[MappedItem]) -> tuple[list[MappedItem], list[MappedItem]]:
     """Return the items that feed something, those of one rule beside each other, and the others."""
-    by_rule: dict[MarkRule, list[MappedItem]] = {}
-    rest: list[MappedItem] = []
+    by_rule: dict[Rule, list[MappedItem]] = {}
+    rest: dict[tuple[str, Rule], list[MappedItem]] = {}
     for item in items:
-        (by_rule.setdefault(item.rule, []) if item.target else rest).append(item)
-    return [item for same in by_rule.values() for item in same], sorted(rest, key=lambda item: item.reason)
+        (by_rule.setdefault(item.rule, []) if item.target else rest.setdefault((item.reason, item.rule), [])).append(
+            item
+        )
+    return [item for same in by_rule.values() for item in same], [item for same in rest.values() for item in same]
 
 
-def _fed_lanes(fed: Sequence[MappedItem], book: _Book) -> list[Lane]:
+def _fed_lanes(fed: Sequence[MappedItem], book: Book) -> list[Lane]:
     lanes, start = [], 0
     for rule, same in groupby(fed, key=lambda item: item.rule):
         stop = start + len(list(same))
@@ -206,14 +216,10 @@ def _fed_lanes(fed: Sequence[MappedItem], book: _Book) -> list[Lane]:
     return lanes
 
 
-def _rest_lanes(rest: Sequence[MappedItem], start: int, book: _Book) -> list[Lane]:
+def _rest_lanes(rest: Sequence[MappedItem], start: int, book: Book) -> list[Lane]:
     lanes = []
-    for reason, same in groupby(rest, key=lambda item: item.reason):
+    for (reason, rule), same in groupby(rest, key=lambda item: (item.reason, item.rule)):
         stop = start + len(list(same))
-        lanes.append(Lane(start, stop, book.leaving_out(reason)))
+        lanes.append(Lane(start, stop, book.leaving_out(reason, rule)))
         start = stop
     return lanes
-
-
-def _sources(items: Sequence[MappedItem]) -> list[int]:
-    return [item.source.index for item in items]

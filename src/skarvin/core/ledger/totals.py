@@ -3,12 +3,12 @@
 from collections import Counter
 from collections.abc import Iterable
 from dataclasses import dataclass
-from decimal import Decimal
+from fractions import Fraction
 
 from skarvin.core.findings import Finding, Refused
 from skarvin.core.ledger.fates import Fate, Outcome
 from skarvin.core.ledger.ledger import Ledger, MappedItem
-from skarvin.core.marks.numbers import exact_sum, read_number, times
+from skarvin.core.marks.numbers import Number, exact_sum, times
 
 _MOVED = (Fate.SENT, Fate.CHANGED)
 
@@ -18,7 +18,7 @@ class Total:
     """How many numbers there are, and their exact sum."""
 
     count: int
-    sum: Decimal
+    sum: Number
 
 
 @dataclass(frozen=True)
@@ -36,7 +36,8 @@ class ItemTotals:
         target_before: all numbers of the target's item in the template.
         target_after: all numbers of the target's item in the import file.
         replaced: the numbers that were replaced.
-        rounded: the moved marks that rounding changed, with how many there are of each.
+        moved: the marks that were sent or changed, with how many there are of each.
+        boundary: the marks that would be given another word if they were rounded at another point.
     """
 
     item: MappedItem
@@ -49,7 +50,28 @@ class ItemTotals:
     target_before: Total
     target_after: Total
     replaced: Total
-    rounded: tuple[tuple[Outcome, int], ...]
+    moved: tuple[tuple[Outcome, int], ...]
+    boundary: tuple[tuple[Outcome, int], ...]
+
+    @property
+    def rounded(self) -> tuple[tuple[Outcome, int], ...]:
+        """The moved marks that rounding changed."""
+        return tuple((outcome, count) for outcome, count in self.moved if outcome.off)
+
+    @property
+    def largest_change(self) -> Fraction:
+        """The most by which rounding changed a mark."""
+        return max((abs(outcome.off) for outcome, _ in self.rounded), default=Fraction(0))
+
+    @property
+    def remarked(self) -> tuple[tuple[Outcome, int], ...]:
+        """The moved marks to which something was done that must be said: cut, or with a flag set aside."""
+        return tuple((outcome, count) for outcome, count in self.moved if outcome.reason)
+
+    @property
+    def goes_down(self) -> int:
+        """How many marks of the target were replaced by lower ones."""
+        return sum(count for outcome, count in self.moved if outcome.goes_down)
 
     @property
     def differing(self) -> int:
@@ -76,6 +98,7 @@ def _totals(item: MappedItem, ours: list[tuple[Outcome, int]], theirs: list[tupl
             if outcome.reason:
                 reasons[outcome.fate, outcome.reason] += count
     moved = [(outcome, count) for outcome, count in ours if outcome.fate in _MOVED]
+    number = item.rule.target_number
     cells = [*ours, *theirs]
     return ItemTotals(
         item,
@@ -85,10 +108,11 @@ def _totals(item: MappedItem, ours: list[tuple[Outcome, int]], theirs: list[tupl
         source=_total((outcome.before, count) for outcome, count in ours),
         moved_before=_total((outcome.before, count) for outcome, count in moved),
         moved_after=_total((outcome.number, count) for outcome, count in moved),
-        target_before=_total((read_number(outcome.held), count) for outcome, count in cells),
-        target_after=_total((read_number(_now(outcome)), count) for outcome, count in cells),
-        replaced=_total((read_number(outcome.held), count) for outcome, count in moved),
-        rounded=tuple((outcome, count) for outcome, count in moved if outcome.is_rounded),
+        target_before=_total((number(outcome.held), count) for outcome, count in cells),
+        target_after=_total((number(_now(outcome)), count) for outcome, count in cells),
+        replaced=_total((number(outcome.held), count) for outcome, count in moved),
+        moved=tuple(moved),
+        boundary=tuple((outcome, count) for outcome, count in ours if outcome.note),
     )
 
 
@@ -96,7 +120,7 @@ def _now(outcome: Outcome) -> str:
     return outcome.held if outcome.written is None else outcome.written
 
 
-def _total(numbers: Iterable[tuple[Decimal | None, int]]) -> Total:
+def _total(numbers: Iterable[tuple[Number | None, int]]) -> Total:
     known = [(number, count) for number, count in numbers if number is not None]
     return Total(sum(count for _, count in known), exact_sum(times(number, count) for number, count in known))
 

@@ -1,42 +1,38 @@
 """Turns one mark's text into what the target takes, or says why a person must decide."""
 
 from decimal import Decimal
-from enum import StrEnum
 from fractions import Fraction
 from typing import NamedTuple
 
-from skarvin.core.marks.numbers import Rounding, plain, read_number, round_to
-from skarvin.core.marks.reading import Mark, likely, read_mark
-
-
-class Blank(StrEnum):
-    """What a blank means."""
-
-    LEAVE = "leave"
-    ZERO = "zero"
-    CLEAR = "clear"
-    CODE = "code"
-    HOLD = "hold"
-
-
-class Above(StrEnum):
-    """What becomes of a mark above its maximum."""
-
-    HOLD = "hold"
-    ALLOW = "allow"
-    CAP = "cap"
-
-
-class Existing(StrEnum):
-    """What becomes of a mark that the target already holds."""
-
-    REPLACE = "replace"
-    KEEP = "keep"
-    HIGHER = "higher"
+from skarvin.core.marks.kinds import Kind, kind_of_mark
+from skarvin.core.marks.numbers import Number, Rounding, plain, read_number, round_to, shortest
+from skarvin.core.marks.reading import DASHES, Mark, fold_word, likely, read_mark, split_flag
+from skarvin.core.marks.rules import Above, Blank, Converted, Dash, Existing
+from skarvin.core.marks.scales import WHOLE, Scale, find_band
 
 
 class MarkRule(NamedTuple):
-    """How the marks of an item are converted."""
+    """How the marks of an item are converted.
+
+    Attributes:
+        from_out_of: the source's maximum.
+        to_out_of: the target's maximum.
+        decimals: how many decimals are sent at most.
+        rounding: how it is rounded.
+        blank: what a blank means.
+        existing: what becomes of a mark that the target holds.
+        is_comma: whether the source's decimal sign is the comma.
+        above: what becomes of a mark above its maximum.
+        blank_code: what is sent for a blank that has a code.
+        statuses: what is sent for each status, by the folded word.
+        dash: what a dash means.
+        set_aside: flags that are set aside, folded.
+        weight: what the item is worth of each 100 points of the target's whole.
+        scale: the item's scale.
+        gives_words: whether the scale gives words for marks, and not marks for words.
+        to_comma: whether the target's decimal sign is the comma.
+        to_behind: what the target wants behind each number, such as a percent sign.
+    """
 
     from_out_of: Decimal | None = None
     to_out_of: Decimal | None = None
@@ -48,6 +44,13 @@ class MarkRule(NamedTuple):
     above: Above = Above.HOLD
     blank_code: str = ""
     statuses: tuple[tuple[str, str], ...] = ()
+    dash: Dash = Dash.HOLD
+    set_aside: frozenset[str] = frozenset()
+    weight: Decimal | None = None
+    scale: Scale | None = None
+    gives_words: bool = False
+    to_comma: bool = False
+    to_behind: str = ""
 
     @property
     def rescales(self) -> bool:
@@ -57,53 +60,203 @@ class MarkRule(NamedTuple):
     @property
     def limit(self) -> Decimal | None:
         """The highest mark that the source may hold."""
-        return self.to_out_of if self.from_out_of is None else self.from_out_of
+        return self.to_out_of if self.from_out_of is None and self.scale is None else self.from_out_of
 
+    def is_blank(self, text: str) -> bool:
+        """Tell whether a text says nothing: a blank, or a dash where that is ruled to be one."""
+        bare = text.strip()
+        return not bare or (self.dash is Dash.BLANK and _is_dash(bare))
 
-class Converted(NamedTuple):
-    """A mark on its way: the number read, and the text that the target takes (None if held)."""
+    def convert(self, text: str) -> Converted:
+        """Return what a text that isn't blank becomes."""
+        return convert(text, self)
 
-    number: Decimal | None
-    text: str | None
-    is_rounded: bool = False
-    reason: str = ""
-    slug: str = ""
+    def shown(self, text: str) -> str:
+        """Return the text as it is."""
+        return text
+
+    def number_of(self, text: str) -> Number | None:
+        """Return the number in a source text."""
+        read = _read(text, self)
+        return read.number if isinstance(read, Mark) else None
+
+    def target_number(self, text: str) -> Number | None:
+        """Return the number in a cell of the target, written as the target writes it."""
+        number = read_number(text)
+        if number is not None or not text.strip():
+            return number
+        if not self.to_comma and not self.to_behind:
+            return None
+        mark = read_mark(text, is_comma=self.to_comma and "," in text)
+        return mark.number if mark and (mark.out_of is None or mark.is_percent) else None
 
 
 def convert(text: str, rule: MarkRule) -> Converted:
     """Return what a text that isn't blank becomes under a rule."""
-    known = dict(rule.statuses).get(" ".join(text.split()).casefold())
+    known = dict(rule.statuses).get(fold_word(text))
     if known is not None:
         return Converted(None, known)
-    mark = read_mark(text, is_comma=rule.is_comma)
-    if mark is None:
-        guess = likely(text, is_comma=rule.is_comma)
-        reason = f"'{text.strip()}' is not a plain number" + (f" ({guess})" if guess else "")
-        return Converted(None, None, reason=reason, slug="not-a-number")
+    if rule.scale and (found := _from_word(text, rule.scale, rule)):
+        return found
+    read = _read(text, rule)
+    if isinstance(read, Converted):
+        return read
+    flag = split_flag(text, is_comma=rule.is_comma)
+    converted = convert_number(read, rule, text)
+    if flag and converted.text is not None and not converted.reason:
+        return converted._replace(reason=f"'{flag[1]}' behind the mark was set aside", slug="flag")
+    return converted
+
+
+def convert_number(mark: Mark, rule: MarkRule, text: str) -> Converted:
+    """Return what a mark that was read becomes; `text` is what it is called in a reason."""
     number = mark.number
     if number < 0:
         return Converted(number, None, reason=f"{plain(number)} is below zero", slug="below-zero")
+    if mark.out_of and not mark.is_percent and rule.from_out_of and rule.from_out_of != mark.out_of:
+        reason = f"'{text.strip()}' is out of {plain(mark.out_of)}, and the item out of {plain(rule.from_out_of)}"
+        return Converted(number, None, reason=reason, slug="other-maximum")
     limit = mark.out_of or rule.limit
     if limit is not None and number > limit and rule.above is not Above.ALLOW:
         if rule.above is Above.HOLD:
             reason = f"{plain(number)} is above the maximum {plain(limit)}"
             return Converted(number, None, reason=reason, slug="above-maximum")
-        capped = _rescaled(text, number, mark._replace(number=limit), rule)
-        return capped._replace(reason=f"{plain(number)} was cut to the maximum {plain(limit)}")
-    return _rescaled(text, number, mark, rule)
+        capped = _sent(plain(limit), mark._replace(number=limit), rule)
+        return capped._replace(number=number, reason=f"{plain(number)} was cut to the maximum {plain(limit)}")
+    return _sent(text, mark, rule)
 
 
-def _rescaled(text: str, number: Decimal, mark: Mark, rule: MarkRule) -> Converted:
-    """Return a mark between zero and its maximum in the target's maximum, rounded once."""
+def read_points(text: str, rule: MarkRule) -> tuple[Fraction | None, str]:
+    """Return the points that a mark counts for in a total, or None where it is missing; and why it can't be told."""
+    if rule.is_blank(text):
+        return (Fraction(0) if rule.blank is Blank.ZERO else None), ""
+    known = dict(rule.statuses).get(fold_word(text))
+    if known is not None:
+        number = read_number(known)
+        return (None if number is None else Fraction(number)), ""
+    value = rule.scale.value(text) if rule.scale and not rule.gives_words else None
+    read = _read(text, rule) if value is None else _as_mark(value, rule)
+    if isinstance(read, Converted):
+        return None, read.reason
+    checked = convert_number(read, rule._replace(scale=None, weight=None, to_out_of=None), text)
+    if checked.slug in {"below-zero", "above-maximum", "other-maximum"}:
+        return None, checked.reason
+    limit = read.out_of or rule.limit
+    exact = Fraction(read.number)
+    if limit is not None and rule.above is Above.CAP:
+        exact = min(exact, Fraction(limit))
+    return exact * Fraction(rule.from_out_of) / Fraction(read.out_of) if read.out_of and rule.from_out_of else exact, ""
+
+
+def _as_mark(value: Decimal, rule: MarkRule) -> Mark:
+    """Return the mark that stands for a word."""
+    return Mark(value, WHOLE, is_percent=True) if rule.scale and rule.scale.is_percent else Mark(value)
+
+
+def _read(text: str, rule: MarkRule) -> Mark | Converted:
+    """Return the mark in a text, or why it is held."""
+    mark = read_mark(text, is_comma=rule.is_comma)
+    if mark is not None:
+        return mark
+    bare = text.strip()
+    flag = split_flag(text, is_comma=rule.is_comma)
+    if flag is None:
+        slug, reason = _why_unreadable(text, rule)
+        return Converted(None, None, reason=reason, slug=slug)
+    mark = read_mark(flag[0], is_comma=rule.is_comma)
+    if mark is not None and fold_word(flag[1]) in rule.set_aside:
+        return mark
+    return Converted(None, None, reason=f"'{bare}' has '{flag[1]}' behind it (perhaps {flag[0]})", slug="flag")
+
+
+def _why_unreadable(text: str, rule: MarkRule) -> tuple[str, str]:
+    """Return why a text is held that is no number: the reason for machines, and for people."""
+    bare = text.strip()
+    if _is_dash(bare):
+        return "dash", f"'{bare}' is a dash"
+    kind = kind_of_mark(text)
+    if kind is Kind.STATUS:
+        return "status", f"'{bare}' is a status without a code"
+    if kind in {Kind.LETTER, Kind.WORD}:
+        lacks = f"the scale '{rule.scale.name}' doesn't have it" if rule.scale else "the item has no scale"
+        return "no-scale", f"'{bare}' is a {kind.value}, and {lacks}"
+    guess = likely(text, is_comma=rule.is_comma)
+    return "unreadable", f"unreadable mark '{bare}'" + (f" ({guess})" if guess else "")
+
+
+def _from_word(text: str, scale: Scale, rule: MarkRule) -> Converted | None:
+    """Return what the scale makes of a word; None if it doesn't know it."""
+    if rule.gives_words:
+        word = scale.word(text)
+        return None if word is None else Converted(None, word)
+    value = scale.value(text)
+    if value is None:
+        return None
+    if not scale.is_percent:
+        points = rule._replace(from_out_of=None, to_out_of=None)
+        return _sent(plain(value), _as_mark(value, rule), points)._replace(number=None)
+    if rule.to_out_of is None:
+        reason = f"'{text.strip()}' stands for {plain(value)} percent, and the target's maximum is not known"
+        return Converted(None, None, reason=reason, slug="no-maximum")
+    return _sent(f"{plain(value)}%", _as_mark(value, rule), rule)._replace(number=None)
+
+
+def _sent(text: str, mark: Mark, rule: MarkRule) -> Converted:
+    """Return a mark between zero and its maximum as the target takes it: banded, or rescaled and rounded once."""
+    if rule.scale and rule.gives_words:
+        return _banded(text, mark, rule.scale, rule)
     base = mark.out_of or rule.from_out_of
+    whole = rule.to_out_of if rule.weight is None else rule.to_out_of or WHOLE
     exact = Fraction(mark.number)
-    if mark.out_of and rule.to_out_of is None and mark.out_of != rule.from_out_of:
+    if whole is None and mark.out_of and mark.out_of != rule.from_out_of:
         what = "a percent" if mark.is_percent else f"out of {plain(mark.out_of)}"
         reason = f"'{text.strip()}' is {what}, and the target's maximum is not known"
-        return Converted(number, None, reason=reason, slug="no-maximum")
-    if base is not None and rule.to_out_of is not None and base != rule.to_out_of:
-        exact = exact * Fraction(rule.to_out_of) / Fraction(base)
-    rounded = round_to(exact, rule.decimals, rule.rounding)
-    if rounded == number and read_number(text) is not None:
-        return Converted(number, text.strip())
-    return Converted(number, plain(rounded), is_rounded=Fraction(rounded) != exact)
+        return Converted(mark.number, None, reason=reason, slug="no-maximum")
+    if base is not None and whole is not None:
+        exact *= Fraction(whole) / Fraction(base)
+    if rule.weight is not None:
+        exact *= Fraction(rule.weight) / Fraction(WHOLE)
+    try:
+        rounded = round_to(exact, rule.decimals, rule.rounding)
+    except ValueError:
+        ends = shortest(exact)
+        if not isinstance(ends, Decimal):
+            reason = f"'{text.strip()}' becomes {plain(ends)}, which doesn't end, and rounding is \"none\""
+            return Converted(mark.number, None, reason=reason, slug="does-not-end")
+        rounded = ends
+    return Converted(mark.number, _spelled(text, mark.number, rounded, rule), Fraction(rounded) - exact)
+
+
+def _spelled(text: str, number: Number, sent: Decimal, rule: MarkRule) -> str:
+    """Return a number as the target writes it; one that didn't change keeps the zeros that it was written with."""
+    bare = text.strip().replace(",", ".", 1) if rule.is_comma else text.strip()
+    if sent != number or read_number(bare) is None:
+        bare = plain(sent)
+    return (bare.replace(".", ",") if rule.to_comma else bare) + rule.to_behind
+
+
+def _banded(text: str, mark: Mark, scale: Scale, rule: MarkRule) -> Converted:
+    """Return the word that a mark is given."""
+    base = mark.out_of or rule.from_out_of
+    exact = Fraction(mark.number)
+    if scale.is_percent:
+        if base is None:
+            reason = f"the scale '{scale.name}' is in percent, and the maximum of '{text.strip()}' is not known"
+            return Converted(mark.number, None, reason=reason, slug="no-maximum")
+        exact *= Fraction(WHOLE) / Fraction(base)
+    elif mark.out_of and rule.from_out_of:
+        exact *= Fraction(rule.from_out_of) / Fraction(mark.out_of)
+    found = find_band(scale, exact, rule.decimals, rule.rounding)
+    if found.word is None:
+        reason = f"the scale '{scale.name}' has no word for {plain(exact)}"
+        return Converted(mark.number, None, reason=reason, slug="no-band")
+    note = ""
+    if found.other and found.rounded is not None:
+        how = "not rounded first" if scale.rounds_first else f"rounded first to {plain(found.rounded)}"
+        unit = " percent" if scale.is_percent else ""
+        note = f"{plain(exact)}{unit} is '{found.word}'; {how}, it would be '{found.other}'"
+    return Converted(mark.number, found.word, note=note)
+
+
+def _is_dash(bare: str) -> bool:
+    return bool(bare) and set(bare) <= DASHES

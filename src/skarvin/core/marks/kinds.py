@@ -1,9 +1,11 @@
-"""Of which kind a mark's text is: for showing what an item holds, not yet for converting it."""
+"""Of which kind a mark's text is."""
 
 import re
 from enum import StrEnum
+from functools import lru_cache
 
-from skarvin.core.marks.numbers import read_number
+from skarvin.core.layout.mark_words import GRADE_WORDS, STATUS_WORDS
+from skarvin.core.marks.reading import DASHES, fold_word, read_mark, split_flag
 
 
 class Kind(StrEnum):
@@ -16,35 +18,34 @@ class Kind(StrEnum):
     STATUS = "status"
     TEXT = "text"
     ANSWER = "answer"
+    DASH = "dash"
     BLANK = "blank"
 
 
-_PERCENT = re.compile(r"[-+]?\d+(?:[.,]\d+)?\s*%")
-_POINTS = re.compile(r"[-+]?\d+(?:[.,]\d+)?(?:\s*/\s*\d+(?:[.,]\d+)?)?")
 _LETTER = re.compile(r"[A-Fa-f][+-]?")
-_WORDS = frozenset(
-    {"pass", "fail", "passed", "failed", "merit", "distinction", "credit", "satisfactory", "good", "excellent"}
-)
-_STATUSES = frozenset(
-    {"absent", "exempt", "excused", "incomplete", "late", "missing", "not handed in", "pending", "-", "–", "—"}
-)
 _LONG = 24
 
 
+@lru_cache(maxsize=4096)
 def kind_of_mark(text: str) -> Kind:
-    """Return the kind of a mark's text."""
+    """Return the kind of a mark's text; whether its comma is a decimal sign is left open."""
     bare = text.strip()
     if not bare:
         return Kind.BLANK
-    if read_number(bare) is not None or _POINTS.fullmatch(bare):
-        return Kind.POINTS
-    return Kind.PERCENT if _PERCENT.fullmatch(bare) else _kind_of_words(bare)
+    if set(bare) <= DASHES:
+        return Kind.DASH
+    for is_comma in (False, True):
+        flag = split_flag(bare, is_comma=is_comma)
+        mark = read_mark(flag[0] if flag else bare, is_comma=is_comma)
+        if mark is not None:
+            return Kind.PERCENT if mark.is_percent else Kind.POINTS
+    return _kind_of_words(bare)
 
 
 def _kind_of_words(bare: str) -> Kind:
-    if bare.casefold() in _STATUSES:
+    if fold_word(bare) in STATUS_WORDS:
         return Kind.STATUS
     if _LETTER.fullmatch(bare):
         return Kind.LETTER
-    is_word = bare.casefold() in _WORDS or (bare.isalpha() and len(bare) <= _LONG)
+    is_word = fold_word(bare) in GRADE_WORDS or (bare.isalpha() and len(bare) <= _LONG)
     return Kind.WORD if is_word else Kind.TEXT

@@ -5,21 +5,28 @@ from decimal import Decimal
 from fractions import Fraction
 from typing import NamedTuple
 
-from skarvin.core.marks.numbers import plain, read_number
+from skarvin.core.marks.numbers import Number, plain, read_number, shortest
 
+DASHES = frozenset("-‐‑‒–—−")
+"""Signs that stand where there is no mark."""
 _OUT_OF = re.compile(r"(\S+)\s*(?:/|out\s+of)\s*(\S+)", re.IGNORECASE)
 _PERCENT = re.compile(r"(\S+)\s*%")
-_MIXED = re.compile(r"(\d{1,6})\s+(\d{1,4})/(\d{1,4})|(\d{0,6})([½¼¾⅛⅜⅝⅞⅕⅖⅗⅘])")
-_SIGNS = {"½": (1, 2), "¼": (1, 4), "¾": (3, 4), "⅛": (1, 8), "⅜": (3, 8), "⅝": (5, 8), "⅞": (7, 8)}
-_SIGNS |= {"⅕": (1, 5), "⅖": (2, 5), "⅗": (3, 5), "⅘": (4, 5)}
+_MIXED = re.compile(r"(\d{1,6})\s+(\d{1,6})/(\d{1,6})|(\d{0,6})([½¼¾⅓⅔⅛⅜⅝⅞⅕⅖⅗⅘])")
+_SIGNS = {"½": (1, 2), "¼": (1, 4), "¾": (3, 4), "⅓": (1, 3), "⅔": (2, 3), "⅛": (1, 8), "⅜": (3, 8), "⅝": (5, 8)}
+_SIGNS |= {"⅞": (7, 8), "⅕": (1, 5), "⅖": (2, 5), "⅗": (3, 5), "⅘": (4, 5)}
 _SLIPS = str.maketrans({"O": "0", "o": "0", "l": "1", "I": "1", "S": "5"})
 _COMMA = re.compile(r"[-+]?\d{1,30},\d{1,30}")
+_THOUSANDS = re.compile(r"\d{1,3}(?:[ .,'’\u00a0\u202f]\d{3})+")
+_DATE = re.compile(r"(\d{1,4})[-./](\d{1,2}|[A-Za-z]{3,9})[-./](\d{1,4})|(\d{1,2})[- .]([A-Za-z]{3,9})\.?", re.ASCII)
+_MONTHS = ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")
+_LONGEST = 40
+_TWO_SIGNS = re.compile(r"[-+]?\d+[.,]\d+[.,]\d+")
 
 
 class Mark(NamedTuple):
     """A mark that was read: its number, and the maximum that it states itself (100 for a percent)."""
 
-    number: Decimal
+    number: Number
     out_of: Decimal | None = None
     is_percent: bool = False
 
@@ -42,18 +49,52 @@ def read_mark(text: str, *, is_comma: bool = False) -> Mark | None:
         return _mixed(match)
     if match := _OUT_OF.fullmatch(bare):
         number, out_of = (_number(part, is_comma=is_comma) for part in match.groups())
-        return Mark(number, out_of) if number is not None and out_of else None
+        return Mark(number, out_of) if number is not None and out_of and out_of > 0 else None
     return None
+
+
+def split_flag(text: str, *, is_comma: bool = False) -> tuple[str, str] | None:
+    """Return a mark and the flag or note behind it ('18*', '18 late'), or None if there is none behind a mark."""
+    bare = text.strip()
+    is_slip = read_number(bare.translate(_SLIPS)) is not None
+    if is_slip or _DATE.fullmatch(bare) or not any(sign.isdigit() for sign in bare[:_LONGEST]):
+        return None
+    for end in range(min(len(bare) - 1, _LONGEST), 0, -1):
+        head, tail = bare[:end], bare[end:].strip()
+        is_apart = bare[end].isspace() or not any(sign.isdigit() for sign in tail)
+        is_flag = is_apart and not tail[0].isdigit() and tail[0] not in ".,/%-–+:"
+        if is_flag and read_mark(head, is_comma=is_comma) is not None:
+            return head.strip(), tail
+    return None
+
+
+def fold_word(text: str) -> str:
+    """Return a word, a status or a flag in the form in which such words are compared."""
+    return " ".join(text.split()).casefold()
 
 
 def likely(text: str, *, is_comma: bool = False) -> str:
     """Return what a text that can't be read may have meant, as a suggestion; blank if there is none."""
     bare = text.strip()
-    if not is_comma and _COMMA.fullmatch(bare):
+    if not is_comma and _COMMA.fullmatch(bare) and not _THOUSANDS.fullmatch(bare):
         return f"perhaps {bare.replace(',', '.')}, if the comma is its decimal sign"
+    if is_comma and read_number(bare) is not None:
+        return f"perhaps {bare}; its item's decimal sign is the comma"
+    if _THOUSANDS.fullmatch(bare):
+        return f"perhaps {re.sub(r'[^0-9]', '', bare)} with a sign between thousands"
+    if match := _DATE.fullmatch(bare):
+        return _likely_date(match)
+    if _TWO_SIGNS.fullmatch(bare):
+        return "two decimal signs"
     mended = bare.translate(_SLIPS)
     number = read_number(mended)
     return f"perhaps {plain(number)}" if mended != bare and number is not None else ""
+
+
+def _likely_date(match: re.Match[str]) -> str:
+    """Return what a date may have been before a spreadsheet took it for one: '5-Oct' for 5/10."""
+    month = next((number for number, name in enumerate(_MONTHS, 1) if (match[5] or "").lower().startswith(name)), None)
+    return f"a date, perhaps once {match[4]}/{month}" if month else "a date"
 
 
 def decimal_comma(texts: dict[str, int]) -> int:
@@ -76,13 +117,8 @@ def _number(text: str, *, is_comma: bool) -> Decimal | None:
 
 
 def _mixed(match: re.Match[str]) -> Mark | None:
-    """Return the number that a whole and a fraction make, if it ends as a decimal."""
+    """Return the number that a whole and a fraction make."""
     top, bottom = _SIGNS[match[5]] if match[5] else (int(match[2]), int(match[3]))
     if not bottom or top >= bottom:
         return None
-    exact = int(match[1] or match[4] or 0) + Fraction(top, bottom)
-    rest = exact.denominator
-    for prime in (2, 5):
-        while rest % prime == 0:
-            rest //= prime
-    return Mark(Decimal(exact.numerator) / Decimal(exact.denominator)) if rest == 1 else None
+    return Mark(shortest(int(match[1] or match[4] or 0) + Fraction(top, bottom)))

@@ -16,6 +16,7 @@ from skarvin.core.ledger.settle import settle
 from skarvin.core.ledger.totals import ItemTotals, check_balance, item_totals
 from skarvin.core.students.notes import class_notes
 from skarvin.core.students.pairing import Pairing
+from skarvin.core.transfer.made import Making, make_marks
 from skarvin.core.transfer.plan import Plan
 from skarvin.core.transfer.sides import Sides
 from skarvin.core.transfer.who_is_who import PAIRINGS, check_pairing, pair_transfer, pairing_rule
@@ -31,6 +32,7 @@ class Settled:
     pairing: Pairing
     ledger: Ledger
     totals: tuple[ItemTotals, ...]
+    making: Making
 
     @property
     def notes(self) -> list[Finding]:
@@ -48,6 +50,7 @@ class Settled:
         """The files that are never written to."""
         plan, folder = self.plan, self.file.parent
         others = [one.file for one in plan.crosswalk] + ([plan.roster.file] if plan.roster else [])
+        others += [plan.answers.key] if plan.answers.key else []
         grids = (self.sides.source.grid.file, self.sides.target.grid.file)
         return (self.file, folder / PAIRINGS, *grids, *(folder / other for other in others))
 
@@ -87,10 +90,11 @@ def settle_transfer(file: Path, library: Path | None = None) -> Settled:
     """
     plan, sides, pairing = pair_transfer(file, library)
     check_pairing(sides, pairing, plan.students.least_paired)
-    ledger = settle(sides.source, sides.target, pairing, sides.items)
+    making = make_marks(sides.source, pairing, sides.column_map)
+    ledger = settle(sides.source, sides.target, pairing, sides.items, making.made, sides.column_map.follows)
     totals = item_totals(ledger)
     check_balance(totals, len(sides.source.students) + len(sides.source.struck))
-    return Settled(file, plan, sides, pairing, ledger, tuple(totals))
+    return Settled(file, plan, sides, pairing, ledger, tuple(totals), making)
 
 
 def outputs_for(settled: Settled, folder: Path) -> Outputs:

@@ -64,9 +64,13 @@ class StudentsPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
 
 BlankWord = Literal["leave", "zero", "clear", "code", "hold"]
 AboveWord = Literal["hold", "allow", "cap"]
+DashWord = Literal["hold", "blank"]
 DecimalSign = Literal[".", ","]
-ExistingWord = Literal["replace", "keep", "higher"]
-RoundingWord = Literal["half up", "half even", "up", "down"]
+ExistingWord = Literal["replace", "keep", "higher", "only if blank"]
+RoundingWord = Literal["half up", "half even", "up", "down", "none"]
+MissingWord = Literal["zero", "leave out", "hold"]
+GivesWord = Literal["words", "marks"]
+MeasureWord = Literal["percent", "points"]
 
 
 class MarksPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
@@ -75,9 +79,13 @@ class MarksPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     decimals: int = 2
     rounding: RoundingWord = "half up"
     decimal_sign: DecimalSign = "."
+    to_decimal_sign: DecimalSign = "."
+    to_behind: str = ""
     above: AboveWord = "hold"
     blank: BlankWord = "leave"
     blank_code: str = ""
+    dash: DashWord = "hold"
+    set_aside: tuple[str, ...] = ()
     existing: ExistingWord = "replace"
 
 
@@ -88,13 +96,108 @@ class ItemPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     target: str = field(name="to")
     from_out_of: Decimal | None = None
     to_out_of: Decimal | None = None
+    weight: Decimal | None = None
+    scale: str | None = None
+    gives: GivesWord | None = None
     decimals: int | None = None
     rounding: RoundingWord | None = None
     decimal_sign: DecimalSign | None = None
+    to_decimal_sign: DecimalSign | None = None
+    to_behind: str | None = None
     above: AboveWord | None = None
     blank: BlankWord | None = None
     blank_code: str | None = None
+    dash: DashWord | None = None
+    set_aside: tuple[str, ...] | None = None
     existing: ExistingWord | None = None
+
+
+class ScalePlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """A scale: from which mark on a word is given, which mark stands for a word, and which word for a word."""
+
+    measure: MeasureWord = "percent"
+    round_first: bool = False
+    bands: dict[str, Decimal | tuple[Decimal, Decimal]] = field(default_factory=dict)
+    values: dict[str, Decimal] = field(default_factory=dict)
+    words: dict[str, str] = field(default_factory=dict)
+
+
+class TotalPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """A total and the rule by which it is computed; `check` names the export's own column for it."""
+
+    name: str
+    formula: str
+    check: str = ""
+    out_of: Decimal | None = None
+    missing: MissingWord = "leave out"
+    decimals: int | None = None
+    rounding: RoundingWord | None = None
+
+
+class ConstantPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """A mark for every paired student, or for those of some sections, or for those who have a mark in an item."""
+
+    mark: str
+    target: str = field(name="to")
+    sections: tuple[str, ...] = ()
+    marked_in: str = ""
+    existing: ExistingWord = "only if blank"
+
+
+class CommentPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """Where the comments on an item go; `of` names the item whose marks they travel with."""
+
+    source: str = field(name="from")
+    target: str = field(name="to")
+    of: str = ""
+    existing: Literal["replace", "keep", "add"] = "keep"
+
+
+AnswerKindWord = Literal["labels", "number", "true or false", "text"]
+WriteWord = Literal["as offered", "letters", "numbers"]
+AnswerBlankWord = Literal["leave", "clear", "code", "hold"]
+
+
+class AnswersPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """The rules for the answers to every question that doesn't say otherwise."""
+
+    kind: AnswerKindWord = "labels"
+    labels: str = ""
+    write: WriteWord = "as offered"
+    case: Literal["upper", "lower"] = "upper"
+    between: str = ""
+    width: int = 0
+    true: str = "T"
+    false: str = "F"
+    decimal_sign: DecimalSign = "."
+    units: tuple[str, ...] = ()
+    no_answer: tuple[str, ...] = ("no answer", "-")
+    blank: AnswerBlankWord = "leave"
+    blank_code: str = ""
+    not_seen: tuple[str, ...] = ()
+    unseen: AnswerBlankWord = "leave"
+    unseen_code: str = ""
+    existing: Literal["replace", "keep", "only if blank"] = "replace"
+    key: str = ""
+
+
+class AnswerPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """Where the answers to one question go. A blank `to` leaves it out; `dropped` says that it was dropped."""
+
+    source: str = field(name="from")
+    target: str = field(name="to")
+    dropped: bool = False
+    kind: AnswerKindWord | None = None
+    labels: str | None = None
+    write: WriteWord | None = None
+    between: str | None = None
+    width: int | None = None
+    decimal_sign: DecimalSign | None = None
+    units: tuple[str, ...] | None = None
+    blank: AnswerBlankWord | None = None
+    blank_code: str | None = None
+    unseen: AnswerBlankWord | None = None
+    unseen_code: str | None = None
 
 
 class RosterPlan(SidePlan, frozen=True, forbid_unknown_fields=True, kw_only=True):
@@ -128,6 +231,13 @@ class Plan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     marks: MarksPlan = MarksPlan()
     item: tuple[ItemPlan, ...] = ()
     statuses: dict[str, str | int] = field(default_factory=dict)
+    scale: dict[str, ScalePlan] = field(default_factory=dict)
+    categories: dict[str, tuple[str, ...]] = field(default_factory=dict)
+    total: tuple[TotalPlan, ...] = ()
+    constant: tuple[ConstantPlan, ...] = ()
+    comment: tuple[CommentPlan, ...] = ()
+    answers: AnswersPlan = AnswersPlan()
+    answer: tuple[AnswerPlan, ...] = ()
     also: tuple[AlsoPlan, ...] = ()
     roster: RosterPlan | None = None
     crosswalk: tuple[CrosswalkPlan, ...] = ()

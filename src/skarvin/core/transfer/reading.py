@@ -1,7 +1,7 @@
 """Reads `transfer.toml`, strictly: whatever it holds that isn't a plan is said with its line and its mend."""
 
-import re
 import tomllib
+from collections.abc import Iterator, Sequence
 from decimal import Decimal
 from pathlib import Path
 from typing import Any
@@ -10,44 +10,10 @@ import msgspec
 
 from skarvin.core.findings import Finding, Place, Refused, Unreadable, counted
 from skarvin.core.transfer.lines import find_line
-from skarvin.core.transfer.plan import (
-    OPEN,
-    AlsoPlan,
-    CrosswalkPlan,
-    ItemPlan,
-    MarksPlan,
-    Plan,
-    RosterPlan,
-    SourcePlan,
-    StudentsPlan,
-    TargetPlan,
-)
+from skarvin.core.transfer.messages import not_a_plan, not_toml
+from skarvin.core.transfer.plan import OPEN, Plan
 
-_TABLES: dict[str | None, type[msgspec.Struct]] = {
-    None: Plan,
-    "source": SourcePlan,
-    "target": TargetPlan,
-    "students": StudentsPlan,
-    "marks": MarksPlan,
-    "item": ItemPlan,
-    "roster": RosterPlan,
-    "crosswalk": CrosswalkPlan,
-    "also": AlsoPlan,
-}
-_AT = re.compile(
-    r"^(?P<what>.*?)(?: - at `\$(?:\.(?P<table>\w+))?(?:\[(?P<index>\d+)\])?(?:\.(?P<key>\w+))?.*`)?$",
-    re.DOTALL,
-)
-_TYPES = {
-    "int": "a whole number",
-    "decimal": "a number",
-    "str": "text in quotes",
-    "bool": "true or false",
-    "array": "a list",
-    "object": "a table",
-    "float": "a number with decimals",
-    "null": "nothing",
-}
+_MOST_DECIMALS, _WHOLE = 10, 100
 
 
 def read_plan(file: Path) -> tuple[Plan, str]:
@@ -68,26 +34,18 @@ def read_plan(file: Path) -> tuple[Plan, str]:
     except (OSError, UnicodeDecodeError) as error:
         raise Unreadable(Finding("unreadable-file", f"the file can't be read: {error}", Place(file))) from None
     except tomllib.TOMLDecodeError as error:
-        raise Unreadable(_syntax(file, str(error))) from None
+        raise Unreadable(not_toml(file, str(error))) from None
     open_points = _open_points(file, text, raw)
     _make_decimals(raw)
     try:
         plan = msgspec.convert(raw, Plan, builtin_types=(Decimal,))
     except msgspec.ValidationError as error:
-        raise Unreadable(_invalid(file, text, str(error))) from None
+        raise Unreadable(not_a_plan(file, text, str(error))) from None
     _check_values(file, text, plan)
     if open_points:
         summary = f"{counted(len(open_points), 'point is', 'points are')} open, so nothing was done"
         raise Refused(*open_points, Finding("open", summary))
     return plan, text
-
-
-def _syntax(file: Path, message: str) -> Finding:
-    found = re.search(r"\(at line (\d+), column (\d+)\)", message)
-    line = int(found[1]) if found else None
-    what = re.sub(r"\s*\(at .*\)", "", message)
-    mend = "Text stands in double quotes, one `key = value` a line; a note begins with #."
-    return Finding("not-toml", f"this line can't be read: {what[:1].lower()}{what[1:]}", Place(file, line=line), mend)
 
 
 def _open_points(file: Path, text: str, raw: dict[str, Any]) -> list[Finding]:
@@ -105,6 +63,13 @@ def _open_points(file: Path, text: str, raw: dict[str, Any]) -> list[Finding]:
             findings.append(Finding("open", what, place, mend))
             if key != "to":
                 del item[key]
+    for name, scale in _named(raw.get("scale")).items():
+        values = _named(scale.get("values")) if isinstance(scale, dict) else {}
+        for word in [word for word, value in values.items() if value == OPEN]:
+            place = Place(file, line=find_line(text, f"scale.{name}.values", word))
+            what = f"what '{word}' stands for is open"
+            findings.append(Finding("open", what, place, "Write the mark, without quotes; in percent of the maximum."))
+            del values[word]
     for table in ("source", "target"):
         if isinstance(raw.get(table), dict) and raw[table].get("identifier") == OPEN:
             place = Place(file, line=find_line(text, table, "identifier"))
@@ -116,85 +81,78 @@ def _open_points(file: Path, text: str, raw: dict[str, Any]) -> list[Finding]:
 def _make_decimals(raw: dict[str, Any]) -> None:
     """Turn whole maxima into decimals like the others: `100` is as good as `100.0`."""
     for item in _tables(raw.get("item")):
-        for key in ("from_out_of", "to_out_of"):
-            if type(item.get(key)) is int:
-                item[key] = Decimal(item[key])
+        _make_decimal(item, ("from_out_of", "to_out_of", "weight"))
+    for total in _tables(raw.get("total")):
+        _make_decimal(total, ("out_of",))
+    for scale in _named(raw.get("scale")).values():
+        for table in (_named(scale.get("bands")), _named(scale.get("values"))):
+            _make_decimal(table, list(table))
+
+
+def _make_decimal(table: dict[str, Any], keys: Sequence[str]) -> None:
+    for key in keys:
+        value = table.get(key)
+        if type(value) is int:
+            table[key] = Decimal(value)
+        elif isinstance(value, list):
+            table[key] = [Decimal(one) if type(one) is int else one for one in value]
+
+
+def _named(value: object) -> dict[str, Any]:
+    """Return what is a table with a name, and nothing where there is none."""
+    return value if isinstance(value, dict) else {}
 
 
 def _tables(value: object) -> list[dict[str, Any]]:
     return [one for one in value if isinstance(one, dict)] if isinstance(value, list) else []
 
 
-def _invalid(file: Path, text: str, message: str) -> Finding:
-    """Turn the validator's message into one that says where, what and how to mend it."""
-    at = _AT.match(message)
-    what, table, index, key = (at["what"], at["table"], at["index"], at["key"]) if at else (message, None, None, None)
-    if table and not key and index is None and table not in _TABLES:
-        table, key = None, table
-    unknown = re.search(r"unknown field `(.*)`", what)
-    missing = re.search(r"missing required field `(.*)`", what)
-    if unknown:
-        key = unknown[1]
-    place = Place(file, line=find_line(text, table, key, int(index or 0)))
-    where = f" in [{table}]" if table and index is None else f" in [[{table}]]" if table else ""
-    known = [field.encode_name for field in msgspec.structs.fields(_TABLES.get(table, Plan))]
-    if unknown:
-        return Finding("unknown-key", f"there is no key '{key}'{where}", place, _did_you_mean(unknown[1], known))
-    if missing:
-        mend = f"Write a line: {missing[1]} = ..."
-        return Finding("missing-key", f"the key '{missing[1]}' is missing{where}", place, mend)
-    choice = re.search(r"Invalid enum value '?(.*?)'?$", what)
-    if choice and table and key:
-        return _bad_choice(place, table, key, choice[1])
-    types = re.search(r"Expected `(.*)`, got `(.*)`", what)
-    if types:
-        expected = " or ".join(_TYPES.get(one, one) for one in types[1].split(" | ") if one != "null")
-        what = f"'{key or table}' should be {expected}, and is {_TYPES.get(types[2], types[2])}"
-    else:
-        what = f"'{key or table}': {what[:1].lower()}{what[1:]}"
-    return Finding("wrong-type", what, place, "Correct the value.")
-
-
-def _bad_choice(place: Place, table: str, key: str, value: str) -> Finding:
-    fields = {field.encode_name: field for field in msgspec.structs.fields(_TABLES[table])}
-    choices = sorted(set(re.findall(r"'([a-z ]+)'", str(fields[key].type))))
-    written = ", ".join(f'"{choice}"' for choice in choices)
-    return Finding(
-        "unknown-choice",
-        f"""{key} = "{value}" is not one of the choices""",
-        place,
-        f"Write one of: {written}.",
-    )
-
-
-def _did_you_mean(key: str, known: list[str]) -> str:
-    from rapidfuzz import process  # noqa: PLC0415 - only for a message
-
-    best = process.extractOne(key, known, score_cutoff=60)
-    return f"Did you mean '{best[0]}'?" if best else f"Known here: {', '.join(known)}."
-
-
 def _check_values(file: Path, text: str, plan: Plan) -> None:
     """Refuse values of the right type that can't be meant."""
-    findings = []
-
-    def complain(table: str, key: str, index: int, what: str) -> None:
-        place = Place(file, line=find_line(text, table, key, index))
-        findings.append(Finding("bad-value", f"{key}: {what}", place, "Correct the value."))
-
-    most_decimals, whole = 10, 100
-    places = [
-        ("marks", 0, plan.marks.decimals),
-        *(("item", index, item.decimals) for index, item in enumerate(plan.item)),
+    found = [*_wrong_counts(plan), *_wrong_maxima(plan), *_wrong_scales(plan)]
+    findings = [
+        Finding(
+            "bad-value", f"{key}: {what}", Place(file, line=find_line(text, table, key, index)), "Correct the value."
+        )
+        for table, index, key, what in found
     ]
-    for table, index, decimals in places:
-        if decimals is not None and not 0 <= decimals <= most_decimals:
-            complain(table, "decimals", index, f"{decimals} is not between 0 and {most_decimals}")
-    for index, item in enumerate(plan.item):
-        for key, maximum in (("from_out_of", item.from_out_of), ("to_out_of", item.to_out_of)):
-            if maximum is not None and not (maximum.is_finite() and maximum > 0):
-                complain("item", key, index, f"{maximum} is no maximum")
-    if not 0 <= plan.students.least_paired <= whole:
-        complain("students", "least_paired", 0, f"{plan.students.least_paired} is not between 0 and {whole}")
     if findings:
         raise Unreadable(*findings)
+
+
+_Wrong = Iterator[tuple[str, int, str, str]]
+"""The table, which of several of its name, the key, and what is wrong there."""
+
+
+def _wrong_counts(plan: Plan) -> _Wrong:
+    counts = [
+        ("marks", 0, "decimals", plan.marks.decimals, _MOST_DECIMALS),
+        *(("item", index, "decimals", item.decimals, _MOST_DECIMALS) for index, item in enumerate(plan.item)),
+        *(("total", index, "decimals", total.decimals, _MOST_DECIMALS) for index, total in enumerate(plan.total)),
+        ("answers", 0, "width", plan.answers.width, _MOST_DECIMALS),
+        *(("answer", index, "width", answer.width, _MOST_DECIMALS) for index, answer in enumerate(plan.answer)),
+        ("students", 0, "least_paired", plan.students.least_paired, _WHOLE),
+    ]
+    for table, index, key, count, most in counts:
+        if count is not None and not 0 <= count <= most:
+            yield table, index, key, f"{count} is not between 0 and {most}"
+
+
+def _wrong_maxima(plan: Plan) -> _Wrong:
+    maxima = [
+        *(("item", index, "from_out_of", item.from_out_of) for index, item in enumerate(plan.item)),
+        *(("item", index, "to_out_of", item.to_out_of) for index, item in enumerate(plan.item)),
+        *(("item", index, "weight", item.weight) for index, item in enumerate(plan.item)),
+        *(("total", index, "out_of", total.out_of) for index, total in enumerate(plan.total)),
+    ]
+    for table, index, key, maximum in maxima:
+        if maximum is not None and not (maximum.is_finite() and maximum > 0):
+            yield table, index, key, f"{maximum} is no {'weight' if key == 'weight' else 'maximum'}"
+
+
+def _wrong_scales(plan: Plan) -> _Wrong:
+    for name, scale in plan.scale.items():
+        for table, numbers in (("bands", scale.bands), ("values", scale.values)):
+            for word, at in numbers.items():
+                if not all(number.is_finite() and number >= 0 for number in (at if isinstance(at, tuple) else (at,))):
+                    yield f"scale.{name}.{table}", 0, word, "this is no mark"

@@ -4,52 +4,31 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
 
-from skarvin.core.findings import Finding, Place, Refused, Unreadable
+from skarvin.core.findings import Finding, Refused, Unreadable
 from skarvin.core.gradebook import Gradebook, understand
 from skarvin.core.grid.grid import Grid, TextGrid
 from skarvin.core.grid.read import read_grid
-from skarvin.core.layout.address import NoSuchColumn, find_column
-from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, Use
+from skarvin.core.layout.columns import MADE
 from skarvin.core.layout.layout import Layout
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.ledger.ledger import MappedItem
-from skarvin.core.marks.convert import Above, Blank, Existing, MarkRule
-from skarvin.core.marks.numbers import Rounding
-from skarvin.core.transfer.lines import find_line
-from skarvin.core.transfer.plan import ItemPlan, Plan
+from skarvin.core.transfer.column_map import ColumnMap, not_in_plan, read_column_map
+from skarvin.core.transfer.naming import Names
+from skarvin.core.transfer.plan import Plan
 
 if TYPE_CHECKING:
     from skarvin.core.layout.stored import Departure
 
 
 class Sides(NamedTuple):
-    """Both gradebooks, the form that the marks are written into, and which source item feeds what."""
+    """Both gradebooks, the form that the marks are written into, and what feeds what."""
 
     source: Gradebook
     target: Gradebook
     form: TextGrid
+    column_map: ColumnMap
     items: tuple[MappedItem, ...]
     departures: "tuple[Departure, ...]" = ()
-
-
-class _Names:
-    """Looks up the columns that a plan names, and remembers which it didn't find."""
-
-    def __init__(self, file: Path, text: str) -> None:
-        self.file = file
-        self.text = text
-        self.findings: list[Finding] = []
-
-    def column(self, layout: Layout, name: str, table: str, key: str, index: int = 0) -> Column | None:
-        try:
-            return find_column(layout.columns, name)
-        except NoSuchColumn as error:
-            self.complain("no-such-column", f'{key} = "{name}": {error}', table, key, index)
-            return None
-
-    def complain(self, slug: str, what: str, table: str, key: str, index: int = 0) -> None:
-        place = Place(self.file, line=find_line(self.text, table, key, index))
-        self.findings.append(Finding(slug, what, place, "Correct this line, or delete its block."))
 
 
 def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Sides:
@@ -67,19 +46,20 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
         departures += departed
         if layouts[side].faults:
             raise Unreadable(*layouts[side].faults[:5])
-    names = _Names(file, text)
+    names = Names(file, text)
     source_id = names.column(layouts["source"], plan.source.identifier, "source", "identifier")
     target_id = names.column(layouts["target"], plan.target.identifier, "target", "identifier")
-    items = _items(plan, layouts, (source_id, target_id), names)
+    column_map = read_column_map(plan, layouts, (source_id, target_id), names)
+    items = column_map.items
     used = [item.target.index for item in items if item.target]
     if names.findings or source_id is None or target_id is None:
         raise Unreadable(*names.findings)
-    rest = _not_in_plan(layouts["source"], source_id, items)
+    rest = not_in_plan(layouts["source"], source_id, column_map)
     source = understand(
         grids["source"],
         layouts["source"],
         source_id,
-        [item.source for item in (*items, *rest)],
+        [item.source for item in (*items, *rest) if item.source.use not in MADE],
         plan.source.not_students,
         mend=plan.source.mend_mangled,
     )
@@ -92,7 +72,7 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
     if not isinstance(form, TextGrid):
         mend = "Export the template as delimited text (CSV); the export may be a workbook."
         raise Unreadable(Finding("template-form", f"the template is a {form.form}", form.place(), mend))
-    return Sides(source, target, form, (*items, *rest), tuple(departures))
+    return Sides(source, target, form, column_map, (*items, *rest), tuple(departures))
 
 
 def _layout(grid: Grid, name: str | None, folders: Sequence[Path]) -> "tuple[Layout, list[Departure]]":
@@ -113,52 +93,3 @@ def _layout(grid: Grid, name: str | None, folders: Sequence[Path]) -> "tuple[Lay
         mend = f"See: skarvin layout check {grid.file.name} --name {name}"
         raise Refused(*(Finding(one.slug, one.what, one.place, mend) for one in unclear))
     return layout, departures
-
-
-def _items(
-    plan: Plan, layouts: dict[str, Layout], identifiers: tuple[Column | None, Column | None], names: _Names
-) -> list[MappedItem]:
-    items: list[MappedItem] = []
-    used: dict[tuple[str, int], int] = {}
-    for index, item in enumerate(plan.item):
-        ours = names.column(layouts["source"], item.source, "item", "from", index)
-        theirs = names.column(layouts["target"], item.target, "item", "to", index) if item.target else None
-        for key, column, identifier in (("from", ours, identifiers[0]), ("to", theirs, identifiers[1])):
-            if column is None:
-                continue
-            if (key, column.index) in used:
-                earlier = find_line(names.text, "item", key, used[key, column.index])
-                what = f"'{column.heading}' is used twice: also in line {earlier}"
-                names.complain("double-use", what, "item", key, index)
-            used.setdefault((key, column.index), index)
-            if column == identifier or (key == "to" and column.use in IDENTIFIERS | NAMES):
-                what = f"'{column.heading}' tells who a student is, and holds no marks"
-                names.complain("onto-identifier", what, "item", key, index)
-        if ours:
-            reason = "" if theirs else "the item is not mapped"
-            items.append(MappedItem(ours, theirs, _rule(plan, item), reason))
-    return items
-
-
-def _rule(plan: Plan, item: ItemPlan) -> MarkRule:
-    """Return the item's own rules, and those for all items where it has none."""
-    marks = plan.marks
-    return MarkRule(
-        item.from_out_of,
-        item.to_out_of,
-        marks.decimals if item.decimals is None else item.decimals,
-        Rounding(item.rounding or marks.rounding),
-        Blank(item.blank or marks.blank),
-        Existing(item.existing or marks.existing),
-        (item.decimal_sign or marks.decimal_sign) == ",",
-        Above(item.above or marks.above),
-        marks.blank_code if item.blank_code is None else item.blank_code,
-        tuple((" ".join(text.split()).casefold(), str(code)) for text, code in plan.statuses.items()),
-    )
-
-
-def _not_in_plan(layout: Layout, identifier: Column, items: list[MappedItem]) -> list[MappedItem]:
-    """Return the items of the export that the plan doesn't name: their marks are left out, but accounted for."""
-    named = {item.source.index for item in items} | {identifier.index}
-    columns = [column for column in layout.of_use({Use.ITEM, Use.TOTAL}) if column.index not in named]
-    return [MappedItem(column, None, MarkRule(), "the item is not in the transfer") for column in columns]

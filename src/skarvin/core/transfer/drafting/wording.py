@@ -1,11 +1,8 @@
 """Writes a draft down as a `transfer.toml` that a person can read and edit."""
 
-import os
 from collections.abc import Iterator
 from decimal import Decimal
 from pathlib import Path
-
-import msgspec
 
 from skarvin.core.findings import listing
 from skarvin.core.grid.read import ReadAs
@@ -14,7 +11,18 @@ from skarvin.core.layout.columns import Column
 from skarvin.core.layout.layout import Layout
 from skarvin.core.layout.rows import NOT_STUDENTS
 from skarvin.core.marks.numbers import plain
-from skarvin.core.transfer.draft import Draft, ItemProposal, is_maximum_open
+from skarvin.core.transfer.drafting.blocks import (
+    answers,
+    comments,
+    dashes,
+    flags,
+    relative,
+    scales,
+    statuses,
+    totals,
+)
+from skarvin.core.transfer.drafting.draft import Draft, ItemProposal, is_maximum_open
+from skarvin.core.transfer.drafting.toml import line, quoted
 from skarvin.core.transfer.plan import OPEN
 
 _HEAD = """\
@@ -29,15 +37,16 @@ version = 1
 _RULES = """\
 [marks]                        # rules for every item; an item below may set its own
 decimals = {decimals}                   # at most so many decimals are sent
-rounding = "half up"           # or "half even", "up", "down"
+rounding = "half up"           # or "half even", "up", "down", "none"
 decimal_sign = "."             # or ","; what stands before the decimals in the export
 above = "hold"                 # a mark above its maximum; or "allow", "cap"
+dash = "hold"                  # {dashes}
+set_aside = []                 # {flags}
 blank = "leave"                # a blank in the export leaves the target as it is; or "zero", "clear", "code", "hold"
 blank_code = ""                # for "code": what is sent for a blank
-existing = "replace"           # a mark that the target already holds; or "keep", "higher"
-
-[statuses]                     # words in place of marks: absent = "ABS" sends that code, = 0 zero, = "" a blank
-
+existing = "replace"           # a mark that the target already holds; or "keep", "higher", "only if blank"
+"""
+_ITEMS = """\
 # One block an item. Delete a block, or write to = "", and its marks are left out.
 """
 
@@ -50,8 +59,14 @@ def draft_text(draft: Draft, file: Path) -> str:
             *_sides(draft, file),
             *_roster(draft, file),
             *_students(draft),
-            _RULES.format(decimals=2),
+            _RULES.format(decimals=2, dashes=dashes(draft), flags=flags(draft)),
+            *statuses(draft),
+            *scales(draft),
+            _ITEMS,
             *_items(draft),
+            *totals(draft),
+            *comments(draft),
+            *answers(draft, file),
         ]
     )
 
@@ -65,14 +80,14 @@ def _sides(draft: Draft, file: Path) -> Iterator[str]:
     )
     for side, title, grid_file, layout, column in sides:
         name = name_of(layout.columns, column) if column else OPEN
-        others = [_quoted(name_of(layout.columns, one)) for one in layout.identifiers if one != column]
+        others = [quoted(name_of(layout.columns, one)) for one in layout.identifiers if one != column]
         also = f"; also possible: {listing(others)}" if others else ""
         yield f"[{side}]"
-        yield (f"file = {_quoted(_relative(grid_file, file))}".ljust(30) + f" # {title}; it is never written to")
-        yield f"identifier = {_quoted(name)}".ljust(30) + f" # {met}{also}"
+        yield (f"file = {quoted(relative(grid_file, file))}".ljust(30) + f" # {title}; it is never written to")
+        yield f"identifier = {quoted(name)}".ljust(30) + f" # {met}{also}"
         yield from _reading(draft.reading[side])
         if side == "source":
-            phrases = ", ".join(_quoted(phrase) for phrase in (draft.struck or NOT_STUDENTS))
+            phrases = ", ".join(quoted(phrase) for phrase in (draft.struck or NOT_STUDENTS))
             why = "rows of these names are no students" + (": the system put them in" if draft.struck else "")
             yield f"not_students = [{phrases}]".ljust(30) + f" # {why}"
         yield ""
@@ -84,21 +99,21 @@ def _roster(draft: Draft, file: Path) -> Iterator[str]:
         one = draft.roster
         yield "[roster]"
         yield (
-            f"file = {_quoted(_relative(one.grid.file, file))}".ljust(30)
+            f"file = {quoted(relative(one.grid.file, file))}".ljust(30)
             + " # what else is known of the target's students"
         )
         name = name_of(one.layout.columns, one.identifier)
-        yield f"identifier = {_quoted(name)}".ljust(30) + f" # the template's identifier: {one.met} meet"
+        yield f"identifier = {quoted(name)}".ljust(30) + f" # the template's identifier: {one.met} meet"
         if one.source_identifier:
             name = name_of(one.layout.columns, one.source_identifier)
-            yield f"source_identifier = {_quoted(name)}".ljust(30) + " # the export's identifier"
+            yield f"source_identifier = {quoted(name)}".ljust(30) + " # the export's identifier"
         yield ""
 
 
 def _reading(how: ReadAs) -> Iterator[str]:
     """Return the lines that say how a file is read, where that was said."""
     said = {"encoding": how.encoding, "delimiter": how.delimiter, "sheet": how.sheet}
-    yield from (f"{key} = {_quoted(value)}" for key, value in said.items() if value)
+    yield from (f"{key} = {quoted(value)}" for key, value in said.items() if value)
     if how.skip_hidden:
         yield "skip_hidden = true"
 
@@ -108,8 +123,8 @@ def _students(draft: Draft) -> Iterator[str]:
     yield "[students]                     # set aside when identifiers are compared; space around them always is"
     yield f"ignore_case = {_flag(rule.ignore_case)}"
     yield f"ignore_leading_zeros = {_flag(rule.ignore_leading_zeros)}"
-    yield f"ignore_prefix = {_quoted(rule.ignore_prefix)}"
-    yield f"ignore_suffix = {_quoted(rule.ignore_suffix)}"
+    yield f"ignore_prefix = {quoted(rule.ignore_prefix)}"
+    yield f"ignore_suffix = {quoted(rule.ignore_suffix)}"
     yield f"ignore_domain = {_flag(rule.ignore_domain)}".ljust(30) + " # what stands behind an @"
     yield f"ignore_dashes = {_flag(rule.ignore_dashes)}".ljust(30) + " # dashes, dots and blanks inside"
     yield 'names = "pair"'.ljust(30) + ' # an equal whole name pairs where no identifier speaks; or "ask", "ignore"'
@@ -125,21 +140,34 @@ def _students(draft: Draft) -> Iterator[str]:
 def _items(draft: Draft) -> Iterator[str]:
     for item in draft.items:
         yield "[[item]]"
-        yield _line("from", _quoted(name_of(draft.source_layout.columns, item.proposal.source)), "")
-        yield _line("to", *_target(item, draft.target_layout))
+        yield line("from", quoted(name_of(draft.source_layout.columns, item.proposal.source)))
+        yield line("to", *_target(item, draft.target_layout))
         yield from _maxima(item)
-        if item.commas:
-            yield _line("decimal_sign", '","', f"{item.commas} of its marks have a decimal comma, and none a point")
+        yield from _hints(item)
         yield ""
+
+
+def _hints(item: ItemProposal) -> Iterator[str]:
+    """Return the lines that the texts of an item ask for."""
+    hints = item.marks
+    if hints.commas:
+        yield line("decimal_sign", '","', f"{hints.commas} of its marks have a decimal comma, and none a point")
+    if hints.to_commas:
+        yield line("to_decimal_sign", '","', "the target's marks have it")
+    if hints.to_behind:
+        yield line("to_behind", quoted(hints.to_behind), "the target's marks have it")
+    if hints.scale:
+        note = {"values": "words, and the target wants numbers", "words": "words", "bands": "the target wants words"}
+        yield line("scale", quoted(hints.scale.name), note[hints.scale.table])
 
 
 def _target(item: ItemProposal, layout: Layout) -> tuple[str, str]:
     proposal = item.proposal
     if proposal.target:
-        return _quoted(name_of(layout.columns, proposal.target)), proposal.reason
+        return quoted(name_of(layout.columns, proposal.target)), proposal.reason
     if proposal.candidates:
-        candidates = [_quoted(name_of(layout.columns, column)) for column in proposal.candidates]
-        return _quoted(OPEN), f"OPEN: {proposal.reason}: {listing(candidates)}"
+        candidates = [quoted(name_of(layout.columns, column)) for column in proposal.candidates]
+        return quoted(OPEN), f"OPEN: {proposal.reason}: {listing(candidates)}"
     return '""', f"{proposal.reason}: left out"
 
 
@@ -152,32 +180,14 @@ def _maxima(item: ItemProposal) -> Iterator[str]:
         ("to_out_of", item.proposal.target, item.to_out_of),
     ):
         if maximum is None:
-            yield _line(key, _quoted(OPEN), "OPEN: only the other side's maximum is known")
+            yield line(key, quoted(OPEN), "OPEN: only the other side's maximum is known")
         else:
-            yield _line(key, plain(maximum), _reason(column, maximum, is_open=is_open))
+            yield line(key, plain(maximum), _reason(column, maximum, is_open=is_open))
 
 
 def _reason(column: Column, maximum: Decimal, *, is_open: bool) -> str:
     origin = "the heading says so" if column.out_of == maximum else "given when this was drafted"
     return f"{origin}; delete both lines to copy marks as they are" if is_open else origin
-
-
-def _line(key: str, value: str, note: str) -> str:
-    line = f"{key} = {value}"
-    return f"{line.ljust(42)} # {note}" if note else line
-
-
-def _relative(path: Path, file: Path) -> str:
-    """Return the path from the transfer's folder, so that the folder can be moved as a whole."""
-    try:
-        return Path(os.path.relpath(path, file.parent)).as_posix()
-    except ValueError:  # another drive
-        return path.resolve().as_posix()
-
-
-def _quoted(text: str) -> str:
-    """Return a text as a TOML basic string: JSON's escapes are TOML's too, but for DEL (TOML 1.0, section String)."""
-    return msgspec.json.encode(text).decode().replace("\x7f", "\\u007f")
 
 
 def _flag(value: bool) -> str:

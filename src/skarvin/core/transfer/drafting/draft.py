@@ -1,11 +1,11 @@
 """Proposes a transfer: which identifier pairs the students, what feeds what, and every rule with its default."""
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from decimal import Decimal
 from pathlib import Path
 from types import MappingProxyType
-from typing import Any
+from typing import Any, NamedTuple
 
 from skarvin.core.findings import Finding, Misused, Unreadable, listing
 from skarvin.core.gradebook import understand
@@ -18,9 +18,11 @@ from skarvin.core.layout.layout import Layout
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.rows import NOT_STUDENTS
 from skarvin.core.layout.survey import survey
-from skarvin.core.marks.reading import decimal_comma
 from skarvin.core.students.identifiers import IdentifierRule
 from skarvin.core.students.pairing import pair
+from skarvin.core.transfer.drafting.answers import QuestionProposal, propose_questions
+from skarvin.core.transfer.drafting.marks import NO_HINTS, MarkHints, ScaleProposal, find_hints
+from skarvin.core.transfer.drafting.totals import TotalProposal, propose_totals
 
 _RULES = (
     IdentifierRule(),
@@ -68,7 +70,15 @@ class ItemProposal:
     proposal: Proposal
     from_out_of: Decimal | None
     to_out_of: Decimal | None
-    commas: int = 0
+    marks: MarkHints = NO_HINTS
+
+
+class CommentProposal(NamedTuple):
+    """Comments that could travel, where to, and the item that they are on."""
+
+    source: Column
+    target: Column
+    of: Column | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,26 +105,40 @@ class Draft:
     struck: tuple[str, ...]
     reading: Mapping[str, ReadAs]
     roster: RosterProposal | None = None
+    totals: tuple[TotalProposal, ...] = ()
+    questions: tuple[QuestionProposal, ...] = ()
+    comments: tuple[CommentProposal, ...] = ()
+    key: Path | None = None
+
+    @property
+    def scales(self) -> tuple[ScaleProposal, ...]:
+        """The scales that items need, each once."""
+        found = (item.marks.scale for item in self.items if item.marks.scale)
+        return tuple(dict.fromkeys(found))
 
     @property
     def open_points(self) -> int:
         """How many points a person must decide before marks can move."""
+        words = sum(len(scale.words) for scale in self.scales if scale.is_open)
         items = sum(1 for item in self.items if item.proposal.candidates and not item.proposal.target)
         maxima = sum(1 for item in self.items if is_maximum_open(item))
-        return items + maxima + (self.identifier.source is None) + (self.identifier.target is None)
+        return items + maxima + words + (self.identifier.source is None) + (self.identifier.target is None)
 
 
 def is_maximum_open(item: ItemProposal) -> bool:
     """Tell whether one maximum is known and the other isn't: whether to rescale is then a person's decision."""
+    if item.marks.scale:
+        return False
     return item.proposal.target is not None and (item.from_out_of is None) != (item.to_out_of is None)
 
 
-def draft(
+def draft(  # noqa: PLR0913 - what a person may say, each with its default
     export: Path,
     template: Path,
     maxima: Mapping[str, Maxima] = _NOTHING,
     reading: Mapping[str, ReadAs] = _NOTHING,
     roster: Path | None = None,
+    key: Path | None = None,
 ) -> Draft:
     """Return a proposal for moving the marks of `export` into `template`.
 
@@ -124,6 +148,7 @@ def draft(
         maxima: what is said about maxima, for `source` and `target`.
         reading: how the files are to be read, for `source` and `target`.
         roster: a list of the target's students that knows more of them than the template.
+        key: an answer key.
 
     Raises:
         Unreadable: a file can't be read or understood.
@@ -141,29 +166,70 @@ def draft(
     proposed_roster = None
     if roster:
         proposed_roster, identifier = _propose_roster(roster, (source, layouts[0]), (target, layouts[1]), identifier)
+    texts, theirs_texts = (_surveyed(grid, layout) for grid, layout in zip((source, target), layouts, strict=True))
+    questions = propose_questions(layouts[0], layouts[1], texts)
+    asked = {one.target.index for one in questions if one.target}
     counting = [column for column in layouts[0].of_use(Use.ITEM) if column.counts]
-    proposals = [*propose(counting, layouts[1].of_use(Use.ITEM)), *_left_out(layouts[0])]
+    targets = [column for column in layouts[1].of_use(Use.ITEM) if column.index not in asked]
+    proposals = [*propose(counting, targets), *_left_out(layouts[0])]
     proposals.sort(key=lambda one: one.source.index)
-    columns = [one.source for one in proposals]
-    rows = [row for row in range(layouts[0].first_row, len(source)) if source.widths[row] >= len(layouts[0].columns)]
-    texts = {one.column.index: one.texts for one in survey(source, columns, rows)}
     ours, theirs = (
         _maxima(layouts[0], maxima.get("source", Maxima())),
         _maxima(layouts[1], maxima.get("target", Maxima())),
     )
-    items = tuple(
-        ItemProposal(
-            one,
-            ours.get(one.source.index),
-            theirs.get(one.target.index) if one.target else None,
-            decimal_comma(texts[one.source.index]) if one.target else 0,
-        )
-        for one in proposals
-    )
+    items = tuple(_item(one, ours, theirs, texts, theirs_texts) for one in proposals)
+    known = {index: maximum for index, maximum in ours.items() if maximum is not None}
+    totals = propose_totals(source, layouts[0], known)
     first = layouts[0].identifiers[0]
     book = understand(source, layouts[0], first, [], NOT_STUDENTS)
     struck = tuple(dict.fromkeys(one.student.name for one in book.struck if one.slug == "practice"))
-    return Draft(source, target, *layouts, identifier, items, struck, how, proposed_roster)
+    return Draft(
+        source,
+        target,
+        *layouts,
+        identifier,
+        items,
+        struck,
+        how,
+        proposed_roster,
+        totals,
+        questions,
+        tuple(_comments(layouts[0], layouts[1], items)),
+        key,
+    )
+
+
+def _surveyed(grid: Grid, layout: Layout) -> dict[int, Mapping[str, int]]:
+    """Return the distinct texts of each column that may hold marks, and how often each stands there."""
+    columns = layout.of_use({Use.ITEM, Use.TOTAL, Use.ANSWER})
+    rows = [row for row in range(layout.first_row, len(grid)) if grid.widths[row] >= len(layout.columns)]
+    return {one.column.index: one.texts for one in survey(grid, columns, rows)}
+
+
+def _item(
+    one: Proposal,
+    ours: Mapping[int, Decimal],
+    theirs: Mapping[int, Decimal],
+    texts: Mapping[int, Mapping[str, int]],
+    theirs_texts: Mapping[int, Mapping[str, int]],
+) -> ItemProposal:
+    to_out_of = theirs.get(one.target.index) if one.target else None
+    there = theirs_texts.get(one.target.index, {}) if one.target else {}
+    hints = find_hints(one.source, texts[one.source.index], there, to_out_of) if one.target else NO_HINTS
+    from_out_of = ours.get(one.source.index)
+    if hints.scale and from_out_of is None:
+        hints = hints._replace(is_out_of_known=False)
+    return ItemProposal(one, from_out_of, to_out_of, hints)
+
+
+def _comments(source: Layout, target: Layout, items: Sequence[ItemProposal]) -> Iterator[CommentProposal]:
+    """Yield the comments that could travel with marks that move, each with a column of the target that is free."""
+    free = [column for column in target.columns if column.use is Use.COMMENT]
+    moving = {item.proposal.source.index: item.proposal.source for item in items if item.proposal.target}
+    for column in source.columns:
+        of = moving.get(column.belongs_to) if column.belongs_to is not None else None
+        if column.use is Use.COMMENT and free and (of or column.belongs_to is None):
+            yield CommentProposal(column, free.pop(0), of)
 
 
 def _left_out(layout: Layout) -> list[Proposal]:

@@ -1,0 +1,89 @@
+"""The book of a settling: texts and their codes, the outcomes written down, and the reasons why marks meet no cell."""
+
+from collections.abc import Mapping
+from types import MappingProxyType
+from typing import NamedTuple
+
+from skarvin.core.gradebook import Gradebook
+from skarvin.core.grid.coding import Coding
+from skarvin.core.grid.grid import TextGrid
+from skarvin.core.ledger.codes import Meet
+from skarvin.core.ledger.fates import Fate, Outcome, decide
+from skarvin.core.marks.rules import Blank, Rule
+
+_STATED_SLUGS = frozenset({"part-held", "not-in-section", "not-paired", "not-marked", "never-seen"})
+"""Reasons that say more of a mark that isn't there than that it is blank."""
+
+
+class Unmet(NamedTuple):
+    """Why a mark meets no cell, and the fate that follows."""
+
+    fate: Fate
+    slug: str
+    reason: str
+
+
+class Made(NamedTuple):
+    """Marks that the export doesn't hold as such: computed, stated, or an answer that was or wasn't asked for.
+
+    Attributes:
+        texts: the mark of each row of the export.
+        unmet: the rows whose mark meets no cell, and why.
+    """
+
+    texts: Mapping[int, str]
+    unmet: Mapping[int, Unmet] = MappingProxyType({})
+
+
+class Book:
+    """Decides meetings of texts and writes the outcomes down."""
+
+    def __init__(self, target: Gradebook) -> None:
+        self.outcomes: list[Outcome] = []
+        self.ours, self.theirs = Coding(), Coding()
+        grid = target.grid
+        self._value = grid.dialect.value if isinstance(grid, TextGrid) else str
+        self._unmet: dict[int, Unmet] = {}
+        self._reasons: dict[Unmet, int] = {}
+
+    def reason(self, why: Unmet) -> int:
+        """Return the code that stands in place of a target's cell for a student who has none."""
+        if why not in self._reasons:
+            code = self.theirs.code(f"\0{len(self._reasons)}")  # no cell holds a NUL
+            self._reasons[why], self._unmet[code] = code, why
+        return self._reasons[why]
+
+    def meeting(self, rule: Rule) -> Meet:
+        """Return what decides the meetings of one rule."""
+
+        def meet(their_code: int, our_code: int) -> int:
+            text, raw = self.ours.texts[our_code], self.theirs.texts[their_code]
+            why = self._unmet.get(their_code)
+            return self._write(decide(text, self._value(raw), raw, rule) if why is None else _unmet(text, why, rule))
+
+        return meet
+
+    def leaving_out(self, reason: str, rule: Rule) -> Meet:
+        """Return what leaves out the marks of an item that feeds nothing."""
+
+        def meet(_: int, our_code: int) -> int:
+            text = self.ours.texts[our_code]
+            number, shown = rule.number_of(text), rule.shown(text)
+            return self._write(Outcome(Fate.LEFT_OUT, shown, slug="not-mapped", reason=reason, before=number))
+
+        return meet
+
+    def untouched(self, their_code: int, _: int) -> int:
+        """Write down a target's cell that no source mark meets."""
+        raw = self.theirs.texts[their_code]
+        return self._write(Outcome(None, "", held=self._value(raw), raw=raw))
+
+    def _write(self, outcome: Outcome) -> int:
+        self.outcomes.append(outcome)
+        return len(self.outcomes) - 1
+
+
+def _unmet(text: str, why: Unmet, rule: Rule) -> Outcome:
+    if rule.blank is Blank.LEAVE and rule.is_blank(text) and why.slug not in _STATED_SLUGS:
+        return Outcome(Fate.LEFT_OUT, rule.shown(text), slug="blank", reason="blank")
+    return Outcome(why.fate, rule.shown(text), slug=why.slug, reason=why.reason, before=rule.number_of(text))

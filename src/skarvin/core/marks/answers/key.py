@@ -1,0 +1,83 @@
+"""The answer key: a table of the user's own, with a line for each answer to each question."""
+
+from collections.abc import Iterator, Mapping, Sequence
+from typing import NamedTuple
+
+from skarvin.core.findings import Finding, Unreadable
+from skarvin.core.grid.grid import Grid
+from skarvin.core.layout.headings import fold
+from skarvin.core.marks.answers.labels import read_truth
+from skarvin.core.marks.answers.rule import KnownAnswer
+from skarvin.core.marks.reading import fold_word
+
+_HEADINGS = {"question": ("question",), "text": ("answer", "text"), "code": ("code",), "right": ("right",)}
+_RIGHT = frozenset({"x", "1", "right"})
+_WRONG = frozenset({"", "0", "wrong"})
+
+
+class KeyedQuestion(NamedTuple):
+    """What the key says of a question: its answers, and the line where it begins (from 1)."""
+
+    answers: tuple[KnownAnswer, ...]
+    row: int
+
+    @property
+    def right(self) -> frozenset[str]:
+        """The codes of the right answers."""
+        return frozenset(one.code for one in self.answers if one.is_right)
+
+
+def read_key(grid: Grid) -> Mapping[str, KeyedQuestion]:
+    """Return what a key says of each question, by its folded name.
+
+    Raises:
+        Unreadable: it isn't such a table, or gives one text two codes.
+    """
+    places = _places(grid)
+    found: dict[str, list[KnownAnswer]] = {}
+    first: dict[str, int] = {}
+    for row in range(1, len(grid)):
+        if grid.is_blank(row):
+            continue
+        cells = grid.cells(row)
+        question, text, code, right = (_cell(cells, places.get(name)) for name in _HEADINGS)
+        known = KnownAnswer(fold_word(text or code), code or text, _is_right(grid, row, places.get("right"), right))
+        same = found.setdefault(fold(question), [])
+        first.setdefault(fold(question), row + 1)
+        if any(one.text == known.text and one.code != known.code for one in same):
+            what = f"'{text}' is met twice, with two codes"
+            raise Unreadable(Finding("key", what, grid.place(row, places["text"]), "Delete one of the lines."))
+        same.append(known)
+    return {question: KeyedQuestion(tuple(answers), first[question]) for question, answers in found.items()}
+
+
+def _places(grid: Grid) -> dict[str, int]:
+    """Return the columns of the key by what they hold."""
+    headings = [fold(text) for text in grid.cells(0)] if len(grid) else []
+    places = dict(_find(headings))
+    missing = [name for name in ("question", "code") if name not in places]
+    if missing:
+        what = f"the answer key has no column '{missing[0]}'"
+        raise Unreadable(Finding("key", what, grid.place(0), "Its headings are: question, text, code, right."))
+    return places
+
+
+def _find(headings: Sequence[str]) -> Iterator[tuple[str, int]]:
+    for name, words in _HEADINGS.items():
+        place = next((headings.index(word) for word in words if word in headings), None)
+        if place is not None:
+            yield name, place
+
+
+def _cell(cells: Sequence[str], place: int | None) -> str:
+    return "" if place is None or place >= len(cells) else cells[place].strip()
+
+
+def _is_right(grid: Grid, row: int, column: int | None, text: str) -> bool:
+    word = fold_word(text)
+    if word in _RIGHT or read_truth(text):
+        return True
+    if word in _WRONG or read_truth(text) is False:
+        return False
+    what = f"'{text}' says neither right nor wrong"
+    raise Unreadable(Finding("key", what, grid.place(row, column), "Write yes or no."))

@@ -1,0 +1,88 @@
+"""What an answer's text says: one label or several, a number, or true or false."""
+
+import re
+from decimal import Decimal
+
+from skarvin.core.marks.numbers import read_number
+from skarvin.core.marks.reading import fold_word
+
+LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
+TRUE_WORDS = frozenset({"true", "t", "yes", "y"})
+FALSE_WORDS = frozenset({"false", "f", "no", "n"})
+_BARE = re.compile(r"\s*[(\[]?\s*(\w{1,2})\s*[)\].:]?\s*")
+_BEFORE_TEXT = re.compile(
+    r"\s*(?:[(\[]\s*(\w{1,2})\s*[)\]]\s*|(\w{1,2})(?:\)\s*|[.:]\s+|\s+[-–—]\s+|\s{2,}|\t))\S.*", re.DOTALL
+)
+_ONE_SPACE = re.compile(r"\s*(\w)\s\S.*", re.DOTALL)
+_BETWEEN = re.compile(r"\s*[;|\n]\s*|\s*[,/&+]\s*")
+_HARD_BETWEEN = re.compile(r"\s*[;|\n]\s*")
+_NUMBER = re.compile(r"([-+]?[\d.,'’\u00a0\u202f ]*\d)\s*([^\d\s].*)?", re.DOTALL)
+
+
+def read_labels(text: str, offered: str) -> list[str] | None:
+    """Return the labels that an answer's text begins with, as they are offered; None if that isn't certain.
+
+    Args:
+        text: the answer: a label, a label before a text, or several of them.
+        offered: the labels that the question offers.
+    """
+    one = _one_label(text)
+    if one is not None:
+        return [_as_offered(one, offered)]
+    for pattern in (_HARD_BETWEEN, _BETWEEN):
+        parts = [part for part in pattern.split(text.strip()) if part]
+        labels = [_one_label(part) for part in parts]
+        if len(parts) > 1 and all(labels):
+            return _distinct([_as_offered(label or "", offered) for label in labels])
+    run = [_as_offered(sign, offered) for sign in text.strip()]
+    is_run = len(run) > 1 and text.strip().isalnum() and set(run) <= set(offered)
+    return run if is_run and run == sorted(set(run), key=offered.index) else None
+
+
+def likely_label(text: str, offered: str) -> str:
+    """Return the label that a text may begin with, where a blank alone stands behind it ('A plank'); or nothing."""
+    match = _ONE_SPACE.fullmatch(text)
+    label = _as_offered(match[1], offered) if match else ""
+    return label if label and label in offered else ""
+
+
+def read_answer_number(text: str, *, is_comma: bool, units: frozenset[str]) -> Decimal | None:
+    """Return the number that an answer gives: signs between thousands and a known unit behind it are set aside.
+
+    Args:
+        text: the answer.
+        is_comma: whether the comma is the question's decimal sign; the point then stands between thousands.
+        units: the units that all mean the same, folded.
+    """
+    match = _NUMBER.fullmatch(text.strip())
+    if match is None or (match[2] and fold_word(match[2]) not in units):
+        return None
+    decimal, other = (",", ".") if is_comma else (".", ",")
+    whole, sign, rest = match[1].strip().partition(decimal)
+    grouped = re.fullmatch(rf"[-+]?\d{{1,3}}(?:([{re.escape(other)}'’\u00a0\u202f ])\d{{3}}(?:\1\d{{3}})*)?", whole)
+    digits = re.sub(r"[^\d+-]", "", whole) if grouped else whole
+    return read_number(f"{digits}.{rest}" if sign else digits)
+
+
+def read_truth(text: str) -> bool | None:
+    """Return whether an answer says true or false; None if neither."""
+    word = fold_word(text).rstrip(".")
+    return True if word in TRUE_WORDS else False if word in FALSE_WORDS else None
+
+
+def _one_label(text: str) -> str | None:
+    match = _BARE.fullmatch(text)
+    if match and (len(match[1]) == 1 or match[1].isdecimal()):
+        return match[1]
+    match = _BEFORE_TEXT.fullmatch(text)
+    label = (match[1] or match[2]) if match else None
+    return label if label and (len(label) == 1 or label.isdecimal()) else None
+
+
+def _as_offered(label: str, offered: str) -> str:
+    """Return a label in the case in which it is offered."""
+    return next((one for one in (label, label.upper(), label.lower()) if one in offered), label.upper())
+
+
+def _distinct(labels: list[str]) -> list[str]:
+    return list(dict.fromkeys(labels))

@@ -1,0 +1,174 @@
+"""How the answers to one question become the codes that the target takes."""
+
+from enum import StrEnum
+from typing import NamedTuple
+
+from skarvin.core.marks.answers.labels import LETTERS, likely_label, read_answer_number, read_labels, read_truth
+from skarvin.core.marks.numbers import Number, plain
+from skarvin.core.marks.reading import fold_word
+from skarvin.core.marks.rules import Blank, Converted, Existing
+
+NEVER_SEEN = "\0never seen"
+"""Stands in place of the answer to a question that a student never saw; no cell holds a NUL."""
+_NEAR = 60.0
+
+
+class AnswerKind(StrEnum):
+    """What a question asks for."""
+
+    LABELS = "labels"
+    NUMBER = "number"
+    TRUTH = "true or false"
+    TEXT = "text"
+
+
+class Write(StrEnum):
+    """How labels are written for the target."""
+
+    AS_OFFERED = "as offered"
+    LETTERS = "letters"
+    NUMBERS = "numbers"
+
+
+class KnownAnswer(NamedTuple):
+    """One line of an answer key: an answer's text, folded, its code, and whether it is right."""
+
+    text: str
+    code: str
+    is_right: bool
+
+
+class AnswerRule(NamedTuple):
+    """How the answers to a question are coded.
+
+    Attributes:
+        kind: what the question asks for.
+        offered: the labels that it offers; blank if that isn't known.
+        write: how labels are written.
+        is_lower: whether letters are written small.
+        between: what stands between several labels.
+        width: as wide is a code made: numbers with zeros in front, others with blanks behind.
+        truths: what is written for true and for false.
+        is_comma: whether the comma is the decimal sign.
+        units: units that are set aside, folded.
+        no_answer: texts that say that nothing was answered, folded.
+        blank: what becomes of a question without an answer.
+        blank_code: what is sent for it.
+        unseen: what becomes of a question that the student never saw.
+        unseen_code: what is sent for it.
+        existing: what becomes of an answer that the target holds.
+        key: the answers that are known.
+    """
+
+    kind: AnswerKind = AnswerKind.LABELS
+    offered: str = ""
+    write: Write = Write.AS_OFFERED
+    is_lower: bool = False
+    between: str = ""
+    width: int = 0
+    truths: tuple[str, str] = ("T", "F")
+    is_comma: bool = False
+    units: frozenset[str] = frozenset()
+    no_answer: frozenset[str] = frozenset()
+    blank: Blank = Blank.LEAVE
+    blank_code: str = ""
+    unseen: Blank = Blank.LEAVE
+    unseen_code: str = ""
+    existing: Existing = Existing.REPLACE
+    key: tuple[KnownAnswer, ...] = ()
+
+    def is_blank(self, text: str) -> bool:
+        """Tell whether nothing was answered."""
+        return not text.strip() or fold_word(text) in self.no_answer
+
+    def convert(self, text: str) -> Converted:
+        """Return an answer's code."""
+        if text == NEVER_SEEN:
+            return _never_seen(self)
+        code = self._known(text)
+        if code is not None:
+            return Converted(None, self._wide(code))
+        if self.kind is AnswerKind.NUMBER:
+            number = read_answer_number(text, is_comma=self.is_comma, units=self.units)
+            return _unclear(text, self, "isn't a plain number") if number is None else self._number(number)
+        if self.kind is AnswerKind.TRUTH:
+            truth = read_truth(text)
+            is_unclear = truth is None
+            return (
+                _unclear(text, self, "is neither true nor false")
+                if is_unclear
+                else Converted(None, self._wide(self.truths[not truth]))
+            )
+        return self._labels(text) if self.kind is AnswerKind.LABELS else Converted(None, self._wide(text))
+
+    def shown(self, text: str) -> str:
+        """Return the answer as it is."""
+        return "" if text == NEVER_SEEN else text
+
+    def number_of(self, text: str) -> Number | None:  # noqa: ARG002 - answers aren't added up
+        """Return nothing."""
+        return None
+
+    def target_number(self, text: str) -> Number | None:  # noqa: ARG002
+        """Return nothing."""
+        return None
+
+    def _known(self, text: str) -> str | None:
+        folded = fold_word(text)
+        return next((one.code for one in self.key if one.text == folded), None)
+
+    def _number(self, number: Number) -> Converted:
+        return Converted(None, self._wide(plain(number)))
+
+    def _labels(self, text: str) -> Converted:
+        offered = self.offered or "".join(sorted({one.code for one in self.key if len(one.code) == 1})) or LETTERS
+        labels = read_labels(text, offered)
+        if labels is None:
+            guess = likely_label(text, offered)
+            return _unclear(text, self, "doesn't begin with a label", guess)
+        strange = [label for label in labels if label not in offered]
+        if strange:
+            spaced = " ".join(offered)
+            reason = f"'{_short(text)}': the question doesn't offer {', '.join(strange)} (it offers {spaced})"
+            return Converted(None, None, reason=reason, slug="label-not-offered")
+        return Converted(None, self.between.join(self._wide(self._written(label, offered)) for label in labels))
+
+    def _written(self, label: str, offered: str) -> str:
+        place = offered.index(label)
+        if self.write is Write.NUMBERS:
+            return str(place + 1)
+        written = LETTERS[place] if self.write is Write.LETTERS else label
+        return written.lower() if self.is_lower else written.upper()
+
+    def _wide(self, code: str) -> str:
+        return code.zfill(self.width) if code.isdecimal() else code.ljust(self.width)
+
+
+def _never_seen(rule: AnswerRule) -> Converted:
+    """Return what becomes of a question that the student never saw."""
+    reason = "the student never saw the question"
+    if rule.unseen is Blank.LEAVE:
+        return Converted(None, None, reason=reason, slug="left-out")
+    if rule.unseen is Blank.HOLD:
+        return Converted(None, None, reason=reason, slug="never-seen")
+    return Converted(None, rule.unseen_code if rule.unseen is Blank.CODE else "", reason=reason, slug="never-seen")
+
+
+def _unclear(text: str, rule: AnswerRule, what: str, guess: str = "") -> Converted:
+    """Return why an answer is held, with what comes nearest in the key as a suggestion."""
+    near = _nearest(text, rule) if rule.key and not guess else guess
+    hint = f" (perhaps {near})" if near else ""
+    return Converted(None, None, reason=f"'{_short(text)}' {what}{hint}", slug="unclear-answer")
+
+
+def _nearest(text: str, rule: AnswerRule) -> str:
+    from rapidfuzz import fuzz, process  # noqa: PLC0415 - for a suggestion alone
+
+    texts = [one.text for one in rule.key]
+    best = process.extractOne(fold_word(text), texts, scorer=fuzz.ratio, score_cutoff=_NEAR)
+    return f"{rule.key[best[2]].code}, {best[1]:.0f}% alike" if best else ""
+
+
+def _short(text: str) -> str:
+    line = " ".join(text.split())
+    return line if len(line) <= 40 else f"{line[:39]}…"  # noqa: PLR2004 - about what a table can show

@@ -1,0 +1,198 @@
+"""What rules for totals give for a whole class, and where the source's own totals differ."""
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+from fractions import Fraction
+from typing import NamedTuple
+
+from skarvin.core.marks.numbers import Number, Rounding, round_to, shortest
+from skarvin.core.marks.totals.evaluate import Missing, NothingToDivideBy, evaluate, names
+from skarvin.core.marks.totals.tree import FormulaFault, Node, Part, Ranked
+
+
+@dataclass(frozen=True)
+class TotalRule:
+    """How a total is computed.
+
+    Attributes:
+        name: how the transfer calls it.
+        formula: the checked formula.
+        text: the formula as it was written.
+        parts: what the formula's names mean; another total's key is ~its position among the totals.
+        missing: what a missing mark means.
+        decimals: to how many decimals it is rounded, once, at the end.
+        rounding: how.
+        out_of: its maximum, if one was stated.
+    """
+
+    name: str
+    formula: Node | Ranked
+    text: str
+    parts: Mapping[str, Part]
+    missing: Missing = Missing.LEAVE_OUT
+    decimals: int = 2
+    rounding: Rounding = Rounding.HALF_UP
+    out_of: Decimal | None = None
+
+    @property
+    def keys(self) -> tuple[int, ...]:
+        """The keys of all items and totals that it needs."""
+        found = (key for name in names(self.formula) for key in self.parts[name.name].items)
+        return tuple(dict.fromkeys(found))
+
+    def rounded(self, number: Fraction) -> Number:
+        """Return what the total says: rounded once, at the end."""
+        try:
+            return round_to(number, self.decimals, self.rounding)
+        except ValueError:
+            return shortest(number)
+
+
+class Points(NamedTuple):
+    """A mark as a total needs it: a number, None where it is missing, or the reason why it can't be told."""
+
+    number: Fraction | None
+    reason: str = ""
+
+
+class Value(NamedTuple):
+    """What a rule gives for one student.
+
+    Attributes:
+        number: the exact number; None if nothing is there, or it can't be told.
+        missing: how many marks were missing.
+        reason: why it can't be told.
+    """
+
+    number: Fraction | None
+    missing: int = 0
+    reason: str = ""
+
+
+class Difference(NamedTuple):
+    """A student whose total in the source isn't what the rule gives."""
+
+    row: int
+    says: Number
+    should: Number
+
+    @property
+    def by(self) -> Number:
+        """By how much the source says more than the rule gives."""
+        return shortest(Fraction(self.says) - Fraction(self.should))
+
+
+Read = Callable[[int, int], Points]
+"""From a row and an item's key to the mark."""
+
+
+def in_order(totals: Sequence[TotalRule]) -> list[int]:
+    """Return the positions of the totals, each behind those that it needs.
+
+    Raises:
+        FormulaFault: they go round in a circle; its `at` is the position of one of these totals.
+    """
+    order: list[int] = []
+    path: list[int] = []
+
+    def visit(position: int) -> None:
+        if position in order:
+            return
+        if position in path:
+            circle = [*path[path.index(position) :], position]
+            what = ", which needs ".join(f"'{totals[one].name}'" for one in circle)
+            raise FormulaFault(f"the totals go round in a circle: {what}", position, "One must do without the others.")
+        path.append(position)
+        for key in totals[position].keys:
+            if key < 0:
+                visit(~key)
+        path.pop()
+        order.append(position)
+
+    for position in range(len(totals)):
+        visit(position)
+    return order
+
+
+def compute(totals: Sequence[TotalRule], rows: Sequence[int], read: Read) -> list[dict[int, Value]]:
+    """Return for each total what it gives for each row.
+
+    Args:
+        totals: the rules.
+        rows: the students' rows.
+        read: gives their marks.
+    """
+    found: list[dict[int, Value]] = [{} for _ in totals]
+    for position in in_order(totals):
+        rule = totals[position]
+        for row in rows:
+            found[position][row] = _value(rule, row, read, found)
+        if isinstance(rule.formula, Ranked):
+            found[position] = _ranked(found[position])
+    return found
+
+
+def _value(rule: TotalRule, row: int, read: Read, found: Sequence[Mapping[int, Value]]) -> Value:
+    marks: dict[int, Fraction | None] = {}
+    missing = 0
+    for key in rule.keys:
+        other = found[~key][row] if key < 0 else None
+        points = Points(other.number, other.reason) if other else read(row, key)
+        if points.reason:
+            return Value(None, missing, points.reason)
+        missing += other.missing if other else points.number is None
+        marks[key] = points.number
+    if missing and rule.missing is Missing.HOLD:
+        return Value(None, missing, f"{missing} of its marks {'is' if missing == 1 else 'are'} missing")
+    if rule.missing is Missing.ZERO:
+        marks = {key: Fraction(0) if number is None else number for key, number in marks.items()}
+    formula = rule.formula.of if isinstance(rule.formula, Ranked) else rule.formula
+    try:
+        return Value(evaluate(formula, rule.parts, marks.__getitem__), missing)
+    except NothingToDivideBy:
+        return Value(None, missing, f"'{rule.name}' divides by nothing")
+
+
+def _ranked(values: Mapping[int, Value]) -> dict[int, Value]:
+    """Return each student's place, 1 for the highest; equal numbers share a place."""
+    numbers = sorted((value.number for value in values.values() if value.number is not None), reverse=True)
+    places: dict[Fraction, int] = {}
+    for place, number in enumerate(numbers, 1):
+        places.setdefault(number, place)
+    return {
+        row: value if value.number is None else value._replace(number=Fraction(places[value.number]))
+        for row, value in values.items()
+    }
+
+
+class Checked(NamedTuple):
+    """A source's own total held against the rule: how many agree, who differs, and how many can't be compared."""
+
+    agree: int
+    differing: tuple[Difference, ...]
+    incomparable: int
+
+
+def check_total(rule: TotalRule, values: Mapping[int, Value], says: Mapping[int, Number | None]) -> Checked:
+    """Return where a source's own total differs from what the rule gives.
+
+    Args:
+        rule: the rule.
+        values: what it gives for each row.
+        says: what the source says for each row; None if that is no number.
+    """
+    agree, incomparable = 0, 0
+    differing = []
+    for row, value in values.items():
+        said = says.get(row)
+        if value.number is None or said is None:
+            incomparable += (value.number is None) != (said is None) or bool(value.reason)
+            agree += value.number is None and said is None and not value.reason
+            continue
+        should = rule.rounded(value.number)
+        if said == should:
+            agree += 1
+        else:
+            differing.append(Difference(row, said, should))
+    return Checked(agree, tuple(differing), incomparable)

@@ -1,0 +1,214 @@
+"""What a formula gives for one student; always exact."""
+
+from collections.abc import Callable, Iterator, Mapping
+from enum import StrEnum
+from fractions import Fraction
+from typing import NamedTuple
+
+from skarvin.core.marks.totals.tree import (
+    Chosen,
+    Combined,
+    Constant,
+    FormulaFault,
+    Listed,
+    Named,
+    Node,
+    Part,
+    Ranked,
+    Share,
+    Summed,
+    Weighted,
+)
+
+
+class Missing(StrEnum):
+    """What a missing mark means for a total."""
+
+    ZERO = "zero"
+    LEAVE_OUT = "leave out"
+    HOLD = "hold"
+
+
+class One(NamedTuple):
+    """A number in a formula, None where it is missing; with its maximum, if it is one item's mark."""
+
+    number: Fraction | None
+    out_of: Fraction | None = None
+
+
+class NothingToDivideBy(ArithmeticError):
+    """A student's numbers make the formula divide by nothing."""
+
+
+Read = Callable[[int], Fraction | None]
+"""From an item's key to a student's mark."""
+_NOTHING = One(None)
+
+
+def names(node: Node | Ranked) -> Iterator[Named]:
+    """Yield the names in a formula, from left to right."""
+    match node:
+        case Named():
+            yield node
+        case Combined():
+            yield from names(node.left)
+            yield from names(node.right)
+        case Listed():
+            for part in node.parts:
+                yield from names(part)
+        case Weighted():
+            for _, part in node.parts:
+                yield from names(part)
+        case Share() | Chosen() | Summed() | Ranked():
+            yield from names(node.of)
+        case Constant():
+            pass
+
+
+def check(node: Node | Ranked, parts: Mapping[str, Part]) -> None:
+    """Check that a formula makes one number of each student's marks.
+
+    Raises:
+        FormulaFault: it doesn't.
+    """
+    inner = node.of if isinstance(node, Ranked) else node
+    if _is_list(inner, parts):
+        what = "it gives several numbers, and not one"
+        raise FormulaFault(what, inner.at, "Put 'sum of' or 'mean of' in front.")
+
+
+def _is_list(node: Node, parts: Mapping[str, Part]) -> bool:
+    """Tell whether a formula gives several numbers, having checked all that it is made of."""
+    is_list = False
+    match node:
+        case Named():
+            is_list = parts[node.name].is_list
+        case Listed():
+            is_list = True
+            _one_number(parts, *node.parts)
+        case Weighted():
+            _one_number(parts, *(part for _, part in node.parts))
+        case Combined():
+            _one_number(parts, node.left, node.right)
+        case Share():
+            _check_maximum(node.of, parts)
+            is_list = _is_list(node.of, parts)
+        case Summed() | Chosen():
+            is_list = isinstance(node, Chosen)
+            if not _is_list(node.of, parts):
+                word = node.how if isinstance(node, Summed) else "best" if node.is_best else "all but lowest"
+                mend = 'Name a category, or several in brackets: ("A", "B")'
+                raise FormulaFault(f"'{word} ... of' needs several numbers, and gets one", node.at, mend)
+    return is_list
+
+
+def _one_number(parts: Mapping[str, Part], *nodes: Node) -> None:
+    for node in nodes:
+        if _is_list(node, parts):
+            raise FormulaFault("one number is needed here, and it gives several", node.at, "Put 'sum of' in front.")
+
+
+def _check_maximum(node: Node, parts: Mapping[str, Part]) -> None:
+    """Find a maximum for each number that is to become a share of it."""
+    match node:
+        case Named():
+            if None in parts[node.name].out_of:
+                mend = "Write from_out_of in its [[item]], or out_of in its [[total]]."
+                raise FormulaFault(f"the maximum of '{node.name}' isn't known", node.at, mend)
+        case Listed():
+            for part in node.parts:
+                _check_maximum(part, parts)
+        case Summed() | Chosen():
+            _check_maximum(node.of, parts)
+        case _:
+            raise FormulaFault("this has no maximum to be a share of", node.at, "Name an item or a category.")
+
+
+def evaluate(node: Node, parts: Mapping[str, Part], read: Read) -> Fraction | None:
+    """Return what a checked formula gives, or None where nothing of it is there.
+
+    Args:
+        node: the formula.
+        parts: what its names mean.
+        read: gives a student's marks; None for one that is missing and to be left out.
+
+    Raises:
+        NothingToDivideBy: it would divide by nothing.
+    """
+    return _single(node, parts, read).number
+
+
+def _single(node: Node, parts: Mapping[str, Part], read: Read) -> One:
+    match node:
+        case Constant():
+            return One(node.value)
+        case Named():
+            return _several(node, parts, read)[0]
+        case Combined():
+            left, right = _single(node.left, parts, read).number, _single(node.right, parts, read).number
+            return One(_combined(node.sign, left, right))
+        case Share():
+            return _share(_single(node.of, parts, read), node.times)
+        case Summed():
+            return _summed(node.how, _several(node.of, parts, read))
+        case Weighted():
+            found = [(weight, _single(part, parts, read).number) for weight, part in node.parts]
+            there = [(weight, number) for weight, number in found if number is not None]
+            total = sum(weight for weight, _ in there)
+            if there and not total:
+                raise NothingToDivideBy
+            return One(sum((weight * number for weight, number in there), Fraction(0)) / total) if there else _NOTHING
+    raise AssertionError(node)
+
+
+def _several(node: Node, parts: Mapping[str, Part], read: Read) -> list[One]:
+    match node:
+        case Named():
+            part = parts[node.name]
+            maxima = [None if one is None else Fraction(one) for one in part.out_of]
+            return [One(read(key), out_of) for key, out_of in zip(part.items, maxima, strict=True)]
+        case Listed():
+            return [_single(part, parts, read) for part in node.parts]
+        case Share():
+            return [_share(one, node.times) for one in _several(node.of, parts, read)]
+        case Chosen():
+            there = [one for one in _several(node.of, parts, read) if one.number is not None]
+            there.sort(key=lambda one: -(one.number or 0))
+            return there[: node.count] if node.is_best else there[: max(0, len(there) - node.count)]
+    raise AssertionError(node)
+
+
+def _combined(sign: str, left: Fraction | None, right: Fraction | None) -> Fraction | None:
+    """Return two numbers combined; what is missing is left out of a sum, and nothing can be multiplied with it."""
+    if sign == "+" and (left is None or right is None):
+        return right if left is None else left
+    if sign == "-" and right is None:
+        return left
+    if left is None or right is None:
+        return None
+    if sign == "/":
+        if not right:
+            raise NothingToDivideBy
+        return left / right
+    return left + right if sign == "+" else left - right if sign == "-" else left * right
+
+
+def _share(one: One, times: int) -> One:
+    if one.number is None or one.out_of is None:
+        return _NOTHING
+    return One(one.number * times / one.out_of)
+
+
+def _summed(how: str, several: list[One]) -> One:
+    there = [one for one in several if one.number is not None]
+    numbers = [one.number for one in there if one.number is not None]
+    if not numbers:
+        return _NOTHING
+    if how in {"highest", "lowest"}:
+        find = max if how == "highest" else min
+        return find(there, key=lambda one: one.number or 0)
+    total, maxima = sum(numbers, Fraction(0)), [one.out_of for one in there if one.out_of is not None]
+    whole = sum(maxima, Fraction(0)) if len(maxima) == len(there) else None
+    if how == "sum":
+        return One(total, whole)
+    return One(total / len(numbers), None if whole is None else whole / len(numbers))

@@ -1,0 +1,1 @@
+"""Proposes a transfer and writes it down for a person to read and edit."""

@@ -1,0 +1,103 @@
+"""Which question of the export is which of the target's, and what its answers look like."""
+
+import re
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from typing import NamedTuple
+
+from skarvin.core.layout.columns import Column, Use
+from skarvin.core.layout.headings import fold
+from skarvin.core.layout.layout import Layout
+from skarvin.core.marks.answers.labels import LETTERS, read_answer_number, read_labels, read_truth
+from skarvin.core.marks.answers.rule import AnswerKind
+from skarvin.core.marks.reading import decimal_comma, fold_word
+
+_QUESTION = re.compile(r"\s*(?:q|question|answer|response|item)?\s*\.?\s*0*(\d+)\s*[.:)\-–]?\s*", re.IGNORECASE)
+_UNIT = re.compile(r"\d\s*([^\d\s.,'’][^\d]{0,11})$")
+_MOSTLY = 0.8
+
+
+class QuestionProposal(NamedTuple):
+    """A question of the export, the target's column for its answers, and how they are read."""
+
+    source: Column
+    target: Column | None
+    reason: str
+    kind: AnswerKind = AnswerKind.TEXT
+    labels: str = ""
+    is_comma: bool = False
+    units: tuple[str, ...] = ()
+
+
+def propose_questions(
+    source: Layout, target: Layout, texts: Mapping[int, Mapping[str, int]]
+) -> tuple[QuestionProposal, ...]:
+    """Return a proposal for each question of the export, if the target has columns for answers at all.
+
+    Args:
+        source: the export's layout.
+        target: the target's.
+        texts: the distinct texts of the export's columns, and how often each stands there.
+    """
+    asked = source.of_use(Use.ANSWER)
+    free = [column for column in target.of_use({Use.ANSWER, Use.ITEM}) if _QUESTION.match(column.title)]
+    if not asked or not free:
+        return ()
+    found = []
+    for column in asked:
+        other, reason = _other_side(column, asked, free)
+        filled = {text: count for text, count in texts[column.index].items() if text.strip()}
+        found.append(_looked_at(QuestionProposal(column, other, reason), filled))
+    return tuple(found)
+
+
+def _other_side(column: Column, asked: Sequence[Column], free: Sequence[Column]) -> tuple[Column | None, str]:
+    """Return the target's column for a question: by what it asks, or by its number where the target has no more."""
+    number, text = _split(column)
+    same = [one for one in free if text and _split(one)[1] == text]
+    if len(same) == 1:
+        return same[0], "the same question" + ("" if _split(same[0])[0] == number else ", with another number")
+    numbered = [one for one in free if number and _split(one) == (number, "")]
+    is_alone = sum(1 for one in asked if _split(one)[0] == number) == 1
+    if len(numbered) == 1 and is_alone:
+        return numbered[0], "the same number"
+    return None, "no question of the target is the same"
+
+
+def _split(column: Column) -> tuple[str, str]:
+    """Return a question's number and its text, folded."""
+    match = _QUESTION.match(column.title)
+    if match is None:
+        return "", fold(column.title)
+    return match[1], fold(column.title[match.end() :])
+
+
+def _looked_at(proposal: QuestionProposal, texts: Mapping[str, int]) -> QuestionProposal:
+    """Return a proposal with what the answers look like."""
+    total = sum(texts.values())
+    truths = sum(count for text, count in texts.items() if read_truth(text) is not None)
+    read = {text: read_labels(text, LETTERS) for text in texts}
+    labels = sum(count for text, count in texts.items() if read[text] is not None)
+    is_comma = bool(decimal_comma(dict(texts)))
+    units = _units(texts)
+    folded = frozenset(map(fold_word, units))
+    numbers = sum(
+        count for text, count in texts.items() if read_answer_number(text, is_comma=is_comma, units=folded) is not None
+    )
+    if total and numbers >= _MOSTLY * total:
+        return proposal._replace(kind=AnswerKind.NUMBER, is_comma=is_comma, units=units)
+    if total and truths >= _MOSTLY * total:
+        return proposal._replace(kind=AnswerKind.TRUTH)
+    if total and labels >= _MOSTLY * total:
+        seen = {label for one in read.values() for label in one or ()}
+        last = max((LETTERS.index(label) for label in seen if label in LETTERS), default=0)
+        return proposal._replace(kind=AnswerKind.LABELS, labels=LETTERS[: max(last + 1, 2)])
+    return proposal
+
+
+def _units(texts: Mapping[str, int]) -> tuple[str, ...]:
+    found: Counter[str] = Counter()
+    for text, count in texts.items():
+        if match := _UNIT.search(text.strip()):
+            found[fold_word(match[1])] += count
+    return tuple(unit for unit, _ in found.most_common())

@@ -1,0 +1,31 @@
+"""Lines of a `transfer.toml`: a key, its value, and a note beside it."""
+
+import re
+
+import msgspec
+
+_BARE = re.compile(r"[A-Za-z0-9_-]+")
+
+
+def quoted(text: str) -> str:
+    """Return a text as a TOML basic string: JSON's escapes are TOML's too, but for DEL (TOML 1.0, section String)."""
+    return msgspec.json.encode(text).decode().replace("\x7f", "\\u007f")
+
+
+def key_of(text: str) -> str:
+    """Return a text as a TOML key."""
+    return text if _BARE.fullmatch(text) else quoted(text)
+
+
+def line(key: str, value: str, note: str = "", width: int = 42) -> str:
+    """Return a line with a note beside it."""
+    text = f"{key} = {value}"
+    return f"{text.ljust(width)} # {note}" if note else text
+
+
+def listed(texts: list[str]) -> str:
+    """Return texts as a TOML list, one a line if they are many."""
+    flat = f"[{', '.join(map(quoted, texts))}]"
+    if len(flat) <= 80:  # noqa: PLR2004 - as wide as a narrow screen
+        return flat
+    return "[\n" + "".join(f"  {quoted(text)},\n" for text in texts) + "]"
