@@ -1,5 +1,6 @@
 """What the tests share: the program as a user starts it, and a small class with two files."""
 
+import csv
 import sys
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -75,3 +76,18 @@ def edit(file: Path, old: str, new: str) -> None:
     text = file.read_text(encoding="utf-8")
     assert old in text
     file.write_text(text.replace(old, new), encoding="utf-8")
+
+
+def lay_out(folder: Path, export: str, form: str, rules: str) -> None:
+    """Write an export, a form and a transfer whose identifiers are the columns A."""
+    (folder / "export.csv").write_text(export, encoding="utf-8", newline="")
+    (folder / "form.csv").write_text(form, encoding="utf-8", newline="")
+    files = {"source": "export.csv", "target": "form.csv"}
+    sides = "".join(f'[{side}]\nfile = "{name}"\nidentifier = "A"\n' for side, name in files.items())
+    (folder / "transfer.toml").write_text(f"version = 1\n{sides}{rules}", encoding="utf-8")
+
+
+def column(folder: Path, index: int, name: str = "form-import.csv") -> list[str]:
+    """Return the cells of a column of the import file below its heading."""
+    with (folder / name).open(encoding="utf-8", newline="") as lines:
+        return [row[index] for row in csv.reader(lines, delimiter=";")][1:]

@@ -9,8 +9,8 @@ from skarvin.core.gradebook import Student
 from skarvin.core.marks.numbers import plain
 from skarvin.core.transfer.carry_out import Settled
 from skarvin.core.transfer.made import Disagreement, TotalResult
+from skarvin.reports.checks import questions_in_words, total_in_words, unchecked_in_words
 from skarvin.reports.rules import rule_in_words
-from skarvin.reports.totals import total_in_words
 
 _MOST_NAMES = 6
 
@@ -29,14 +29,15 @@ def format_rules(settled: Settled) -> str:
 
 def format_totals(settled: Settled, most: int | None) -> str:
     """Return what the rules for totals gave, and each student where the export's own total differs."""
-    results = settled.making.totals
-    if not results:
+    results, unchecked = settled.making.totals, unchecked_in_words(settled)
+    if not results and not unchecked:
         return ""
     students = {student.row: student for student in settled.sides.source.students}
     parts = ["", heading("Totals")]
     for result in results:
         parts += [wrap(line, indent=2) for line in total_in_words(result)]
         parts += _differing(result, students, most)
+    parts += [wrap(unchecked, indent=2)] if unchecked else []
     return "\n".join(parts)
 
 
@@ -59,20 +60,10 @@ def _differing(result: TotalResult, students: dict[int, Student], most: int | No
 
 def format_answers(settled: Settled, most: int | None) -> str:
     """Return what is to be said of the answers: another order, dropped questions, and what the key contradicts."""
-    questions = settled.sides.column_map.questions
-    if not questions:
+    if not settled.sides.column_map.questions:
         return ""
-    parts = []
-    moved = [one.moved for one in questions if one.moved]
-    if moved:
-        parts.append(wrap(f"The questions stand in another order in the target: {', '.join(moved)}.", indent=2))
-    dropped = [one.item.source.title for one in questions if one.is_dropped]
-    if dropped:
-        parts.append(wrap(f"Dropped, so that no answer is sent: {listing(dropped, _MOST_NAMES)}.", indent=2))
+    parts = [wrap(line, indent=2) for line in questions_in_words(settled)]
     if settled.plan.answers.key:
-        keyless = [one.item.source.title for one in questions if one.key is None and not one.is_dropped]
-        if keyless:
-            parts.append(wrap(f"Not in the key: {listing(keyless, _MOST_NAMES)}.", indent=2))
         parts += _disagreements(settled, most)
     return "\n".join(["", heading("Answers"), *parts]) if parts else ""
 

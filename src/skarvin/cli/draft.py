@@ -1,5 +1,6 @@
 """`skarvin draft`: proposes the transfer."""
 
+from collections.abc import Iterator
 from decimal import Decimal
 from pathlib import Path
 from typing import Any
@@ -8,18 +9,19 @@ import click
 
 from skarvin.cli.output import PATH, heading, transfer_option
 from skarvin.cli.reading import read_as, reading_options
-from skarvin.cli.table import Head, format_table
+from skarvin.cli.table import Head, format_table, wrap
 from skarvin.core.findings import Finding, Misused, counted
 from skarvin.core.grid.save import Delivery
 from skarvin.core.marks.numbers import plain, read_number
+from skarvin.core.transfer.drafting.answers import QuestionProposal
 from skarvin.core.transfer.drafting.draft import Draft, ItemProposal, Maxima, draft, is_maximum_open
 from skarvin.core.transfer.drafting.wording import draft_text
 
 _HEADS = (
-    Head("from", most=30),
-    Head("to", most=30),
+    Head("from", most=30, least=18),
+    Head("to", most=30, least=14),
     Head("out of", rank=2, is_number=True),
-    Head("because", rank=1),
+    Head("because", rank=1, least=24),
 )
 _OUT_OF_HELP = (
     "The maximum of the {side} items whose headings give none: a number, or 'HEADING=NUMBER' for one. Repeatable."
@@ -91,7 +93,8 @@ def _text(proposal: Draft, transfer: Path) -> str:
         heading(f"{proposal.source.file.name} -> {proposal.target.file.name}"),
         students,
         "",
-        format_table(_HEADS, [_row(item) for item in proposal.items]),
+        format_table(_HEADS, [*map(_row, proposal.items), *map(_question, proposal.questions)]),
+        *_totals(proposal),
         "",
         f"Written: {transfer}. Read it through; every proposal has its reason beside it.",
     ]
@@ -99,6 +102,22 @@ def _text(proposal: Draft, transfer: Path) -> str:
         points = counted(proposal.open_points, "point is", "points are")
         parts.append(f'{points} left open for you, marked "?"')
     return "\n".join([*parts, "Next: skarvin preview"])
+
+
+def _question(question: QuestionProposal) -> tuple[str, ...]:
+    target = question.target.title if question.target else "(left out)"
+    return (question.source.title, target, "", f"{question.reason}; {question.kind.value}")
+
+
+def _totals(proposal: Draft) -> Iterator[str]:
+    """Yield what was found out about the export's own totals."""
+    for total in proposal.totals:
+        title = total.column.title
+        if total.formula:
+            agree = f"agrees for {total.agree} of {counted(total.of, 'student')}"
+            yield wrap(f"'{title}' is likely the {total.formula}: it {agree}, and each is checked.", 2)
+        else:
+            yield wrap(f"No simple rule gives '{title}'; write yours in the transfer, and each student is checked.", 2)
 
 
 def _row(item: ItemProposal) -> tuple[str, ...]:

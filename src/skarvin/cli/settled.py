@@ -171,8 +171,16 @@ def _held_rows(held: Sequence[Line]) -> list[tuple[str, ...]]:
             place = f"row {entry.source.row + 1}"
             rows.append((place, _name(entry), counted(len(marks), "mark"), marks[0].outcome.reason))
         else:
-            rows += [_held(line) for line in marks]
+            rows += _merged([_held(line) for line in marks])
     return rows
+
+
+def _merged(rows: Sequence[tuple[str, ...]]) -> list[tuple[str, ...]]:
+    """Return the rows with those made one that say the same of one place: several computed marks of a student."""
+    found: dict[tuple[str, str, str], list[str]] = {}
+    for place, name, item, reason in rows:
+        found.setdefault((place, name, reason), []).append(item)
+    return [(place, name, ", ".join(items), reason) for (place, name, reason), items in found.items()]
 
 
 def _held(line: Line) -> tuple[str, ...]:

@@ -5,6 +5,7 @@ import sys
 from collections.abc import Callable
 from importlib.resources import files
 from pathlib import Path
+from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Misused, Place, Refused
 from skarvin.core.grid.save import Delivery
@@ -12,6 +13,8 @@ from skarvin.core.grid.save import Delivery
 EXPORT = "workshop-marks.csv"
 TEMPLATE = "registry-form.csv"
 OTHERS = ("yard-tests.csv", "tool-store.xlsx", "roster-form.csv")
+FINAL = ("final/transfer.toml", "final/final-form.csv")
+QUIZ = ("quiz/quiz-answers.csv", "quiz/answer-form.csv", "quiz/answer-key.csv")
 _HELD = 1
 
 STORY = """\
@@ -19,12 +22,30 @@ The Tidewrack School of Boatbuilding marks its apprentices on the workshop's
 learning site and owes the marks to the registry. Two files came out of the
 two systems: what the workshop exported, and the registry's blank form."""
 
-STEPS: tuple[tuple[str, tuple[str, ...]], ...] = (
-    ("First, look at both files: what is in them, and what is each column taken for?", ("look", EXPORT, TEMPLATE)),
-    ("Propose the transfer. It is a short text file, made to be read and edited.", ("draft", EXPORT, TEMPLATE)),
-    ("Who is who? Whoever is in doubt is held for you, with suggestions.", ("students",)),
-    ("What would change? Nothing is written yet.", ("preview",)),
-    ("It is right, and what is held can be settled later: write.", ("write",)),
+
+class Step(NamedTuple):
+    """One step of the walk: why, the command, and the folder in which it is run."""
+
+    why: str
+    arguments: tuple[str, ...]
+    folder: str = ""
+
+
+STEPS = (
+    Step("First, look at both files: what is in them, and what is each column taken for?", ("look", EXPORT, TEMPLATE)),
+    Step("Propose the transfer. It is a short text file, made to be read and edited.", ("draft", EXPORT, TEMPLATE)),
+    Step("Who is who? Whoever is in doubt is held for you, with suggestions.", ("students",)),
+    Step("What would change? Nothing is written yet.", ("preview",)),
+    Step("It is right, and what is held can be settled later: write.", ("write",)),
+    Step("The term's final marks: weighted, in the registry's words, by final/transfer.toml.", ("preview",), "final"),
+    Step("Write them.", ("write",), "final"),
+    Step(
+        "A quiz whose answers another system marks: which question is which?",
+        ("draft", "quiz-answers.csv", "answer-form.csv", "--key", "answer-key.csv"),
+        "quiz",
+    ),
+    Step("Each answer becomes its code.", ("preview",), "quiz"),
+    Step("Write the answer file.", ("write",), "quiz"),
 )
 
 
@@ -45,7 +66,8 @@ def lay_out(folder: Path) -> None:
         raise Refused(Finding("cannot-write", f"the folder can't be made: {reason}", Place(folder))) from None
     data = files("skarvin.demo") / "data"
     with Delivery(replace=False, inputs=[]) as delivery:
-        for name in (EXPORT, TEMPLATE, *OTHERS):
+        for name in (EXPORT, TEMPLATE, *OTHERS, *FINAL, *QUIZ):
+            (folder / name).parent.mkdir(exist_ok=True)
             delivery.stage(folder / name, [(data / name).read_bytes()])
         delivery.commit()
 
@@ -53,9 +75,11 @@ def lay_out(folder: Path) -> None:
 def walk(folder: Path, say: Callable[[str], None]) -> int:
     """Run each step in the folder and return the exit code: that of a step that failed, or 0."""
     say(STORY)
-    for number, (why, arguments) in enumerate(STEPS, 1):
-        say(f"\n--- {number} of {len(STEPS)} --- {why}\n\n$ skarvin {' '.join(arguments)}\n")
-        done = subprocess.run([sys.executable, "-m", "skarvin", *arguments], cwd=folder, check=False)  # noqa: S603 - our own
+    for number, step in enumerate(STEPS, 1):
+        where = f"({step.folder}) " if step.folder else ""
+        say(f"\n--- {number} of {len(STEPS)} --- {step.why}\n\n{where}$ skarvin {' '.join(step.arguments)}\n")
+        command = [sys.executable, "-m", "skarvin", *step.arguments]
+        done = subprocess.run(command, cwd=folder / step.folder, check=False)  # noqa: S603 - our own
         if done.returncode > _HELD:
             return done.returncode
     return 0

@@ -22,7 +22,7 @@ from skarvin.core.marks.numbers import plain
 from skarvin.core.marks.rules import Rule
 from skarvin.core.students.pairing import HeldStudent
 from skarvin.core.transfer.carry_out import Settled, Written
-from skarvin.core.transfer.made import TotalResult
+from skarvin.reports.checks import answers_data, total_data
 from skarvin.reports.rules import mark_rule_of, rule_in_words
 from skarvin.reports.verdict import needs_a_person, verdict
 
@@ -49,8 +49,8 @@ def settled_data(settled: Settled) -> Data:
         ],
         "students": _students(settled),
         "items": [_item(settled, totals) for totals in settled.totals],
-        "totals": [_total_result(result) for result in settled.making.totals],
-        "answers": _answers(settled),
+        "totals": [total_data(result) for result in settled.making.totals],
+        "answers": answers_data(settled),
         "marks": _marks(settled),
     }
 
@@ -196,63 +196,6 @@ def _item(settled: Settled, totals: ItemTotals) -> Data:
             ],
         }
     return data
-
-
-def _total_result(result: TotalResult) -> Data:
-    rule, checked = result.total.rule, result.checked
-    data: Data = {
-        "name": rule.name,
-        "formula": rule.text,
-        "missing": rule.missing.value,
-        "decimals": rule.decimals,
-        "rounding": rule.rounding.value,
-        "students": [
-            {
-                "row": row + 1,
-                "gives": None if value.number is None else plain(rule.rounded(value.number)),
-                "missing": value.missing,
-                "held": value.reason,
-            }
-            for row, value in result.values.items()
-        ],
-    }
-    if checked and result.total.check:
-        data["check"] = {
-            "column": result.total.check.letter,
-            "heading": result.total.check.heading,
-            "agree": checked.agree,
-            "incomparable": checked.incomparable,
-            "differ": [
-                {"row": one.row + 1, "says": plain(one.says), "gives": plain(one.should), "by": plain(one.by)}
-                for one in checked.differing
-            ],
-        }
-    return data
-
-
-def _answers(settled: Settled) -> Data:
-    questions = settled.sides.column_map.questions
-    return {
-        "questions": [
-            {
-                "from": one.item.source.heading,
-                "to": one.item.target.heading if one.item.target else None,
-                "dropped": one.is_dropped,
-                "moved": one.moved,
-                "right": sorted(one.key.right) if one.key else [],
-            }
-            for one in questions
-        ],
-        "differ_from_the_key": [
-            {
-                "row": one.row + 1,
-                "column": one.question.item.source.letter,
-                "answer": one.code,
-                "export_says": "right" if one.is_right_in_source else "wrong",
-            }
-            for one in settled.making.disagreements
-        ],
-    }
 
 
 def _rule(rule: Rule) -> Data:

@@ -12,9 +12,9 @@ from skarvin.core.ledger.fates import Fate, Outcome
 from skarvin.core.ledger.ledger import Entry, Line
 from skarvin.core.marks.numbers import plain
 from skarvin.core.transfer.carry_out import Settled, Written
+from skarvin.reports.checks import questions_in_words, total_in_words, unchecked_in_words
 from skarvin.reports.data import Data
 from skarvin.reports.rules import maxima_in_words, rule_in_words
-from skarvin.reports.totals import total_in_words
 
 _MOST_LINES = 500
 _MOST_CELLS = 8_000
@@ -42,6 +42,7 @@ def page(written: Written, ledger: Data) -> str:
     """
     settled = written.settled
     students = _students(settled)
+    columns = [totals for totals in settled.totals if totals.item.target]
     environment = Environment(
         loader=PackageLoader("skarvin.reports"),
         autoescape=True,
@@ -68,11 +69,15 @@ def page(written: Written, ledger: Data) -> str:
         changed=_cut(settled, Fate.CHANGED),
         lower=_lower(settled),
         questions=settled.sides.column_map.questions,
+        unchecked=unchecked_in_words(settled),
+        question_words=list(questions_in_words(settled)),
         by_row={one.row: one for one in settled.sides.source.students} if _needs_names(settled) else {},
         kept=_cut(settled, Fate.KEPT),
         students=students,
         hidden_students=len(settled.ledger.entries) + len(settled.ledger.target_only) - len(students),
-        columns=[totals for totals in settled.totals if totals.item.target],
+        columns=columns,
+        summed=[one for one in columns if one.source.count or one.target_before.count or one.target_after.count],
+        left_out=_left_out(settled),
     )
 
 
@@ -97,6 +102,15 @@ def _cut(settled: Settled, fate: Fate) -> Cut:
         if len(rows) == _MOST_LINES:
             break
     return Cut(rows, settled.ledger.fates[fate])
+
+
+def _left_out(settled: Settled) -> dict[str, list[str]]:
+    """Return the headings of the items that feed nothing, by the reason for that."""
+    found: dict[str, list[str]] = {}
+    for totals in settled.totals:
+        if not totals.item.target:
+            found.setdefault(totals.item.reason, []).append(totals.item.source.heading)
+    return found
 
 
 def _lower(settled: Settled) -> Cut:

@@ -112,13 +112,13 @@ def _answers(rule: AnswerRule) -> list[str]:
         AnswerKind.LABELS: "answers become labels",
         AnswerKind.NUMBER: "answers are numbers",
         AnswerKind.TRUTH: f"true is '{rule.truths[0]}', false is '{rule.truths[1]}'",
-        AnswerKind.TEXT: "answers travel as they are",
+        AnswerKind.TEXT: "answers become the key's codes" if rule.key else "answers travel as they are",
     }[rule.kind]
     if rule.kind is AnswerKind.LABELS and rule.write is not Write.AS_OFFERED:
         what += f", written as {rule.write.value}"
     parts = [what]
-    if rule.offered:
-        parts.append(f"offered: {' '.join(rule.offered)}")
+    if rule.labels and rule.kind is AnswerKind.LABELS:
+        parts.append(f"offered: {' '.join(rule.labels)}")
     if rule.key:
         parts.append(f"the key knows {counted(len(rule.key), 'answer')}")
     return parts

@@ -22,6 +22,11 @@ _MARK = re.compile(r"\s*(?:[-+]?\d+(?:[.,]\d+)?\s*(?:%|/\s*\d+)?|[A-F][+-]?)\s*"
 _ADDRESS = re.compile(r"\s*[^@\s]+@[^@\s]+\.[^@\s]+\s*")
 _CODE = re.compile(r"\s*(?=.*\d)[\w#-]{4,}\s*")
 _QUESTION = re.compile(r"(?:q|question|answer|response)\s*\d+", re.IGNORECASE)
+_ASKED = re.compile(
+    r"\s*(?:(?:answer|response)\s*\d+\s*(?:[:.)–-]\s*\S.*)?|(?:(?:q|question)\s*\d+\s*[:.)–-]|\d+\s*[.)])\s*\S.*\?)\s*",
+    re.IGNORECASE | re.DOTALL,
+)
+"""A heading that is a question: 'Answer 3', 'Answer 3: Which plank ...', '3. Which plank ...?'."""
 _LABEL = re.compile(r"\s*(?:[A-H](?:[).:\s].*)?|true|false)\s*", re.IGNORECASE | re.DOTALL)
 _LARGEST_OUT_OF = 1000
 _WORDS = GRADE_WORDS | STATUS_WORDS
@@ -81,6 +86,12 @@ def _column(index: int, heading: str, texts: list[str]) -> Column:
 
 
 def _use(heading: str, filled: list[str], *, stated: bool) -> tuple[Use, str]:
+    if _ASKED.fullmatch(heading):
+        return Use.ANSWER, "is a question"
+    return _use_by_words(heading, filled, stated=stated)
+
+
+def _use_by_words(heading: str, filled: list[str], *, stated: bool) -> tuple[Use, str]:
     words = use_in_words(heading)
     if words and words[0] in {Use.COMMENT, Use.TOTAL, Use.RESULT} and not _contradicts(words[0], filled):
         return words[0], f"says '{words[1]}'"

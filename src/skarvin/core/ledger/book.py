@@ -42,6 +42,7 @@ class Book:
         self.outcomes: list[Outcome] = []
         self.ours, self.theirs = Coding(), Coding()
         grid = target.grid
+        self._encoding = grid.encoding if isinstance(grid, TextGrid) else None
         self._value = grid.dialect.value if isinstance(grid, TextGrid) else str
         self._unmet: dict[int, Unmet] = {}
         self._reasons: dict[Unmet, int] = {}
@@ -59,9 +60,36 @@ class Book:
         def meet(their_code: int, our_code: int) -> int:
             text, raw = self.ours.texts[our_code], self.theirs.texts[their_code]
             why = self._unmet.get(their_code)
-            return self._write(decide(text, self._value(raw), raw, rule) if why is None else _unmet(text, why, rule))
+            if why is not None:
+                return self._write(_unmet(text, why, rule))
+            outcome = decide(text, self._value(raw), raw, rule)
+            return self._write(outcome if self._can_hold(outcome.written) else self._not_held(outcome))
 
         return meet
+
+    def _can_hold(self, written: str | None) -> bool:
+        """Tell whether the target's encoding has every sign of a text."""
+        if written is None or written.isascii() or self._encoding is None:
+            return True
+        try:
+            written.encode(self._encoding.codec)
+        except UnicodeEncodeError:
+            return False
+        return True
+
+    def _not_held(self, outcome: Outcome) -> Outcome:
+        strange = next(sign for sign in outcome.written or "" if not self._can_hold(sign))
+        title = self._encoding.title if self._encoding else ""
+        reason = f"the template's encoding, {title}, has no '{strange}'"
+        return Outcome(
+            Fate.HELD,
+            outcome.source,
+            outcome.held,
+            outcome.raw,
+            slug="not-encodable",
+            reason=reason,
+            before=outcome.before,
+        )
 
     def leaving_out(self, reason: str, rule: Rule) -> Meet:
         """Return what leaves out the marks of an item that feeds nothing."""

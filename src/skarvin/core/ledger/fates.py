@@ -66,7 +66,7 @@ def decide(source: str, held: str, raw: str, rule: Rule) -> Outcome:
         converted = Converted(None, {Blank.ZERO: "0", Blank.CODE: rule.blank_code}.get(rule.blank, ""))
     if converted.text is None:
         fate = Fate.LEFT_OUT if converted.slug == "left-out" else Fate.HELD
-        slug = "" if fate is Fate.LEFT_OUT else converted.slug
+        slug = "never-seen" if fate is Fate.LEFT_OUT else converted.slug
         return Outcome(
             fate, shown, held, raw, slug=slug, reason=converted.reason, before=converted.number, note=converted.note
         )

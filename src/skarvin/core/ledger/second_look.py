@@ -68,6 +68,7 @@ def look_again(  # noqa: PLR0913 - each is a fact of its own, and a bundle would
     count, flags, width = 0, bytearray(), 0
     picks = itemgetter(*columns) if len(columns) > 1 else lambda cells: tuple(cells[one] for one in columns)
     text_of = texts.__getitem__
+    breaks = _Breaks(reading.codec, texts)
     for row, (old, new) in enumerate(zip_longest(_rows(template, reading), _rows(written, reading))):
         count += 1
         codes = rows.get(row)
@@ -79,6 +80,7 @@ def look_again(  # noqa: PLR0913 - each is a fact of its own, and a bundle would
         if picks(new) != tuple(map(text_of, codes)):
             faults += _wrong_cells(written, row, columns, new, [texts[code] for code in codes])
         flags += bytes(map(ne, old[:width], new[:width]))
+        breaks.count(old, new)
         if old[width:] != new[width:]:
             faults.append(_fault(written, row, width, "the cell isn't as it was in the template"))
     differing = {column: flags[column::width].count(1) for column in range(width)}
@@ -87,7 +89,7 @@ def look_again(  # noqa: PLR0913 - each is a fact of its own, and a bundle would
         for column, number in differing.items()
         if number and column not in columns
     ]
-    if _frame(template) != _frame(written):
+    if breaks.added(_frame(template)) != _frame(written):
         faults.append(_fault(written, None, None, "its first bytes or line ends aren't as they were in the template"))
     if faults:
         raise Refused(
@@ -95,6 +97,27 @@ def look_again(  # noqa: PLR0913 - each is a fact of its own, and a bundle would
             Finding("withdrawn", "the import file isn't what the ledger says and was withdrawn"),
         )
     return SecondLook(count, {column: differing.get(column, 0) for column in columns})
+
+
+class _Breaks:
+    """Counts the line ends that texts of several lines bring into cells."""
+
+    def __init__(self, codec: str, texts: Sequence[str]) -> None:
+        self._codec = codec
+        self._is_needed = codec.startswith("utf-16") or any("\n" in text or "\r" in text for text in texts)
+        self._returns = self._newlines = 0
+
+    def count(self, old: Sequence[str], new: Sequence[str]) -> None:
+        """Count the line ends that a row got or lost inside its cells."""
+        if self._is_needed and old != new:
+            before, after = ("".join(cells).encode(self._codec) for cells in (old, new))
+            self._returns += after.count(b"\r") - before.count(b"\r")
+            self._newlines += after.count(b"\n") - before.count(b"\n")
+
+    def added(self, frame: tuple[bytes, int, int]) -> tuple[bytes, int, int]:
+        """Return what a file's frame must be with them."""
+        mark, returns, newlines = frame
+        return mark, returns + self._returns, newlines + self._newlines
 
 
 def _rows(file: Path, reading: Reading) -> Iterator[list[str]]:

@@ -30,7 +30,6 @@ class Scale(NamedTuple):
         words: the target's word for each of the source's, by the folded word.
         is_percent: whether bands and values are in percent of the maximum, and not in points.
         rounds_first: whether a mark is rounded before its band is found.
-        top: up to which mark the highest band goes, if that was stated.
     """
 
     name: str
@@ -39,7 +38,11 @@ class Scale(NamedTuple):
     words: tuple[tuple[str, str], ...] = ()
     is_percent: bool = True
     rounds_first: bool = False
-    top: Decimal | None = None
+
+    @property
+    def top(self) -> Decimal | None:
+        """Up to which mark the highest band goes, if that was stated."""
+        return self.bands[0].end if self.bands else None
 
     def band(self, number: Fraction) -> str | None:
         """Return the word that a mark is given, or None where there is no band for it."""

@@ -1,9 +1,17 @@
 """Texts that travel as they are: comments, and marks that the transfer states itself."""
 
+import re
 from typing import NamedTuple
 
 from skarvin.core.marks.numbers import Number, read_number
 from skarvin.core.marks.rules import Blank, Converted, Existing
+
+_WOULD_RUN = re.compile(r"\s*(?:[=@]|[+-]\s*[A-Za-z$(\"'].*[(!|])", re.DOTALL)
+
+
+def would_run(text: str) -> bool:
+    """Tell whether a spreadsheet takes a text for a formula: CSV injection, OWASP."""
+    return _WOULD_RUN.match(text) is not None
 
 
 class TextRule(NamedTuple):
@@ -19,7 +27,10 @@ class TextRule(NamedTuple):
         return not text.strip()
 
     def convert(self, text: str) -> Converted:
-        """Return the text as it is."""
+        """Return the text as it is; one that a spreadsheet would run is held."""
+        if self.is_comment and would_run(text):
+            reason = f"it begins with '{text.strip()[0]}', so that a spreadsheet would run it"
+            return Converted(None, None, reason=reason, slug="would-run")
         return Converted(self.number_of(text), text)
 
     def shown(self, text: str) -> str:

@@ -9,10 +9,11 @@ from skarvin.core.layout.columns import Column
 from skarvin.core.ledger.book import Made, Unmet
 from skarvin.core.ledger.fates import Fate
 from skarvin.core.marks.answers.labels import read_truth
-from skarvin.core.marks.answers.rule import NEVER_SEEN
+from skarvin.core.marks.answers.rule import NEVER_SEEN, AnswerRule
 from skarvin.core.marks.convert import MarkRule, read_points
 from skarvin.core.marks.numbers import Number, read_number
 from skarvin.core.marks.reading import decimal_comma, fold_word, read_mark
+from skarvin.core.marks.rules import Converted
 from skarvin.core.marks.totals.compute import Checked, Points, Value, check_total, compute
 from skarvin.core.marks.totals.rule import spell
 from skarvin.core.students.pairing import Pairing
@@ -172,7 +173,7 @@ def _disagreements(source: Gradebook, questions: Sequence[Question]) -> Iterator
     """Yield the answers on which the source and the key differ, question by question."""
     for question in questions:
         rule = question.item.rule
-        if question.key is None or not question.key.right or not question.results:
+        if not isinstance(rule, AnswerRule) or not question.results or not (question.key and question.key.right):
             continue
         best = _full_marks(source, question.results)
         for student in source.students:
@@ -180,11 +181,11 @@ def _disagreements(source: Gradebook, questions: Sequence[Question]) -> Iterator
             text = cells[question.item.source.index]
             said = [_is_right(cells[column.index], best.get(column.index)) for column in question.results]
             verdict = next((one for one in said if one is not None), None)
-            code = rule.convert(text).text if not rule.is_blank(text) else None
-            if verdict is None or code is None:
+            answer = None if rule.is_blank(text) else rule.read(text)
+            if verdict is None or answer is None or isinstance(answer, Converted):
                 continue
-            if (code.strip() in question.key.right) != verdict:
-                yield Disagreement(student.row, question, code.strip(), verdict)
+            if rule.is_right(answer) != verdict:
+                yield Disagreement(student.row, question, "".join(answer), verdict)
 
 
 def _full_marks(source: Gradebook, columns: Sequence[Column]) -> dict[int, Number]:

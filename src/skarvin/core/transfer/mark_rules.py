@@ -37,15 +37,13 @@ def _at(names: Names, scale: str, table: str, key: str) -> tuple[str, str | None
 
 def _scale(name: str, one: ScalePlan) -> Scale:
     ranges = {word: at if isinstance(at, tuple) else (at, None) for word, at in one.bands.items()}
-    bands = make_bands(ranges)
     return Scale(
         name,
-        bands,
+        make_bands(ranges),
         tuple((fold_word(word), value) for word, value in one.values.items()),
         tuple((fold_word(word), other) for word, other in one.words.items()),
         is_percent=one.measure == "percent",
         rounds_first=one.round_first,
-        top=bands[0].end if bands else None,
     )
 
 

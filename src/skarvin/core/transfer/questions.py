@@ -1,23 +1,20 @@
 """The questions of a plan: their answers' rules, their key, and the columns that tell how an answer was marked."""
 
-import re
 from collections.abc import Mapping
 from typing import NamedTuple
 
 from skarvin.core.findings import SkarvinError
 from skarvin.core.grid.read import read_grid
 from skarvin.core.layout.columns import Column, Use
-from skarvin.core.layout.headings import fold
 from skarvin.core.layout.layout import Layout
 from skarvin.core.ledger.ledger import MappedItem
-from skarvin.core.marks.answers.key import KeyedQuestion, read_key
+from skarvin.core.marks.answers.key import KeyedQuestion, find_keyed, read_key
+from skarvin.core.marks.answers.question import split_question
 from skarvin.core.marks.answers.rule import AnswerKind, AnswerRule, Write
 from skarvin.core.marks.reading import fold_word
 from skarvin.core.marks.rules import Blank, Existing
 from skarvin.core.transfer.naming import Names
 from skarvin.core.transfer.plan import AnswerPlan, AnswersPlan, Plan
-
-_NUMBER = re.compile(r"\d+")
 
 
 class Question(NamedTuple):
@@ -32,7 +29,9 @@ class Question(NamedTuple):
     @property
     def moved(self) -> str:
         """How its number differs on the two sides ('2 -> 5'); blank if it doesn't."""
-        ours, theirs = _number(self.item.source), _number(self.item.target)
+        ours, theirs = (
+            split_question(column.title)[0] if column else "" for column in (self.item.source, self.item.target)
+        )
         return f"{ours} -> {theirs}" if ours and theirs and ours != theirs else ""
 
 
@@ -49,7 +48,7 @@ def read_questions(plan: Plan, source: Layout, target: Layout, names: Names) -> 
             names.complain("dropped", "a dropped question goes nowhere", "answer", "to", index, mend)
         if ours is None:
             continue
-        keyed = _keyed(key, ours, theirs)
+        keyed = find_keyed(key, ours, theirs)
         rule = _rule(rules, one, keyed)
         results = tuple(c for c in source.columns if c.use is Use.RESULT and c.belongs_to == ours.index)
         reason = "" if theirs else "the question was dropped" if one.dropped else "the question is not mapped"
@@ -66,12 +65,6 @@ def _key(rules: AnswersPlan, names: Names) -> Mapping[str, KeyedQuestion]:
     except SkarvinError as error:
         names.findings += error.findings
         return {}
-
-
-def _keyed(key: Mapping[str, KeyedQuestion], ours: Column, theirs: Column | None) -> KeyedQuestion | None:
-    """Return what the key says of a question, by the name that it has on either side."""
-    called = [ours.heading, ours.title, *((theirs.heading, theirs.title) if theirs else ())]
-    return next((key[fold(name)] for name in called if fold(name) in key), None)
 
 
 def _rule(rules: AnswersPlan, one: AnswerPlan, keyed: KeyedQuestion | None) -> AnswerRule:
@@ -94,8 +87,3 @@ def _rule(rules: AnswersPlan, one: AnswerPlan, keyed: KeyedQuestion | None) -> A
         Existing(rules.existing),
         keyed.answers if keyed else (),
     )
-
-
-def _number(column: Column | None) -> str:
-    match = _NUMBER.search(column.title) if column else None
-    return match[0].lstrip("0") if match else ""

@@ -5,8 +5,10 @@ from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Unreadable
 from skarvin.core.grid.grid import Grid
+from skarvin.core.layout.columns import Column
 from skarvin.core.layout.headings import fold
 from skarvin.core.marks.answers.labels import read_truth
+from skarvin.core.marks.answers.question import split_question
 from skarvin.core.marks.answers.rule import KnownAnswer
 from skarvin.core.marks.reading import fold_word
 
@@ -49,6 +51,14 @@ def read_key(grid: Grid) -> Mapping[str, KeyedQuestion]:
             raise Unreadable(Finding("key", what, grid.place(row, places["text"]), "Delete one of the lines."))
         same.append(known)
     return {question: KeyedQuestion(tuple(answers), first[question]) for question, answers in found.items()}
+
+
+def find_keyed(key: Mapping[str, KeyedQuestion], ours: Column, theirs: Column | None) -> KeyedQuestion | None:
+    """Return what the key says of a question, by the name that it has on either side."""
+    columns = [ours, *([theirs] if theirs else [])]
+    called = [fold(name) for column in columns for name in (column.heading, column.title)]
+    called += [split_question(column.title)[1] for column in columns]
+    return next((key[name] for name in called if name in key), None)
 
 
 def _places(grid: Grid) -> dict[str, int]:

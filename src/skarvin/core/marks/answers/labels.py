@@ -26,14 +26,14 @@ def read_labels(text: str, offered: str) -> list[str] | None:
         text: the answer: a label, a label before a text, or several of them.
         offered: the labels that the question offers.
     """
+    for pattern in (_HARD_BETWEEN, _BETWEEN):
+        labels = [_one_label(part) for part in pattern.split(text.strip()) if part]
+        found = [_as_offered(label, offered) for label in labels if label]
+        if len(found) > 1:
+            return _distinct(found) if len(found) == len(labels) else None
     one = _one_label(text)
     if one is not None:
         return [_as_offered(one, offered)]
-    for pattern in (_HARD_BETWEEN, _BETWEEN):
-        parts = [part for part in pattern.split(text.strip()) if part]
-        labels = [_one_label(part) for part in parts]
-        if len(parts) > 1 and all(labels):
-            return _distinct([_as_offered(label or "", offered) for label in labels])
     run = [_as_offered(sign, offered) for sign in text.strip()]
     is_run = len(run) > 1 and text.strip().isalnum() and set(run) <= set(offered)
     return run if is_run and run == sorted(set(run), key=offered.index) else None

@@ -7,9 +7,11 @@ from skarvin.core.marks.answers.labels import LETTERS, likely_label, read_answer
 from skarvin.core.marks.numbers import Number, plain
 from skarvin.core.marks.reading import fold_word
 from skarvin.core.marks.rules import Blank, Converted, Existing
+from skarvin.core.marks.verbatim import would_run
 
 NEVER_SEEN = "\0never seen"
 """Stands in place of the answer to a question that a student never saw; no cell holds a NUL."""
+UNSEEN = "the student never saw the question"
 _NEAR = 60.0
 
 
@@ -85,21 +87,49 @@ class AnswerRule(NamedTuple):
         """Return an answer's code."""
         if text == NEVER_SEEN:
             return _never_seen(self)
-        code = self._known(text)
+        answer = self.read(text)
+        if isinstance(answer, Converted):
+            return answer
+        return Converted(None, self.between.join(self._wide(self._written(one)) for one in answer))
+
+    def read(self, text: str) -> tuple[str, ...] | Converted:
+        """Return what an answer says, one label or more, before it is written for the target; or why it is held."""
+        folded = fold_word(text)
+        code = next((one.code for one in self.key if one.text == folded), None)
         if code is not None:
-            return Converted(None, self._wide(code))
+            return self.read_code(code)
+        if self.kind is AnswerKind.LABELS:
+            return self._labels(text)
         if self.kind is AnswerKind.NUMBER:
             number = read_answer_number(text, is_comma=self.is_comma, units=self.units)
-            return _unclear(text, self, "isn't a plain number") if number is None else self._number(number)
+            return _unclear(text, self, "isn't a plain number") if number is None else (plain(number),)
         if self.kind is AnswerKind.TRUTH:
             truth = read_truth(text)
-            is_unclear = truth is None
-            return (
-                _unclear(text, self, "is neither true nor false")
-                if is_unclear
-                else Converted(None, self._wide(self.truths[not truth]))
-            )
-        return self._labels(text) if self.kind is AnswerKind.LABELS else Converted(None, self._wide(text))
+            return _unclear(text, self, "is neither true nor false") if truth is None else (self.truths[not truth],)
+        if self.key or would_run(text):
+            return _unclear(text, self, "is not in the key" if self.key else "would be run by a spreadsheet")
+        return (text,)
+
+    def read_code(self, code: str) -> tuple[str, ...]:
+        """Return what one of the key's codes says, in the form in which `read` gives it."""
+        if self.kind is AnswerKind.NUMBER:
+            number = read_answer_number(code, is_comma=self.is_comma, units=self.units)
+            return (code if number is None else plain(number),)
+        truth = read_truth(code) if self.kind is AnswerKind.TRUTH else None
+        if truth is not None:
+            return (self.truths[not truth],)
+        signs = tuple(code)
+        return signs if len(signs) > 1 and set(signs) <= set(self.labels) else (code,)
+
+    def is_right(self, answer: tuple[str, ...]) -> bool:
+        """Tell whether the key calls an answer right."""
+        return answer in {self.read_code(one.code) for one in self.key if one.is_right}
+
+    @property
+    def labels(self) -> str:
+        """The labels that the question offers: as stated, or as the key has them."""
+        in_key = {one.code for one in self.key if one.code.isalnum()}
+        return self.offered or "".join(sorted({sign for code in in_key for sign in code}))
 
     def shown(self, text: str) -> str:
         """Return the answer as it is."""
@@ -113,27 +143,24 @@ class AnswerRule(NamedTuple):
         """Return nothing."""
         return None
 
-    def _known(self, text: str) -> str | None:
-        folded = fold_word(text)
-        return next((one.code for one in self.key if one.text == folded), None)
-
-    def _number(self, number: Number) -> Converted:
-        return Converted(None, self._wide(plain(number)))
-
-    def _labels(self, text: str) -> Converted:
-        offered = self.offered or "".join(sorted({one.code for one in self.key if len(one.code) == 1})) or LETTERS
+    def _labels(self, text: str) -> tuple[str, ...] | Converted:
+        offered = self.labels or LETTERS
         labels = read_labels(text, offered)
         if labels is None:
-            guess = likely_label(text, offered)
-            return _unclear(text, self, "doesn't begin with a label", guess)
+            return _unclear(text, self, "doesn't begin with a label", likely_label(text, offered))
         strange = [label for label in labels if label not in offered]
         if strange:
-            spaced = " ".join(offered)
-            reason = f"'{_short(text)}': the question doesn't offer {', '.join(strange)} (it offers {spaced})"
+            reason = (
+                f"'{_short(text)}': the question doesn't offer {', '.join(strange)} (it offers {' '.join(offered)})"
+            )
             return Converted(None, None, reason=reason, slug="label-not-offered")
-        return Converted(None, self.between.join(self._wide(self._written(label, offered)) for label in labels))
+        return tuple(labels)
 
-    def _written(self, label: str, offered: str) -> str:
+    def _written(self, label: str) -> str:
+        """Return a label as the target writes it; anything else as it is."""
+        offered = self.labels or LETTERS
+        if self.kind not in {AnswerKind.LABELS, AnswerKind.TEXT} or len(label) != 1 or label not in offered:
+            return label
         place = offered.index(label)
         if self.write is Write.NUMBERS:
             return str(place + 1)
@@ -146,12 +173,11 @@ class AnswerRule(NamedTuple):
 
 def _never_seen(rule: AnswerRule) -> Converted:
     """Return what becomes of a question that the student never saw."""
-    reason = "the student never saw the question"
     if rule.unseen is Blank.LEAVE:
-        return Converted(None, None, reason=reason, slug="left-out")
+        return Converted(None, None, reason=UNSEEN, slug="left-out")
     if rule.unseen is Blank.HOLD:
-        return Converted(None, None, reason=reason, slug="never-seen")
-    return Converted(None, rule.unseen_code if rule.unseen is Blank.CODE else "", reason=reason, slug="never-seen")
+        return Converted(None, None, reason=UNSEEN, slug="never-seen")
+    return Converted(None, rule.unseen_code if rule.unseen is Blank.CODE else "", reason=UNSEEN, slug="never-seen")
 
 
 def _unclear(text: str, rule: AnswerRule, what: str, guess: str = "") -> Converted:

@@ -82,7 +82,8 @@ def _tokens(text: str) -> list[_Token]:
             what = "a quotation mark isn't closed" if text[start] in "\"'" else f"'{text[start]}' has no meaning here"
             raise FormulaFault(what, start, "An item stands in quotation marks, a category is one word.")
         kind = match.lastgroup or ""
-        tokens.append(_Token("name" if kind in {"double", "single"} else kind, match[kind], match.start(kind)))
+        is_name = kind in {"double", "single"}
+        tokens.append(_Token("name" if is_name else kind, match[kind], match.start(kind) - is_name))
         at = match.end()
     return [*tokens, _Token("end", "", end)]
 

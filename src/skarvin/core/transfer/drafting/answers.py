@@ -6,13 +6,13 @@ from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
 from skarvin.core.layout.columns import Column, Use
-from skarvin.core.layout.headings import fold
 from skarvin.core.layout.layout import Layout
+from skarvin.core.marks.answers.key import KeyedQuestion, find_keyed
 from skarvin.core.marks.answers.labels import LETTERS, read_answer_number, read_labels, read_truth
+from skarvin.core.marks.answers.question import split_question
 from skarvin.core.marks.answers.rule import AnswerKind
 from skarvin.core.marks.reading import decimal_comma, fold_word
 
-_QUESTION = re.compile(r"\s*(?:q|question|answer|response|item)?\s*\.?\s*0*(\d+)\s*[.:)\-–]?\s*", re.IGNORECASE)
 _UNIT = re.compile(r"\d\s*([^\d\s.,'’][^\d]{0,11})$")
 _MOSTLY = 0.8
 
@@ -27,10 +27,11 @@ class QuestionProposal(NamedTuple):
     labels: str = ""
     is_comma: bool = False
     units: tuple[str, ...] = ()
+    is_in_key: bool = False
 
 
 def propose_questions(
-    source: Layout, target: Layout, texts: Mapping[int, Mapping[str, int]]
+    source: Layout, target: Layout, texts: Mapping[int, Mapping[str, int]], key: Mapping[str, KeyedQuestion]
 ) -> tuple[QuestionProposal, ...]:
     """Return a proposal for each question of the export, if the target has columns for answers at all.
 
@@ -38,38 +39,35 @@ def propose_questions(
         source: the export's layout.
         target: the target's.
         texts: the distinct texts of the export's columns, and how often each stands there.
+        key: the answer key.
     """
     asked = source.of_use(Use.ANSWER)
-    free = [column for column in target.of_use({Use.ANSWER, Use.ITEM}) if _QUESTION.match(column.title)]
+    free = [column for column in target.of_use({Use.ANSWER, Use.ITEM}) if split_question(column.title)[0]]
     if not asked or not free:
         return ()
     found = []
     for column in asked:
         other, reason = _other_side(column, asked, free)
         filled = {text: count for text, count in texts[column.index].items() if text.strip()}
-        found.append(_looked_at(QuestionProposal(column, other, reason), filled))
+        seen = _looked_at(QuestionProposal(column, other, reason), filled)
+        keyed = find_keyed(key, column, other)
+        found.append(_with_key(seen, keyed) if keyed else seen)
     return tuple(found)
 
 
 def _other_side(column: Column, asked: Sequence[Column], free: Sequence[Column]) -> tuple[Column | None, str]:
     """Return the target's column for a question: by what it asks, or by its number where the target has no more."""
-    number, text = _split(column)
-    same = [one for one in free if text and _split(one)[1] == text]
+    number, text = split_question(column.title)
+    same = [one for one in free if text and split_question(one.title)[1] == text]
     if len(same) == 1:
-        return same[0], "the same question" + ("" if _split(same[0])[0] == number else ", with another number")
-    numbered = [one for one in free if number and _split(one) == (number, "")]
-    is_alone = sum(1 for one in asked if _split(one)[0] == number) == 1
+        return same[0], "the same question" + (
+            "" if split_question(same[0].title)[0] == number else ", with another number"
+        )
+    numbered = [one for one in free if number and split_question(one.title) == (number, "")]
+    is_alone = sum(1 for one in asked if split_question(one.title)[0] == number) == 1
     if len(numbered) == 1 and is_alone:
         return numbered[0], "the same number"
     return None, "no question of the target is the same"
-
-
-def _split(column: Column) -> tuple[str, str]:
-    """Return a question's number and its text, folded."""
-    match = _QUESTION.match(column.title)
-    if match is None:
-        return "", fold(column.title)
-    return match[1], fold(column.title[match.end() :])
 
 
 def _looked_at(proposal: QuestionProposal, texts: Mapping[str, int]) -> QuestionProposal:
@@ -78,8 +76,8 @@ def _looked_at(proposal: QuestionProposal, texts: Mapping[str, int]) -> Question
     truths = sum(count for text, count in texts.items() if read_truth(text) is not None)
     read = {text: read_labels(text, LETTERS) for text in texts}
     labels = sum(count for text, count in texts.items() if read[text] is not None)
-    is_comma = bool(decimal_comma(dict(texts)))
     units = _units(texts)
+    is_comma = bool(decimal_comma({re.sub(r"[^\d]+$", "", text): count for text, count in texts.items()}))
     folded = frozenset(map(fold_word, units))
     numbers = sum(
         count for text, count in texts.items() if read_answer_number(text, is_comma=is_comma, units=folded) is not None
@@ -89,10 +87,22 @@ def _looked_at(proposal: QuestionProposal, texts: Mapping[str, int]) -> Question
     if total and truths >= _MOSTLY * total:
         return proposal._replace(kind=AnswerKind.TRUTH)
     if total and labels >= _MOSTLY * total:
-        seen = {label for one in read.values() for label in one or ()}
+        chosen = Counter[str]()
+        for text, labels_there in read.items():
+            chosen.update(dict.fromkeys(labels_there or (), texts[text]))
+        seen = {label for label, count in chosen.items() if count > 1} or set(chosen)
         last = max((LETTERS.index(label) for label in seen if label in LETTERS), default=0)
         return proposal._replace(kind=AnswerKind.LABELS, labels=LETTERS[: max(last + 1, 2)])
     return proposal
+
+
+def _with_key(proposal: QuestionProposal, keyed: KeyedQuestion) -> QuestionProposal:
+    """Return a proposal with the labels that the key knows."""
+    if proposal.kind is not AnswerKind.LABELS:
+        return proposal
+    labels = sorted({sign for one in keyed.answers for sign in one.code if sign.isalnum()} | set(proposal.labels))
+    is_whole = all(len(one.code) == 1 for one in keyed.answers) and len(keyed.answers) > 1
+    return proposal._replace(labels="" if is_whole else "".join(labels), is_in_key=is_whole)
 
 
 def _units(texts: Mapping[str, int]) -> tuple[str, ...]:

@@ -170,7 +170,8 @@ def _question(question: QuestionProposal, draft: Draft) -> Iterator[str]:
     elif question.kind is not AnswerKind.LABELS:
         yield line("kind", quoted(question.kind.value), "told from the answers")
     if question.target and question.kind is AnswerKind.LABELS:
-        yield line("labels", quoted(question.labels), "up to the last label seen; others are held")
+        note = "those of the key" if question.is_in_key else "those that several chose"
+        yield line("labels", quoted(question.labels), f"{note}; others are held")
     if question.is_comma:
         yield line("decimal_sign", '","', "told from the answers")
     if question.units and question.kind is AnswerKind.NUMBER:

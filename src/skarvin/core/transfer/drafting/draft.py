@@ -18,6 +18,7 @@ from skarvin.core.layout.layout import Layout
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.rows import NOT_STUDENTS
 from skarvin.core.layout.survey import survey
+from skarvin.core.marks.answers.key import read_key
 from skarvin.core.students.identifiers import IdentifierRule
 from skarvin.core.students.pairing import pair
 from skarvin.core.transfer.drafting.answers import QuestionProposal, propose_questions
@@ -167,7 +168,7 @@ def draft(  # noqa: PLR0913 - what a person may say, each with its default
     if roster:
         proposed_roster, identifier = _propose_roster(roster, (source, layouts[0]), (target, layouts[1]), identifier)
     texts, theirs_texts = (_surveyed(grid, layout) for grid, layout in zip((source, target), layouts, strict=True))
-    questions = propose_questions(layouts[0], layouts[1], texts)
+    questions = propose_questions(*layouts, texts, read_key(read_grid(key)) if key else {})
     asked = {one.target.index for one in questions if one.target}
     counting = [column for column in layouts[0].of_use(Use.ITEM) if column.counts]
     targets = [column for column in layouts[1].of_use(Use.ITEM) if column.index not in asked]

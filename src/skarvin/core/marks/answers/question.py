@@ -1,0 +1,13 @@
+"""What the heading of a question says: its number, and what it asks."""
+
+import re
+
+from skarvin.core.layout.headings import fold
+
+_QUESTION = re.compile(r"\s*(?:q|question|answer|response)?\s*\.?\s*0*(\d+)\s*[.:)–-]?\s*", re.IGNORECASE)
+
+
+def split_question(title: str) -> tuple[str, str]:
+    """Return a question's number, blank if it has none, and what it asks, folded."""
+    match = _QUESTION.match(title)
+    return (match[1], fold(title[match.end() :])) if match else ("", fold(title))

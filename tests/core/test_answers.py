@@ -1,0 +1,101 @@
+import pytest
+
+from skarvin.core.marks.answers.labels import read_answer_number, read_labels
+from skarvin.core.marks.answers.question import split_question
+from skarvin.core.marks.answers.rule import NEVER_SEEN, AnswerKind, AnswerRule, KnownAnswer, Write
+from skarvin.core.marks.rules import Blank, Converted
+
+
+@pytest.mark.parametrize(
+    ("text", "labels"),
+    [
+        *(("B", "B"), ("b.", "B"), ("B) the garboard", "B"), ("(c) oak", "C"), ("B  because the plank bends", "B")),
+        *(("B. oak", "B"), ("B: oak", "B"), ("B - oak", "B"), ("A;C", "AC"), ("A; c", "AC"), ("AC", "AC")),
+        *(("A, C", "AC"), ("B) oak; it bends", "B"), ("A) oak; ash; C) elm", None)),
+        *(("A) oak; C) ash", "AC"), ("A\nC", "AC"), ("C;A;A", "CA"), ("F", "F"), ("B)oak", "B")),
+        *(("A plank", None), ("Because", None), ("CA", None), ("", None), ("oak; ash", None), ("12 B", None)),
+    ],
+)
+def test_the_label_before_a_text_is_read(text: str, labels: str | None) -> None:
+    found = read_labels(text, "ABCD")
+    assert (None if found is None else "".join(found)) == labels
+
+
+@pytest.mark.parametrize(
+    ("text", "is_comma", "number"),
+    [
+        *(("160", False, "160"), ("160,0 mm", True, "160.0"), ("1,500", False, "1500"), ("1.500,5", True, "1500.5")),
+        *(("1 500 mm", False, "1500"), ("-3.5", False, "-3.5"), ("160 cm", False, None), ("1,50", False, None)),
+        *(("12.5.1", False, None), ("about 5", False, None), ("1'000'000", False, "1000000")),
+        ("1,000'000", False, None),
+    ],
+)
+def test_a_number_is_read_with_its_unit_and_its_thousands(text: str, *, is_comma: bool, number: str | None) -> None:
+    found = read_answer_number(text, is_comma=is_comma, units=frozenset({"mm"}))
+    assert (None if found is None else str(found)) == number
+
+
+def known(text: str, code: str) -> tuple[KnownAnswer, ...]:
+    return (KnownAnswer(text, code, is_right=True),)
+
+
+KEY = (KnownAnswer("trunnels", "A", is_right=True), KnownAnswer("copper rivets", "B", is_right=False))
+
+
+@pytest.mark.parametrize(
+    ("text", "rule", "code"),
+    [
+        ("C", AnswerRule(offered="ABCD", write=Write.NUMBERS), "3"),
+        ("3) ash", AnswerRule(offered="1234", write=Write.LETTERS), "C"),
+        ("A;C", AnswerRule(offered="ABCD", write=Write.NUMBERS, between=";", width=2), "01;03"),
+        ("a, c", AnswerRule(offered="ABCD", is_lower=True), "ac"),
+        ("b", AnswerRule(offered="ABCD", width=3), "B  "),
+        ("E", AnswerRule(offered="ABCD"), None),
+        ("Yes", AnswerRule(AnswerKind.TRUTH, truths=("1", "0")), "1"),
+        ("perhaps", AnswerRule(AnswerKind.TRUTH), None),
+        ("7 mm", AnswerRule(AnswerKind.NUMBER, units=frozenset({"mm"}), width=3), "007"),
+        ("Copper  Rivets", AnswerRule(AnswerKind.TEXT, key=KEY), "B"),
+        ("Copper  Rivets", AnswerRule(AnswerKind.TEXT, key=KEY, write=Write.NUMBERS), "2"),
+        ("trunels", AnswerRule(AnswerKind.TEXT, key=KEY), None),
+        ("oak, I think", AnswerRule(AnswerKind.TEXT), "oak, I think"),
+        ("=1+1", AnswerRule(AnswerKind.TEXT), None),
+        (NEVER_SEEN, AnswerRule(unseen=Blank.CODE, unseen_code="N"), "N"),
+        (NEVER_SEEN, AnswerRule(unseen=Blank.CLEAR), ""),
+        (NEVER_SEEN, AnswerRule(unseen=Blank.HOLD), None),
+    ],
+)
+def test_an_answer_becomes_its_code(text: str, rule: AnswerRule, code: str | None) -> None:
+    assert rule.convert(text).text == code
+
+
+def test_what_is_near_in_the_key_is_a_suggestion_only() -> None:
+    held = AnswerRule(AnswerKind.TEXT, key=KEY).convert("Trunels")
+    assert held.text is None
+    assert held.reason == "'Trunels' is not in the key (perhaps A, 93% alike)"
+
+
+@pytest.mark.parametrize(
+    ("rule", "text", "is_right"),
+    [
+        (AnswerRule(offered="ABC", key=known("ac", "AC")), "A; C", True),
+        (AnswerRule(offered="ABC", key=known("ac", "AC")), "A", False),
+        (AnswerRule(AnswerKind.NUMBER, is_comma=True, key=known("160", "160")), "160,0", True),
+        (AnswerRule(AnswerKind.TRUTH, key=known("true", "true")), "yes", True),
+        (AnswerRule(AnswerKind.TEXT, key=KEY), "copper rivets", False),
+    ],
+)
+def test_the_key_tells_the_right_answer_however_it_is_written(rule: AnswerRule, text: str, *, is_right: bool) -> None:
+    answer = rule.read(text)
+    assert not isinstance(answer, Converted)
+    assert rule.is_right(answer) is is_right
+
+
+@pytest.mark.parametrize(
+    ("title", "parts"),
+    [
+        *(("Answer 1: Which plank?", ("1", "which plank")), ("Q07. Which plank?", ("7", "which plank"))),
+        *(("Which plank?", ("", "which plank")), ("3. Oak - or ash?", ("3", "oak or ash")), ("Question 2", ("2", ""))),
+    ],
+)
+def test_a_question_has_a_number_and_asks_something(title: str, parts: tuple[str, str]) -> None:
+    assert split_question(title) == parts

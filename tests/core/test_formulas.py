@@ -1,0 +1,189 @@
+"""The language of formulas, against Python's fractions and against its own promises."""
+
+import operator
+from collections.abc import Callable
+from decimal import Decimal
+from fractions import Fraction
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from skarvin.core.marks.numbers import Rounding
+from skarvin.core.marks.totals.compute import Points, TotalRule, check_total, compute, in_order
+from skarvin.core.marks.totals.evaluate import Missing, NothingToDivideBy, check, evaluate, names
+from skarvin.core.marks.totals.language import parse
+from skarvin.core.marks.totals.tree import FormulaFault, Part, Ranked
+
+MAXIMA = (Decimal(10), Decimal(20), Decimal(40))
+PARTS = {
+    "quizzes": Part((0, 1, 2), is_list=True, out_of=MAXIMA),
+    **{name: Part((key,), out_of=(MAXIMA[key],)) for key, name in enumerate("ABC")},
+    "bare": Part((0,), out_of=(None,)),
+}
+Marks = list[Fraction | None]
+
+
+def value(text: str, *marks: Fraction | int | None) -> Fraction | None:
+    tree = parse(text)
+    check(tree, PARTS)
+    assert not isinstance(tree, Ranked)
+    return evaluate(tree, PARTS, lambda key: None if marks[key] is None else Fraction(marks[key] or 0))
+
+
+@pytest.mark.parametrize(
+    ("text", "expected"),
+    [
+        *(('"A" + "B" * 2', 37), ('("A" + "B") * 2', 44), ('-"A" + 10', 3), ('"C" / 4 - 1', "13/2"), ("2.5", "5/2")),
+        *(("sum of quizzes", 52), ("mean of quizzes", "52/3"), ("highest of quizzes", 30), ("lowest of quizzes", 7)),
+        *(("sum of best 2 of quizzes", 45), ("mean of all but lowest 1 of quizzes", "45/2"), ("25% of 'C'", "15/2")),
+        *(("percent of 'A'", 70), ("share of 'C'", "3/4"), ("mean of percent of quizzes", "220/3")),
+        *(("percent of sum of quizzes", "5200/70"), ("sum of best 2 of percent of quizzes", 150)),
+        ("weighted mean of (40: mean of percent of quizzes, 60: percent of 'A')", Fraction(40 * 220, 300) + 42),
+        ("40% of mean of percent of quizzes + 60% of percent of 'A'", Fraction(40 * 220, 300) + 42),
+        ("percent of highest of quizzes", 75),
+        ("mean of ('A', 'B', 2)", 8),
+    ],
+)
+def test_a_formula_gives_the_exact_number(text: str, expected: str | int | Fraction) -> None:
+    assert value(text, 7, 15, 30) == Fraction(expected)
+
+
+@pytest.mark.parametrize(
+    ("text", "expected"),
+    [
+        *(("sum of quizzes", 37), ("mean of quizzes", "37/2"), ("'B' + 1", 1), ("'B' * 2", None), ("'A' - 'B'", 7)),
+        *(("mean of best 3 of quizzes", "37/2"), ("percent of sum of quizzes", 74), ("'B'", None)),
+        ("weighted mean of (50: percent of 'A', 50: percent of 'B')", 70),
+        ("mean of all but lowest 2 of quizzes", None),
+    ],
+)
+def test_a_missing_mark_is_left_out(text: str, expected: str | int | None) -> None:
+    assert value(text, 7, None, 30) == (None if expected is None else Fraction(expected))
+
+
+@pytest.mark.parametrize(
+    ("text", "says", "at"),
+    [
+        *(("", "a number or a name is missing", 0), ('"A" +', "missing before its end", 5)),
+        *(('"A" / 0', "divides by nothing", 6), ('"A" "B"', "follows where the formula should end", 4)),
+        *(('"A', "isn't closed", 0), ("quizzes", "several numbers", 0), ("mean 'A'", "'of' is missing", 5)),
+        *(("mean of 'A'", "needs several numbers", 0), ("best of quizzes", "a count is missing", 5)),
+        *(("1 + sum of quizzes + quizzes", "one number is needed", 21), ("percent of bare", "maximum of 'bare'", 11)),
+        *(("percent of (1 + 2)", "no maximum to be a share of", 14), ("weighted mean of (0: 'A')", "nothing", 0)),
+        *(("weighted mean of ('A')", "a weight is missing", 18), ("1 + rank of 'A'", "'rank' has no meaning", 4)),
+        *(("('A'", "')' is missing", 4), ("'A' & 'B'", "'&' has no meaning", 4), ("9" * 40, "too many digits", 0)),
+        *(("(" * 100 + "1", "too deep", 30), ("-" * 100 + "1", "too deep", 59)),
+        ("quizzes('os')", "follows where the formula should end", 7),
+    ],
+)
+def test_what_is_wrong_with_a_formula_is_said_with_its_place(text: str, says: str, at: int) -> None:
+    with pytest.raises(FormulaFault) as fault:
+        value(text, 1, 2, 3)
+    assert says in fault.value.what
+    assert fault.value.at == at
+
+
+def test_a_number_that_becomes_nothing_is_not_divided_by() -> None:
+    with pytest.raises(NothingToDivideBy):
+        value("'A' / ('B' - 'B')", 1, 2, 3)
+
+
+Pair = tuple[str, Callable[[Marks], Fraction]]
+
+
+def combined(pairs: st.SearchStrategy[Pair]) -> st.SearchStrategy[Pair]:
+    def sums(parts: list[Pair]) -> Pair:
+        text = ", ".join(part for part, _ in parts)
+        return f"sum of ({text}, 0)", lambda marks: sum((give(marks) for _, give in parts), Fraction(0))
+
+    def best(parts: list[Pair]) -> Pair:
+        text = ", ".join(part for part, _ in parts)
+
+        def give(marks: Marks) -> Fraction:
+            return sum(sorted((one(marks) for _, one in parts), reverse=True)[:2], Fraction(0)) / 2
+
+        return f"mean of best 2 of ({text})", give
+
+    several = st.lists(pairs, min_size=2, max_size=4)
+    signs = st.sampled_from([("+", operator.add), ("-", operator.sub), ("*", operator.mul)])
+    return st.one_of(
+        st.builds(joined, pairs, signs, pairs),
+        st.builds(divided, pairs, st.integers(1, 99)),
+        several.map(sums),
+        several.map(best),
+    )
+
+
+def joined(one: Pair, sign: tuple[str, Callable[[Fraction, Fraction], Fraction]], other: Pair) -> Pair:
+    return f"({one[0]} {sign[0]} {other[0]})", lambda marks: sign[1](one[1](marks), other[1](marks))
+
+
+def divided(one: Pair, by: int) -> Pair:
+    return f"{one[0]} / {by}", lambda marks: one[1](marks) / by
+
+
+def item(key: int) -> Pair:
+    return f'"{"ABC"[key]}"', lambda marks: marks[key] or Fraction(0)
+
+
+single: st.SearchStrategy[Pair] = st.one_of(
+    st.decimals(0, 100, places=2).map(lambda number: (str(number), lambda _: Fraction(number))),
+    st.integers(0, 2).map(item),
+)
+
+
+@given(st.recursive(single, combined, max_leaves=12), st.tuples(*[st.fractions(0, 40, max_denominator=100)] * 3))
+def test_a_formula_is_what_fractions_make_of_it(pair: Pair, marks: tuple[Fraction, ...]) -> None:
+    text, give = pair
+    assert value(text, *marks) == give(list(marks))
+
+
+def rule(name: str, text: str, parts: dict[str, Part], missing: Missing = Missing.LEAVE_OUT) -> TotalRule:
+    tree = parse(text)
+    assert {one.name for one in names(tree)} <= set(parts)
+    return TotalRule(name, tree, text, parts, missing, decimals=1)
+
+
+CLASS: dict[int, Marks] = {1: [Fraction(9), None], 2: [Fraction(4), Fraction(5)], 3: [Fraction(9), Fraction(0)]}
+
+
+def marks_of(row: int, key: int) -> Points:
+    return Points(CLASS[row][key])
+
+
+TWO = {"both": Part((0, 1), is_list=True, out_of=(None, None)), "added": Part((~0,), out_of=(None,))}
+
+
+@pytest.mark.parametrize(
+    ("missing", "gives"),
+    [
+        (Missing.LEAVE_OUT, [9, "9/2", "9/2"]),
+        (Missing.ZERO, ["9/2", "9/2", "9/2"]),
+        (Missing.HOLD, [None, "9/2", "9/2"]),
+    ],
+)
+def test_the_missing_are_counted_and_ruled(missing: Missing, gives: list[str | int | None]) -> None:
+    found = compute([rule("mean", "mean of both", TWO, missing)], [1, 2, 3], marks_of)[0]
+    assert [one.number for one in found.values()] == [None if one is None else Fraction(one) for one in gives]
+    assert [one.missing for one in found.values()] == [1, 0, 0]
+    assert bool(found[1].reason) == (missing is Missing.HOLD)
+
+
+def test_a_total_of_totals_comes_after_them_and_equal_numbers_share_a_place() -> None:
+    rules = [rule("added", "sum of both", TWO), rule("place", "rank of added", TWO)]
+    assert in_order(rules) == [0, 1]
+    places = compute(rules, [1, 2, 3], marks_of)[1]
+    assert [one.number for one in places.values()] == [1, 1, 1]
+    with pytest.raises(FormulaFault, match="'added', which needs 'added'"):
+        in_order([rule("added", "added + 1", TWO)])
+
+
+def test_a_total_is_rounded_once_at_the_end_and_held_against_the_sources_own() -> None:
+    one = rule("third", "sum of both / 3", TWO)
+    values = compute([one], [1, 2, 3], marks_of)[0]
+    checked = check_total(one, values, {1: Decimal("3.0"), 2: Decimal("3.1"), 3: None})
+    assert (checked.agree, checked.incomparable) == (1, 1)
+    assert [(found.row, found.by) for found in checked.differing] == [(2, Decimal("0.1"))]
+    assert one.rounded(Fraction(1, 20)) == Decimal("0.1")
+    assert TotalRule("x", one.formula, "", {}, rounding=Rounding.NONE).rounded(Fraction(1, 3)) == Fraction(1, 3)

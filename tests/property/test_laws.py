@@ -1,0 +1,108 @@
+"""The laws of converting marks."""
+
+from decimal import Decimal
+from fractions import Fraction
+from pathlib import Path
+from tempfile import TemporaryDirectory
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from conftest import lay_out
+from skarvin.core.ledger.fates import Fate
+from skarvin.core.marks.convert import MarkRule, convert
+from skarvin.core.marks.numbers import Rounding, exact_sum, plain, read_number
+from skarvin.core.marks.scales import Scale, find_band, make_bands
+from skarvin.core.transfer.carry_out import settle_transfer
+
+maxima = st.sampled_from([Decimal(10), Decimal(15), Decimal(40), Decimal("12.5"), Decimal(60)])
+roundings = st.sampled_from([one for one in Rounding if one is not Rounding.NONE])
+
+
+@given(maxima, st.integers(0, 1000), st.integers(0, 4), roundings)
+def test_points_to_percent_and_back_stay_within_the_stated_rounding(
+    out_of: Decimal, thousandths: int, decimals: int, rounding: Rounding
+) -> None:
+    points = out_of * thousandths / 1000
+    there = convert(plain(points), MarkRule(out_of, Decimal(100), decimals, rounding)).text or ""
+    back = convert(there, MarkRule(Decimal(100), out_of, 10)).text or ""
+    step = Decimal(1).scaleb(-decimals) * out_of / 100
+    assert abs(Decimal(back) - points) <= step + Decimal(1).scaleb(-10)
+
+
+@given(maxima, st.integers(0, 1000), st.integers(0, 4), roundings)
+def test_converting_what_was_converted_changes_nothing_more(
+    out_of: Decimal, thousandths: int, decimals: int, rounding: Rounding
+) -> None:
+    rule = MarkRule(out_of, Decimal(20), decimals, rounding)
+    once = convert(plain(out_of * thousandths / 1000), rule)
+    again = convert(once.text or "", rule._replace(from_out_of=Decimal(20), above=rule.above.ALLOW))
+    assert (again.text, bool(again.off)) == (once.text, False)
+
+
+@given(st.sets(st.integers(1, 99), max_size=6), st.fractions(0, 100, max_denominator=1000))
+def test_every_mark_is_in_exactly_one_band(starts: set[int], mark: Fraction) -> None:
+    bands = make_bands({f"word{start}": (Decimal(start), None) for start in (0, *starts)})
+    reached = [start for start in (0, *starts) if start <= mark]
+    assert find_band(Scale("x", bands), mark, 2, Rounding.HALF_UP).word == f"word{max(reached)}"
+
+
+texts = st.one_of(
+    st.sampled_from(["", "-", "7", "7.25", "7,25", "5/10", "50%", "7 1/3", "8*", "8 late", "absent", "ill", "B", "x1"]),
+    st.decimals(0, 12, places=2).map(str),
+)
+RULES = """
+[students]
+least_paired = 0
+[marks]
+dash = "blank"
+set_aside = ["*"]
+[statuses]
+absent = "ABS"
+[categories]
+both = ["Knots (out of 10)", "C"]
+[[total]]
+name = "Sum"
+formula = "sum of both / 3"
+out_of = 7
+[scale.craft.bands]
+high = 50
+low = 0
+[[item]]
+from = "B"
+to = "B"
+from_out_of = 10
+to_out_of = 30
+[[item]]
+from = "C"
+to = "C"
+scale = "craft"
+from_out_of = 10
+[[item]]
+from = "Sum"
+to = "D"
+[[constant]]
+mark = "5"
+to = "E"
+"""
+TEXTS = {"7 1/3": Fraction(22, 3), "5/10": Fraction(5), "50%": Fraction(50), "8*": Fraction(8)}
+
+
+@given(st.lists(st.tuples(texts, texts), min_size=1, max_size=12))
+def test_every_text_ends_as_one_outcome_and_the_sums_are_exact(rows: list[tuple[str, str]]) -> None:
+    with TemporaryDirectory() as name:
+        folder = Path(name)
+        export = "".join(f'0{number},"{knots}","{care}"\n' for number, (knots, care) in enumerate(rows))
+        form = "".join(f"0{number};;;;\n" for number in range(len(rows)))
+        lay_out(folder, f"No,Knots (out of 10),Care\n{export}", f"No;Knots;Care;Sum;Here\n{form}", RULES)
+        settled = settle_transfer(folder / "transfer.toml")
+    assert sum(settled.ledger.fates.values()) == 4 * len(rows)
+    for one in settled.totals:
+        assert sum(one.fates.values()) == len(rows)
+    knots, _, total, _ = settled.totals
+    numbers = [TEXTS.get(text, None if read_number(text) is None else Fraction(text)) for text, _ in rows]
+    assert Fraction(knots.source.sum) == sum(number for number in numbers if number is not None)
+    sent = [line.outcome.written or "" for line in settled.ledger.lines([Fate.SENT]) if line.item == total.item]
+    assert total.moved_after.sum == exact_sum(Decimal(text) for text in sent)
+    results = settled.making.totals[0].values.values()
+    assert total.source.count == sum(1 for one in results if one.number is not None and not one.reason)
