@@ -51,7 +51,7 @@ _WORDS: dict[Use, tuple[str, ...]] = {
     Use.ANSWER: ("answer", "response"),
     Use.SECTION: ("section", "class", "group", "crew", "cohort", "stream", "set"),
     Use.KEY: ("id", "key", "ref"),
-    Use.NAME: ("name", "student", "apprentice", "learner", "participant"),
+    Use.NAME: ("name", "student", "apprentice", "learner", "participant", "candidate"),
 }  # fmt: skip
 _MAXIMUM_WORDS = frozenset(
     {"out", "of", "max", "maximum", "maxima", "possible", "highest", "worth", "points", "marks", "mark", "full"}

@@ -17,8 +17,15 @@ _SIGNS |= {"⅞": (7, 8), "⅕": (1, 5), "⅖": (2, 5), "⅗": (3, 5), "⅘": (4
 _SLIPS = str.maketrans({"O": "0", "o": "0", "l": "1", "I": "1", "S": "5"})
 _COMMA = re.compile(r"[-+]?\d{1,30},\d{1,30}")
 _THOUSANDS = re.compile(r"\d{1,3}(?:[ .,'’\u00a0\u202f]\d{3})+")
-_DATE = re.compile(r"(\d{1,4})[-./](\d{1,2}|[A-Za-z]{3,9})[-./](\d{1,4})|(\d{1,2})[- .]([A-Za-z]{3,9})\.?", re.ASCII)
 _MONTHS = ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")
+_MONTH = "(?:jan(?:uary)?|feb(?:ruary)?|mar(?:ch)?|apr(?:il)?|may|june?|july?|aug(?:ust)?|sept?(?:ember)?|oct(?:ober)?"
+_MONTH += "|nov(?:ember)?|dec(?:ember)?)"
+_DATE = re.compile(
+    r"(?:\d{4}[-./])?(?:0?[1-9]|[12]\d|3[01])[-./](?:0?[1-9]|[12]\d|3[01])(?:[-./](?:\d{2}|\d{4}))?"
+    rf"|\d{{1,2}}[-. /]{{1,2}}{_MONTH}(?:[-. /]{{1,2}}\d{{2,4}})?|{_MONTH}[- .]\d{{1,4}}",
+    re.IGNORECASE | re.ASCII,
+)
+_DAY_AND_MONTH = re.compile(rf"(\d{{1,2}})[-. ]({_MONTH})", re.IGNORECASE)
 _LONGEST = 40
 _TWO_SIGNS = re.compile(r"[-+]?\d+[.,]\d+[.,]\d+")
 
@@ -82,8 +89,8 @@ def likely(text: str, *, is_comma: bool = False) -> str:
         return f"perhaps {bare}; its item's decimal sign is the comma"
     if _THOUSANDS.fullmatch(bare):
         return f"perhaps {re.sub(r'[^0-9]', '', bare)} with a sign between thousands"
-    if match := _DATE.fullmatch(bare):
-        return _likely_date(match)
+    if _DATE.fullmatch(bare):
+        return _likely_date(bare)
     if _TWO_SIGNS.fullmatch(bare):
         return "two decimal signs"
     mended = bare.translate(_SLIPS)
@@ -91,10 +98,12 @@ def likely(text: str, *, is_comma: bool = False) -> str:
     return f"perhaps {plain(number)}" if mended != bare and number is not None else ""
 
 
-def _likely_date(match: re.Match[str]) -> str:
+def _likely_date(bare: str) -> str:
     """Return what a date may have been before a spreadsheet took it for one: '5-Oct' for 5/10."""
-    month = next((number for number, name in enumerate(_MONTHS, 1) if (match[5] or "").lower().startswith(name)), None)
-    return f"a date, perhaps once {match[4]}/{month}" if month else "a date"
+    match = _DAY_AND_MONTH.fullmatch(bare)
+    if match is None:
+        return "a date"
+    return f"a date, perhaps once {match[1]}/{_MONTHS.index(match[2][:3].lower()) + 1}"
 
 
 def decimal_comma(texts: dict[str, int]) -> int:

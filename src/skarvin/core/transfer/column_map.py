@@ -75,10 +75,11 @@ def read_column_map(
     taken = _Taken(identifiers, names)
     scales = read_scales(plan, names)
     made = len(source.columns)
-    computed = {
-        one.name.strip(): Column(made + place, one.name, Use.COMPUTED, "", one.name.strip(), one.out_of)
+    columns = [
+        Column(made + place, one.name.strip(), Use.COMPUTED, "", one.name.strip(), one.out_of)
         for place, one in enumerate(plan.total)
-    }
+    ]
+    computed = {column.title: column for column in columns}
     items: list[MappedItem] = []
     rules: dict[int, MarkRule] = {}
     for index, item in enumerate(plan.item):
@@ -95,7 +96,7 @@ def read_column_map(
         is_computed = ours.use is Use.COMPUTED
         if theirs or not is_computed:
             items.append(MappedItem(ours, theirs, ComputedRule(rule) if is_computed else rule, reason))
-    totals = read_totals(plan, source, list(computed.values()), rules, names)
+    totals = read_totals(plan, source, columns, rules, names)
     constants = _constants(plan, source, target, made + len(plan.total), taken, names)
     items += [constant for constant, _ in constants]
     comments, follows = _comments(plan, source, target, rules, taken, names)

@@ -14,7 +14,8 @@ from skarvin.core.marks.answers.rule import AnswerKind
 from skarvin.core.marks.reading import decimal_comma, fold_word
 
 _UNIT = re.compile(r"\d\s*([^\d\s.,'’][^\d]{0,11})$")
-_MOSTLY = 0.8
+_MOSTLY = 0.6
+_NO_ANSWER = frozenset({"no answer", "-"})
 
 
 class QuestionProposal(NamedTuple):
@@ -48,7 +49,8 @@ def propose_questions(
     found = []
     for column in asked:
         other, reason = _other_side(column, asked, free)
-        filled = {text: count for text, count in texts[column.index].items() if text.strip()}
+        said = texts[column.index].items()
+        filled = {text: count for text, count in said if text.strip() and fold_word(text) not in _NO_ANSWER}
         seen = _looked_at(QuestionProposal(column, other, reason), filled)
         keyed = find_keyed(key, column, other)
         found.append(_with_key(seen, keyed) if keyed else seen)
@@ -77,7 +79,7 @@ def _looked_at(proposal: QuestionProposal, texts: Mapping[str, int]) -> Question
     read = {text: read_labels(text, LETTERS) for text in texts}
     labels = sum(count for text, count in texts.items() if read[text] is not None)
     units = _units(texts)
-    is_comma = bool(decimal_comma({re.sub(r"[^\d]+$", "", text): count for text, count in texts.items()}))
+    is_comma = _has_comma({re.sub(r"\D+$", "", text.strip()): count for text, count in texts.items()})
     folded = frozenset(map(fold_word, units))
     numbers = sum(
         count for text, count in texts.items() if read_answer_number(text, is_comma=is_comma, units=folded) is not None
@@ -94,6 +96,12 @@ def _looked_at(proposal: QuestionProposal, texts: Mapping[str, int]) -> Question
         last = max((LETTERS.index(label) for label in seen if label in LETTERS), default=0)
         return proposal._replace(kind=AnswerKind.LABELS, labels=LETTERS[: max(last + 1, 2)])
     return proposal
+
+
+def _has_comma(texts: Mapping[str, int]) -> bool:
+    """Tell whether the comma is the decimal sign: where both signs stand in a number, the last one is."""
+    both = [text for text in texts if "," in text and "." in text]
+    return all(text.rindex(",") > text.rindex(".") for text in both) if both else bool(decimal_comma(dict(texts)))
 
 
 def _with_key(proposal: QuestionProposal, keyed: KeyedQuestion) -> QuestionProposal:

@@ -1,0 +1,225 @@
+"""Marks of every kind through the built program."""
+
+import json
+from pathlib import Path
+
+import pytest
+
+from conftest import Skarvin, column, edit, lay_out
+
+NUMBERS = ["001", "002", "003", "004", "005", "006"]
+
+
+def moved(folder: Path, skarvin: Skarvin, marks: list[str], rules: str, held: list[str] | None = None) -> list[str]:
+    """Move marks out of one column into another by some rules, and return what the target's column says then."""
+    quoted = ['"' + mark.replace('"', '""') + '"' for mark in marks]
+    export = "".join(f"{number},{mark}\n" for number, mark in zip(NUMBERS, quoted, strict=False))
+    form = "".join(f"{number};{mark}\n" for number, mark in zip(NUMBERS, held or [""] * len(marks), strict=False))
+    lay_out(folder, f"No,Knots\n{export}", f"No;Knots\n{form}", rules)
+    assert skarvin("write", "--replace").code in {0, 1}
+    return column(folder, 1)
+
+
+def item(*lines: str) -> str:
+    return "\n".join(['[[item]]\nfrom = "B"\nto = "B"', *lines, ""])
+
+
+STATUSES = '[statuses]\nabsent = "ABS"\nexempt = ""\n"not handed in" = 0\n'
+
+
+@pytest.mark.parametrize(
+    ("marks", "rules", "gives"),
+    [
+        (["17", " 17.50 ", "8/20", "50%"], item("from_out_of = 20", "to_out_of = 20"), ["17", "17.50", "8", "10"]),
+        (["17½", "17 1/3"], item(), ["17.5", "17.33"]),
+        (["30", "0"], item("from_out_of = 40", "weight = 15"), ["11.25", "0"]),
+        (["30", "10"], item("from_out_of = 40", "to_out_of = 100", 'to_behind = "%"', "decimals = 0"), ["75%", "25%"]),
+        (["75%", "62.5 %"], item("from_out_of = 40", "to_out_of = 40"), ["30", "25"]),
+        (["1.005", "2.5"], item('rounding = "none"', "decimals = 0"), ["1.005", "2.5"]),
+        (["2.5", "3.5"], item('rounding = "half even"', "decimals = 0"), ["2", "4"]),
+        (["17,5", "18"], item('decimal_sign = ","', 'to_decimal_sign = ","'), ["17,5", "18"]),
+        (["18*", "18 late", "7 *"], "[marks]\nset_aside = ['*']\n" + item(), ["18", "", "7"]),
+        (["-", "–", "0"], item('dash = "blank"', 'blank = "code"', 'blank_code = "NA"'), ["NA", "NA", "0"]),
+        (["absent", "EXEMPT", "not  handed in", "ill"], STATUSES + item(), ["ABS", "", "0", ""]),
+    ],
+)  # fmt: skip
+def test_a_mark_is_converted_by_its_rules(
+    tmp_path: Path, skarvin: Skarvin, marks: list[str], rules: str, gives: list[str]
+) -> None:
+    assert moved(tmp_path, skarvin, marks, rules) == gives
+
+
+@pytest.mark.parametrize(
+    ("mark", "says"),
+    [
+        *(("1O", "unreadable mark '1O' (perhaps 10)"), ("1.2.3", "two decimal signs"), ("B+", "is a letter")),
+        *(("1,500", "perhaps 1500 with a sign between thousands"), ("5-Oct", "a date, perhaps once 5/10")),
+        *(("absent", "a status without a code"), ("18 late", "has 'late' behind it (perhaps 18)"), ("–", "a dash")),
+        *(("-1", "below zero"), ("25", "above the maximum 20"), ("8/10", "out of 10, and the item out of 20")),
+    ],
+)
+def test_what_is_unclear_is_held_with_its_place(tmp_path: Path, skarvin: Skarvin, mark: str, says: str) -> None:
+    assert moved(tmp_path, skarvin, [mark, "7"], item("from_out_of = 20", "to_out_of = 20")) == ["", "7"]
+    shown = json.loads(skarvin("preview", "--json").out)["marks"]["list"]
+    (held,) = [one for one in shown if one["fate"] == "held"]
+    assert (held["row"], held["column"]) == (2, "B")
+    assert says in held["reason"]
+    assert says.split("(", maxsplit=1)[0].strip() in " ".join(skarvin("preview").out.split())
+
+
+CRAFT = "[scale.craft]\nround_first = {first}\n[scale.craft.bands]\nMaster = 70\nLearner = 0\n"
+
+
+@pytest.mark.parametrize(("first", "word"), [("true", "Master"), ("false", "Learner")])
+def test_a_mark_becomes_a_word_and_a_boundary_is_shown(tmp_path: Path, skarvin: Skarvin, first: str, word: str) -> None:
+    rules = CRAFT.format(first=first) + item('scale = "craft"', "from_out_of = 100", "decimals = 0")
+    assert moved(tmp_path, skarvin, ["69.5", "70", "12", "Master"], rules) == [word, "Master", "Learner", "Master"]
+    out = " ".join(skarvin("preview").out.split())
+    assert "Close to a boundary: 1 mark" in out
+    assert f"69.5 percent is '{word}'" in out
+    assert ("banded after rounding to 0 decimals" in out) == (first == "true")
+    assert f"69.5 percent is &#39;{word}&#39;" in (tmp_path / "report.html").read_text(encoding="utf-8")
+
+
+def test_words_become_marks_and_words(tmp_path: Path, skarvin: Skarvin) -> None:
+    scale = '[scale.craft.values]\nMaster = 95\n"A-" = 87.5\n[scale.craft.words]\nMaster = "Meister"\n'
+    rules = scale + item('scale = "craft"', 'gives = "{}"', "to_out_of = 40")
+    assert moved(tmp_path, skarvin, ["Master", "a-", "B"], rules.format("marks")) == ["38", "35", ""]
+    assert moved(tmp_path, skarvin, ["Master", "a-", "B"], rules.format("words")) == ["Meister", "", ""]
+    refused = skarvin("preview", "--transfer", "open.toml")
+    (tmp_path / "open.toml").write_text(
+        (tmp_path / "transfer.toml").read_text(encoding="utf-8").replace('gives = "words"\n', ""), encoding="utf-8"
+    )
+    refused = skarvin("preview", "--transfer", "open.toml")
+    assert (refused.code, "the scale 'craft' goes both ways" in refused.err) == (3, True)
+
+
+@pytest.mark.parametrize(
+    ("scale", "line", "says"),
+    [
+        ("[scale.x.bands]\nPass = 50\n", 9, "a gap: a mark below 50 has no word"),
+        ("[scale.x.bands]\nFail = 0\nPass = 50\nMerit = 50\n", 11, "an overlap: 'Pass' and 'Merit' both begin at 50"),
+        ("[scale.x.bands]\nFail = [0, 49]\nPass = 50\n", 9, "a gap: between 49, where 'Fail' ends, and 50"),
+        ('[scale.x]\nbands = { Fail = 0, "fail " = 20 }\n', 9, "is met twice"),
+        ("[scale.x.values]\nA = 5\na = 6\n", 10, "'a' is met twice"),
+        ("[scale.x.values]\nA = -5\n", 9, "A: this is no mark"),
+        ("[scale.x]\nmesure = 'points'\n", 9, "there is no key 'mesure'"),
+        ("[scale.x]\nmeasure = 'pints'\n", 9, 'measure = "pints" is not one of the choices'),
+        ("[scale.x.values]\nA = '?'\n", 9, "what 'A' stands for is open"),
+        ("", 11, "there is no such scale (known: none)"),
+    ],
+)
+def test_a_scale_that_cannot_be_meant_is_refused_with_its_line(
+    tmp_path: Path, skarvin: Skarvin, scale: str, line: int, says: str
+) -> None:
+    lay_out(tmp_path, "No,Knots\n001,7\n", "No;Knots\n001;\n", scale + item('scale = "x"'))
+    refused = skarvin("preview")
+    assert refused.code in {3, 4}
+    assert says in refused.err
+    assert f"line {line}" in refused.err
+
+
+@pytest.mark.parametrize(
+    ("existing", "gives"),
+    [
+        ("replace", ["6", "6", "6", "6"]),
+        ("keep", ["9", "6", "6", "4"]),
+        ("only if blank", ["9", "6", "-", "4"]),
+        ("higher", ["9", "6", "6", "6"]),
+    ],
+)
+def test_the_targets_own_mark_has_a_say_and_what_goes_down_is_pointed_out(
+    tmp_path: Path, skarvin: Skarvin, existing: str, gives: list[str]
+) -> None:
+    rules = item(f'existing = "{existing}"')
+    assert moved(tmp_path, skarvin, ["6"] * 4, rules, ["9", "", "-", "4"]) == gives
+    shown = skarvin("preview").out
+    assert ("Lower than before: 1 mark" in shown) == (existing == "replace")
+    report = (tmp_path / "report.html").read_text(encoding="utf-8")
+    assert ("Marks that are lower than before: 1" in report) == (existing == "replace")
+
+
+def test_rounding_is_counted_with_the_largest_change(tmp_path: Path, skarvin: Skarvin) -> None:
+    moved(tmp_path, skarvin, ["1.26", "1.2", "1.249"], item("decimals = 1"))
+    assert "Rounded: 2 marks, by at most 0.049" in skarvin("preview").out
+    (one,) = json.loads(skarvin("preview", "--json").out)["items"]
+    assert (one["rounded"], one["largest_change"]) == (2, "0.049")
+
+
+def test_a_stated_mark_goes_to_the_paired_students_of_a_section(tmp_path: Path, skarvin: Skarvin) -> None:
+    export = "No,Crew,Knots\n001,Keel,7\n002,Mast,8\n003,Keel,\n004,Keel,9\n"
+    rules = '[[constant]]\nmark = "P"\nto = "Here"\nsections = ["keel"]\nmarked_in = "Knots"\n'
+    lay_out(tmp_path, export, "No;Here\n001;\n002;\n003;\n", rules + "[students]\nleast_paired = 0\n")
+    assert skarvin("write").code == 1
+    assert column(tmp_path, 1) == ["P", "", ""]
+    out = skarvin("preview").out
+    assert "4 stated, 1 sent" in " ".join(out.split())
+    report = (tmp_path / "report.html").read_text(encoding="utf-8")
+    for why in ("the student is in another section", "has no mark in", "the student isn&#39;t paired"):
+        assert why in report
+
+
+COMMENTS = '001,7,"So ""neat""!\r\nGo on 🙂"\n002,x,See me\n003,8,Well done\n004,9,=1+1\n'
+
+
+@pytest.mark.parametrize(
+    ("existing", "gives"),
+    [
+        ("keep", ['So "neat"!\r\nGo on 🙂', "", "Late", ""]),
+        ("replace", ['So "neat"!\r\nGo on 🙂', "", "Well done", ""]),
+        ("add", ['So "neat"!\r\nGo on 🙂', "", "Late\nWell done", ""]),
+    ],
+)
+def test_comments_travel_whole_with_their_marks(
+    tmp_path: Path, skarvin: Skarvin, existing: str, gives: list[str]
+) -> None:
+    rules = f'[[comment]]\nfrom = "C"\nto = "C"\nof = "B"\nexisting = "{existing}"\n'
+    form = "No;Knots;Remarks\n001;;\n002;;\n003;;Late\n004;;\n"
+    lay_out(tmp_path, f"No,Knots,Remarks\n{COMMENTS}", form, item() + rules)
+    assert skarvin("write").code == 1
+    assert column(tmp_path, 2) == gives
+    why = {
+        one["row"]: one.get("slug")
+        for one in json.loads(skarvin("preview", "--json").out)["marks"]["list"]
+        if one["column"] == "C"
+    }
+    assert why[3 if existing == "" else 4] in {None, "mark-held", "keep", ""}
+    assert "would-run" in why.values()
+    assert "mark-held" in why.values()
+    (tmp_path / "form-import.csv").rename(tmp_path / "form.csv")
+    assert json.loads(skarvin("preview", "--json").out)["fates"]["sent"] == 0
+
+
+def test_a_comment_that_the_targets_encoding_cannot_hold_is_held(tmp_path: Path, skarvin: Skarvin) -> None:
+    lay_out(tmp_path, "No,Remarks\n001,🙂\n002,gut\n", "", '[[comment]]\nfrom = "B"\nto = "B"\n')
+    (tmp_path / "form.csv").write_bytes("No;Größe\n001;\n002;\n".encode("cp1252"))
+    edit(tmp_path / "transfer.toml", 'file = "form.csv"', 'file = "form.csv"\nencoding = "cp1252"')
+    assert skarvin("write").code == 1
+    assert (tmp_path / "form-import.csv").read_bytes() == "No;Größe\n001;\n002;gut\n".encode("cp1252")
+    assert "has no '🙂'" in skarvin("preview").out
+
+
+def test_draft_proposes_what_the_marks_show(tmp_path: Path, skarvin: Skarvin) -> None:
+    (tmp_path / "e.csv").write_text(
+        "No,Knots (out of 20),Care (out of 5),Style,Feedback on Knots\n"
+        '001,"17,5",sharp,Merit,good\n002,absent,blunt,Pass,\n003,12*,sharp,Pass,\n004,-,sharp,Merit,\n',
+        encoding="utf-8",
+    )
+    (tmp_path / "f.csv").write_text(
+        "No;Knots [20];Care [10];Style;Remarks\n001;;;;\n002;7,5;;;\n003;;;MERIT;\n004;;;;\n"
+    )
+    drafted = skarvin("draft", "e.csv", "f.csv")
+    plan = (tmp_path / "transfer.toml").read_text(encoding="utf-8")
+    for line in ('decimal_sign = ","', 'to_decimal_sign = ","', "# absent = ", '"*" (1 time)', "the export has 1"):
+        assert line in plan
+    assert "[scale.care.values]" in plan
+    assert 'sharp = "?"' in plan
+    assert 'Merit = "MERIT"' in plan
+    assert '# of = "Knots (out of 20)"' in plan
+    assert "2 points are left open" in drafted.out
+    edit(tmp_path / "transfer.toml", 'sharp = "?"', "sharp = 90")
+    edit(tmp_path / "transfer.toml", 'blunt = "?"', "blunt = 35")
+    assert skarvin("write").code == 1
+    assert column(tmp_path, 2, "f-import.csv") == ["9", "3.5", "9", "9"]
+    assert column(tmp_path, 3, "f-import.csv") == ["MERIT", "Pass", "Pass", "MERIT"]
+    assert column(tmp_path, 1, "f-import.csv") == ["17,5", "7,5", "", ""]

@@ -1,0 +1,120 @@
+"""Answers through the built program."""
+
+import json
+from pathlib import Path
+
+import pytest
+
+from conftest import Skarvin, column, edit, lay_out
+
+QUESTIONS = "Answer 1: Which plank is first?,Points 1,Answer 2: How wide?,Points 2,Answer 3: Is it dry?,Points 3"
+EXPORT = f"""\
+No,{QUESTIONS},Answer 4: What holds?,Answer 5: Old?
+01,B  because it bends,1,"1.160,5 mm",1,Yes,1,Trunnels,A
+02,A;C,0,160 mm,0,no,1,Trunels,B
+03,no answer,0,,,FALSE,0,copper  rivets,A
+04,F,0,wide,0,perhaps,0,,B
+"""
+FORM = (
+    "Candidate no;1. How wide?;2. Which plank is first?;3. Is it dry?;4. What holds?\n01;;;;\n02;;;;\n03;;;;\n04;;;;\n"
+)
+KEY = """\
+question,text,code,right
+Which plank is first?,,A,no
+Which plank is first?,,B,yes
+Which plank is first?,,C,no
+How wide?,,"1160,5",yes
+Is it dry?,,T,yes
+What holds?,Trunnels,A,yes
+What holds?,Copper rivets,B,no
+"""
+
+
+@pytest.fixture
+def quiz(tmp_path: Path, skarvin: Skarvin) -> Path:
+    (tmp_path / "quiz.csv").write_text(EXPORT, encoding="utf-8")
+    (tmp_path / "form.csv").write_text(FORM, encoding="utf-8")
+    (tmp_path / "key.csv").write_text(KEY, encoding="utf-8")
+    assert skarvin("draft", "quiz.csv", "form.csv", "--key", "key.csv").code == 0
+    return tmp_path
+
+
+def test_a_quiz_becomes_an_answer_file(quiz: Path, skarvin: Skarvin) -> None:
+    plan = (quiz / "transfer.toml").read_text(encoding="utf-8")
+    for line in ('kind = "number"', 'units = ["mm"]', 'kind = "true or false"', "with another number", 'to = ""'):
+        assert line in plan
+    assert skarvin("write").code == 1
+    assert [column(quiz, place) for place in (1, 2, 3, 4)] == [
+        ["1160.5", "160", "", ""],
+        ["B", "AC", "", ""],
+        ["T", "F", "F", ""],
+        ["A", "", "B", ""],
+    ]
+    out = " ".join(skarvin("preview").out.split())
+    for said in (
+        "The questions stand in another order in the target: 1 -> 2, 2 -> 1",
+        "Never seen by 1 student: Answer 2: How wide?; the target is left as it is",
+        "'F': the question doesn't offer F (it offers A B C)",
+        "'Trunels' is not in the key (perhaps A, 93% alike)",
+        "The export and the key differ on 1 answer",
+        "02 Answer 3: Is it dry? F right wrong",
+    ):
+        assert said in out
+    data = json.loads(skarvin("preview", "--json").out)["answers"]
+    assert data["differ_from_the_key"] == [{"row": 3, "column": "F", "answer": "F", "export_says": "right"}]
+    assert [one["moved"] for one in data["questions"]] == ["1 -> 2", "2 -> 1", "", "", ""]
+
+
+@pytest.mark.parametrize(
+    ("old", "new", "place", "gives"),
+    [
+        ('write = "as offered"', 'write = "numbers"', 2, ["2", "13", "", ""]),
+        ('case = "upper"', 'case = "lower"', 2, ["b", "ac", "", ""]),
+        ('between = ""', 'between = ";"', 2, ["B", "A;C", "", ""]),
+        ("width = 0", "width = 2", 2, ["B ", "A C ", "", ""]),
+        ('blank = "leave"', 'blank = "code"', 2, ["B", "AC", "X", ""]),
+        ('unseen = "leave"', 'unseen = "code"', 1, ["1160.5", "160", "N", ""]),
+        ('true = "T"', 'true = "1"', 3, ["1", "F", "F", ""]),
+        ("not_seen = []", 'not_seen = ["no answer"]', 2, ["B", "AC", "", ""]),
+    ],
+)
+def test_an_answer_is_written_as_the_target_wants_it(  # noqa: PLR0913 - a table's columns
+    quiz: Path, skarvin: Skarvin, old: str, new: str, place: int, gives: list[str]
+) -> None:
+    plan = quiz / "transfer.toml"
+    edit(plan, old, new)
+    edit(plan, 'blank_code = ""', 'blank_code = "X"')
+    edit(plan, 'unseen_code = ""', 'unseen_code = "N"')
+    skarvin("write")
+    assert column(quiz, place) == gives
+
+
+def test_a_dropped_question_has_its_line_in_the_report(quiz: Path, skarvin: Skarvin) -> None:
+    plan = quiz / "transfer.toml"
+    edit(plan, "# dropped = true", "dropped = true")
+    skarvin("write")
+    assert "Dropped, so that no answer is sent: Answer 5: Old?" in (quiz / "report.html").read_text(encoding="utf-8")
+    edit(plan, 'to = "4. What holds?"', 'to = "4. What holds?"\ndropped = true')
+    refused = skarvin("preview")
+    assert (refused.code, "a dropped question goes nowhere" in refused.err) == (3, True)
+
+
+@pytest.mark.parametrize(
+    ("key", "says"),
+    [
+        ("question,text\nWhich?,A\n", "the answer key has no column 'code'"),
+        ("question,text,code,right\nWhich?,A,A,maybe\n", "'maybe' says neither right nor wrong"),
+        ("question,text,code\nWhich?,oak,A\nWhich?,Oak,B\n", "'Oak' is met twice, with two codes"),
+    ],
+)
+def test_a_key_that_cannot_be_meant_is_refused(quiz: Path, skarvin: Skarvin, key: str, says: str) -> None:
+    (quiz / "key.csv").write_text(key, encoding="utf-8")
+    refused = skarvin("preview")
+    assert (refused.code, says in refused.err) == (3, True)
+
+
+def test_letters_stand_for_numbered_labels(tmp_path: Path, skarvin: Skarvin) -> None:
+    rules = '[answers]\nwrite = "letters"\n[[answer]]\nfrom = "B"\nto = "B"\nlabels = "1234"\n'
+    lay_out(tmp_path, "No,Answer 1\n01,3) ash\n02,1; 4\n03,5\n", "No;Q1\n01;\n02;\n03;\n", rules)
+    assert skarvin("write").code == 1
+    assert column(tmp_path, 1) == ["C", "AD", ""]
