@@ -12,17 +12,20 @@ SEED = 20
 _MAXIMA = ((100, 15), (40, 40), (20, 15), (10, 10))
 
 
-def make(folder: Path, students: int, items: int) -> tuple[Path, Path]:
+def make(folder: Path, students: int, items: int, *, mixed: bool = False) -> tuple[Path, Path]:
     """Write an export and a template for so many students and items; return their paths.
 
     A quarter of the items is rescaled and a quarter rescaled and rounded; the template's rows stand in another order,
-    one item in two hundred is half filled already, and one student in a thousand stands on one side alone.
+    one item in two hundred is half filled already, and one student in a thousand stands on one side alone. With `mixed`,
+    a tenth of the cells are percent, fractions, statuses, or have a decimal comma (all marks of every tenth item).
     """
     folder.mkdir(parents=True, exist_ok=True)
     export, template = folder / "export.csv", folder / "form.csv"
     chance = random.Random(SEED)
     maxima = [_MAXIMA[index % len(_MAXIMA)] for index in range(items)]
     marks = [[f"{half / 2:g}" for half in range(2 * maximum + 1)] for maximum, _ in maxima]
+    if mixed:
+        marks = [_mixed(texts, maxima[index][0], is_comma=index % 10 == 0) for index, texts in enumerate(marks)]
     filled = {index for index in range(items) if index % 200 == 3}
     with export.open("w", encoding="utf-8", newline="") as file:
         file.write(
@@ -41,6 +44,14 @@ def make(folder: Path, students: int, items: int) -> tuple[Path, Path]:
             held = ";".join("5" if index in filled and chance.random() < 0.5 else "" for index in range(items))
             file.write(f"{number:07d};Family{number};Given;{held}\n")
     return export, template
+
+
+def _mixed(texts: list[str], maximum: int, *, is_comma: bool) -> list[str]:
+    """Return the texts to choose from, a tenth of them odd ones; or with a decimal comma throughout."""
+    if is_comma:
+        return [f'"{text.replace(".", ",")}"' if "." in text else text for text in texts]
+    odd = ["62.5%", "50 %", "7 1/2", "3½", f"9/{maximum}", "absent", "exempt", "not handed in"]
+    return texts * max(1, 72 // len(texts)) + (odd * max(1, len(texts) // 72))
 
 
 def make_rosters(folder: Path, students: int) -> tuple[str, str]:

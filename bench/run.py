@@ -1,6 +1,6 @@
 """Measures speed and memory, always as ratios of processes run in turn within this one run.
 
-    python bench/run.py [class] [district] [look] [workbook] [pairing] [growth]
+    python bench/run.py [class] [district] [mixed] [look] [workbook] [pairing] [growth]
 
 It makes its data itself. Each figure is the median over the rounds of the ratio of two neighbouring runs.
 """
@@ -78,6 +78,21 @@ def district(folder: Path) -> None:
     compare("district", [*SKARVIN, "write", "--replace"], others, folder, 3)
 
 
+def mixed(folder: Path) -> None:
+    """Hold a district with mixed marks against one with plain ones."""
+    plain, odd = folder / "plain", folder / "odd"
+    draft(plain, 50_000, 200)
+    export, template = make(odd, 50_000, 200, mixed=True)
+    subprocess.run([*SKARVIN, "draft", export.name, template.name], cwd=odd, check=True, stdout=subprocess.DEVNULL)
+    plan = odd / "transfer.toml"
+    codes = '[statuses]\nabsent = "ABS"\nexempt = ""\n"not handed in" = 0\n#'
+    plan.write_text(plan.read_text(encoding="utf-8").replace("[statuses]", codes, 1), encoding="utf-8")
+    write = [*SKARVIN, "write", "--replace"]
+    pairs = [(cost_of(write, odd), cost_of(write, plain)) for _ in range(4)][1:]
+    ratios = [statistics.median(one[i] / other[i] for one, other in pairs) for i in range(3)]
+    print(f"mixed      / plain {ratios[0]:.2f} processor {ratios[1]:.2f} clock {ratios[2]:.2f} peak memory", flush=True)
+
+
 def look(folder: Path) -> None:
     export, _ = make(folder, 50_000, 200)
     bare = [sys.executable, str(HERE / "bare_pass.py"), export.name]
@@ -116,6 +131,7 @@ def main() -> None:
     cases = {
         "class": one_class,
         "district": district,
+        "mixed": mixed,
         "look": look,
         "workbook": workbook,
         "pairing": pairing,

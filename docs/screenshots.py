@@ -4,6 +4,7 @@ Needs Debian's packages xvfb, xterm, imagemagick, x11-utils and chromium; `skarv
 """
 
 import os
+import re
 import shlex
 import subprocess
 import sys
@@ -22,13 +23,16 @@ TERMINAL = {
     "roster": "skarvin roster yard-tests.csv --form roster-form.csv --username '{given 1}{family 7}' --replace",
     "preview": "skarvin preview",
     "write": "skarvin write --replace",
+    "final": "skarvin preview | sed -n '1,6p;/^Items/,/^$/p;/^Rules/,/^$/p;/^Lower/,/^$/p;/^Close/,/^$/p;/^Totals/,/^$/p'",
+    "quiz": "skarvin preview | sed -n '1,5p;/^Items/,/^$/p;/^Held/,$p'",
 }
-PAGES = {"report": "report.html"}
+FOLDERS = {"final": "final", "quiz": "quiz"}
+PAGES = {"report": "report.html", "report-final": "final/report.html"}
 
 
 def shoot_terminal(name: str, command: str, folder: Path) -> None:
     """Run a command in a terminal window and take its picture."""
-    shell = f"clear; printf '$ %s\\n\\n' {shlex.quote(command.split(';', maxsplit=1)[0])}; {command}; sleep 30"
+    shell = f"clear; printf '$ %s\\n\\n' {shlex.quote(re.split(' [|]|;', command)[0])}; {command}; sleep 30"
     window = [
         "xterm",
         "-fa",
@@ -83,7 +87,7 @@ def main() -> None:
             subprocess.run(["skarvin", "demo", str(folder)], check=True, stdout=subprocess.DEVNULL)
             for shot, command in TERMINAL.items():
                 if shot in wanted:
-                    shoot_terminal(shot, command, folder)
+                    shoot_terminal(shot, command, folder / FOLDERS.get(shot, ""))
             for shot, page in PAGES.items():
                 if shot in wanted:
                     shoot_page(shot, folder / page)

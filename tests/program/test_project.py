@@ -14,11 +14,16 @@ import pytest
 import skarvin as package
 from conftest import Skarvin
 from skarvin.cli.main import commands
-from skarvin.core.transfer.plan import ItemPlan, MarksPlan, SourcePlan, StudentsPlan, TargetPlan
+from skarvin.core.transfer import plan
 
 ROOT = Path(__file__).parent.parent.parent
 MODULES = [
     module.name for module in pkgutil.walk_packages(package.__path__, "skarvin.") if "__main__" not in module.name
+]
+PLANS = [
+    one
+    for one in vars(plan).values()
+    if isinstance(one, type) and issubclass(one, msgspec.Struct) and one not in {msgspec.Struct, plan.Plan}
 ]
 HEAVY = ("numpy", "pandas", "scipy", "lxml", "xlrd", "python_calamine", "rapidfuzz", "jinja2")
 
@@ -67,7 +72,7 @@ def test_every_command_is_in_the_docs_and_has_help(skarvin: Skarvin) -> None:
     assert "--replace" in skarvin("write", "--help").out
 
 
-@pytest.mark.parametrize("table", [SourcePlan, TargetPlan, StudentsPlan, MarksPlan, ItemPlan])
+@pytest.mark.parametrize("table", PLANS)
 def test_every_key_of_the_transfer_is_documented(table: type[msgspec.Struct]) -> None:
     text = (ROOT / "docs" / "transfer.md").read_text(encoding="utf-8")
     assert not [field.encode_name for field in msgspec.structs.fields(table) if f"`{field.encode_name}`" not in text]

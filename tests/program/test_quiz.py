@@ -52,7 +52,7 @@ def test_a_quiz_becomes_an_answer_file(quiz: Path, skarvin: Skarvin) -> None:
     ]
     out = " ".join(skarvin("preview").out.split())
     for said in (
-        "The questions stand in another order in the target: 1 -> 2, 2 -> 1",
+        "The questions stand in another order in the target: 1->2, 2->1",
         "Never seen by 1 student: Answer 2: How wide?; the target is left as it is",
         "'F': the question doesn't offer F (it offers A B C)",
         "'Trunels' is not in the key (perhaps A, 93% alike)",
@@ -62,7 +62,7 @@ def test_a_quiz_becomes_an_answer_file(quiz: Path, skarvin: Skarvin) -> None:
         assert said in out
     data = json.loads(skarvin("preview", "--json").out)["answers"]
     assert data["differ_from_the_key"] == [{"row": 3, "column": "F", "answer": "F", "export_says": "right"}]
-    assert [one["moved"] for one in data["questions"]] == ["1 -> 2", "2 -> 1", "", "", ""]
+    assert [one["moved"] for one in data["questions"]] == ["1->2", "2->1", "", "", ""]
 
 
 @pytest.mark.parametrize(

@@ -9,7 +9,7 @@ from skarvin.core.gradebook import Student
 from skarvin.core.marks.numbers import plain
 from skarvin.core.transfer.carry_out import Settled
 from skarvin.core.transfer.made import Disagreement, TotalResult
-from skarvin.reports.checks import questions_in_words, total_in_words, unchecked_in_words
+from skarvin.reports.checks import questions_in_words, totals_in_words, unchecked_in_words
 from skarvin.reports.rules import rule_in_words
 
 _MOST_NAMES = 6
@@ -34,8 +34,8 @@ def format_totals(settled: Settled, most: int | None) -> str:
         return ""
     students = {student.row: student for student in settled.sides.source.students}
     parts = ["", heading("Totals")]
-    for result in results:
-        parts += [wrap(line, indent=2) for line in total_in_words(result)]
+    for result, sentences in zip(results, totals_in_words(results), strict=True):
+        parts += [wrap(line, indent=2) for line in sentences]
         parts += _differing(result, students, most)
     parts += [wrap(unchecked, indent=2)] if unchecked else []
     return "\n".join(parts)

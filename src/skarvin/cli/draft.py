@@ -94,7 +94,7 @@ def _text(proposal: Draft, transfer: Path) -> str:
         students,
         "",
         format_table(_HEADS, [*map(_row, proposal.items), *map(_question, proposal.questions)]),
-        *_totals(proposal),
+        *(["", *totals] if (totals := list(_totals(proposal))) else []),
         "",
         f"Written: {transfer}. Read it through; every proposal has its reason beside it.",
     ]

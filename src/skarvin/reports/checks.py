@@ -1,7 +1,7 @@
 """What is held against a rule or a key: totals and answers, in words and as data."""
 
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Hashable, Iterator, Sequence
 from typing import Any
 
 from skarvin.core.findings import counted, listing
@@ -29,10 +29,25 @@ UNSEEN_IN_WORDS = {
 _MOST_REASONS = 3
 
 
-def total_in_words(result: TotalResult) -> Iterator[str]:
-    """Yield sentences: the rule, how many marks were missing, and how the export's own total compares."""
+def totals_in_words(results: Sequence[TotalResult]) -> list[list[str]]:
+    """Return for each total its sentences; where the same is missing as for an earlier one, they say so."""
+    seen: dict[Hashable, str] = {}
+    found = []
+    for result in results:
+        rule = result.total.rule
+        gaps = tuple(
+            (row, value.missing, value.reason) for row, value in result.values.items() if value.missing or value.reason
+        )
+        earlier = seen.get((rule.missing, gaps))
+        seen.setdefault((rule.missing, gaps), rule.name)
+        lines = [f"What is missing or can't be told is as for '{earlier}'."] if earlier and gaps else _gaps(result)
+        found.append([f"{rule.name} = {rule.text}", *lines, *_comparison(result)])
+    return found
+
+
+def _gaps(result: TotalResult) -> Iterator[str]:
+    """Yield how many marks were missing, and for whom the total can't be told."""
     rule = result.total.rule
-    yield f"{rule.name} = {rule.text}"
     if result.incomplete:
         marks = sum(result.values[row].missing for row in result.incomplete)
         who = counted(len(result.incomplete), "student")
@@ -44,6 +59,11 @@ def total_in_words(result: TotalResult) -> Iterator[str]:
         yield f"For {counted(count, 'student')} it can't be told: {reason}."
     if len(reasons) > _MOST_REASONS:
         yield f"It can't be told for {len(reasons) - _MOST_REASONS} more reasons; the ledger has them."
+
+
+def _comparison(result: TotalResult) -> Iterator[str]:
+    """Yield how the export's own total compares."""
+    rule = result.total.rule
     if result.checked and result.total.check:
         checked, title = result.checked, result.total.check.title
         tail = f"; {checked.incomparable} can't be compared" if checked.incomparable else ""

@@ -12,7 +12,7 @@ from skarvin.core.ledger.fates import Fate, Outcome
 from skarvin.core.ledger.ledger import Entry, Line
 from skarvin.core.marks.numbers import plain
 from skarvin.core.transfer.carry_out import Settled, Written
-from skarvin.reports.checks import questions_in_words, total_in_words, unchecked_in_words
+from skarvin.reports.checks import questions_in_words, totals_in_words, unchecked_in_words
 from skarvin.reports.data import Data
 from skarvin.reports.rules import maxima_in_words, rule_in_words
 
@@ -57,7 +57,6 @@ def page(written: Written, ledger: Data) -> str:
         "words": rule_in_words,
         "maxima": maxima_in_words,
         "capital": _capital,
-        "total_words": lambda result: list(total_in_words(result)),
     }
     return environment.get_template("report.html.j2").render(
         written=written,
@@ -69,6 +68,7 @@ def page(written: Written, ledger: Data) -> str:
         changed=_cut(settled, Fate.CHANGED),
         lower=_lower(settled),
         questions=settled.sides.column_map.questions,
+        totals=list(zip(settled.making.totals, totals_in_words(settled.making.totals), strict=True)),
         unchecked=unchecked_in_words(settled),
         question_words=list(questions_in_words(settled)),
         by_row={one.row: one for one in settled.sides.source.students} if _needs_names(settled) else {},

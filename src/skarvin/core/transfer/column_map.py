@@ -165,4 +165,13 @@ def not_in_plan(layout: Layout, identifier: Column, column_map: ColumnMap) -> li
     named = {item.source.index for item in column_map.items} | {identifier.index}
     uses = {Use.ITEM, Use.TOTAL} | ({Use.ANSWER} if column_map.questions else set())
     columns = [column for column in layout.of_use(uses) if column.index not in named]
-    return [MappedItem(column, None, MarkRule(), "the item is not in the transfer") for column in columns]
+    counted = {index for total in column_map.totals for index in total.parts}
+    return [
+        MappedItem(
+            column,
+            None,
+            MarkRule(),
+            "the item counts in a total alone" if column.index in counted else "the item is not in the transfer",
+        )
+        for column in columns
+    ]

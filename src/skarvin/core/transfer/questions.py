@@ -28,11 +28,11 @@ class Question(NamedTuple):
 
     @property
     def moved(self) -> str:
-        """How its number differs on the two sides ('2 -> 5'); blank if it doesn't."""
+        """How its number differs on the two sides ('2->5'); blank if it doesn't."""
         ours, theirs = (
             split_question(column.title)[0] if column else "" for column in (self.item.source, self.item.target)
         )
-        return f"{ours} -> {theirs}" if ours and theirs and ours != theirs else ""
+        return f"{ours}->{theirs}" if ours and theirs and ours != theirs else ""
 
 
 def read_questions(plan: Plan, source: Layout, target: Layout, names: Names) -> tuple[Question, ...]:
