@@ -16,8 +16,8 @@ def make(folder: Path, students: int, items: int, *, mixed: bool = False) -> tup
     """Write an export and a template for so many students and items; return their paths.
 
     A quarter of the items is rescaled and a quarter rescaled and rounded; the template's rows stand in another order,
-    one item in two hundred is half filled already, and one student in a thousand stands on one side alone. With `mixed`,
-    a tenth of the cells are percent, fractions, statuses, or have a decimal comma (all marks of every tenth item).
+    one item in two hundred is half filled already, and one student in a thousand stands on one side alone. If
+    `mixed`, a tenth of the cells are percent, fractions, statuses, and all marks of every tenth item have commas.
     """
     folder.mkdir(parents=True, exist_ok=True)
     export, template = folder / "export.csv", folder / "form.csv"

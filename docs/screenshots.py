@@ -23,7 +23,7 @@ TERMINAL = {
     "roster": "skarvin roster yard-tests.csv --form roster-form.csv --username '{given 1}{family 7}' --replace",
     "preview": "skarvin preview",
     "write": "skarvin write --replace",
-    "final": "skarvin preview | sed -n '1,6p;/^Items/,/^$/p;/^Rules/,/^$/p;/^Lower/,/^$/p;/^Close/,/^$/p;/^Totals/,/^$/p'",
+    "final": "skarvin preview | sed -En '1,6p;/^(Items|Rules|Lower|Close|Totals)/,/^$/p'",
     "quiz": "skarvin preview | sed -n '1,5p;/^Items/,/^$/p;/^Held/,$p'",
 }
 FOLDERS = {"final": "final", "quiz": "quiz"}

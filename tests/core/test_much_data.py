@@ -1,11 +1,17 @@
 """What is done in bulk for a district is what is done cell by cell for one class."""
 
 import random
+from array import array
 from collections.abc import Iterable
 from pathlib import Path
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
+from skarvin.core.grid.coding import Coding
+from skarvin.core.grid.dialect import Dialect
+from skarvin.core.grid.short_texts import ShortTexts
 from skarvin.core.ledger.quick_look import QuickLook
 from skarvin.core.transfer.carry_out import Settled, Written, outputs_for, settle_transfer, write_transfer
 
@@ -79,3 +85,31 @@ def test_the_second_look_in_bulk_finds_a_wrong_cell(tmp_path: Path) -> None:
     ]:
         new.write_text(text)
         assert look.look(old, new, '"', rows) == found
+
+
+cells = st.one_of(
+    st.sampled_from(["", "7", '""', '"7,5"', '"a ""b"" c"', '"a, long one"', "Łuk", '"Łuk"', 'a"b', '"a"b']),
+    st.text('a",é9', max_size=6),
+)
+records = st.lists(st.lists(cells, min_size=3, max_size=3).map(",".join), min_size=1, max_size=6)
+
+
+@given(records)
+def test_quoted_rows_in_bulk_are_what_the_csv_module_makes_of_them(rows: list[str]) -> None:
+    dialect = Dialect(",")
+    for raw in (False, True):
+        coding = Coding()
+        block = ShortTexts(coding.code).block(rows, dialect, [2, 0], raw=raw)
+        if block is not None:
+            cut = dialect.raw_cells if raw else dialect.values
+            expected = [cut(row)[column] for row in rows for column in (2, 0)]
+            assert [coding.texts[code] for code in array("I", block)] == expected
+    for row in rows:
+        assert dialect.count_cells(row) in {None, len(dialect.values(row))}
+
+
+def test_plainly_quoted_rows_are_coded_in_bulk() -> None:
+    rows = ['1,"7,5","a ""b"""', '"x",,""']
+    coding = Coding()
+    assert ShortTexts(coding.code).block(rows, Dialect(","), [0, 1, 2], raw=False) is not None
+    assert set(coding.texts) == {"", "1", "7,5", "x", 'a "b"'}

@@ -62,7 +62,7 @@ class Coding:
             some = rows[start : start + _BLOCK]
             block = None
             if isinstance(grid, TextGrid) and is_many and self._short:
-                block = self._short.block([grid.records[row] for row in some], grid.dialect, columns)
+                block = self._short.block([grid.records[row] for row in some], grid.dialect, columns, raw=raw)
             if block is not None:
                 codes.frombytes(block)
             else:

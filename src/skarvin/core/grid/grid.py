@@ -76,9 +76,10 @@ class TextGrid(Grid):
     def first_cells(self, row: int, count: int) -> list[str]:
         """Return at least the first `count` cells of a row, without cutting up the rest."""
         record = self.records[row]
-        if self.dialect.quote in record:
+        cells = record.split(self.dialect.delimiter, count)
+        if not self.dialect.is_plain(record) and not all(map(self.dialect.is_plain, cells[:count])):
             return self.dialect.values(record)
-        return record.split(self.dialect.delimiter, count)
+        return cells
 
     def rows(self, start: int = 0) -> Iterator[list[str]]:
         """Yield the cells of each row from `start` on."""
@@ -95,9 +96,11 @@ class TextGrid(Grid):
     @cached_property
     def widths(self) -> list[int]:
         """The number of cells in each row."""
-        delimiter, quote = self.dialect.delimiter, self.dialect.quote
+        delimiter, dialect = self.dialect.delimiter, self.dialect
         return [
-            len(self.dialect.values(record)) if quote in record else record.count(delimiter) + 1
+            record.count(delimiter) + 1
+            if dialect.is_plain(record)
+            else dialect.count_cells(record) or len(dialect.values(record))
             for record in self.records
         ]
 

@@ -50,7 +50,7 @@ def join_records(lines: list[str], ends: list[str], dialect: Dialect, file: Path
     reader = dialect.reader(feed())
     while at < len(lines):
         start = at
-        if dialect.is_plain(lines[at]):
+        if dialect.is_plain(lines[at]) or _is_one_record(lines[at], dialect):
             at += 1
         else:
             cells = _read_one(reader, Place(file, row=len(records) + 1))
@@ -60,6 +60,11 @@ def join_records(lines: list[str], ends: list[str], dialect: Dialect, file: Path
         record_ends.append(body.pop())
         records.append("".join(body))
     return records, record_ends
+
+
+def _is_one_record(line: str, dialect: Dialect) -> bool:
+    """Tell whether all that is quoted in a line ends there, and is no longer than the csv module takes."""
+    return len(line) < csv.field_size_limit() and dialect.count_cells(line) is not None
 
 
 def _read_one(reader: Iterator[list[str]], place: Place) -> list[str]:

@@ -14,6 +14,7 @@ SHORT = 8
 _SLOTS_BITS = 16
 _SPREAD = 0x9E3779B97F4A7C15  # an odd number whose bits are well mixed: 2**64 divided by the golden ratio
 _MOSTLY = 0.8
+_NO_QUOTES = np.zeros(0, dtype=np.int64)
 
 
 class ShortTexts:
@@ -26,14 +27,27 @@ class ShortTexts:
         self._codes[0] = code("")
         self._kept = np.array([(1 << 8 * length) - 1 for length in range(SHORT + 1)], dtype=np.uint64)
 
-    def block(self, records: list[str], dialect: Dialect, columns: Sequence[int]) -> bytes | None:
-        """Return the codes of the records' cells as bytes, or None if the records are not plain enough."""
+    def block(self, records: list[str], dialect: Dialect, columns: Sequence[int], *, raw: bool) -> bytes | None:
+        """Return the codes of the records' cells as bytes, or None if the records are not plain enough.
+
+        Args:
+            records: the records.
+            dialect: how they are cut.
+            columns: which cells.
+            raw: whether the cells are taken with their quotation marks.
+        """
         text = "\n".join(records)
-        if not dialect.is_plain(text):
+        if (dialect.escape and dialect.escape in text) or text.count("\n") != len(records) - 1:
             return None
         data = text.encode() + b"\n"
         signs = np.frombuffer(data + bytes(SHORT), dtype=np.uint8)
-        ends = np.flatnonzero((signs == ord(dialect.delimiter)) | (signs == ord("\n")))
+        is_end = (signs == ord(dialect.delimiter)) | (signs == ord("\n"))
+        quotes = np.flatnonzero(signs == ord(dialect.quote)) if dialect.quote in text else _NO_QUOTES
+        if len(quotes):
+            if not _are_plain(signs, quotes, is_end, ord(dialect.quote)):
+                return None
+            is_end &= (np.cumsum(signs == ord(dialect.quote), dtype=np.uint8) & 1) == 0
+        ends = np.flatnonzero(is_end)
         width, rest = divmod(len(ends), len(records))
         if rest or not (signs[ends[width - 1 :: width]] == ord("\n")).all():
             return None
@@ -44,7 +58,20 @@ class ShortTexts:
         wanted = slice(columns[0], columns[0] + len(columns)) if is_run else columns
         starts = starts.reshape(-1, width)[:, wanted]
         lengths = ends.reshape(-1, width)[:, wanted] - starts
-        is_long = lengths > SHORT
+        if len(quotes) and not raw:
+            starts, lengths = _without_quotes(signs, starts, lengths, quotes)
+        return self._codes_of(data, signs, starts, lengths, dialect)
+
+    def _codes_of(
+        self,
+        data: bytes,
+        signs: NDArray[np.uint8],
+        starts: NDArray[np.int64],
+        lengths: NDArray[np.int64],
+        dialect: Dialect,
+    ) -> bytes | None:
+        """Return the codes of cells; a length below zero is that of a cell with quotation marks inside."""
+        is_long = (lengths > SHORT) | (lengths < 0)
         long_cells = int(is_long.sum())
         if long_cells > lengths.size * (1 - _MOSTLY):
             return None
@@ -53,8 +80,9 @@ class ShortTexts:
         keys &= self._kept.take(np.where(is_long, 0, lengths) if long_cells else lengths)
         codes = self._find(keys)
         for row, column in zip(*is_long.nonzero(), strict=True) if long_cells else ():
-            start = int(starts[row, column])
-            codes[row, column] = self._code(data[start : start + int(lengths[row, column])].decode())
+            start, length = int(starts[row, column]), int(lengths[row, column])
+            text = data[start : start + abs(length)].decode()
+            codes[row, column] = self._code(dialect.value(text) if length < 0 else text)
         return codes.tobytes()
 
     def _find(self, keys: NDArray[np.uint64]) -> NDArray[np.uint32]:
@@ -74,6 +102,30 @@ class ShortTexts:
         is_free = (self._keys[slots] == 0) & (slots != 0)
         self._keys[slots[is_free]] = keys[is_free]
         self._codes[slots[is_free]] = codes[is_free]
+
+
+def _are_plain(signs: NDArray[np.uint8], quotes: NDArray[np.int64], is_end: NDArray[np.bool_], quote: int) -> bool:
+    """Tell whether each quotation mark that opens begins a cell, and each that closes ends one."""
+    if len(quotes) % 2:
+        return False
+    opening, closing = quotes[::2], quotes[1::2]
+    before, behind = opening - 1, closing + 1
+    begins = (opening == 0) | is_end[before] | (signs[before] == quote)
+    return bool(begins.all() and (is_end[behind] | (signs[behind] == quote)).all())
+
+
+def _without_quotes(
+    signs: NDArray[np.uint8], starts: NDArray[np.int64], lengths: NDArray[np.int64], quotes: NDArray[np.int64]
+) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """Return where cells begin inside their quotation marks, and how long they are; below zero if there are more."""
+    is_quoted = (lengths > 0) & (signs[starts] == signs[quotes[0]])
+    first = starts[is_quoted]
+    count = np.searchsorted(quotes, first + lengths[is_quoted]) - np.searchsorted(quotes, first)
+    starts, lengths = starts.copy(), lengths.copy()
+    is_simple = count == 2  # noqa: PLR2004 - one in front and one behind
+    starts[is_quoted] = first + is_simple
+    lengths[is_quoted] = np.where(is_simple, lengths[is_quoted] - 2, -lengths[is_quoted])
+    return starts, lengths
 
 
 def _text(key: int) -> str:
