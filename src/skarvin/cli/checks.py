@@ -8,7 +8,7 @@ from skarvin.core.findings import counted, listing
 from skarvin.core.gradebook import Student
 from skarvin.core.marks.numbers import plain
 from skarvin.core.transfer.carry_out import Settled
-from skarvin.core.transfer.made import Disagreement, TotalResult
+from skarvin.core.transfer.making import Disagreement, TotalResult
 from skarvin.reports.checks import questions_in_words, totals_in_words, unchecked_in_words
 from skarvin.reports.rules import rule_in_words
 

@@ -7,17 +7,15 @@ from typing import Any
 from skarvin.core.findings import counted, listing
 from skarvin.core.layout.columns import Use
 from skarvin.core.ledger.totals import ItemTotals
-from skarvin.core.marks.answers.rule import UNSEEN, AnswerRule
 from skarvin.core.marks.numbers import plain
-from skarvin.core.marks.rules import Blank
-from skarvin.core.marks.totals.evaluate import Missing
+from skarvin.core.marks.rules import UNSEEN, Blank
 from skarvin.core.transfer.carry_out import Settled
-from skarvin.core.transfer.made import TotalResult
+from skarvin.core.transfer.making import TotalResult
 
 _MISSING = {
-    Missing.ZERO: "taken as zero",
-    Missing.LEAVE_OUT: "left out",
-    Missing.HOLD: "so the total is held",
+    "zero": "taken as zero",
+    "leave out": "left out",
+    "hold": "so the total is held",
 }
 
 UNSEEN_IN_WORDS = {
@@ -128,11 +126,11 @@ def questions_in_words(settled: Settled) -> Iterator[str]:
     dropped = [one.item.source.title for one in questions if one.is_dropped]
     if dropped:
         yield f"Dropped, so that no answer is sent: {listing(dropped)}."
-    for totals in settled.totals:
-        unseen = count_unseen(totals)
-        if unseen and isinstance(totals.item.rule, AnswerRule):
-            what = UNSEEN_IN_WORDS[totals.item.rule.unseen]
-            yield f"Never seen by {counted(unseen, 'student')}: {totals.item.source.title}; {what}."
+    unseen = {totals.item.source.index: count_unseen(totals) for totals in settled.totals}
+    for one in questions:
+        if count := unseen[one.item.source.index]:
+            what = UNSEEN_IN_WORDS[one.rule.unseen]
+            yield f"Never seen by {counted(count, 'student')}: {one.item.source.title}; {what}."
     if settled.plan.answers.key:
         keyless = [one.item.source.title for one in questions if one.key is None and not one.is_dropped]
         if keyless:

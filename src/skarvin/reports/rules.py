@@ -2,12 +2,10 @@
 
 from skarvin.core.findings import counted, listing
 from skarvin.core.ledger.ledger import MappedItem
-from skarvin.core.marks.answers.rule import AnswerKind, AnswerRule, Write
 from skarvin.core.marks.convert import MarkRule
 from skarvin.core.marks.numbers import Rounding, plain
 from skarvin.core.marks.rules import Above, Blank, Dash, Existing, Rule
 from skarvin.core.marks.scales import Scale
-from skarvin.core.marks.totals.rule import ComputedRule
 from skarvin.core.marks.verbatim import TextRule
 
 _BLANKS = {
@@ -27,9 +25,10 @@ _EXISTING = {
 
 def mark_rule_of(rule: Rule) -> MarkRule | None:
     """Return the rule for marks that a rule is, or is made of; None for texts and answers."""
-    if isinstance(rule, ComputedRule):
-        return rule.marks
-    return rule if isinstance(rule, MarkRule) else None
+    if isinstance(rule, MarkRule):
+        return rule
+    made_of = getattr(rule, "marks", None)
+    return made_of if isinstance(made_of, MarkRule) else None
 
 
 def maxima_in_words(item: MappedItem, arrow: str = "->") -> str:
@@ -46,11 +45,12 @@ def rule_in_words(rule: Rule) -> str:
     marks = mark_rule_of(rule)
     if marks:
         parts = _marks(marks)
-    elif isinstance(rule, AnswerRule):
-        parts = _answers(rule)
+    elif isinstance(rule, TextRule):
+        parts = ["comments travel whole" if rule.is_comment else "the same mark for each"]
     else:
-        is_comment = isinstance(rule, TextRule) and rule.is_comment
-        parts = ["comments travel whole" if is_comment else "the same mark for each"]
+        from skarvin.reports.answer_rules import answers_in_words  # noqa: PLC0415 - most transfers have no answers
+
+        parts = answers_in_words(rule)
     parts += [_blank(rule)] if not isinstance(rule, TextRule) else []
     return "; ".join([*parts, _EXISTING[rule.existing]])
 
@@ -105,20 +105,3 @@ def _words(scale: Scale, rule: MarkRule) -> str:
     bands = ", ".join(f"{band.word} from {plain(band.start)}" for band in scale.bands)
     when = f"after rounding to {counted(rule.decimals, 'decimal')}" if scale.rounds_first else "before any rounding"
     return f"banded {when}: {bands}{measure}"
-
-
-def _answers(rule: AnswerRule) -> list[str]:
-    what = {
-        AnswerKind.LABELS: "answers become labels",
-        AnswerKind.NUMBER: "answers are numbers",
-        AnswerKind.TRUTH: f"true is '{rule.truths[0]}', false is '{rule.truths[1]}'",
-        AnswerKind.TEXT: "answers become the key's codes" if rule.key else "answers travel as they are",
-    }[rule.kind]
-    if rule.kind is AnswerKind.LABELS and rule.write is not Write.AS_OFFERED:
-        what += f", written as {rule.write.value}"
-    parts = [what]
-    if rule.labels and rule.kind is AnswerKind.LABELS:
-        parts.append(f"offered: {' '.join(rule.labels)}")
-    if rule.key:
-        parts.append(f"the key knows {counted(len(rule.key), 'answer')}")
-    return parts

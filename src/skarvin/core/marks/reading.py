@@ -20,12 +20,12 @@ _THOUSANDS = re.compile(r"\d{1,3}(?:[ .,'’\u00a0\u202f]\d{3})+")
 _MONTHS = ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")
 _MONTH = "(?:jan(?:uary)?|feb(?:ruary)?|mar(?:ch)?|apr(?:il)?|may|june?|july?|aug(?:ust)?|sept?(?:ember)?|oct(?:ober)?"
 _MONTH += "|nov(?:ember)?|dec(?:ember)?)"
-_DATE = re.compile(
-    r"(?:\d{4}[-./])?(?:0?[1-9]|[12]\d|3[01])[-./](?:0?[1-9]|[12]\d|3[01])(?:[-./](?:\d{2}|\d{4}))?"
-    rf"|\d{{1,2}}[-. /]{{1,2}}{_MONTH}(?:[-. /]{{1,2}}\d{{2,4}})?|{_MONTH}[- .]\d{{1,4}}",
-    re.IGNORECASE | re.ASCII,
+_DATE = (
+    r"(?i:(?:\d{4}[-./])?(?:0?[1-9]|[12]\d|3[01])[-./](?:0?[1-9]|[12]\d|3[01])(?:[-./](?:\d{2}|\d{4}))?"
+    rf"|\d{{1,2}}[-. /]{{1,2}}{_MONTH}(?:[-. /]{{1,2}}\d{{2,4}})?|{_MONTH}[- .]\d{{1,4}})"
 )
-_DAY_AND_MONTH = re.compile(rf"(\d{{1,2}})[-. ]({_MONTH})", re.IGNORECASE)
+"""Compiled when a mark is first met that can't be read; most exports have none."""
+_DAY_AND_MONTH = rf"(?i:(\d{{1,2}})[-. ]({_MONTH}))"
 _LONGEST = 40
 _TWO_SIGNS = re.compile(r"[-+]?\d+[.,]\d+[.,]\d+")
 
@@ -64,7 +64,7 @@ def split_flag(text: str, *, is_comma: bool = False) -> tuple[str, str] | None:
     """Return a mark and the flag or note behind it ('18*', '18 late'), or None if there is none behind a mark."""
     bare = text.strip()
     is_slip = read_number(bare.translate(_SLIPS)) is not None
-    if is_slip or _DATE.fullmatch(bare) or not any(sign.isdigit() for sign in bare[:_LONGEST]):
+    if is_slip or re.fullmatch(_DATE, bare) or not any(sign.isdigit() for sign in bare[:_LONGEST]):
         return None
     for end in range(min(len(bare) - 1, _LONGEST), 0, -1):
         head, tail = bare[:end], bare[end:].strip()
@@ -89,7 +89,7 @@ def likely(text: str, *, is_comma: bool = False) -> str:
         return f"perhaps {bare}; its item's decimal sign is the comma"
     if _THOUSANDS.fullmatch(bare):
         return f"perhaps {re.sub(r'[^0-9]', '', bare)} with a sign between thousands"
-    if _DATE.fullmatch(bare):
+    if re.fullmatch(_DATE, bare):
         return _likely_date(bare)
     if _TWO_SIGNS.fullmatch(bare):
         return "two decimal signs"
@@ -100,7 +100,7 @@ def likely(text: str, *, is_comma: bool = False) -> str:
 
 def _likely_date(bare: str) -> str:
     """Return what a date may have been before a spreadsheet took it for one: '5-Oct' for 5/10."""
-    match = _DAY_AND_MONTH.fullmatch(bare)
+    match = re.fullmatch(_DAY_AND_MONTH, bare)
     if match is None:
         return "a date"
     return f"a date, perhaps once {match[1]}/{_MONTHS.index(match[2][:3].lower()) + 1}"

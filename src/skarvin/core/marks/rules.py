@@ -42,6 +42,10 @@ class Dash(StrEnum):
     BLANK = "blank"
 
 
+UNSEEN = "the student never saw the question"
+"""Why an answer that was never asked for isn't sent."""
+
+
 class Converted(NamedTuple):
     """A mark on its way.
 

@@ -16,7 +16,7 @@ from skarvin.core.ledger.settle import settle
 from skarvin.core.ledger.totals import ItemTotals, check_balance, item_totals
 from skarvin.core.students.notes import class_notes
 from skarvin.core.students.pairing import Pairing
-from skarvin.core.transfer.made import Making, make_marks
+from skarvin.core.transfer.making import NOTHING_MADE, Making
 from skarvin.core.transfer.plan import Plan
 from skarvin.core.transfer.sides import Sides
 from skarvin.core.transfer.who_is_who import PAIRINGS, check_pairing, pair_transfer, pairing_rule
@@ -90,11 +90,19 @@ def settle_transfer(file: Path, library: Path | None = None) -> Settled:
     """
     plan, sides, pairing = pair_transfer(file, library)
     check_pairing(sides, pairing, plan.students.least_paired)
-    making = make_marks(sides.source, pairing, sides.column_map)
+    making = _made(sides, pairing)
     ledger = settle(sides.source, sides.target, pairing, sides.items, making.made, sides.column_map.follows)
     totals = item_totals(ledger)
     check_balance(totals, len(sides.source.students) + len(sides.source.struck))
     return Settled(file, plan, sides, pairing, ledger, tuple(totals), making)
+
+
+def _made(sides: Sides, pairing: Pairing) -> Making:
+    if not sides.column_map.makes_marks:
+        return NOTHING_MADE
+    from skarvin.core.transfer.made import make_marks  # noqa: PLC0415 - most transfers make nothing
+
+    return make_marks(sides.source, pairing, sides.column_map)
 
 
 def outputs_for(settled: Settled, folder: Path) -> Outputs:

@@ -1,21 +1,22 @@
 """What feeds what in a transfer: items, computed and stated marks, comments and answers."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from types import MappingProxyType
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, Use
 from skarvin.core.layout.layout import Layout
 from skarvin.core.ledger.ledger import MappedItem
 from skarvin.core.marks.convert import MarkRule
-from skarvin.core.marks.rules import Existing
-from skarvin.core.marks.totals.rule import ComputedRule
+from skarvin.core.marks.rules import Existing, Rule
 from skarvin.core.marks.verbatim import TextRule
 from skarvin.core.transfer.mark_rules import check_item, mark_rule, read_scales
 from skarvin.core.transfer.naming import Names
 from skarvin.core.transfer.plan import ConstantPlan, ItemPlan, Plan
-from skarvin.core.transfer.questions import Question, read_questions
-from skarvin.core.transfer.totals import Total, read_totals
+
+if TYPE_CHECKING:
+    from skarvin.core.transfer.questions import Question
+    from skarvin.core.transfer.totals import Total
 
 
 class Constant(NamedTuple):
@@ -38,10 +39,15 @@ class ColumnMap(NamedTuple):
     """
 
     items: tuple[MappedItem, ...]
-    totals: tuple[Total, ...] = ()
+    totals: "tuple[Total, ...]" = ()
     constants: tuple[Constant, ...] = ()
     follows: Mapping[int, int] = MappingProxyType({})
-    questions: tuple[Question, ...] = ()
+    questions: "tuple[Question, ...]" = ()
+
+    @property
+    def makes_marks(self) -> bool:
+        """Whether the transfer makes marks that its export doesn't hold as such."""
+        return bool(self.totals or self.constants or self.questions)
 
 
 class _Taken:
@@ -95,12 +101,12 @@ def read_column_map(
         reason = "" if theirs else "the item is not mapped"
         is_computed = ours.use is Use.COMPUTED
         if theirs or not is_computed:
-            items.append(MappedItem(ours, theirs, ComputedRule(rule) if is_computed else rule, reason))
-    totals = read_totals(plan, source, columns, rules, names)
+            items.append(MappedItem(ours, theirs, _computed(rule) if is_computed else rule, reason))
+    totals = _totals(plan, source, columns, rules, names)
     constants = _constants(plan, source, target, made + len(plan.total), taken, names)
     items += [constant for constant, _ in constants]
     comments, follows = _comments(plan, source, target, rules, taken, names)
-    questions = read_questions(plan, source, target, names)
+    questions = _questions(plan, source, target, names)
     for index, one in enumerate(questions):
         taken.take("answer", index, "from", one.item.source)
         taken.take("answer", index, "to", one.item.target)
@@ -111,6 +117,30 @@ def read_column_map(
         follows,
         questions,
     )
+
+
+def _computed(rule: MarkRule) -> Rule:
+    from skarvin.core.marks.totals.rule import ComputedRule  # noqa: PLC0415 - most transfers compute nothing
+
+    return ComputedRule(rule)
+
+
+def _totals(
+    plan: Plan, source: Layout, columns: Sequence[Column], rules: Mapping[int, MarkRule], names: Names
+) -> "tuple[Total, ...]":
+    if not plan.total and not plan.categories:
+        return ()
+    from skarvin.core.transfer.totals import read_totals  # noqa: PLC0415
+
+    return read_totals(plan, source, columns, rules, names)
+
+
+def _questions(plan: Plan, source: Layout, target: Layout, names: Names) -> "tuple[Question, ...]":
+    if not plan.answer:
+        return ()
+    from skarvin.core.transfer.questions import read_questions  # noqa: PLC0415 - most transfers have no answers
+
+    return read_questions(plan, source, target, names)
 
 
 def _source(item: ItemPlan, computed: Mapping[str, Column], source: Layout, names: Names, index: int) -> Column | None:

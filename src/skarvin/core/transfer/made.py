@@ -2,14 +2,13 @@
 
 from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
-from typing import NamedTuple
 
 from skarvin.core.gradebook import Gradebook
 from skarvin.core.layout.columns import Column
 from skarvin.core.ledger.book import Made, Unmet
 from skarvin.core.ledger.fates import Fate
 from skarvin.core.marks.answers.labels import read_truth
-from skarvin.core.marks.answers.rule import NEVER_SEEN, AnswerRule
+from skarvin.core.marks.answers.rule import NEVER_SEEN
 from skarvin.core.marks.convert import MarkRule, read_points
 from skarvin.core.marks.numbers import Number, read_number
 from skarvin.core.marks.reading import decimal_comma, fold_word, read_mark
@@ -18,52 +17,12 @@ from skarvin.core.marks.totals.compute import Checked, Points, Value, check_tota
 from skarvin.core.marks.totals.rule import spell
 from skarvin.core.students.pairing import Pairing
 from skarvin.core.transfer.column_map import ColumnMap, Constant
+from skarvin.core.transfer.making import Disagreement, Making, TotalResult
 from skarvin.core.transfer.questions import Question
 from skarvin.core.transfer.totals import Total
 
 _RIGHT_WORDS = frozenset({"right", "correct", "✓", "✔"})
 _WRONG_WORDS = frozenset({"wrong", "incorrect", "✗", "✘", "x"})
-
-
-class TotalResult(NamedTuple):
-    """What the rule for a total gave for each student's row, and how the export's own total compares with it."""
-
-    total: Total
-    values: Mapping[int, Value]
-    checked: Checked | None
-
-    @property
-    def incomplete(self) -> list[int]:
-        """The rows of students who had something missing."""
-        return [row for row, value in self.values.items() if value.missing and not value.reason]
-
-    @property
-    def held(self) -> list[int]:
-        """The rows of students for whom it can't be told."""
-        return [row for row, value in self.values.items() if value.reason]
-
-
-class Disagreement(NamedTuple):
-    """An answer that the source calls right and the key wrong, or the other way round."""
-
-    row: int
-    question: Question
-    code: str
-    is_right_in_source: bool
-
-
-class Making(NamedTuple):
-    """What was made for a transfer.
-
-    Attributes:
-        made: the marks, by the index of their column.
-        totals: what each rule for a total gave.
-        disagreements: answers on which the source and the key differ.
-    """
-
-    made: Mapping[int, Made]
-    totals: tuple[TotalResult, ...] = ()
-    disagreements: tuple[Disagreement, ...] = ()
 
 
 def make_marks(source: Gradebook, pairing: Pairing, column_map: ColumnMap) -> Making:
@@ -172,8 +131,8 @@ def _answers(source: Gradebook, question: Question) -> Made:
 def _disagreements(source: Gradebook, questions: Sequence[Question]) -> Iterator[Disagreement]:
     """Yield the answers on which the source and the key differ, question by question."""
     for question in questions:
-        rule = question.item.rule
-        if not isinstance(rule, AnswerRule) or not question.results or not (question.key and question.key.right):
+        rule = question.rule
+        if not question.results or not (question.key and question.key.right):
             continue
         best = _full_marks(source, question.results)
         for student in source.students:

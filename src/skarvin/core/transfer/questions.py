@@ -21,6 +21,7 @@ class Question(NamedTuple):
     """A question: what feeds what, the columns that tell how its answer was marked, and what the key says of it."""
 
     item: MappedItem
+    rule: AnswerRule
     results: tuple[Column, ...] = ()
     key: KeyedQuestion | None = None
     not_seen: frozenset[str] = frozenset()
@@ -53,7 +54,7 @@ def read_questions(plan: Plan, source: Layout, target: Layout, names: Names) -> 
         results = tuple(c for c in source.columns if c.use is Use.RESULT and c.belongs_to == ours.index)
         reason = "" if theirs else "the question was dropped" if one.dropped else "the question is not mapped"
         not_seen = frozenset(map(fold_word, rules.not_seen))
-        found.append(Question(MappedItem(ours, theirs, rule, reason), results, keyed, not_seen, one.dropped))
+        found.append(Question(MappedItem(ours, theirs, rule, reason), rule, results, keyed, not_seen, one.dropped))
     return tuple(found)
 
 

@@ -6,12 +6,11 @@ from typing import NamedTuple
 from skarvin.core.marks.answers.labels import LETTERS, likely_label, read_answer_number, read_labels, read_truth
 from skarvin.core.marks.numbers import Number, plain
 from skarvin.core.marks.reading import fold_word
-from skarvin.core.marks.rules import Blank, Converted, Existing
+from skarvin.core.marks.rules import UNSEEN, Blank, Converted, Existing
 from skarvin.core.marks.verbatim import would_run
 
 NEVER_SEEN = "\0never seen"
 """Stands in place of the answer to a question that a student never saw; no cell holds a NUL."""
-UNSEEN = "the student never saw the question"
 _NEAR = 60.0
 
 

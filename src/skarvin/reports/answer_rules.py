@@ -1,0 +1,25 @@
+"""The rules of a question's answers in words."""
+
+from skarvin.core.findings import counted
+from skarvin.core.marks.answers.rule import AnswerKind, AnswerRule, Write
+from skarvin.core.marks.rules import Rule
+
+
+def answers_in_words(rule: Rule) -> list[str]:
+    """Return what is done to answers, part by part; nothing for a rule that isn't about answers."""
+    if not isinstance(rule, AnswerRule):
+        return []
+    what = {
+        AnswerKind.LABELS: "answers become labels",
+        AnswerKind.NUMBER: "answers are numbers",
+        AnswerKind.TRUTH: f"true is '{rule.truths[0]}', false is '{rule.truths[1]}'",
+        AnswerKind.TEXT: "answers become the key's codes" if rule.key else "answers travel as they are",
+    }[rule.kind]
+    if rule.kind is AnswerKind.LABELS and rule.write is not Write.AS_OFFERED:
+        what += f", written as {rule.write.value}"
+    parts = [what]
+    if rule.labels and rule.kind is AnswerKind.LABELS:
+        parts.append(f"offered: {' '.join(rule.labels)}")
+    if rule.key:
+        parts.append(f"the key knows {counted(len(rule.key), 'answer')}")
+    return parts
