@@ -162,3 +162,10 @@ def test_a_fault_of_the_program_shows_nothing_of_the_data(
     done = skarvin("preview")
     assert (done.code, "Tanaka" in done.err, "RuntimeError" in done.err) == (70, False, True)
     assert drafted.exists()
+
+
+def test_a_last_row_of_one_cell_is_a_line_of_text(class_files: Path, skarvin: Skarvin) -> None:
+    with (class_files / "export.csv").open("a", encoding="utf-8") as file:
+        file.write("0099")
+    assert skarvin("draft", "export.csv", "form.csv").code == 0
+    assert skarvin("write").code in {0, 1}

@@ -41,6 +41,10 @@ STATUSES = '[statuses]\nabsent = "ABS"\nexempt = ""\n"not handed in" = 0\n'
         (["18*", "18 late", "7 *"], "[marks]\nset_aside = ['*']\n" + item(), ["18", "", "7"]),
         (["-", "–", "0"], item('dash = "blank"', 'blank = "code"', 'blank_code = "NA"'), ["NA", "NA", "0"]),
         (["absent", "EXEMPT", "not  handed in", "ill"], STATUSES + item(), ["ABS", "", "0", ""]),
+        (["absent", "exempt", "ill"], STATUSES + item("statuses = { absent = 0, ill = 'M' }"), ["0", "", "M"]),
+        (["2.5", "2.1"], item('rounding = "up"', "decimals = 0"), ["3", "3"]),
+        (["2.5", "2.9"], item('rounding = "down"', "decimals = 0"), ["2", "2"]),
+        (["17,5", "18.5"], item(), ["", "18.5"]),
     ],
 )  # fmt: skip
 def test_a_mark_is_converted_by_its_rules(

@@ -14,6 +14,7 @@ No,{QUESTIONS},Answer 4: What holds?,Answer 5: Old?
 02,A;C,0,160 mm,0,no,1,Trunels,B
 03,no answer,0,,,FALSE,0,copper  rivets,A
 04,F,0,wide,0,perhaps,0,,B
+Difficulty,,0.25,,0.5,,0.5,,
 """
 FORM = (
     "Candidate no;1. How wide?;2. Which plank is first?;3. Is it dry?;4. What holds?\n01;;;;\n02;;;;\n03;;;;\n04;;;;\n"

@@ -123,6 +123,25 @@ def test_a_formula_that_cannot_be_meant_is_refused_with_its_place(
     assert f"line {line}" in refused.err
 
 
+@pytest.mark.parametrize(
+    ("formula", "gives"),
+    [
+        ("sum of desk", ["38", "5", "50"]),
+        ("2 * Quiz + 10% of Craft", ["17", "12", "22"]),
+        ("mean of best 2 of all_marks", ["20", "12.5", "30"]),
+        ("sum of all but lowest 1 of all_marks", ["40", "20", "60"]),
+        ("highest of all_marks - lowest of all_marks", ["22", "15", "30"]),
+        ("Test / 3", ["10", "", "13.33"]),
+    ],
+)
+def test_a_formula_computes_a_mark(tmp_path: Path, skarvin: Skarvin, formula: str, gives: list[str]) -> None:
+    categories = '[categories]\nall_marks = ["Quiz", "Test", "Craft"]\ndesk = ["Quiz", "D"]\n'
+    rules = f'{categories}[[total]]\nname = "X"\nformula = "{formula}"\n[[item]]\nfrom = "X"\nto = "Place"\n'
+    lay_out(tmp_path, EXPORT, FORM, rules)
+    assert skarvin("write").code in {0, 1}
+    assert column(tmp_path, 4)[:3] == gives
+
+
 def test_a_student_whose_numbers_divide_by_nothing_is_held(tmp_path: Path, skarvin: Skarvin) -> None:
     rules = '[[total]]\nname = "X"\nformula = "Test / (Craft - 10)"\n[[item]]\nfrom = "X"\nto = "Place"\n'
     lay_out(tmp_path, EXPORT, FORM, rules)

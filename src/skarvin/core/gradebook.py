@@ -109,6 +109,7 @@ class _Rows:
         self._identifier = identifier.index
         others = (self._section or 0, self._birth or 0, self._leaving or 0)
         self._last = max([self._identifier, *self._names, *others]) + 1
+        self._widths, self._width = grid.widths, len(layout.columns)
         self._heading = _stripped(grid, layout.heading_row)
         top = layout.top
         above = [*top.heading_rows[:-1], *([] if top.maxima_row is None else [top.maxima_row])]
@@ -126,7 +127,7 @@ class _Rows:
     def read(self, row: int) -> None:
         """Put one row where it belongs."""
         cells = self._grid.first_cells(row, self._last)
-        if len(cells) < self._last:
+        if self._widths[row] < self._width:  # what else a narrow row can be was refused before
             if not self._grid.is_blank(row):
                 self.lines.append(row)
             return

@@ -109,6 +109,7 @@ class ItemPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     blank_code: str | None = None
     dash: DashWord | None = None
     set_aside: tuple[str, ...] | None = None
+    statuses: dict[str, str | int] = field(default_factory=dict)
     existing: ExistingWord | None = None
 
 
