@@ -96,3 +96,28 @@ def test_the_ledger_tells_each_mark_with_its_place(settled: Settled) -> None:
     ]
     assert sum(settled.ledger.fates.values()) == len(lines)
     assert settled.ledger.target_only == ()
+
+
+@pytest.mark.parametrize(
+    ("added", "is_right"),
+    [
+        ("004;Nour;7;\n", True),
+        ("004;Nour;8;\n", False),
+        ("005;Nour;7;\n", False),
+        ("004;Nour;7;x\n", False),
+        ("004;Nour;7;\n005;Kim;;\n", False),
+        ("004;Nour;7;\n\n", False),
+        ("", False),
+    ],
+)
+def test_a_row_that_was_added_must_be_as_it_should_be_too(tmp_path: Path, added: str, *, is_right: bool) -> None:
+    old, new = tmp_path / "old.csv", tmp_path / "new.csv"
+    old.write_bytes(TEMPLATE.encode())
+    new.write_bytes(f"{TEMPLATE}{added}".encode())
+    base = {4: ("004", "Nour", "", "")}
+    if is_right:
+        found = look_again(old, new, Reading("utf-8", ";", '"'), [2], {4: [0]}, TEXTS, base)
+        assert (found.rows, found.differing) == (5, {2: 1})
+        return
+    with pytest.raises(Refused):
+        look_again(old, new, Reading("utf-8", ";", '"'), [2], {4: [0]}, TEXTS, base)

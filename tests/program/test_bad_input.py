@@ -26,7 +26,6 @@ BAD_FILES = {
     "cut-row": (b"No,Knots,Loft\n1,2,3\n2,3", "row 3: this row has 2 cells and is the last one; the headings have 3"),
     "ragged": (b"No,Knots\n1,2,3\n2,3\n", "row 2: this row has 3 cells; the headings have 2"),
     "no-identifier": (b"Knots,Lofting\n1,2\n1,3\n", "tells its students apart"),
-    "no-students": (b"No,Knots\n", "has no students"),
     "endless": (b'No,Knots\n1,"' + b"x" * 200_000 + b'"\n', "row 2: a cell in this row is longer than"),
 }
 
@@ -169,3 +168,9 @@ def test_a_last_row_of_one_cell_is_a_line_of_text(class_files: Path, skarvin: Sk
         file.write("0099")
     assert skarvin("draft", "export.csv", "form.csv").code == 0
     assert skarvin("write").code in {0, 1}
+
+
+def test_an_export_without_students_is_told(class_files: Path, skarvin: Skarvin) -> None:
+    (class_files / "export.csv").write_bytes(b"No,Knots\n")
+    run = skarvin("draft", "export.csv", "form.csv")
+    assert (run.code, "the export has no students" in run.err) == (3, True)

@@ -114,6 +114,23 @@ def test_a_key_that_cannot_be_meant_is_refused(quiz: Path, skarvin: Skarvin, key
     assert (refused.code, says in refused.err) == (3, True)
 
 
+def test_a_form_without_students_gets_a_row_for_each(tmp_path: Path, skarvin: Skarvin) -> None:
+    export = 'No,Name,Crew,Answer 1\n01,"Ó Murchú, Síle",Keel,B\n02,"Kim, Min-jun",Mast,C\n02,Kim,Mast,C\n,Who,Mast,A\n'
+    (tmp_path / "quiz.csv").write_text(export + '03,"=Evil, Ann",Keel,"b. ""oak"""\n', encoding="utf-8")
+    form = "Answers\r\n\r\nCandidate no;Family name;Given name;Class;Q1;Größe"
+    (tmp_path / "form.csv").write_bytes(form.encode("cp1252"))
+    drafted = skarvin("draft", "quiz.csv", "form.csv")
+    assert "a row is made for each of the export's" in drafted.out
+    edit(tmp_path / "transfer.toml", "leave_out = []", 'leave_out = ["02"]')
+    run = skarvin("write")
+    assert run.code == 1
+    assert "2 rows are added to the template, one a student, with 2 cells filled" in " ".join(run.out.split())
+    expected = form + "\r\n01;Ó Murchú;Síle;Keel;B;\r\n03;;Ann;Keel;B;"
+    assert (tmp_path / "form-import.csv").read_bytes() == expected.encode("cp1252")
+    assert (tmp_path / "form-restore.csv").read_bytes() == form.encode("cp1252")
+    assert json.loads((tmp_path / "ledger.json").read_text(encoding="utf-8"))["target"]["rows_added"] == 2
+
+
 def test_letters_stand_for_numbered_labels(tmp_path: Path, skarvin: Skarvin) -> None:
     rules = '[answers]\nwrite = "letters"\n[[answer]]\nfrom = "B"\nto = "B"\nlabels = "1234"\n'
     lay_out(tmp_path, "No,Answer 1\n01,3) ash\n02,1; 4\n03,5\n", "No;Q1\n01;\n02;\n03;\n", rules)

@@ -43,7 +43,7 @@ def settled_data(settled: Settled) -> Data:
         "needs_a_person": needs_a_person(settled),
         "fates": {fate.value: settled.ledger.fates[fate] for fate in Fate},
         "source": _side(settled.sides.source),
-        "target": _side(settled.sides.target),
+        "target": _side(settled.sides.target) | {"rows_added": len(settled.sides.added)},
         "departures": [
             {"slug": one.slug, "what": one.what, "place": place_data(one.place)} for one in settled.sides.departures
         ],

@@ -19,6 +19,10 @@ def verdict(settled: Settled, *, is_written: bool) -> str:
     books = f"The books balance: of {listing(counts)}, {', '.join(parts)}"
     if not moved:
         return f"{books}. Nothing new is sent."
+    rows = len(settled.sides.added)
+    if rows:
+        added = f"{counted(rows, 'row')} {tense} added to the template, one a student"
+        return f"{books}; {added}, with {counted(moved, 'cell')} filled, and nothing else touched."
     return f"{books}; {counted(moved, 'cell')} of the template {tense} filled, and nothing else touched."
 
 

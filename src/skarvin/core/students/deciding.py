@@ -55,7 +55,7 @@ def pair_students(
     on both sides and contradicted by nothing. Everyone else is held, with suggestions, until a person decides.
     """
     decisions = decisions or Decisions()
-    chosen, unwanted = _narrow(source, rule)
+    chosen, unwanted = narrow(source, rule)
     rows = choose_repeated(chosen, rule.identifiers.comparer, rule.repeated, rule.dates)
     chosen = rows.students
     by_identifier = pair(chosen, target, rule.identifiers, rule.leave_out, rule.crosswalk, rows.together)
@@ -70,7 +70,7 @@ def pair_students(
     return replace(found, repeated=tuple(HeldStudent(one, "repeated", reason) for one, reason in rows.aside))
 
 
-def _narrow(source: Sequence[Student], rule: PairingRule) -> tuple[list[Student], list[Student]]:
+def narrow(source: Sequence[Student], rule: PairingRule) -> tuple[list[Student], list[Student]]:
     """Return the students who are to be moved, and the others."""
     comparable = rule.identifiers.comparer
     only = {comparable(text) for text in rule.only}

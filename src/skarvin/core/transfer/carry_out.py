@@ -171,7 +171,7 @@ def _second_look(  # noqa: PLR0913 - handed on as they are
     dialect = grid.dialect
     reading = Reading(grid.encoding.reading_codec, dialect.delimiter, dialect.quote, dialect.escape)
     try:
-        found = look_again(grid.file, staged, reading, columns, rows, texts)
+        found = look_again(grid.file, staged, reading, columns, rows, texts, settled.sides.added)
     except Refused as error:
         named = [
             replace(finding, place=replace(finding.place, file=final)) if finding.place else finding

@@ -1,7 +1,8 @@
 """The two gradebooks and the column map that a plan means."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from pathlib import Path
+from types import MappingProxyType
 from typing import TYPE_CHECKING, NamedTuple
 
 from skarvin.core.findings import Finding, Refused, Unreadable
@@ -21,7 +22,10 @@ if TYPE_CHECKING:
 
 
 class Sides(NamedTuple):
-    """Both gradebooks, the form that the marks are written into, and what feeds what."""
+    """Both gradebooks, the form that the marks are written into, and what feeds what.
+
+    `added` has the rows that the form didn't have, where it had headings and no students.
+    """
 
     source: Gradebook
     target: Gradebook
@@ -29,6 +33,7 @@ class Sides(NamedTuple):
     column_map: ColumnMap
     items: tuple[MappedItem, ...]
     departures: "tuple[Departure, ...]" = ()
+    added: Mapping[int, Sequence[str]] = MappingProxyType({})
 
 
 def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Sides:
@@ -65,9 +70,6 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
     )
     fed = [column for column in layouts["target"].columns if column.index in used]
     target = understand(grids["target"], layouts["target"], target_id, fed, plan.source.not_students)
-    if not target.students:
-        place = grids["target"].place()
-        raise Unreadable(Finding("no-students", "the template has no students", place, "Export it with its students."))
     form = grids["target"]
     if not isinstance(form, TextGrid):
         mend = "Export the template as delimited text (CSV); the export may be a workbook."

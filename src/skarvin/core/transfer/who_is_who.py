@@ -32,6 +32,10 @@ def pair_transfer(file: Path, library: Path | None = None) -> tuple[Plan, Sides,
     sides = read_sides(plan, text, file, [file.parent, *([library] if library else [])])
     decisions = read_decisions(file.parent / PAIRINGS)
     rule = pairing_rule(plan.students)
+    if not sides.target.students:
+        from skarvin.core.transfer.composing import with_students  # noqa: PLC0415 - most templates have students
+
+        sides = with_students(sides, rule)
     target, crosswalk = sides.target.students, None
     if plan.roster or plan.crosswalk:
         from skarvin.core.transfer.identities import know_identities  # noqa: PLC0415 - most plans have neither

@@ -9,7 +9,7 @@ from typing import Any, NamedTuple
 
 from skarvin.core.findings import Finding, Misused, Unreadable, listing
 from skarvin.core.gradebook import understand
-from skarvin.core.grid.grid import Grid
+from skarvin.core.grid.grid import Grid, TextGrid
 from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.items.matching import Proposal, propose
 from skarvin.core.layout.address import NoSuchColumn, find_column
@@ -55,10 +55,13 @@ class IdentifierProposal:
     rule: IdentifierRule
     met: int
     of: int
+    is_composed: bool = False
 
     @property
     def words(self) -> str:
         """How many meet, and what is to be set aside for that."""
+        if self.is_composed:
+            return "the template has no students: a row is made for each of the export's"
         aside = [step for step in self.rule.steps if step != "space"]
         once = f" once {listing(aside)} {'is' if len(aside) == 1 else 'are'} set aside" if aside else ""
         return f"{self.met} of {self.of} students meet{once}"
@@ -246,13 +249,20 @@ def _check_students(grid: Grid, layout: Layout, side: str) -> None:
         what = f"no column of the {side} tells its students apart (taken for: {taken})"
         mend = "A student number, user name or address is needed: export the file with one."
         raise Unreadable(Finding("no-identifier", what, grid.place(layout.heading_row), mend))
-    if all(grid.is_blank(row) for row in range(layout.first_row, len(grid))):
+    is_form = side == "template" and isinstance(grid, TextGrid)
+    if not is_form and not _has_rows(grid, layout):
         mend = f"Export the {side} with its students."
         raise Unreadable(Finding("no-students", f"the {side} has no students", grid.place(), mend))
 
 
+def _has_rows(grid: Grid, layout: Layout) -> bool:
+    return not all(grid.is_blank(row) for row in range(layout.first_row, len(grid)))
+
+
 def _propose_identifier(source: Grid, target: Grid, ours: Layout, theirs: Layout) -> IdentifierProposal:
     """Return the columns and the rule under which most students meet, the plainest rule first."""
+    if not _has_rows(target, theirs):
+        return _alike(ours, theirs)
     best = IdentifierProposal(None, None, IdentifierRule(), 0, 0)
     around = {column.around for column in (*ours.identifiers, *theirs.identifiers)} - {("", "")}
     has_addresses = any(column.use is Use.EMAIL for column in (*ours.identifiers, *theirs.identifiers))
@@ -272,6 +282,13 @@ def _propose_identifier(source: Grid, target: Grid, ours: Layout, theirs: Layout
                 if met > best.met + _WORTH * len(students):
                     best = IdentifierProposal(mine, other, rule, met, len(students))
     return best
+
+
+def _alike(ours: Layout, theirs: Layout) -> IdentifierProposal:
+    """Return the columns that hold the same kind of identifier; the first ones where none do."""
+    pairs = [(mine, other) for other in theirs.identifiers for mine in ours.identifiers if mine.use is other.use]
+    mine, other = pairs[0] if pairs else (ours.identifiers[0], theirs.identifiers[0])
+    return IdentifierProposal(mine, other, IdentifierRule(), 0, 0, is_composed=True)
 
 
 def _propose_roster(

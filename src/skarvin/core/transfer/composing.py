@@ -1,0 +1,74 @@
+"""A row for each student of the export, where the template has headings and no students."""
+
+from collections.abc import Iterator, Sequence
+
+from skarvin.core.findings import Finding, Unreadable
+from skarvin.core.gradebook import Gradebook, Student, understand
+from skarvin.core.grid.extend import can_hold, extended
+from skarvin.core.grid.grid import TextGrid
+from skarvin.core.layout.columns import IDENTIFIERS, Column, Use
+from skarvin.core.marks.verbatim import would_run
+from skarvin.core.students.deciding import PairingRule, narrow
+from skarvin.core.transfer.sides import Sides
+
+
+def with_students(sides: Sides, rule: PairingRule) -> Sides:
+    """Return the sides with a row in the template for each student of the export who is to be moved.
+
+    Raises:
+        Unreadable: nobody is.
+    """
+    form, target = sides.form, sides.target
+    rows = list(_rows(sides, rule))
+    if not rows:
+        mend = "Export it with its students."
+        raise Unreadable(Finding("no-students", "the template has no students", form.place(), mend))
+    grid = extended(form, rows)
+    book = understand(grid, target.layout, target.identifier, target.items)
+    added = {len(form) + place: tuple(cells) for place, cells in enumerate(rows)}
+    return sides._replace(target=book, form=grid, added=added)
+
+
+def _rows(sides: Sides, rule: PairingRule) -> Iterator[list[str]]:
+    """Yield a row for each student with another identifier, in the order of the export."""
+    comparable = rule.identifiers.comparer
+    seen = {comparable(text) for text in rule.leave_out} | {""}
+    for student in narrow(sides.source.students, rule)[0]:
+        identifier = student.identifier.strip()
+        if comparable(identifier) not in seen and _is_harmless(sides.form, identifier):
+            seen.add(comparable(identifier))
+            cells = (_cell(column, student, sides) for column in sides.target.layout.columns)
+            yield [text if _is_harmless(sides.form, text) else "" for text in cells]
+
+
+def _is_harmless(form: TextGrid, text: str) -> bool:
+    return can_hold(form, text) and not would_run(text)
+
+
+def _cell(column: Column, student: Student, sides: Sides) -> str:
+    """Return what the export knows of a student for a column of the template; nothing where it isn't certain."""
+    source = sides.source
+    if column == sides.target.identifier:
+        return student.identifier.strip()
+    if column.use in IDENTIFIERS | {Use.FAMILY, Use.GIVEN}:
+        return _same_use(column.use, student, source) or _part_of_name(column.use, student)
+    told = {
+        Use.NAME: student.name,
+        Use.SECTION: student.section,
+        Use.BIRTH: student.birth,
+        Use.LEAVING: student.leaving,
+    }
+    return told.get(column.use, "")
+
+
+def _same_use(use: Use, student: Student, source: Gradebook) -> str:
+    found: Sequence[Column] = source.layout.of_use({use})
+    return source.grid.cells(student.row)[found[0].index].strip() if len(found) == 1 else ""
+
+
+def _part_of_name(use: Use, student: Student) -> str:
+    """Return the family or the given name from 'Family, Given'; nothing where there is no comma."""
+    family, comma, given = student.name.partition(",")
+    if not comma or use in IDENTIFIERS:
+        return ""
+    return (family if use is Use.FAMILY else given).strip()
