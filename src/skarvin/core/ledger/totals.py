@@ -4,6 +4,7 @@ from collections import Counter
 from collections.abc import Iterable
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import cached_property
 
 from skarvin.core.findings import Finding, Refused
 from skarvin.core.ledger.fates import Fate, Outcome
@@ -53,22 +54,22 @@ class ItemTotals:
     moved: tuple[tuple[Outcome, int], ...]
     boundary: tuple[tuple[Outcome, int], ...]
 
-    @property
+    @cached_property
     def rounded(self) -> tuple[tuple[Outcome, int], ...]:
         """The moved marks that rounding changed."""
         return tuple((outcome, count) for outcome, count in self.moved if outcome.off)
 
-    @property
+    @cached_property
     def largest_change(self) -> Fraction:
         """The most by which rounding changed a mark."""
         return max((abs(outcome.off) for outcome, _ in self.rounded), default=Fraction(0))
 
-    @property
+    @cached_property
     def remarked(self) -> tuple[tuple[Outcome, int], ...]:
         """The moved marks to which something was done that must be said: cut, or with a flag set aside."""
         return tuple((outcome, count) for outcome, count in self.moved if outcome.reason)
 
-    @property
+    @cached_property
     def goes_down(self) -> int:
         """How many marks of the target were replaced by lower ones."""
         return sum(count for outcome, count in self.moved if outcome.goes_down)
