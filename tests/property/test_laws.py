@@ -104,5 +104,5 @@ def test_every_text_ends_as_one_outcome_and_the_sums_are_exact(rows: list[tuple[
     assert Fraction(knots.source.sum) == sum(number for number in numbers if number is not None)
     sent = [line.outcome.written or "" for line in settled.ledger.lines([Fate.SENT]) if line.item == total.item]
     assert total.moved_after.sum == exact_sum(Decimal(text) for text in sent)
-    results = settled.making.totals[0].values.values()
+    results = settled.made.totals[0].values.values()
     assert total.source.count == sum(1 for one in results if one.number is not None and not one.reason)

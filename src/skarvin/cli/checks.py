@@ -8,7 +8,7 @@ from skarvin.core.findings import counted, listing
 from skarvin.core.gradebook import Student
 from skarvin.core.marks.numbers import plain
 from skarvin.core.transfer.carry_out import Settled
-from skarvin.core.transfer.making import Disagreement, TotalResult
+from skarvin.core.transfer.made import Disagreement, TotalResult
 from skarvin.reports.checks import questions_in_words, totals_in_words, unchecked_in_words
 from skarvin.reports.rules import rule_in_words
 
@@ -29,7 +29,7 @@ def format_rules(settled: Settled) -> str:
 
 def format_totals(settled: Settled, most: int | None) -> str:
     """Return what the rules for totals gave, and each student where the export's own total differs."""
-    results, unchecked = settled.making.totals, unchecked_in_words(settled)
+    results, unchecked = settled.made.totals, unchecked_in_words(settled)
     if not results and not unchecked:
         return ""
     students = {student.row: student for student in settled.sides.source.students}
@@ -69,7 +69,7 @@ def format_answers(settled: Settled, most: int | None) -> str:
 
 
 def _disagreements(settled: Settled, most: int | None) -> list[str]:
-    found = settled.making.disagreements
+    found = settled.made.disagreements
     if not found:
         return ["  The export's right and wrong agree with the key."]
     students = {student.row: student for student in settled.sides.source.students}

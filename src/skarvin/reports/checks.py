@@ -10,7 +10,7 @@ from skarvin.core.ledger.totals import ItemTotals
 from skarvin.core.marks.numbers import plain
 from skarvin.core.marks.rules import UNSEEN, Blank
 from skarvin.core.transfer.carry_out import Settled
-from skarvin.core.transfer.making import TotalResult
+from skarvin.core.transfer.made import TotalResult
 
 _MISSING = {
     "zero": "taken as zero",
@@ -107,7 +107,7 @@ def total_data(result: TotalResult) -> dict[str, Any]:
 
 def unchecked_in_words(settled: Settled) -> str:
     """Return which of the export's own totals no rule was held against; blank if none."""
-    checked = {result.total.check for result in settled.making.totals}
+    checked = {result.total.check for result in settled.made.totals}
     totals = [c.title for c in settled.sides.source.layout.of_use({Use.TOTAL}) if c not in checked]
     return f"Held against no rule: {listing(totals)}." if totals else ""
 
@@ -160,6 +160,6 @@ def answers_data(settled: Settled) -> dict[str, Any]:
                 "answer": one.code,
                 "export_says": "right" if one.is_right_in_source else "wrong",
             }
-            for one in settled.making.disagreements
+            for one in settled.made.disagreements
         ],
     }

@@ -49,7 +49,7 @@ def settled_data(settled: Settled) -> Data:
         ],
         "students": _students(settled),
         "items": [_item(settled, totals) for totals in settled.totals],
-        "totals": [total_data(result) for result in settled.making.totals],
+        "totals": [total_data(result) for result in settled.made.totals],
         "answers": answers_data(settled),
         "marks": _marks(settled),
     }

@@ -68,7 +68,7 @@ def page(written: Written, ledger: Data) -> str:
         changed=_cut(settled, Fate.CHANGED),
         lower=_lower(settled),
         questions=settled.sides.column_map.questions,
-        totals=list(zip(settled.making.totals, totals_in_words(settled.making.totals), strict=True)),
+        totals=list(zip(settled.made.totals, totals_in_words(settled.made.totals), strict=True)),
         unchecked=unchecked_in_words(settled),
         question_words=list(questions_in_words(settled)),
         by_row={one.row: one for one in settled.sides.source.students} if _needs_names(settled) else {},
@@ -121,7 +121,7 @@ def _lower(settled: Settled) -> Cut:
 
 
 def _needs_names(settled: Settled) -> bool:
-    return bool(settled.making.totals or settled.making.disagreements)
+    return bool(settled.made.totals or settled.made.disagreements)
 
 
 def _capital(text: str) -> str:

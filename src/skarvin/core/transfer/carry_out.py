@@ -16,7 +16,7 @@ from skarvin.core.ledger.settle import settle
 from skarvin.core.ledger.totals import ItemTotals, check_balance, item_totals
 from skarvin.core.students.notes import class_notes
 from skarvin.core.students.pairing import Pairing
-from skarvin.core.transfer.making import NOTHING_MADE, Making
+from skarvin.core.transfer.made import NOTHING_MADE, MadeMarks
 from skarvin.core.transfer.plan import Plan
 from skarvin.core.transfer.sides import Sides
 from skarvin.core.transfer.who_is_who import PAIRINGS, check_pairing, pair_transfer, pairing_rule
@@ -32,7 +32,7 @@ class Settled:
     pairing: Pairing
     ledger: Ledger
     totals: tuple[ItemTotals, ...]
-    making: Making
+    made: MadeMarks
 
     @property
     def notes(self) -> list[Finding]:
@@ -90,17 +90,17 @@ def settle_transfer(file: Path, library: Path | None = None) -> Settled:
     """
     plan, sides, pairing = pair_transfer(file, library)
     check_pairing(sides, pairing, plan.students.least_paired)
-    making = _made(sides, pairing)
-    ledger = settle(sides.source, sides.target, pairing, sides.items, making.made, sides.column_map.follows)
+    made = _made(sides, pairing)
+    ledger = settle(sides.source, sides.target, pairing, sides.items, made.made, sides.column_map.follows)
     totals = item_totals(ledger)
     check_balance(totals, len(sides.source.students) + len(sides.source.struck))
-    return Settled(file, plan, sides, pairing, ledger, tuple(totals), making)
+    return Settled(file, plan, sides, pairing, ledger, tuple(totals), made)
 
 
-def _made(sides: Sides, pairing: Pairing) -> Making:
+def _made(sides: Sides, pairing: Pairing) -> MadeMarks:
     if not sides.column_map.makes_marks:
         return NOTHING_MADE
-    from skarvin.core.transfer.made import make_marks  # noqa: PLC0415 - most transfers make nothing
+    from skarvin.core.transfer.making import make_marks  # noqa: PLC0415 - most transfers make nothing
 
     return make_marks(sides.source, pairing, sides.column_map)
 

@@ -1,169 +1,56 @@
-"""The marks of a transfer that its export doesn't hold as such: computed, stated, and answers never asked for."""
+"""What a transfer made besides what its export holds; light, since most transfers make nothing."""
 
-from collections import Counter
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Mapping
+from types import MappingProxyType
+from typing import TYPE_CHECKING, NamedTuple
 
-from skarvin.core.gradebook import Gradebook
-from skarvin.core.layout.columns import Column
-from skarvin.core.ledger.book import Made, Unmet
-from skarvin.core.ledger.fates import Fate
-from skarvin.core.marks.answers.labels import read_truth
-from skarvin.core.marks.answers.rule import NEVER_SEEN
-from skarvin.core.marks.convert import MarkRule, read_points
-from skarvin.core.marks.numbers import Number, read_number
-from skarvin.core.marks.reading import decimal_comma, fold_word, read_mark
-from skarvin.core.marks.rules import Converted
-from skarvin.core.marks.totals.compute import Checked, Points, Value, check_total, compute
-from skarvin.core.marks.totals.rule import spell
-from skarvin.core.students.pairing import Pairing
-from skarvin.core.transfer.column_map import ColumnMap, Constant
-from skarvin.core.transfer.making import Disagreement, Making, TotalResult
-from skarvin.core.transfer.questions import Question
-from skarvin.core.transfer.totals import Total
+from skarvin.core.ledger.book import Made
 
-_RIGHT_WORDS = frozenset({"right", "correct", "✓", "✔"})
-_WRONG_WORDS = frozenset({"wrong", "incorrect", "✗", "✘", "x"})
+if TYPE_CHECKING:
+    from skarvin.core.marks.totals.compute import Checked, Value
+    from skarvin.core.transfer.questions import Question
+    from skarvin.core.transfer.totals import Total
 
 
-def make_marks(source: Gradebook, pairing: Pairing, column_map: ColumnMap) -> Making:
-    """Return the marks that a transfer makes itself.
+class TotalResult(NamedTuple):
+    """What the rule for a total gave for each student's row, and how the export's own total compares with it."""
 
-    Args:
-        source: the export.
-        pairing: who is who.
-        column_map: what feeds what.
+    total: "Total"
+    values: "Mapping[int, Value]"
+    checked: "Checked | None"
+
+    @property
+    def incomplete(self) -> list[int]:
+        """The rows of students who had something missing."""
+        return [row for row, value in self.values.items() if value.missing and not value.reason]
+
+    @property
+    def held(self) -> list[int]:
+        """The rows of students for whom it can't be told."""
+        return [row for row, value in self.values.items() if value.reason]
+
+
+class Disagreement(NamedTuple):
+    """An answer that the source calls right and the key wrong, or the other way round."""
+
+    row: int
+    question: "Question"
+    code: str
+    is_right_in_source: bool
+
+
+class MadeMarks(NamedTuple):
+    """What was made for a transfer.
+
+    Attributes:
+        made: the marks, by the index of their column.
+        totals: what each rule for a total gave.
+        disagreements: answers on which the source and the key differ.
     """
-    made: dict[int, Made] = {}
-    totals = _totals(source, column_map.totals)
-    sent = {item.source.index: item for item in column_map.items}
-    for result in totals:
-        if result.total.column.index in sent:
-            made[result.total.column.index] = _computed(result)
-    for constant in column_map.constants:
-        made[constant.column.index] = _stated(source, pairing, constant)
-    for question in column_map.questions:
-        if not question.is_dropped:
-            made[question.item.source.index] = _answers(source, question)
-    return Making(made, totals, tuple(_disagreements(source, column_map.questions)))
+
+    made: Mapping[int, Made]
+    totals: tuple[TotalResult, ...] = ()
+    disagreements: tuple[Disagreement, ...] = ()
 
 
-def _totals(source: Gradebook, totals: Sequence[Total]) -> tuple[TotalResult, ...]:
-    if not totals:
-        return ()
-    rules: dict[int, MarkRule] = {}
-    columns: dict[int, Column] = {}
-    for total in totals:
-        rules |= total.reading
-        columns |= total.parts
-    known: dict[tuple[int, str], Points] = {}
-    cells = {student.row: source.grid.cells(student.row) for student in source.students}
-
-    def read(row: int, key: int) -> Points:
-        text = cells[row][key] if key < len(cells[row]) else ""
-        if (key, text) not in known:
-            number, reason = read_points(text, rules[key])
-            known[key, text] = Points(number, f"'{columns[key].title}': {reason}" if reason else "")
-        return known[key, text]
-
-    rows = [student.row for student in source.students]
-    found = compute([total.rule for total in totals], rows, read)
-    return tuple(
-        TotalResult(total, values, _checked(total, values, source) if total.check else None)
-        for total, values in zip(totals, found, strict=True)
-    )
-
-
-def _checked(total: Total, values: Mapping[int, Value], source: Gradebook) -> Checked:
-    """Hold the export's own total against the rule; its decimal sign is told from all of its texts."""
-    place = total.check.index if total.check else 0
-    texts = {row: source.grid.cells(row)[place] for row in values}
-    is_comma = bool(decimal_comma(Counter(texts.values())))
-    says: dict[int, Number | None] = {}
-    for row, text in texts.items():
-        mark = read_mark(text, is_comma=is_comma)
-        says[row] = mark.number if mark else None
-    return check_total(total.rule, values, says)
-
-
-def _computed(result: TotalResult) -> Made:
-    texts = {row: spell(value.number) for row, value in result.values.items() if value.number is not None}
-    unmet = {
-        row: Unmet(Fate.HELD, "part-held", f"it can't be computed: {value.reason}")
-        for row, value in result.values.items()
-        if value.reason
-    }
-    return Made(texts, unmet)
-
-
-def _stated(source: Gradebook, pairing: Pairing, constant: Constant) -> Made:
-    """Return a stated mark for those whom it is for, and why the others don't get it."""
-    paired = {one.source.row for one in pairing.pairs}
-    sections = {" ".join(section.split()).casefold() for section in constant.plan.sections}
-    texts, unmet = {}, {}
-    for student in source.students:
-        why: tuple[str, str] | None = None
-        if student.row not in paired:
-            why = "not-paired", "the student isn't paired"
-        elif sections and " ".join(student.section.split()).casefold() not in sections:
-            why = "not-in-section", "the student is in another section"
-        elif constant.marked_in and not source.grid.cells(student.row)[constant.marked_in.index].strip():
-            why = "not-marked", f"the student has no mark in '{constant.marked_in.title}'"
-        if why:
-            unmet[student.row] = Unmet(Fate.LEFT_OUT, *why)
-        else:
-            texts[student.row] = constant.plan.mark
-    return Made(texts, unmet)
-
-
-def _answers(source: Gradebook, question: Question) -> Made:
-    """Return each row's answer; a question that was never seen is told by its text, or by having no result either."""
-    place = question.item.source.index
-    texts = {}
-    for row in [one.row for one in source.students] + [one.student.row for one in source.struck]:
-        cells = source.grid.cells(row)
-        text = cells[place] if place < len(cells) else ""
-        has_result = not question.results or any(cells[column.index].strip() for column in question.results)
-        is_unseen = fold_word(text) in question.not_seen or (not text.strip() and not has_result)
-        texts[row] = NEVER_SEEN if is_unseen else text
-    return Made(texts)
-
-
-def _disagreements(source: Gradebook, questions: Sequence[Question]) -> Iterator[Disagreement]:
-    """Yield the answers on which the source and the key differ, question by question."""
-    for question in questions:
-        rule = question.rule
-        if not question.results or not (question.key and question.key.right):
-            continue
-        best = _full_marks(source, question.results)
-        for student in source.students:
-            cells = source.grid.cells(student.row)
-            text = cells[question.item.source.index]
-            said = [_is_right(cells[column.index], best.get(column.index)) for column in question.results]
-            verdict = next((one for one in said if one is not None), None)
-            answer = None if rule.is_blank(text) else rule.read(text)
-            if verdict is None or answer is None or isinstance(answer, Converted):
-                continue
-            if rule.is_right(answer) != verdict:
-                yield Disagreement(student.row, question, "".join(answer), verdict)
-
-
-def _full_marks(source: Gradebook, columns: Sequence[Column]) -> dict[int, Number]:
-    """Return for each column of points what a right answer gets: its maximum, or the highest that anyone got."""
-    found: dict[int, Number] = {}
-    for column in columns:
-        numbers = (read_number(source.grid.cells(one.row)[column.index].replace(",", ".")) for one in source.students)
-        there = [number for number in numbers if number is not None]
-        if column.out_of is not None or there:
-            found[column.index] = column.out_of if column.out_of is not None else max(there)
-    return found
-
-
-def _is_right(text: str, full: Number | None) -> bool | None:
-    """Return what a column says of an answer: right, wrong, or neither for sure."""
-    word = fold_word(text)
-    if word in _RIGHT_WORDS or word in _WRONG_WORDS:
-        return word in _RIGHT_WORDS
-    number = read_number(text.replace(",", "."))
-    if number is not None:
-        return True if full and number == full else False if number == 0 else None
-    return read_truth(text)
+NOTHING_MADE = MadeMarks(MappingProxyType({}))

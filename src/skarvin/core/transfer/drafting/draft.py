@@ -1,13 +1,13 @@
 """Proposes a transfer: which identifier pairs the students, what feeds what, and every rule with its default."""
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from decimal import Decimal
 from pathlib import Path
 from types import MappingProxyType
 from typing import Any, NamedTuple
 
-from skarvin.core.findings import Finding, Misused, Unreadable, listing
+from skarvin.core.findings import Finding, Misused, Unreadable
 from skarvin.core.gradebook import understand
 from skarvin.core.grid.grid import Grid, TextGrid
 from skarvin.core.grid.read import ReadAs, read_grid
@@ -19,23 +19,18 @@ from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.rows import NOT_STUDENTS
 from skarvin.core.layout.survey import survey
 from skarvin.core.marks.answers.key import read_key
-from skarvin.core.students.identifiers import IdentifierRule
-from skarvin.core.students.pairing import pair
 from skarvin.core.transfer.drafting.answers import QuestionProposal, propose_questions
+from skarvin.core.transfer.drafting.identifiers import (
+    IdentifierProposal,
+    RosterProposal,
+    has_rows,
+    propose_identifier,
+    propose_roster,
+)
 from skarvin.core.transfer.drafting.marks import NO_HINTS, MarkHints, ScaleProposal, find_hints
 from skarvin.core.transfer.drafting.totals import TotalProposal, propose_totals
 
-_RULES = (
-    IdentifierRule(),
-    IdentifierRule(ignore_case=True),
-    IdentifierRule(ignore_leading_zeros=True),
-    IdentifierRule(ignore_case=True, ignore_leading_zeros=True),
-    IdentifierRule(ignore_dashes=True),
-    IdentifierRule(ignore_case=True, ignore_dashes=True),
-)
 _NOTHING: Mapping[str, Any] = MappingProxyType({})
-_WORTH = 0.02
-"""A rule that sets more aside must pair at least this much more of the students."""
 
 
 @dataclass(frozen=True)
@@ -44,27 +39,6 @@ class Maxima:
 
     every: Decimal | None = None
     single: Mapping[str, Decimal] = field(default_factory=dict)
-
-
-@dataclass(frozen=True, slots=True)
-class IdentifierProposal:
-    """Which columns pair the students, under which rule, and how many meet."""
-
-    source: Column | None
-    target: Column | None
-    rule: IdentifierRule
-    met: int
-    of: int
-    is_composed: bool = False
-
-    @property
-    def words(self) -> str:
-        """How many meet, and what is to be set aside for that."""
-        if self.is_composed:
-            return "the template has no students: a row is made for each of the export's"
-        aside = [step for step in self.rule.steps if step != "space"]
-        once = f" once {listing(aside)} {'is' if len(aside) == 1 else 'are'} set aside" if aside else ""
-        return f"{self.met} of {self.of} students meet{once}"
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,17 +57,6 @@ class CommentProposal(NamedTuple):
     source: Column
     target: Column
     of: Column | None
-
-
-@dataclass(frozen=True, slots=True)
-class RosterProposal:
-    """Which of the roster's columns hold the target's and the source's identifiers, and how many meet."""
-
-    grid: Grid
-    layout: Layout
-    identifier: Column
-    source_identifier: Column | None
-    met: int
 
 
 @dataclass(frozen=True)
@@ -166,10 +129,10 @@ def draft(  # noqa: PLR0913 - what a person may say, each with its default
             raise Unreadable(*layout.faults[:5])
     _check_students(source, layouts[0], "export")
     _check_students(target, layouts[1], "template")
-    identifier = _propose_identifier(source, target, *layouts)
+    identifier = propose_identifier(source, target, *layouts)
     proposed_roster = None
     if roster:
-        proposed_roster, identifier = _propose_roster(roster, (source, layouts[0]), (target, layouts[1]), identifier)
+        proposed_roster, identifier = propose_roster(roster, (source, layouts[0]), (target, layouts[1]), identifier)
     texts, theirs_texts = (_surveyed(grid, layout) for grid, layout in zip((source, target), layouts, strict=True))
     questions = propose_questions(*layouts, texts, read_key(read_grid(key)) if key else {})
     asked = {one.target.index for one in questions if one.target}
@@ -250,68 +213,9 @@ def _check_students(grid: Grid, layout: Layout, side: str) -> None:
         mend = "A student number, user name or address is needed: export the file with one."
         raise Unreadable(Finding("no-identifier", what, grid.place(layout.heading_row), mend))
     is_form = side == "template" and isinstance(grid, TextGrid)
-    if not is_form and not _has_rows(grid, layout):
+    if not is_form and not has_rows(grid, layout):
         mend = f"Export the {side} with its students."
         raise Unreadable(Finding("no-students", f"the {side} has no students", grid.place(), mend))
-
-
-def _has_rows(grid: Grid, layout: Layout) -> bool:
-    return not all(grid.is_blank(row) for row in range(layout.first_row, len(grid)))
-
-
-def _propose_identifier(source: Grid, target: Grid, ours: Layout, theirs: Layout) -> IdentifierProposal:
-    """Return the columns and the rule under which most students meet, the plainest rule first."""
-    if not _has_rows(target, theirs):
-        return _alike(ours, theirs)
-    best = IdentifierProposal(None, None, IdentifierRule(), 0, 0)
-    around = {column.around for column in (*ours.identifiers, *theirs.identifiers)} - {("", "")}
-    has_addresses = any(column.use is Use.EMAIL for column in (*ours.identifiers, *theirs.identifiers))
-    domains = [replace(rule, ignore_domain=True) for rule in _RULES] if has_addresses else []
-    rules = [
-        *_RULES,
-        *domains,
-        *(replace(rule, ignore_prefix=a, ignore_suffix=b) for a, b in sorted(around) for rule in _RULES),
-    ]
-    for rule in rules:
-        for mine in ours.identifiers:
-            students = understand(source, ours, mine, [], NOT_STUDENTS).students
-            every = frozenset(rule.comparable(student.identifier) for student in students)
-            for other in theirs.identifiers:
-                found = pair(students, understand(target, theirs, other, []).students, rule, together=every)
-                met = len(found.pairs)
-                if met > best.met + _WORTH * len(students):
-                    best = IdentifierProposal(mine, other, rule, met, len(students))
-    return best
-
-
-def _alike(ours: Layout, theirs: Layout) -> IdentifierProposal:
-    """Return the columns that hold the same kind of identifier; the first ones where none do."""
-    pairs = [(mine, other) for other in theirs.identifiers for mine in ours.identifiers if mine.use is other.use]
-    mine, other = pairs[0] if pairs else (ours.identifiers[0], theirs.identifiers[0])
-    return IdentifierProposal(mine, other, IdentifierRule(), 0, 0, is_composed=True)
-
-
-def _propose_roster(
-    file: Path, source: tuple[Grid, Layout], target: tuple[Grid, Layout], direct: IdentifierProposal
-) -> tuple[RosterProposal, IdentifierProposal]:
-    """Return how the roster leads from the source's students to the target's.
-
-    Raises:
-        Unreadable: none of the roster's columns holds the target's identifiers.
-    """
-    grid = read_grid(file)
-    layout = recognise(grid)
-    there = _propose_identifier(grid, target[0], layout, target[1])
-    if there.source is None or there.target is None:
-        what = "no column of the roster holds the template's identifiers"
-        raise Unreadable(Finding("no-roster", what, grid.place(), "Is this the right roster?"))
-    here = _propose_identifier(source[0], grid, source[1], layout)
-    leads = here.source is not None and here.met > direct.met
-    proposal = RosterProposal(grid, layout, there.source, here.target if leads else None, there.met)
-    if not leads:
-        first = direct.source or source[1].identifiers[0]
-        return proposal, replace(direct, source=first, target=there.target)
-    return proposal, IdentifierProposal(here.source, there.target, here.rule, here.met, here.of)
 
 
 def _maxima(layout: Layout, given: Maxima) -> dict[int, Decimal]:
