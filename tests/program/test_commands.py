@@ -158,6 +158,11 @@ def test_the_demo_walks_through_the_whole_job(tmp_path: Path) -> None:
         assert f"$ skarvin {command}" in done.stdout
     ledger = json.loads((tmp_path / "tw" / "ledger.json").read_text(encoding="utf-8"))
     assert ledger["fates"] == {"sent": 145, "changed": 1, "same": 5, "kept": 0, "held": 17, "left out": 77}
+    final = (tmp_path / "tw" / "final" / "final-form-import.csv").read_text(encoding="utf-8")
+    assert "0097738;Al-Rashid;Layla;Keel;55.9;Journeyman;sharp;P" in final
+    assert "0092948;Çelik;Yağmur;Rudder;83.6;Senior journeyman;fair;" in final
+    quiz = (tmp_path / "tw" / "quiz" / "answer-form-import.csv").read_text(encoding="utf-8")
+    assert "0092948;Rudder;A;B;AB;T;160;B" in quiz
     again = subprocess.run(start, cwd=tmp_path, capture_output=True, text=True, check=False)
     assert (again.returncode, "not an empty folder" in again.stderr) == (2, True)
 

@@ -227,3 +227,44 @@ def test_draft_proposes_what_the_marks_show(tmp_path: Path, skarvin: Skarvin) ->
     assert column(tmp_path, 2, "f-import.csv") == ["9", "3.5", "9", "9"]
     assert column(tmp_path, 3, "f-import.csv") == ["MERIT", "Pass", "Pass", "MERIT"]
     assert column(tmp_path, 1, "f-import.csv") == ["17,5", "7,5", "", ""]
+
+
+def test_draft_asks_for_the_bands_of_a_form_that_wants_words(tmp_path: Path, skarvin: Skarvin) -> None:
+    (tmp_path / "e.csv").write_text("No,Knots (out of 20)\n001,17\n002,9\n003,20\n")
+    (tmp_path / "f.csv").write_text("No;Knots\n001;\n002;Fail\n003;Pass\n")
+    skarvin("draft", "e.csv", "f.csv")
+    assert skarvin("preview").code == 4
+    edit(tmp_path / "transfer.toml", 'Fail = "?"', "Fail = 0")
+    edit(tmp_path / "transfer.toml", 'Pass = "?"', "Pass = 50")
+    assert skarvin("write").code == 0
+    assert column(tmp_path, 1, "f-import.csv") == ["Pass", "Fail", "Pass"]
+
+
+def test_a_comment_stays_where_the_targets_mark_is_kept(tmp_path: Path, skarvin: Skarvin) -> None:
+    rules = item('existing = "keep"') + '[[comment]]\nfrom = "Feedback on Knots"\nto = "C"\n'
+    form = "No;Knots;Remarks\n001;9;\n002;;\n"
+    lay_out(tmp_path, "No,Knots,Feedback on Knots\n001,7,one\n002,8,two\n", form, rules)
+    assert skarvin("write").code == 0
+    assert column(tmp_path, 2) == ["", "two"]
+    assert "the target&#39;s mark is kept, so its comment" in (tmp_path / "report.html").read_text(encoding="utf-8")
+
+
+@pytest.mark.parametrize(
+    ("rules", "says"),
+    [
+        (item("weight = 15"), "a weight needs the item's maximum"),
+        (item("weight = -15"), "-15 is no weight"),
+        (item() + '[[comment]]\nfrom = "B"\nto = "B"\n', "'Knots' is used twice"),
+        (item() + '[[constant]]\nmark = "P"\nto = "B"\n', "'Knots' is used twice"),
+        (item() + '[[total]]\nname = "Knots"\nformula = "1"\n', "is a column of the export and a total"),
+        ('[[comment]]\nfrom = "B"\nto = "B"\nof = "B"\n', "is no item of this transfer"),
+        (item('decimal_sign = ";"'), 'decimal_sign = ";" is not one of the choices'),
+    ],
+)
+def test_rules_that_cannot_be_meant_together_are_refused(
+    tmp_path: Path, skarvin: Skarvin, rules: str, says: str
+) -> None:
+    rules = rules.replace('from = "B"', 'from = "Knots"')
+    lay_out(tmp_path, "No,Knots\n001,7\n", "No;Knots\n001;\n", rules)
+    refused = skarvin("preview")
+    assert (refused.code, says in refused.err) == (3, True), refused.err

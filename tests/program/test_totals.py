@@ -163,3 +163,13 @@ def test_draft_tells_which_simple_rule_a_total_follows(tmp_path: Path, skarvin: 
     out = " ".join(skarvin("preview").out.split())
     assert "'Total' of the export agrees for 8 students and differs nowhere" in out
     assert "Held against no rule: Odd total." in out
+
+
+def test_a_total_in_percent_and_with_a_decimal_comma_is_held_against_its_rule(tmp_path: Path, skarvin: Skarvin) -> None:
+    export = 'No,Quiz (out of 10),Mean,Share\n001,7,"70,0",70%\n002,5,"50,5",50 %\n003,,,\n'
+    total = '[[total]]\nname = "{}"\nformula = "percent of Quiz"\ncheck = "{}"\n'
+    totals = total.format("X", "C") + total.format("Y", "D")
+    lay_out(tmp_path, export, "No;Quiz\n001;\n002;\n003;\n", totals + '[[item]]\nfrom = "B"\nto = "B"\n')
+    mean, share = (one["check"] for one in json.loads(skarvin("preview", "--json").out)["totals"])
+    assert (mean["agree"], mean["differ"]) == (2, [{"row": 3, "says": "50.5", "gives": "50", "by": "0.5"}])
+    assert (share["agree"], share["differ"]) == (3, [])

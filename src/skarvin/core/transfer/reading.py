@@ -63,18 +63,26 @@ def _open_points(file: Path, text: str, raw: dict[str, Any]) -> list[Finding]:
             findings.append(Finding("open", what, place, mend))
             if key != "to":
                 del item[key]
-    for name, scale in _named(raw.get("scale")).items():
-        values = _named(scale.get("values")) if isinstance(scale, dict) else {}
-        for word in [word for word, value in values.items() if value == OPEN]:
-            place = Place(file, line=find_line(text, f"scale.{name}.values", word))
-            what = f"what '{word}' stands for is open"
-            findings.append(Finding("open", what, place, "Write the mark, without quotes; in percent of the maximum."))
-            del values[word]
+    findings += _open_words(file, text, _named(raw.get("scale")))
     for table in ("source", "target"):
         if isinstance(raw.get(table), dict) and raw[table].get("identifier") == OPEN:
             place = Place(file, line=find_line(text, table, "identifier"))
             mend = "Write the heading of the column that tells the students apart."
             findings.append(Finding("open", f"the identifier of the {table} is open", place, mend))
+    return findings
+
+
+def _open_words(file: Path, text: str, scales: dict[str, Any]) -> list[Finding]:
+    """Return a finding for each word of a scale whose mark is still open, and take the word out."""
+    mend = "Write the mark, without quotes; in percent of the maximum, or in points if the scale is."
+    findings = []
+    for name, scale in scales.items():
+        for table, what in (("bands", "where '{}' begins is open"), ("values", "what '{}' stands for is open")):
+            marks = _named(scale.get(table)) if isinstance(scale, dict) else {}
+            for word in [word for word, mark in marks.items() if mark == OPEN]:
+                place = Place(file, line=find_line(text, f"scale.{name}.{table}", word))
+                findings.append(Finding("open", what.format(word), place, mend))
+                del marks[word]
     return findings
 
 

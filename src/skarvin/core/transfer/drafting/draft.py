@@ -182,10 +182,9 @@ def _item(
 ) -> ItemProposal:
     to_out_of = theirs.get(one.target.index) if one.target else None
     there = theirs_texts.get(one.target.index, {}) if one.target else {}
-    hints = find_hints(one.source, texts[one.source.index], there, to_out_of) if one.target else NO_HINTS
     from_out_of = ours.get(one.source.index)
-    if hints.scale and from_out_of is None:
-        hints = hints._replace(is_out_of_known=False)
+    maxima = (from_out_of, to_out_of)
+    hints = find_hints(one.source, texts[one.source.index], there, maxima) if one.target else NO_HINTS
     return ItemProposal(one, from_out_of, to_out_of, hints)
 
 

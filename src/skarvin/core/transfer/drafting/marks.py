@@ -45,7 +45,6 @@ class MarkHints(NamedTuple):
         flags: what stands behind its marks, and how often.
         dashes: how many dashes there are.
         scale: the scale that it needs.
-        is_out_of_known: whether the item's maximum is known.
     """
 
     commas: int = 0
@@ -55,14 +54,16 @@ class MarkHints(NamedTuple):
     flags: tuple[tuple[str, int], ...] = ()
     dashes: int = 0
     scale: ScaleProposal | None = None
-    is_out_of_known: bool = True
 
 
 NO_HINTS = MarkHints()
 
 
 def find_hints(
-    column: Column, ours: Mapping[str, int], theirs: Mapping[str, int], to_out_of: Decimal | None
+    column: Column,
+    ours: Mapping[str, int],
+    theirs: Mapping[str, int],
+    maxima: tuple[Decimal | None, Decimal | None],
 ) -> MarkHints:
     """Return what an item's texts show.
 
@@ -70,7 +71,7 @@ def find_hints(
         column: the export's column.
         ours: its distinct texts, and how often each stands there.
         theirs: the same of the column that it feeds.
-        to_out_of: the target's maximum.
+        maxima: the export's maximum and the target's, where they are known.
     """
     kinds = {text: kind_of_mark(text) for text in ours}
     commas = decimal_comma(dict(ours))
@@ -88,9 +89,7 @@ def find_hints(
         tuple(statuses.items()),
         tuple(flags.items()),
         sum(count for text, count in ours.items() if kinds[text] is Kind.DASH),
-        _scale(
-            column, {text: count for text, count in ours.items() if kinds[text] is not Kind.BLANK}, theirs, to_out_of
-        ),
+        _scale(column, ours, theirs, *maxima),
     )
 
 
@@ -103,7 +102,11 @@ def _behind(theirs: Mapping[str, int]) -> str:
 
 
 def _scale(
-    column: Column, ours: Mapping[str, int], theirs: Mapping[str, int], to_out_of: Decimal | None
+    column: Column,
+    ours: Mapping[str, int],
+    theirs: Mapping[str, int],
+    from_out_of: Decimal | None,
+    to_out_of: Decimal | None,
 ) -> ScaleProposal | None:
     """Return the scale that an item needs: words for numbers, numbers for words, or words for words."""
     name = fold(column.title).replace(" ", "_") or "scale"
@@ -117,7 +120,8 @@ def _scale(
         words = tuple((word, known.get(fold_word(word), word)) for word in our_words)
         return ScaleProposal(name, "words", words, is_open=False, is_percent=True)
     if their_words and len(their_words) <= _FEW and not are_numbers_theirs:
-        return ScaleProposal(name, "bands", tuple((word, "") for word in their_words), is_open=True, is_percent=True)
+        words = tuple((word, "") for word in their_words)
+        return ScaleProposal(name, "bands", words, is_open=True, is_percent=from_out_of is not None)
     return None
 
 

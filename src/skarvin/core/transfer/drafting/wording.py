@@ -179,6 +179,8 @@ def _maxima(item: ItemProposal) -> Iterator[str]:
         ("from_out_of", item.proposal.source, item.from_out_of),
         ("to_out_of", item.proposal.target, item.to_out_of),
     ):
+        if maximum is None and item.marks.scale:
+            continue
         if maximum is None:
             yield line(key, quoted(OPEN), "OPEN: only the other side's maximum is known")
         else:
