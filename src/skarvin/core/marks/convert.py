@@ -101,8 +101,9 @@ def convert(text: str, rule: MarkRule) -> Converted:
     read = _read(text, rule)
     if isinstance(read, Converted):
         return read
-    flag = split_flag(text, is_comma=rule.is_comma)
     converted = convert_number(read, rule, text)
+    is_flagged = bool(rule.set_aside) and read_mark(text, is_comma=rule.is_comma) is None
+    flag = split_flag(text, is_comma=rule.is_comma) if is_flagged else None
     if flag and converted.text is not None and not converted.reason:
         return converted._replace(reason=f"'{flag[1]}' behind the mark was set aside", slug="flag")
     return converted

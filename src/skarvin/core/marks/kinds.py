@@ -5,7 +5,7 @@ from enum import StrEnum
 from functools import lru_cache
 
 from skarvin.core.layout.mark_words import GRADE_WORDS, STATUS_WORDS
-from skarvin.core.marks.reading import DASHES, fold_word, read_mark, split_flag
+from skarvin.core.marks.reading import DASHES, Mark, fold_word, read_mark, split_flag
 
 
 class Kind(StrEnum):
@@ -34,12 +34,19 @@ def kind_of_mark(text: str) -> Kind:
         return Kind.BLANK
     if set(bare) <= DASHES:
         return Kind.DASH
-    for is_comma in (False, True):
-        flag = split_flag(bare, is_comma=is_comma)
-        mark = read_mark(flag[0] if flag else bare, is_comma=is_comma)
-        if mark is not None:
-            return Kind.PERCENT if mark.is_percent else Kind.POINTS
+    mark = _mark(bare) or _mark(_before_flag(bare))
+    if mark:
+        return Kind.PERCENT if mark.is_percent else Kind.POINTS
     return _kind_of_words(bare)
+
+
+def _mark(text: str) -> Mark | None:
+    return read_mark(text) or read_mark(text, is_comma=True)
+
+
+def _before_flag(text: str) -> str:
+    flag = split_flag(text) or split_flag(text, is_comma=True)
+    return flag[0] if flag else ""
 
 
 def _kind_of_words(bare: str) -> Kind:

@@ -76,13 +76,15 @@ def propose_identifier(source: Grid, target: Grid, ours: Layout, theirs: Layout)
         *domains,
         *(replace(rule, ignore_prefix=a, ignore_suffix=b) for a, b in sorted(around) for rule in _RULES),
     ]
+    here = {mine: understand(source, ours, mine, [], NOT_STUDENTS).students for mine in ours.identifiers}
+    there = {other: understand(target, theirs, other, []).students for other in theirs.identifiers}
     for rule in rules:
-        for mine in ours.identifiers:
-            students = understand(source, ours, mine, [], NOT_STUDENTS).students
+        for mine, students in here.items():
+            if best.met >= (1 - _WORTH) * len(students):
+                continue  # no rule can bring enough more of them together
             every = frozenset(rule.comparable(student.identifier) for student in students)
-            for other in theirs.identifiers:
-                found = pair(students, understand(target, theirs, other, []).students, rule, together=every)
-                met = len(found.pairs)
+            for other, others in there.items():
+                met = len(pair(students, others, rule, together=every).pairs)
                 if met > best.met + _WORTH * len(students):
                     best = IdentifierProposal(mine, other, rule, met, len(students))
     return best

@@ -79,7 +79,8 @@ def find_hints(
     for text, count in ours.items():
         if kinds[text] is Kind.STATUS:
             statuses[fold_word(text)] += count
-        flag = split_flag(text, is_comma=bool(commas)) if kinds[text] in _NUMBERS else None
+        is_flagged = kinds[text] in _NUMBERS and read_mark(text, is_comma=bool(commas)) is None
+        flag = split_flag(text, is_comma=bool(commas)) if is_flagged else None
         if flag:
             flags[fold_word(flag[1])] += count
     return MarkHints(

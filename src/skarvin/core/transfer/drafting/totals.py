@@ -46,6 +46,8 @@ class TotalProposal(NamedTuple):
 
 def propose_totals(grid: Grid, layout: Layout, maxima: Mapping[int, Decimal]) -> tuple[TotalProposal, ...]:
     """Return a proposal for each total of an export whose marks are numbers."""
+    if not layout.of_use(Use.TOTAL):
+        return ()
     students = understand(grid, layout, layout.identifiers[0], [], NOT_STUDENTS).students
     width = len(layout.columns)
     rows = {one.row: grid.cells(one.row) for one in students[:_MOST] if grid.widths[one.row] >= width}
