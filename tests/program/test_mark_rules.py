@@ -34,6 +34,8 @@ STATUSES = '[statuses]\nabsent = "ABS"\nexempt = ""\n"not handed in" = 0\n'
         (["17½", "17 1/3"], item(), ["17.5", "17.33"]),
         (["30", "0"], item("from_out_of = 40", "weight = 15"), ["11.25", "0"]),
         (["30", "10"], item("from_out_of = 40", "to_out_of = 100", 'to_behind = "%"', "decimals = 0"), ["75%", "25%"]),
+        (["30", "7"], item("from_out_of = 40", 'to_behind = "%"'), ["75%", "17.5%"]),
+        (["30", ""], item("from_out_of = 40", 'to_behind = "%"', 'blank = "zero"'), ["75%", "0%"]),
         (["75%", "62.5 %"], item("from_out_of = 40", "to_out_of = 40"), ["30", "25"]),
         (["1.005", "2.5"], item('rounding = "none"', "decimals = 0"), ["1.005", "2.5"]),
         (["2.5", "3.5"], item('rounding = "half even"', "decimals = 0"), ["2", "4"]),
@@ -143,6 +145,20 @@ def test_the_targets_own_mark_has_a_say_and_what_goes_down_is_pointed_out(
     assert ("Marks that are lower than before: 1" in report) == (existing == "replace")
 
 
+@pytest.mark.parametrize(
+    ("existing", "gives"),
+    [("replace", ["Learner", "Master", "Master"]), ("higher", ["Master", "Master", "Master"])],
+)
+def test_a_word_of_the_target_is_higher_or_lower_by_where_its_band_begins(
+    tmp_path: Path, skarvin: Skarvin, existing: str, gives: list[str]
+) -> None:
+    rules = CRAFT.format(first="false") + item('scale = "craft"', "from_out_of = 100", f'existing = "{existing}"')
+    assert moved(tmp_path, skarvin, ["12", "70", "90"], rules, ["Master", "Learner", "master"]) == gives
+    out = skarvin("preview").out
+    assert ("Lower than before: 1 mark" in out) == (existing == "replace")
+    assert ("1 kept" in out) == (existing == "higher")
+
+
 def test_rounding_is_counted_with_the_largest_change(tmp_path: Path, skarvin: Skarvin) -> None:
     moved(tmp_path, skarvin, ["1.26", "1.2", "1.249"], item("decimals = 1"))
     assert "Rounded: 2 marks, by at most 0.049" in skarvin("preview").out
@@ -227,6 +243,34 @@ def test_draft_proposes_what_the_marks_show(tmp_path: Path, skarvin: Skarvin) ->
     assert column(tmp_path, 2, "f-import.csv") == ["9", "3.5", "9", "9"]
     assert column(tmp_path, 3, "f-import.csv") == ["MERIT", "Pass", "Pass", "MERIT"]
     assert column(tmp_path, 1, "f-import.csv") == ["17,5", "7,5", "", ""]
+
+
+def test_every_rule_of_an_item_is_said_in_words(tmp_path: Path, skarvin: Skarvin) -> None:
+    lines = (
+        "from_out_of = 20",
+        "to_out_of = 40",
+        "decimals = 1",
+        'above = "cap"',
+        'dash = "blank"',
+        "set_aside = ['*']",
+    )
+    moved(tmp_path, skarvin, ["25", "7*", "-"], STATUSES + item(*lines, 'decimal_sign = ","', 'blank = "zero"'))
+    said = " ".join(skarvin("preview").out.split())
+    for words in (
+        "rescaled from 20 to 40, at most 1 decimal, rounded half up",
+        "above the maximum is cut",
+        "the decimal sign is the comma in the export",
+        "absent is sent as ABS, exempt is sent as a blank and not handed in is sent as 0",
+        "a dash is a blank",
+        "set aside behind a mark: *",
+        "a blank is sent as zero",
+        "what the target already holds is replaced",
+        "25 was cut to the maximum 20",
+        "'*' behind the mark was set aside",
+    ):
+        assert words in said
+    (one,) = json.loads(skarvin("preview", "--json").out)["items"]
+    assert "rescaled from 20 to 40" in one["rule"]["words"]
 
 
 def test_draft_asks_for_the_bands_of_a_form_that_wants_words(tmp_path: Path, skarvin: Skarvin) -> None:

@@ -136,3 +136,11 @@ def test_letters_stand_for_numbered_labels(tmp_path: Path, skarvin: Skarvin) -> 
     lay_out(tmp_path, "No,Answer 1\n01,3) ash\n02,1; 4\n03,5\n", "No;Q1\n01;\n02;\n03;\n", rules)
     assert skarvin("write").code == 1
     assert column(tmp_path, 1) == ["C", "AD", ""]
+
+
+def test_questions_without_numbers_meet_by_what_they_ask(tmp_path: Path, skarvin: Skarvin) -> None:
+    (tmp_path / "quiz.csv").write_text("No,Which plank?,How dry?\n01,b) oak,A\n02,A) ash,C\n", encoding="utf-8")
+    (tmp_path / "form.csv").write_text("Candidate no;How dry?;Which plank?\n01;;\n02;;\n", encoding="utf-8")
+    skarvin("draft", "quiz.csv", "form.csv")
+    assert skarvin("write").code == 0
+    assert [column(tmp_path, place) for place in (1, 2)] == [["A", "C"], ["B", "A"]]

@@ -66,13 +66,16 @@ def _marks(rule: MarkRule) -> list[str]:
     if rule.is_comma or rule.to_comma:
         parts.append("the decimal sign is " + " and ".join(_signs(rule)))
     if rule.statuses:
-        counted_codes = counted(len(rule.statuses), "status has a code", "statuses have codes")
-        parts.append(counted_codes)
+        parts.append(listing([_status(word, code) for word, code in rule.statuses]))
     if rule.dash is Dash.BLANK:
         parts.append("a dash is a blank")
     if rule.set_aside:
         parts.append(f"set aside behind a mark: {listing(sorted(rule.set_aside))}")
     return parts
+
+
+def _status(word: str, code: str) -> str:
+    return f"{word} is sent as {code}" if code else f"{word} is sent as a blank"
 
 
 def _signs(rule: MarkRule) -> list[str]:

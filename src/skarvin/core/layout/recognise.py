@@ -99,7 +99,8 @@ def _use_by_words(heading: str, filled: list[str], *, stated: bool) -> tuple[Use
         return Use.ITEM, "states a maximum"
     if words and words[0] is not Use.ANSWER and not _contradicts(words[0], filled):
         return words[0], f"says '{words[1]}'"
-    if _QUESTION.search(heading) and _share(_LABEL, filled) > _HALF:
+    is_question = _QUESTION.search(heading) or heading.rstrip().endswith("?")
+    if is_question and _share(_LABEL, filled) > _HALF:
         return Use.ANSWER, "a question, and most cells are labels"
     if words and words[0] is Use.ANSWER:
         return Use.ANSWER, f"says '{words[1]}'"
@@ -112,7 +113,8 @@ def _use_by_cells(heading: str, filled: list[str]) -> tuple[Use, str]:
     if len(filled) > 1 and len(set(filled)) == len(filled) and _share(_CODE, filled) == 1:
         return Use.KEY, "every cell is another code"
     if not filled and heading.strip():
-        return Use.ITEM, "blank, with a heading"
+        is_question = heading.rstrip().endswith("?")
+        return (Use.ANSWER, "a question, and blank") if is_question else (Use.ITEM, "blank, with a heading")
     marks = sum(1 for text in filled if _MARK.fullmatch(text) or _folded(text) in _WORDS) / len(filled) if filled else 0
     if marks >= _HALF:
         return Use.ITEM, f"{marks:.0%} are marks"

@@ -63,7 +63,7 @@ def decide(source: str, held: str, raw: str, rule: Rule) -> Outcome:
     elif rule.blank is Blank.HOLD:
         return Outcome(Fate.HELD, shown, held, raw, slug="blank", reason="blank")
     else:
-        converted = Converted(None, {Blank.ZERO: "0", Blank.CODE: rule.blank_code}.get(rule.blank, ""))
+        converted = Converted(None, {Blank.ZERO: rule.zero, Blank.CODE: rule.blank_code}.get(rule.blank, ""))
     if converted.text is None:
         fate = Fate.LEFT_OUT if converted.slug == "left-out" else Fate.HELD
         slug = "never-seen" if fate is Fate.LEFT_OUT else converted.slug
@@ -92,9 +92,10 @@ def _meet(source: str, held: str, raw: str, converted: Converted, rule: Rule) ->
     if rule.existing is Existing.ADD:
         added = f"{held.rstrip()}\n{text}"
         return outcome(Fate.SAME, None) if text.strip() in held else outcome(Fate.CHANGED, added)
-    if why := _stands(held, old, new, rule.existing):
+    old_rank, new_rank = rule.rank(held), rule.rank(text)
+    if why := _stands(held, old_rank, new_rank, rule.existing):
         return Outcome(why[0], source, held, raw, slug=why[1], reason=why[2], before=before)
-    goes_down = old is not None and (new < old if new is not None else not text.strip())
+    goes_down = old_rank is not None and (new_rank < old_rank if new_rank is not None else not text.strip())
     return outcome(Fate.CHANGED, text, goes_down=goes_down)
 
 

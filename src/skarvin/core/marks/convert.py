@@ -62,6 +62,11 @@ class MarkRule(NamedTuple):
         """The highest mark that the source may hold."""
         return self.to_out_of if self.from_out_of is None and self.scale is None else self.from_out_of
 
+    @property
+    def whole(self) -> Decimal | None:
+        """The maximum in the target: what is stated, or 100 for percent and for a weight."""
+        return self.to_out_of or (WHOLE if self.weight is not None or "%" in self.to_behind else None)
+
     def is_blank(self, text: str) -> bool:
         """Tell whether a text says nothing: a blank, or a dash where that is ruled to be one."""
         bare = text.strip()
@@ -89,6 +94,19 @@ class MarkRule(NamedTuple):
             return None
         mark = read_mark(text, is_comma=self.to_comma and "," in text)
         return mark.number if mark and (mark.out_of is None or mark.is_percent) else None
+
+    def rank(self, text: str) -> Number | None:
+        """Return the number in a cell of the target, or where the band of its word begins."""
+        number = self.target_number(text)
+        if number is not None or self.scale is None or not self.gives_words:
+            return number
+        starts = {fold_word(band.word): band.start for band in self.scale.bands}
+        return starts.get(fold_word(text))
+
+    @property
+    def zero(self) -> str:
+        """A zero, as the target writes it."""
+        return f"0{self.to_behind}"
 
 
 def convert(text: str, rule: MarkRule) -> Converted:
@@ -196,7 +214,7 @@ def _from_word(text: str, scale: Scale, rule: MarkRule) -> Converted | None:
     if not scale.is_percent:
         points = rule._replace(from_out_of=None, to_out_of=None)
         return _sent(plain(value), _as_mark(value, rule), points)._replace(number=None)
-    if rule.to_out_of is None:
+    if rule.whole is None:
         reason = f"'{text.strip()}' stands for {plain(value)} percent, and the target's maximum is not known"
         return Converted(None, None, reason=reason, slug="no-maximum")
     return _sent(f"{plain(value)}%", _as_mark(value, rule), rule)._replace(number=None)
@@ -207,7 +225,7 @@ def _sent(text: str, mark: Mark, rule: MarkRule) -> Converted:
     if rule.scale and rule.gives_words:
         return _banded(text, mark, rule.scale, rule)
     base = mark.out_of or rule.from_out_of
-    whole = rule.to_out_of if rule.weight is None else rule.to_out_of or WHOLE
+    whole = rule.whole
     exact = Fraction(mark.number)
     if whole is None and mark.out_of and mark.out_of != rule.from_out_of:
         what = "a percent" if mark.is_percent else f"out of {plain(mark.out_of)}"

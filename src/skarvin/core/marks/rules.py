@@ -95,3 +95,10 @@ class Rule(Protocol):
 
     def target_number(self, text: str) -> Number | None:
         """Return the number in a cell of the target."""
+
+    def rank(self, text: str) -> Number | None:
+        """Return by what a cell of the target is higher or lower than another; None where that isn't known."""
+
+    @property
+    def zero(self) -> str:
+        """A zero, as the target writes it."""

@@ -44,3 +44,12 @@ class TextRule(NamedTuple):
     def target_number(self, text: str) -> Number | None:
         """Return the number in a cell of the target; a comment is none."""
         return self.number_of(text)
+
+    def rank(self, text: str) -> Number | None:
+        """Return the number in a cell of the target."""
+        return self.target_number(text)
+
+    @property
+    def zero(self) -> str:
+        """A zero."""
+        return "0"

@@ -142,6 +142,15 @@ class AnswerRule(NamedTuple):
         """Return nothing."""
         return None
 
+    def rank(self, text: str) -> Number | None:  # noqa: ARG002 - no answer is higher than another
+        """Return nothing."""
+        return None
+
+    @property
+    def zero(self) -> str:
+        """A zero."""
+        return "0"
+
     def _labels(self, text: str) -> tuple[str, ...] | Converted:
         offered = self.labels or LETTERS
         labels = read_labels(text, offered)

@@ -54,3 +54,12 @@ class ComputedRule(NamedTuple):
     def target_number(self, text: str) -> Number | None:
         """Return the number in a cell of the target."""
         return self.marks.target_number(text)
+
+    def rank(self, text: str) -> Number | None:
+        """Return by what a cell of the target is higher or lower than another."""
+        return self.marks.rank(text)
+
+    @property
+    def zero(self) -> str:
+        """A zero, as the target writes it."""
+        return self.marks.zero

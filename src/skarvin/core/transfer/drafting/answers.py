@@ -43,7 +43,8 @@ def propose_questions(
         key: the answer key.
     """
     asked = source.of_use(Use.ANSWER)
-    free = [column for column in target.of_use({Use.ANSWER, Use.ITEM}) if split_question(column.title)[0]]
+    there = target.of_use({Use.ANSWER, Use.ITEM})
+    free = [column for column in there if column.use is Use.ANSWER or split_question(column.title)[0]]
     if not asked or not free:
         return ()
     found = []
