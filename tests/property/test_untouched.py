@@ -56,12 +56,13 @@ def text_grid(file: Path) -> TextGrid:
 def test_lines_records_and_cells_put_together_again_are_the_text(lines: list[str], delimiter: str) -> None:
     text, dialect = "\n".join(lines), Dialect(delimiter)
     try:
-        records, ends = join_records(*split_lines(text), dialect, Path("x"))
+        records, ends, widths = join_records(*split_lines(text), dialect, Path("x"))
     except Exception as error:  # noqa: BLE001 - an unclosed quotation mark is told, and nothing else happens
         assert "never closes" in str(error)  # noqa: PT017
         return
     assert "".join(a + b for a, b in zip(records, ends, strict=True)) == text
     assert [delimiter.join(dialect.raw_cells(record)) for record in records] == records
+    assert widths == [len(dialect.values(record)) for record in records]
     expected = list(csv.reader(io.StringIO(text, newline=""), delimiter=delimiter))
     assert [dialect.values(record) for record in records] == [row or [""] for row in expected]
     assert [[dialect.value(raw) for raw in dialect.raw_cells(record)] for record in records] == [

@@ -50,23 +50,17 @@ class Dialect:
         """Tell whether the delimiter alone cuts the record into its cells."""
         return self.quote not in record and (self.escape is None or self.escape not in record)
 
-    def count_cells(self, record: str) -> int | None:
-        """Return how many cells a record with plainly quoted cells has, without cutting it; None if it isn't plain.
+    def without_quoted(self, text: str) -> str | None:
+        """Return lines without what stands in quotation marks, and without these; None if they aren't plainly quoted.
 
-        Plainly means: each quotation mark that opens begins a cell, each that closes ends one, and all are closed.
+        Plainly means: each quotation mark that opens begins a cell, each that closes ends one, and in the same line.
         """
-        if self.escape is not None:
+        parts = text.split(self.quote)
+        outside, inside = parts[::2], parts[1::2]
+        if self.escape is not None or len(outside) == len(inside) or "\n" in "".join(inside):
             return None
-        outside = record.split(self.quote)
-        if len(outside) % 2 == 0:
-            return None
-        outside = outside[::2]
-        last = len(outside) - 1
-        for place, part in enumerate(outside):
-            begins, ends = part[:1], part[-1:]
-            if (place and begins not in ("", self.delimiter)) or (place < last and ends not in ("", self.delimiter)):
-                return None
-        return sum(part.count(self.delimiter) for part in outside) + 1
+        beside = {part[-1:] for part in outside[:-1]} | {part[:1] for part in outside[1:]}
+        return "".join(outside) if beside <= {"", self.delimiter, "\n"} else None
 
     def values(self, record: str) -> list[str]:
         """Return the cells of a record as a reader sees them."""

@@ -15,7 +15,8 @@ def extended(grid: TextGrid, rows: Sequence[Sequence[str]]) -> TextGrid:
     end = counts.most_common(1)[0][0] if counts else "\n"
     last = grid.ends[-1] if grid.ends else end
     ends = [*grid.ends[:-1], end, *([end] * (len(rows) - 1)), last] if rows else grid.ends
-    return replace(grid, records=[*grid.records, *records], ends=ends)
+    widths = [*grid.widths, *map(len, rows)]
+    return replace(grid, records=[*grid.records, *records], ends=ends, widths=widths)
 
 
 def can_hold(grid: TextGrid, text: str) -> bool:

@@ -20,6 +20,8 @@ class Grid(ABC):
     notes: tuple[Finding, ...]
     form: str
     """What kind of file it is and how it is read, in a person's words."""
+    widths: list[int]
+    """The number of cells in each row."""
 
     @abstractmethod
     def __len__(self) -> int: ...
@@ -35,11 +37,6 @@ class Grid(ABC):
     @abstractmethod
     def is_blank(self, row: int) -> bool:
         """Tell whether no cell of the row says anything."""
-
-    @property
-    @abstractmethod
-    def widths(self) -> Sequence[int]:
-        """The number of cells in each row."""
 
     def rows(self, start: int = 0) -> Iterator[Sequence[str]]:
         """Yield the cells of each row from `start` on."""
@@ -59,6 +56,7 @@ class TextGrid(Grid):
     dialect: Dialect
     records: list[str]
     ends: list[str]
+    widths: list[int]
     notes: tuple[Finding, ...] = ()
     sheet: str | None = None
 
@@ -92,17 +90,6 @@ class TextGrid(Grid):
     @cached_property
     def _signs(self) -> str:
         return f"{self.dialect.delimiter}{self.dialect.quote} "
-
-    @cached_property
-    def widths(self) -> list[int]:
-        """The number of cells in each row."""
-        delimiter, dialect = self.dialect.delimiter, self.dialect
-        return [
-            record.count(delimiter) + 1
-            if dialect.is_plain(record)
-            else dialect.count_cells(record) or len(dialect.values(record))
-            for record in self.records
-        ]
 
     @property
     def line_ends(self) -> str:
@@ -142,7 +129,7 @@ class CellGrid(Grid):
         return not any(text.strip() for text in self.table[row])
 
     @cached_property
-    def widths(self) -> list[int]:
+    def widths(self) -> list[int]:  # type: ignore[override]
         """The number of cells in each row."""
         return list(map(len, self.table))
 

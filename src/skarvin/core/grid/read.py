@@ -64,11 +64,11 @@ def _text(data: bytes, file: Path, how: ReadAs) -> TextGrid:
     lines, ends = split_lines(text)
     del text
     dialect = detect(lines, file, how.delimiter)
-    records, ends = join_records(lines, ends, dialect, file)
+    records = join_records(lines, ends, dialect, file)
     notes = []
-    if len(set(ends[:-1])) > 1:
-        notes.append(Finding("line-ends", f"line ends are mixed: {line_end_title(ends)}", Place(file)))
-    return TextGrid(file, encoding, dialect, records, ends, tuple(notes))
+    if len(set(records.ends[:-1])) > 1:
+        notes.append(Finding("line-ends", f"line ends are mixed: {line_end_title(records.ends)}", Place(file)))
+    return TextGrid(file, encoding, dialect, *records, tuple(notes))
 
 
 def _cells(kind: Kind, data: bytes, file: Path, how: ReadAs) -> CellGrid:

@@ -4,11 +4,21 @@ import csv
 import re
 from collections.abc import Iterator
 from pathlib import Path
+from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Place, Unreadable
 from skarvin.core.grid.dialect import Dialect
 
 _LINE_END = re.compile("(\r\n|\r|\n)")
+_BLOCK = 1024
+
+
+class Records(NamedTuple):
+    """The records of a text, the line end behind each, and how many cells each has."""
+
+    texts: list[str]
+    ends: list[str]
+    widths: list[int]
 
 
 def split_lines(text: str) -> tuple[list[str], list[str]]:
@@ -27,44 +37,71 @@ def split_lines(text: str) -> tuple[list[str], list[str]]:
     return lines, ends
 
 
-def join_records(lines: list[str], ends: list[str], dialect: Dialect, file: Path) -> tuple[list[str], list[str]]:
-    """Return the records and their ends, where a quoted cell may hold line ends.
+def join_records(lines: list[str], ends: list[str], dialect: Dialect, file: Path) -> Records:
+    """Return the records of some lines, where a quoted cell may hold line ends.
 
     Raises:
         Unreadable: a quotation mark opens and never closes, or a cell is longer than the csv module takes.
     """
     if all(map(dialect.is_plain, lines)):
-        return lines, ends
-    records: list[str] = []
-    record_ends: list[str] = []
-    at = 0
-    ran_out = False
-
-    def feed() -> Iterator[str]:
-        nonlocal at, ran_out
-        while at < len(lines):
-            at += 1
-            yield lines[at - 1] + (ends[at - 1] or "\n")
-        ran_out = True
-
-    reader = dialect.reader(feed())
-    while at < len(lines):
-        start = at
-        if dialect.is_plain(lines[at]) or _is_one_record(lines[at], dialect):
-            at += 1
-        else:
-            cells = _read_one(reader, Place(file, row=len(records) + 1))
-            if ran_out:
-                raise _unclosed(Place(file, len(records) + 1, len(cells) - 1))
-        body = [part for pair in zip(lines[start:at], ends[start:at], strict=True) for part in pair]
-        record_ends.append(body.pop())
-        records.append("".join(body))
-    return records, record_ends
+        return Records(lines, ends, [line.count(dialect.delimiter) + 1 for line in lines])
+    joined = Records([], [], [])
+    reader = _Reader(lines, ends, dialect, file)
+    while reader.at < len(lines):
+        until = reader.at + _BLOCK
+        block = lines[reader.at : until]
+        if (widths := _widths(block, dialect)) is not None:
+            joined.texts.extend(block)
+            joined.ends.extend(ends[reader.at : until])
+            joined.widths.extend(widths)
+            reader.at += len(block)
+        while reader.at < min(until, len(lines)):
+            text, end, width = reader.read(len(joined.texts) + 1)
+            joined.texts.append(text)
+            joined.ends.append(end)
+            joined.widths.append(width)
+    return joined
 
 
-def _is_one_record(line: str, dialect: Dialect) -> bool:
-    """Tell whether all that is quoted in a line ends there, and is no longer than the csv module takes."""
-    return len(line) < csv.field_size_limit() and dialect.count_cells(line) is not None
+def _widths(lines: list[str], dialect: Dialect) -> list[int] | None:
+    """Return how many cells each line has; None unless each is a plainly quoted record, no longer than csv takes."""
+    text = "\n".join(lines)
+    if text.count("\n") != len(lines) - 1 or max(map(len, lines)) >= csv.field_size_limit():
+        return None
+    bare = dialect.without_quoted(text)
+    return None if bare is None else [line.count(dialect.delimiter) + 1 for line in bare.split("\n")]
+
+
+class _Reader:
+    """Reads record after record by the csv module; `at` is the line that the next one begins with."""
+
+    def __init__(self, lines: list[str], ends: list[str], dialect: Dialect, file: Path) -> None:
+        self.at = 0
+        self._lines = lines
+        self._ends = ends
+        self._dialect = dialect
+        self._file = file
+        self._ran_out = False
+        self._reader = dialect.reader(self._feed())
+
+    def _feed(self) -> Iterator[str]:
+        while self.at < len(self._lines):
+            self.at += 1
+            yield self._lines[self.at - 1] + (self._ends[self.at - 1] or "\n")
+        self._ran_out = True
+
+    def read(self, row: int) -> tuple[str, str, int]:
+        """Return the text of the record in a row, the line end behind it, and how many cells it has."""
+        start, line = self.at, self._lines[self.at]
+        if self._dialect.is_plain(line):
+            self.at += 1
+            return line, self._ends[start], line.count(self._dialect.delimiter) + 1
+        cells = _read_one(self._reader, Place(self._file, row))
+        if self._ran_out:
+            raise _unclosed(Place(self._file, row, len(cells) - 1))
+        pairs = zip(self._lines[start : self.at], self._ends[start : self.at], strict=True)
+        *body, end = [part for pair in pairs for part in pair]
+        return "".join(body), end, len(cells)
 
 
 def _read_one(reader: Iterator[list[str]], place: Place) -> list[str]:

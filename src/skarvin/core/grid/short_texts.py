@@ -79,11 +79,15 @@ class ShortTexts:
         keys = windows.take(starts)
         keys &= self._kept.take(np.where(is_long, 0, lengths) if long_cells else lengths)
         codes = self._find(keys)
-        for row, column in zip(*is_long.nonzero(), strict=True) if long_cells else ():
-            start, length = int(starts[row, column]), int(lengths[row, column])
-            text = data[start : start + abs(length)].decode()
-            codes[row, column] = self._code(dialect.value(text) if length < 0 else text)
+        if long_cells:
+            texts = zip(starts[is_long].tolist(), lengths[is_long].tolist(), strict=True)
+            codes[is_long] = [self._long(data[start : start + abs(length)], length, dialect) for start, length in texts]
         return codes.tobytes()
+
+    def _long(self, cell: bytes, length: int, dialect: Dialect) -> int:
+        """Return the code of a cell that is no short text."""
+        text = cell.decode()
+        return self._code(dialect.value(text) if length < 0 else text)
 
     def _find(self, keys: NDArray[np.uint64]) -> NDArray[np.uint32]:
         slots = (keys * np.uint64(_SPREAD)) >> np.uint64(64 - _SLOTS_BITS)
