@@ -58,7 +58,12 @@ def test_a_mark_is_converted_by_its_rules(
 @pytest.mark.parametrize(
     ("mark", "says"),
     [
-        *(("1O", "unreadable mark '1O' (perhaps 10)"), ("1.2.3", "two decimal signs"), ("B+", "is a letter")),
+        *(
+            ("1O", "unreadable mark '1O' (perhaps 10)"),
+            ("O", "unreadable mark 'O' (perhaps 0)"),
+            ("1.2.3", "two decimal signs"),
+            ("B+", "is a letter"),
+        ),
         *(("1,500", "perhaps 1500 with a sign between thousands"), ("5-Oct", "a date, perhaps once 5/10")),
         *(("absent", "a status without a code"), ("18 late", "has 'late' behind it (perhaps 18)"), ("–", "a dash")),
         *(("-1", "below zero"), ("25", "above the maximum 20"), ("8/10", "out of 10, and the item out of 20")),
@@ -243,6 +248,27 @@ def test_draft_proposes_what_the_marks_show(tmp_path: Path, skarvin: Skarvin) ->
     assert column(tmp_path, 2, "f-import.csv") == ["9", "3.5", "9", "9"]
     assert column(tmp_path, 3, "f-import.csv") == ["MERIT", "Pass", "Pass", "MERIT"]
     assert column(tmp_path, 1, "f-import.csv") == ["17,5", "7,5", "", ""]
+
+
+def test_draft_takes_a_maximum_that_every_mark_states(tmp_path: Path, skarvin: Skarvin) -> None:
+    (tmp_path / "e.csv").write_text('No,Knots,Planks,Tools\n01,"62,5 %",17½,9/10\n02,80%,39 1/3,7\n', encoding="utf-8")
+    (tmp_path / "f.csv").write_text("No;Knots [8];Planks;Tools [5]\n01;;50%;\n02;;;\n")
+    drafted = skarvin("draft", "e.csv", "f.csv")
+    plan = (tmp_path / "transfer.toml").read_text(encoding="utf-8")
+    assert "from_out_of = 100                          # its marks say so" in plan
+    assert "to_out_of = 100                            # its marks say so; delete both lines" in plan
+    assert "1 of its marks has a decimal comma" in plan
+    assert "2 points are left open" in drafted.out
+    (tmp_path / "transfer.toml").write_text(plan.replace('from_out_of = "?"', "from_out_of = 50"), encoding="utf-8")
+    assert skarvin("write").code == 1
+    assert [column(tmp_path, place, "f-import.csv") for place in (1, 2)] == [["5", "6.4"], ["35%", "78.67%"]]
+
+
+def test_a_transfer_whose_items_are_all_left_out_says_so(tmp_path: Path, skarvin: Skarvin) -> None:
+    assert moved(tmp_path, skarvin, ["7", "8"], '[[item]]\nfrom = "B"\nto = ""\n') == ["", ""]
+    shown = skarvin("preview").out
+    assert "of 2 source marks, 2 left out. No item has a column of the template to go to." in " ".join(shown.split())
+    assert "Rules" not in shown
 
 
 def test_every_rule_of_an_item_is_said_in_words(tmp_path: Path, skarvin: Skarvin) -> None:

@@ -16,12 +16,12 @@ _MOST_NAMES = 6
 
 
 def format_rules(settled: Settled) -> str:
-    """Return each rule in words, with the items that it is for."""
+    """Return each rule in words, with the items that it is for; nothing if no item is sent."""
     by_words: dict[str, list[str]] = {}
     for totals in settled.totals:
         if totals.item.target:
             by_words.setdefault(rule_in_words(totals.item.rule), []).append(totals.item.source.title)
-    parts = [heading("Rules")]
+    parts = ["", heading("Rules")] if by_words else []
     for words, titles in by_words.items():
         parts += [wrap(f"{listing(titles, _MOST_NAMES)}:", indent=2), wrap(f"{words}.", indent=4)]
     return "\n".join(parts)

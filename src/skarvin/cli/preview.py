@@ -36,7 +36,6 @@ def _text(settled: Settled, most: int | None) -> str:
         *(wrap(f"Layout: {one.place}: {one.what}.") for one in sides.departures),
         "",
         format_items(settled),
-        "",
         format_rules(settled),
         "",
         format_students(settled, most),

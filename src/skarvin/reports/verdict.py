@@ -17,6 +17,8 @@ def verdict(settled: Settled, *, is_written: bool) -> str:
     counts = [counted(total - sum(made.values()), "source mark")]
     counts += [f"{count:,} {use.value}" for use, count in sorted(made.items()) if count]
     books = f"The books balance: of {listing(counts)}, {', '.join(parts)}"
+    if not any(item.target for item in settled.ledger.items):
+        return f"{books}. No item has a column of the template to go to."
     if not moved:
         return f"{books}. Nothing new is sent."
     rows = len(settled.sides.added)

@@ -18,7 +18,11 @@ _MOSTLY = 0.6
 _HALF = 0.5
 _SOME = 0.2
 _NUMBER = re.compile(r"\s*[-+]?\d+(?:[.,]\d+)?\s*%?\s*")
-_MARK = re.compile(r"\s*(?:[-+]?\d+(?:[.,]\d+)?\s*(?:%|/\s*\d+)?|[A-F][+-]?)\s*")
+_MARK = re.compile(
+    r"\s*(?:[-+]?\d+(?:[.,]\d+)?\s*(?:%|(?:/|out\s+of)\s*\d+(?:[.,]\d+)?)?|(?:\d+\s+)?\d+/\d+|\d*[½¼¾⅓⅔⅛⅜⅝⅞⅕⅖⅗⅘]"
+    r"|[A-Fa-f][+-]?|[-–—])(?:\s*[*†!]|\s+late)?\s*"
+)
+"""A number, maybe out of a maximum, a fraction, a letter, or a dash in its place; and maybe a flag behind it."""
 _ADDRESS = re.compile(r"\s*[^@\s]+@[^@\s]+\.[^@\s]+\s*")
 _CODE = re.compile(r"\s*(?=.*\d)[\w#-]{4,}\s*")
 _QUESTION = re.compile(r"(?:q|question|answer|response)\s*\d+", re.IGNORECASE)
@@ -130,6 +134,8 @@ def _contradicts(use: Use, filled: list[str]) -> bool:
     if use in IDENTIFIERS:
         return len(set(filled)) < _SOME * len(filled)  # several rows a student are usual
     numbers = _share(_NUMBER, filled)
+    if use is Use.COMMENT and _share(_MARK, filled) > _MOSTLY:
+        return True
     return use in {Use.NAME, Use.FAMILY, Use.GIVEN, Use.COMMENT, Use.HOUSEKEEPING} and numbers > _MOSTLY
 
 

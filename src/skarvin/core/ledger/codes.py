@@ -91,7 +91,7 @@ def decide(source: CodeTable, target: CodeTable, lanes: Sequence[Lane]) -> CodeT
 
 def _decide_few(source: CodeTable, target: CodeTable, lanes: Sequence[Lane]) -> CodeTable:
     outcomes = array("I", source.codes)
-    for lane in lanes:
+    for lane in lanes if source.width else ():
         found: dict[tuple[int, int], int] = {}
         for start in range(0, len(outcomes), source.width):
             for position in range(start + lane.start, start + lane.stop):

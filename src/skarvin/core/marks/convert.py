@@ -196,10 +196,10 @@ def _why_unreadable(text: str, rule: MarkRule) -> tuple[str, str]:
     kind = kind_of_mark(text)
     if kind is Kind.STATUS:
         return "status", f"'{bare}' is a status without a code"
-    if kind in {Kind.LETTER, Kind.WORD}:
+    guess = likely(text, is_comma=rule.is_comma)
+    if kind in {Kind.LETTER, Kind.WORD} and (rule.scale or not guess):
         lacks = f"the scale '{rule.scale.name}' doesn't have it" if rule.scale else "the item has no scale"
         return "no-scale", f"'{bare}' is a {kind.value}, and {lacks}"
-    guess = likely(text, is_comma=rule.is_comma)
     return "unreadable", f"unreadable mark '{bare}'" + (f" ({guess})" if guess else "")
 
 

@@ -180,12 +180,12 @@ def _item(
     texts: Mapping[int, Mapping[str, int]],
     theirs_texts: Mapping[int, Mapping[str, int]],
 ) -> ItemProposal:
-    to_out_of = theirs.get(one.target.index) if one.target else None
-    there = theirs_texts.get(one.target.index, {}) if one.target else {}
-    from_out_of = ours.get(one.source.index)
-    maxima = (from_out_of, to_out_of)
-    hints = find_hints(one.source, texts[one.source.index], there, maxima) if one.target else NO_HINTS
-    return ItemProposal(one, from_out_of, to_out_of, hints)
+    if one.target is None:
+        return ItemProposal(one, ours.get(one.source.index), None)
+    here, there = texts[one.source.index], theirs_texts.get(one.target.index, {})
+    maxima = (ours.get(one.source.index), theirs.get(one.target.index))
+    hints = find_hints(one.source, here, there, maxima)
+    return ItemProposal(one, maxima[0] or hints.out_of, maxima[1] or hints.to_out_of, hints)
 
 
 def _comments(source: Layout, target: Layout, items: Sequence[ItemProposal]) -> Iterator[CommentProposal]:

@@ -45,6 +45,8 @@ class MarkHints(NamedTuple):
         flags: what stands behind its marks, and how often.
         dashes: how many dashes there are.
         scale: the scale that it needs.
+        out_of: the maximum that each of the export's marks states itself, 100 for percent.
+        to_out_of: the same of the target's marks.
     """
 
     commas: int = 0
@@ -54,6 +56,8 @@ class MarkHints(NamedTuple):
     flags: tuple[tuple[str, int], ...] = ()
     dashes: int = 0
     scale: ScaleProposal | None = None
+    out_of: Decimal | None = None
+    to_out_of: Decimal | None = None
 
 
 NO_HINTS = MarkHints()
@@ -75,6 +79,7 @@ def find_hints(
     """
     kinds = {text: kind_of_mark(text) for text in ours}
     commas = decimal_comma(dict(ours))
+    out_of, to_out_of = _stated(ours), _stated(theirs)
     statuses, flags = Counter[str](), Counter[str]()
     for text, count in ours.items():
         if kinds[text] is Kind.STATUS:
@@ -90,8 +95,17 @@ def find_hints(
         tuple(statuses.items()),
         tuple(flags.items()),
         sum(count for text, count in ours.items() if kinds[text] is Kind.DASH),
-        _scale(column, ours, theirs, *maxima),
+        _scale(column, ours, theirs, maxima[0] or out_of, maxima[1] or to_out_of),
+        out_of,
+        to_out_of,
     )
+
+
+def _stated(texts: Mapping[str, int]) -> Decimal | None:
+    """Return the maximum that every number among some texts states itself, 100 for percent; None if they don't."""
+    is_comma = bool(decimal_comma(dict(texts)))
+    stated = {mark.out_of for text in texts if (mark := read_mark(text, is_comma=is_comma))}
+    return stated.pop() if len(stated) == 1 else None
 
 
 def _behind(theirs: Mapping[str, int]) -> str:

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from decimal import Decimal
 from pathlib import Path
 
-from skarvin.core.findings import listing
+from skarvin.core.findings import counted, listing
 from skarvin.core.grid.read import ReadAs
 from skarvin.core.layout.address import name_of
 from skarvin.core.layout.columns import Column
@@ -151,7 +151,7 @@ def _hints(item: ItemProposal) -> Iterator[str]:
     """Return the lines that the texts of an item ask for."""
     hints = item.marks
     if hints.commas:
-        yield line("decimal_sign", '","', f"{hints.commas} of its marks have a decimal comma, and none a point")
+        yield line("decimal_sign", '","', f"{_have_comma(hints.commas)}, and none a point")
     if hints.to_commas:
         yield line("to_decimal_sign", '","', "the target's marks have it")
     if hints.to_behind:
@@ -159,6 +159,10 @@ def _hints(item: ItemProposal) -> Iterator[str]:
     if hints.scale:
         note = {"values": "words, and the target wants numbers", "words": "words", "bands": "the target wants words"}
         yield line("scale", quoted(hints.scale.name), note[hints.scale.table])
+
+
+def _have_comma(commas: int) -> str:
+    return f"{counted(commas, 'of its marks has', 'of its marks have')} a decimal comma"
 
 
 def _target(item: ItemProposal, layout: Layout) -> tuple[str, str]:
@@ -175,20 +179,21 @@ def _maxima(item: ItemProposal) -> Iterator[str]:
     if not item.proposal.target or item.from_out_of is item.to_out_of is None:
         return
     is_open = is_maximum_open(item)
-    for key, column, maximum in (
-        ("from_out_of", item.proposal.source, item.from_out_of),
-        ("to_out_of", item.proposal.target, item.to_out_of),
+    for key, column, maximum, stated in (
+        ("from_out_of", item.proposal.source, item.from_out_of, item.marks.out_of),
+        ("to_out_of", item.proposal.target, item.to_out_of, item.marks.to_out_of),
     ):
         if maximum is None and item.marks.scale:
             continue
         if maximum is None:
             yield line(key, quoted(OPEN), "OPEN: only the other side's maximum is known")
         else:
-            yield line(key, plain(maximum), _reason(column, maximum, is_open=is_open))
+            yield line(key, plain(maximum), _reason(column, maximum, stated, is_open=is_open))
 
 
-def _reason(column: Column, maximum: Decimal, *, is_open: bool) -> str:
-    origin = "the heading says so" if column.out_of == maximum else "given when this was drafted"
+def _reason(column: Column, maximum: Decimal, stated: Decimal | None, *, is_open: bool) -> str:
+    given = "its marks say so" if stated == maximum else "given when this was drafted"
+    origin = "the heading says so" if column.out_of == maximum else given
     return f"{origin}; delete both lines to copy marks as they are" if is_open else origin
 
 
