@@ -165,6 +165,21 @@ def test_draft_tells_which_simple_rule_a_total_follows(tmp_path: Path, skarvin: 
     assert "Held against no rule: Odd total." in out
 
 
+def test_draft_finds_the_total_of_the_items_beside_it(tmp_path: Path, skarvin: Skarvin) -> None:
+    marks = [(n, n * n % 10, n % 7, 40 - n, 9 - n) for n in range(1, 9)]
+    rows = [(n, a, b, a + b, c, d, c + d, a + b + c + d) for n, a, b, c, d in marks]
+    lines = "".join(",".join(map(str, row)) + "\n" for row in rows)
+    (tmp_path / "e.csv").write_text(f"No,Knots,Rope,Deck total,Planks,Saw,Yard total,Total\n{lines}")
+    (tmp_path / "f.csv").write_text("No;Knots\n" + "".join(f"{n};\n" for n in range(1, 9)))
+    drafted = " ".join(skarvin("draft", "e.csv", "f.csv").out.split())
+    assert "'Deck total' is likely the sum of Knots and Rope: it agrees for 8 of 8 students" in drafted
+    assert "'Yard total' is likely the sum of Planks and Saw" in drafted
+    assert "'Total' is likely the sum of marks" in drafted
+    out = " ".join(skarvin("preview").out.split())
+    assert "'Deck total' of the export agrees for 8 students and differs nowhere" in out
+    assert "'Yard total' of the export agrees for 8 students and differs nowhere" in out
+
+
 def test_a_total_in_percent_and_with_a_decimal_comma_is_held_against_its_rule(tmp_path: Path, skarvin: Skarvin) -> None:
     export = 'No,Quiz (out of 10),Mean,Share\n001,7,"70,0",70%\n002,5,"50,5",50 %\n003,,,\n'
     total = '[[total]]\nname = "{}"\nformula = "percent of Quiz"\ncheck = "{}"\n'

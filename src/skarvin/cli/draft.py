@@ -115,7 +115,7 @@ def _totals(proposal: Draft) -> Iterator[str]:
         title = total.column.title
         if total.formula:
             agree = f"agrees for {total.agree} of {counted(total.of, 'student')}"
-            yield wrap(f"'{title}' is likely the {total.formula}: it {agree}, and each is checked.", 2)
+            yield wrap(f"'{title}' is likely the {total.words}: it {agree}, and each is checked.", 2)
         else:
             yield wrap(f"No simple rule gives '{title}'; write yours in the transfer, and each student is checked.", 2)
 

@@ -115,7 +115,8 @@ def _total(total: TotalProposal, category: str, layout: Layout) -> Iterator[str]
         yield line("missing", quoted(total.missing.value), 'a missing mark; "zero", "leave out" or "hold"')
         yield line("decimals", str(total.decimals))
     else:
-        example = quoted(f"weighted mean of (40: mean of percent of {category}, 60: highest of percent of {category})")
+        example = f"weighted mean of (40: mean of percent of {category}, 60: highest of percent of {category})"
+        example = quoted(f"rank of sum of {category}" if total.is_rank else example)
         yield f"# No simple rule gives '{title}'. Write yours, and each student is checked:"
         yield from (f"# {text}" for text in ("[[total]]", names[0], f"formula = {example}", names[1]))
     yield ""

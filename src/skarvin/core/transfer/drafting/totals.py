@@ -5,6 +5,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from decimal import Decimal
 from typing import NamedTuple
 
+from skarvin.core.findings import listing
 from skarvin.core.gradebook import understand
 from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.columns import Column, Use
@@ -13,7 +14,7 @@ from skarvin.core.layout.layout import Layout
 from skarvin.core.layout.rows import NOT_STUDENTS
 from skarvin.core.marks.convert import MarkRule, read_points
 from skarvin.core.marks.kinds import Kind, kind_of_mark
-from skarvin.core.marks.numbers import Number, plain
+from skarvin.core.marks.numbers import Number
 from skarvin.core.marks.reading import decimal_comma, read_mark
 from skarvin.core.marks.totals.compute import Points, Read, TotalRule, check_total, compute
 from skarvin.core.marks.totals.evaluate import Missing, check
@@ -42,6 +43,18 @@ class TotalProposal(NamedTuple):
     decimals: int = 0
     agree: int = 0
     of: int = 0
+    is_of_all: bool = True
+
+    @property
+    def is_rank(self) -> bool:
+        """Whether its heading says that it is a place in the class."""
+        return "rank" in fold(self.column.heading).split()
+
+    @property
+    def words(self) -> str:
+        """The rule for a person: the items by their titles, unless it is over all of them."""
+        some = "marks" if self.is_of_all else listing([item.title for item in self.items])
+        return self.formula.replace(CATEGORY, some)
 
 
 def propose_totals(grid: Grid, layout: Layout, maxima: Mapping[int, Decimal]) -> tuple[TotalProposal, ...]:
@@ -53,7 +66,8 @@ def propose_totals(grid: Grid, layout: Layout, maxima: Mapping[int, Decimal]) ->
     rows = {one.row: grid.cells(one.row) for one in students[:_MOST] if grid.widths[one.row] >= width}
     items = [column for column in layout.of_use(Use.ITEM) if column.counts and _holds_numbers(column, rows)]
     totals = [column for column in layout.of_use(Use.TOTAL) if _holds_numbers(column, rows)]
-    return tuple(_propose(total, items, rows, maxima) for total in totals if items)
+    stops = [column.index for column in layout.of_use(Use.TOTAL)]
+    return tuple(_propose(total, items, stops, rows, maxima) for total in totals if items)
 
 
 def _holds_numbers(column: Column, rows: Mapping[int, Sequence[str]]) -> bool:
@@ -61,23 +75,46 @@ def _holds_numbers(column: Column, rows: Mapping[int, Sequence[str]]) -> bool:
     return 2 * sum(kind in {Kind.POINTS, Kind.PERCENT} for kind in kinds) > len(kinds)
 
 
+def _groups(total: Column, items: Sequence[Column], stops: Sequence[int]) -> Iterator[tuple[Column, ...]]:
+    """Yield the items that a total may be over, each group once: beside it, before it, all.
+
+    Args:
+        total: the total.
+        items: all items.
+        stops: where totals stand; one is beside the items between its neighbour and itself.
+    """
+    last = max((stop for stop in stops if stop < total.index), default=-1)
+    following = min((stop for stop in stops if stop > total.index), default=None)
+    groups = (
+        tuple(items),
+        tuple(item for item in items if item.index < total.index),
+        tuple(item for item in items if last < item.index < total.index),
+        tuple(item for item in items if item.index > total.index and (following is None or item.index < following)),
+    )
+    return (group for group in dict.fromkeys(groups) if group)
+
+
 def _propose(
-    total: Column, items: Sequence[Column], rows: Mapping[int, Sequence[str]], maxima: Mapping[int, Decimal]
+    total: Column,
+    items: Sequence[Column],
+    stops: Sequence[int],
+    rows: Mapping[int, Sequence[str]],
+    maxima: Mapping[int, Decimal],
 ) -> TotalProposal:
-    """Return the rule that most students' totals follow: over the items before the total, or over all."""
+    """Return the rule that most students' totals follow."""
     says = _numbers(total, rows)
     decimals = max(
         (-int(number.as_tuple().exponent) for number in says.values() if isinstance(number, Decimal)), default=0
     )
     best = TotalProposal(total, tuple(items), decimals=decimals)
-    before = [item for item in items if item.index < total.index]
-    is_rank = "rank" in fold(total.heading).split()
-    for some in [items] if len(before) in (0, len(items)) else [before, items]:
-        for rule in _rules(some, maxima, decimals, is_rank=is_rank):
+    for some in _groups(total, items, stops):
+        for rule in _rules(some, maxima, decimals, is_rank=best.is_rank):
             checked = check_total(rule, compute([rule], list(rows), _reader(some, rows, maxima))[0], says)
             compared = checked.agree + len(checked.differing)
             if compared >= _LEAST and checked.agree > best.agree and checked.agree >= _ENOUGH * compared:
-                best = TotalProposal(total, tuple(some), rule.text, rule.missing, decimals, checked.agree, compared)
+                is_of_all = len(some) == len(items)
+                rule_is = (rule.text, rule.missing, decimals, checked.agree, compared, is_of_all)
+                best = TotalProposal(total, some, *rule_is)
     return best
 
 
@@ -94,10 +131,6 @@ def _rules(
             continue  # no maxima
         for missing in (Missing.LEAVE_OUT, Missing.ZERO):
             yield TotalRule("", formula, f"rank of {text}" if is_rank else text, parts, missing, decimals)
-
-
-def _decimals(number: Number) -> int:
-    return len(plain(number).partition(".")[2]) if isinstance(number, Decimal) else 0
 
 
 def _reader(items: Sequence[Column], rows: Mapping[int, Sequence[str]], maxima: Mapping[int, Decimal]) -> Read:
