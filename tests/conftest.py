@@ -42,7 +42,7 @@ Skarvin = Callable[..., Run]
 
 @pytest.fixture
 def skarvin(tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]) -> Skarvin:
-    """Run the program in the temporary folder, through its own entry point."""
+    """Run the program in the temporary folder, through its own entry point; whatever it says has no hole in it."""
     monkeypatch.chdir(tmp_path)
     monkeypatch.setenv("COLUMNS", "100")
 
@@ -51,6 +51,7 @@ def skarvin(tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.Capt
         capsys.readouterr()
         code = run()
         captured = capsys.readouterr()
+        assert "\n\n\n" not in captured.out
         return Run(code, captured.out, captured.err)
 
     return start

@@ -142,6 +142,19 @@ def test_a_formula_computes_a_mark(tmp_path: Path, skarvin: Skarvin, formula: st
     assert column(tmp_path, 4)[:3] == gives
 
 
+def test_what_a_total_did_without_is_not_missing_for_one_that_needs_it(tmp_path: Path, skarvin: Skarvin) -> None:
+    rules = (
+        '[[total]]\nname = "Desk"\nformula = "Quiz + Test"\nmissing = "zero"\n'
+        '[[total]]\nname = "All"\nformula = "Desk + Craft"\nmissing = "hold"\n[[item]]\nfrom = "All"\nto = "Place"\n'
+    )
+    lay_out(tmp_path, EXPORT, FORM, rules)
+    assert skarvin("write").code == 1
+    assert column(tmp_path, 4) == ["48", "25", "70", ""]
+    out = " ".join(skarvin("preview").out.split())
+    assert "was missing, taken as zero" in out
+    assert "All = Desk + Craft What is missing or can't be told for 'Desk' tells on it, too." in out
+
+
 def test_a_student_whose_numbers_divide_by_nothing_is_held(tmp_path: Path, skarvin: Skarvin) -> None:
     rules = '[[total]]\nname = "X"\nformula = "Test / (Craft - 10)"\n[[item]]\nfrom = "X"\nto = "Place"\n'
     lay_out(tmp_path, EXPORT, FORM, rules)

@@ -30,21 +30,28 @@ _MOST_REASONS = 3
 def totals_in_words(results: Sequence[TotalResult]) -> list[list[str]]:
     """Return for each total its sentences; where the same is missing as for an earlier one, they say so."""
     seen: dict[Hashable, str] = {}
+    by_key = {~position: result for position, result in enumerate(results)}
     found = []
     for result in results:
         rule = result.total.rule
-        gaps = tuple(
-            (row, value.missing, value.reason) for row, value in result.values.items() if value.missing or value.reason
-        )
-        earlier = seen.get((rule.missing, gaps))
-        seen.setdefault((rule.missing, gaps), rule.name)
-        lines = [f"What is missing or can't be told is as for '{earlier}'."] if earlier and gaps else _gaps(result)
+        gaps = tuple((row, *result.values[row][1:]) for row in (*result.incomplete, *result.held))
+        is_alone = all(key >= 0 for key in rule.keys)
+        earlier = seen.get((rule.missing, gaps)) if is_alone and gaps else None
+        if is_alone:
+            seen.setdefault((rule.missing, gaps), rule.name)
+        needed = [by_key[key] for key in rule.keys if key in by_key]
+        lines = [f"What is missing or can't be told is as for '{earlier}'."] if earlier else _gaps(result, needed)
         found.append([f"{rule.name} = {rule.text}", *lines, *_comparison(result)])
     return found
 
 
-def _gaps(result: TotalResult) -> Iterator[str]:
-    """Yield how many marks were missing, and for whom the total can't be told."""
+def _gaps(result: TotalResult, needed: Sequence[TotalResult]) -> Iterator[str]:
+    """Yield how many marks were missing, and for whom the total can't be told.
+
+    Args:
+        result: the total.
+        needed: the totals that it needs; what they say of themselves isn't said again.
+    """
     rule = result.total.rule
     if result.incomplete:
         marks = sum(result.values[row].missing for row in result.incomplete)
@@ -52,11 +59,14 @@ def _gaps(result: TotalResult) -> Iterator[str]:
         rows = listing([f"row {row + 1}" for row in result.incomplete])
         was = "was" if marks == 1 else "were"
         yield f"{counted(marks, 'mark')} of {who} {was} missing, {_MISSING[rule.missing]} ({rows})."
-    reasons = Counter(result.values[row].reason for row in result.held)
+    told = {row for one in needed for row in one.held}
+    reasons = Counter(result.values[row].reason for row in result.held if row not in told)
     for reason, count in reasons.most_common(_MOST_REASONS):
         yield f"For {counted(count, 'student')} it can't be told: {reason}."
     if len(reasons) > _MOST_REASONS:
         yield f"It can't be told for {len(reasons) - _MOST_REASONS} more reasons; the ledger has them."
+    if names := [f"'{one.total.rule.name}'" for one in needed if one.incomplete or one.held]:
+        yield f"What is missing or can't be told for {listing(names)} tells on it, too."
 
 
 def _comparison(result: TotalResult) -> Iterator[str]:

@@ -61,7 +61,7 @@ class Value(NamedTuple):
 
     Attributes:
         number: the exact number; None if nothing is there, or it can't be told.
-        missing: how many marks were missing.
+        missing: how many of its own marks and totals were missing; what a total that it needs did without isn't.
         reason: why it can't be told.
     """
 
@@ -141,7 +141,7 @@ def _value(rule: TotalRule, row: int, read: Read, found: Sequence[Mapping[int, V
         points = Points(other.number, other.reason) if other else read(row, key)
         if points.reason:
             return Value(None, missing, points.reason)
-        missing += other.missing if other else points.number is None
+        missing += points.number is None
         marks[key] = points.number
     if missing and rule.missing is Missing.HOLD:
         return Value(None, missing, f"{missing} of its marks {'is' if missing == 1 else 'are'} missing")
