@@ -2,7 +2,7 @@ import pytest
 
 from skarvin.core.marks.answers.labels import read_answer_number, read_labels
 from skarvin.core.marks.answers.question import split_question
-from skarvin.core.marks.answers.rule import NEVER_SEEN, AnswerKind, AnswerRule, KnownAnswer, Write
+from skarvin.core.marks.answers.rule import NEVER_SEEN, AnswerKind, AnswerRule, KnownAnswer, LabelOrder, Write
 from skarvin.core.marks.rules import Blank, Converted
 
 
@@ -88,6 +88,34 @@ def test_the_key_tells_the_right_answer_however_it_is_written(rule: AnswerRule, 
     answer = rule.read(text)
     assert not isinstance(answer, Converted)
     assert rule.is_right(answer) is is_right
+
+
+EACH = (*known("a", "A"), *known("c", "C"), KnownAnswer("b", "B", is_right=False))
+
+
+@pytest.mark.parametrize(
+    ("key", "text", "alone", "together"),
+    [
+        *((EACH, "A", True, False), (EACH, "C;A", False, True), (EACH, "B", False, False), (EACH, "AC", False, True)),
+        *((known("ac", "AC"), "C;A", True, True), (known("bca", "BCA"), "A;B;C", False, False)),
+    ],
+)
+def test_several_right_answers_are_right_alone_or_together(
+    key: tuple[KnownAnswer, ...], text: str, *, alone: bool, together: bool
+) -> None:
+    rule = AnswerRule(offered="ABC", key=key)
+    answer = rule.read(text)
+    assert not isinstance(answer, Converted)
+    assert (rule.is_right(answer), rule.is_right(answer, takes_several=True)) == (alone, together)
+
+
+def test_labels_are_put_in_order_and_found_before_one_blank_only_where_that_is_ruled() -> None:
+    rule = AnswerRule(offered="ABC")
+    assert rule.convert("C, A").text == "CA"
+    assert rule._replace(order=LabelOrder.AS_OFFERED).convert("C, A").text == "AC"
+    assert rule.convert("A plank").text is None
+    assert rule._replace(one_blank=True).convert("A plank").text == "A"
+    assert rule._replace(one_blank=True).convert("C oak; A ash").text == "CA"
 
 
 @pytest.mark.parametrize(

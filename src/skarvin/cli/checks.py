@@ -63,15 +63,15 @@ def format_answers(settled: Settled, most: int | None) -> str:
     if not settled.sides.column_map.questions:
         return ""
     parts = [wrap(line, indent=2) for line in questions_in_words(settled)]
-    if settled.plan.answers.key:
+    if settled.made.keyed:
         parts += _disagreements(settled, most)
     return "\n".join(["", heading("Answers"), *parts]) if parts else ""
 
 
 def _disagreements(settled: Settled, most: int | None) -> list[str]:
-    found = settled.made.disagreements
+    found, keyed = settled.made.disagreements, counted(settled.made.keyed, "answer")
     if not found:
-        return ["  The export's right and wrong agree with the key."]
+        return [f"  The export's right and wrong agree with the key on {keyed}."]
     students = {student.row: student for student in settled.sides.source.students}
     heads = (
         Head("cell", rank=1),
@@ -82,7 +82,7 @@ def _disagreements(settled: Settled, most: int | None) -> list[str]:
         Head("key says"),
     )
     rows = [_disagreement(one, students) for one in found]
-    title = f"  The export and the key differ on {counted(len(found), 'answer')}:"
+    title = f"  The export and the key differ on {len(found):,} of {keyed}:"
     shown = format_table(heads, rows[:most], indent=4)
     return [title, shown, *filter(None, [more(len(rows[:most]), len(rows), "--all")])]
 

@@ -1,7 +1,7 @@
 """The rules of a question's answers in words."""
 
 from skarvin.core.findings import counted
-from skarvin.core.marks.answers.rule import AnswerKind, AnswerRule, Write
+from skarvin.core.marks.answers.rule import AnswerKind, AnswerRule, LabelOrder, Write
 from skarvin.core.marks.rules import Rule
 
 
@@ -17,6 +17,10 @@ def answers_in_words(rule: Rule) -> list[str]:
     }[rule.kind]
     if rule.kind is AnswerKind.LABELS and rule.write is not Write.AS_OFFERED:
         what += f", written as {rule.write.value}"
+    if rule.kind is AnswerKind.LABELS and rule.order is LabelOrder.AS_OFFERED:
+        what += ", several in the order in which they are offered"
+    if rule.kind is AnswerKind.LABELS and rule.one_blank:
+        what += "; one blank behind a label is enough"
     parts = [what]
     if rule.labels and rule.kind is AnswerKind.LABELS:
         parts.append(f"offered: {' '.join(rule.labels)}")

@@ -163,6 +163,7 @@ def answers_data(settled: Settled) -> dict[str, Any]:
             }
             for one in questions
         ],
+        "held_against_the_key": settled.made.keyed,
         "differ_from_the_key": [
             {
                 "row": one.row + 1,

@@ -12,7 +12,7 @@ NOT_STUDENTS = ("practice student", "practice apprentice", "preview student", "s
 _SUMMARY = frozenset(
     {
         *("average", "averages", "mean", "median", "total", "totals", "deviation", "signature", "signed"),
-        *("difficulty", "discrimination", "facility", "statistics"),
+        *("difficulty", "discrimination", "facility", "statistics", "std", "stdev", "variance"),
     }
 )
 """Words by any of which a row shows that it sums up, or signs."""

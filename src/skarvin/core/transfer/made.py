@@ -46,11 +46,13 @@ class MadeMarks(NamedTuple):
         made: the marks, by the index of their column.
         totals: what each rule for a total gave.
         disagreements: answers on which the source and the key differ.
+        keyed: how many answers were held against the key.
     """
 
     made: Mapping[int, Made]
     totals: tuple[TotalResult, ...] = ()
     disagreements: tuple[Disagreement, ...] = ()
+    keyed: int = 0
 
 
 NOTHING_MADE = MadeMarks(MappingProxyType({}))

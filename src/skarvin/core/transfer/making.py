@@ -44,7 +44,7 @@ def make_marks(source: Gradebook, pairing: Pairing, column_map: ColumnMap) -> Ma
     for question in column_map.questions:
         if not question.is_dropped:
             made[question.item.source.index] = _answers(source, question)
-    return MadeMarks(made, totals, tuple(_disagreements(source, column_map.questions)))
+    return MadeMarks(made, totals, *_held_against_the_key(source, column_map.questions))
 
 
 def _totals(source: Gradebook, totals: Sequence[Total]) -> tuple[TotalResult, ...]:
@@ -128,23 +128,34 @@ def _answers(source: Gradebook, question: Question) -> Made:
     return Made(texts)
 
 
-def _disagreements(source: Gradebook, questions: Sequence[Question]) -> Iterator[Disagreement]:
-    """Yield the answers on which the source and the key differ, question by question."""
+def _held_against_the_key(source: Gradebook, questions: Sequence[Question]) -> tuple[tuple[Disagreement, ...], int]:
+    """Return the answers on which the source and the key differ, question by question, and how many were compared."""
+    found: list[Disagreement] = []
+    keyed = 0
     for question in questions:
         rule = question.rule
         if not question.results or not (question.key and question.key.right):
             continue
         best = _full_marks(source, question.results)
-        for student in source.students:
-            cells = source.grid.cells(student.row)
-            text = cells[question.item.source.index]
+        answers = dict(_read_answers(source, question))
+        takes_several = any(len(answer) > 1 for answer in answers.values())
+        for row, answer in answers.items():
+            cells = source.grid.cells(row)
             said = [_is_right(cells[column.index], best.get(column.index)) for column in question.results]
             verdict = next((one for one in said if one is not None), None)
-            answer = None if rule.is_blank(text) else rule.read(text)
-            if verdict is None or answer is None or isinstance(answer, Converted):
-                continue
-            if rule.is_right(answer) != verdict:
-                yield Disagreement(student.row, question, "".join(answer), verdict)
+            keyed += verdict is not None
+            if verdict is not None and rule.is_right(answer, takes_several=takes_several) != verdict:
+                found.append(Disagreement(row, question, "".join(answer), verdict))
+    return tuple(found), keyed
+
+
+def _read_answers(source: Gradebook, question: Question) -> Iterator[tuple[int, tuple[str, ...]]]:
+    """Yield the rows of students whose answers can be read, and what these say."""
+    for student in source.students:
+        text = source.grid.cells(student.row)[question.item.source.index]
+        answer = None if question.rule.is_blank(text) else question.rule.read(text)
+        if answer is not None and not isinstance(answer, Converted):
+            yield student.row, answer
 
 
 def _full_marks(source: Gradebook, columns: Sequence[Column]) -> dict[int, Number]:

@@ -156,6 +156,7 @@ class CommentPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True)
 
 AnswerKindWord = Literal["labels", "number", "true or false", "text"]
 WriteWord = Literal["as offered", "letters", "numbers"]
+LabelOrderWord = Literal["as given", "as offered"]
 AnswerBlankWord = Literal["leave", "clear", "code", "hold"]
 
 
@@ -167,6 +168,8 @@ class AnswersPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True)
     write: WriteWord = "as offered"
     case: Literal["upper", "lower"] = "upper"
     between: str = ""
+    label_order: LabelOrderWord = "as given"
+    one_blank: bool = False
     width: int = 0
     true: str = "T"
     false: str = "F"
@@ -192,6 +195,8 @@ class AnswerPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     labels: str | None = None
     write: WriteWord | None = None
     between: str | None = None
+    label_order: LabelOrderWord | None = None
+    one_blank: bool | None = None
     width: int | None = None
     decimal_sign: DecimalSign | None = None
     units: tuple[str, ...] | None = None

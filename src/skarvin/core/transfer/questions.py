@@ -10,7 +10,7 @@ from skarvin.core.layout.layout import Layout
 from skarvin.core.ledger.ledger import MappedItem
 from skarvin.core.marks.answers.key import KeyedQuestion, find_keyed, read_key
 from skarvin.core.marks.answers.question import split_question
-from skarvin.core.marks.answers.rule import AnswerKind, AnswerRule, Write
+from skarvin.core.marks.answers.rule import AnswerKind, AnswerRule, LabelOrder, Write
 from skarvin.core.marks.reading import fold_word
 from skarvin.core.marks.rules import Blank, Existing
 from skarvin.core.transfer.naming import Names
@@ -76,6 +76,8 @@ def _rule(rules: AnswersPlan, one: AnswerPlan, keyed: KeyedQuestion | None) -> A
         Write(one.write or rules.write),
         rules.case == "lower",
         rules.between if one.between is None else one.between,
+        LabelOrder(one.label_order or rules.label_order),
+        rules.one_blank if one.one_blank is None else one.one_blank,
         rules.width if one.width is None else one.width,
         (rules.true, rules.false),
         (one.decimal_sign or rules.decimal_sign) == ",",

@@ -54,11 +54,17 @@ def read_key(grid: Grid) -> Mapping[str, KeyedQuestion]:
 
 
 def find_keyed(key: Mapping[str, KeyedQuestion], ours: Column, theirs: Column | None) -> KeyedQuestion | None:
-    """Return what the key says of a question, by the name that it has on either side."""
+    """Return what the key says of a question, by the name that it has on either side, or by its number.
+
+    A number alone counts only where it is the question's number on both sides.
+    """
     columns = [ours, *([theirs] if theirs else [])]
     called = [fold(name) for column in columns for name in (column.heading, column.title)]
-    called += [split_question(column.title)[1] for column in columns]
-    return next((key[name] for name in called if name in key), None)
+    numbers, asked = zip(*(split_question(column.title) for column in columns), strict=True)
+    by_name = next((key[name] for name in [*called, *filter(None, asked)] if name in key), None)
+    if by_name or len(set(numbers)) > 1 or not numbers[0]:
+        return by_name
+    return next((keyed for name, keyed in key.items() if split_question(name) == (numbers[0], "")), None)
 
 
 def _places(grid: Grid) -> dict[str, int]:

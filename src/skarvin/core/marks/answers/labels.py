@@ -13,19 +13,23 @@ _BARE = re.compile(r"\s*[(\[]?\s*(\w{1,2})\s*[)\].:]?\s*")
 _BEFORE_TEXT = re.compile(
     r"\s*(?:[(\[]\s*(\w{1,2})\s*[)\]]\s*|(\w{1,2})(?:\)\s*|[.:]\s+|\s+[-–—]\s+|\s{2,}|\t))\S.*", re.DOTALL
 )
+_ONE_BLANK = re.compile(r"((?:^|[;|\n])\s*\w)[^\S\n](?=\w)")
 _ONE_SPACE = re.compile(r"\s*(\w)\s\S.*", re.DOTALL)
 _BETWEEN = re.compile(r"\s*[;|\n]\s*|\s*[,/&+]\s*")
 _HARD_BETWEEN = re.compile(r"\s*[;|\n]\s*")
 _NUMBER = re.compile(r"([-+]?[\d.,'’\u00a0\u202f ]*\d)\s*([^\d\s].*)?", re.DOTALL)
 
 
-def read_labels(text: str, offered: str) -> list[str] | None:
+def read_labels(text: str, offered: str, *, one_blank: bool = False) -> list[str] | None:
     """Return the labels that an answer's text begins with, as they are offered; None if that isn't certain.
 
     Args:
         text: the answer: a label, a label before a text, or several of them.
         offered: the labels that the question offers.
+        one_blank: whether one blank between a label and its text is enough; that is decided for the whole question.
     """
+    if one_blank:
+        text = _ONE_BLANK.sub(r"\1  ", text)
     for pattern in (_HARD_BETWEEN, _BETWEEN):
         labels = [_one_label(part) for part in pattern.split(text.strip()) if part]
         found = [_as_offered(label, offered) for label in labels if label]

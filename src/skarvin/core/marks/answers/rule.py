@@ -1,5 +1,6 @@
 """How the answers to one question become the codes that the target takes."""
 
+from collections.abc import Sequence
 from enum import StrEnum
 from typing import NamedTuple
 
@@ -31,6 +32,13 @@ class Write(StrEnum):
     NUMBERS = "numbers"
 
 
+class LabelOrder(StrEnum):
+    """In which order several labels are written."""
+
+    AS_GIVEN = "as given"
+    AS_OFFERED = "as offered"
+
+
 class KnownAnswer(NamedTuple):
     """One line of an answer key: an answer's text, folded, its code, and whether it is right."""
 
@@ -48,6 +56,8 @@ class AnswerRule(NamedTuple):
         write: how labels are written.
         is_lower: whether letters are written small.
         between: what stands between several labels.
+        order: in which order they are written.
+        one_blank: whether one blank between a label and its text is enough.
         width: as wide is a code made: numbers with zeros in front, others with blanks behind.
         truths: what is written for true and for false.
         is_comma: whether the comma is the decimal sign.
@@ -66,6 +76,8 @@ class AnswerRule(NamedTuple):
     write: Write = Write.AS_OFFERED
     is_lower: bool = False
     between: str = ""
+    order: LabelOrder = LabelOrder.AS_GIVEN
+    one_blank: bool = False
     width: int = 0
     truths: tuple[str, str] = ("T", "F")
     is_comma: bool = False
@@ -118,11 +130,26 @@ class AnswerRule(NamedTuple):
         if truth is not None:
             return (self.truths[not truth],)
         signs = tuple(code)
-        return signs if len(signs) > 1 and set(signs) <= set(self.labels) else (code,)
+        return self._ordered(signs) if len(signs) > 1 and set(signs) <= set(self.labels) else (code,)
 
-    def is_right(self, answer: tuple[str, ...]) -> bool:
-        """Tell whether the key calls an answer right."""
-        return answer in {self.read_code(one.code) for one in self.key if one.is_right}
+    def is_right(self, answer: tuple[str, ...], *, takes_several: bool = False) -> bool:
+        """Tell whether the key calls an answer right.
+
+        Args:
+            answer: what `read` gave.
+            takes_several: whether several labels may be chosen; all that the key calls right, each in a line of its
+                own, must then be there. Otherwise any one of them is right.
+        """
+        right = [self.read_code(one.code) for one in self.key if one.is_right]
+        if takes_several:
+            together = tuple(code[0] for code in right if len(code) == 1)
+            right = [*filter(None, [together]), *(code for code in right if len(code) > 1)]
+        return any(self._is_same(answer, code) for code in right)
+
+    def _is_same(self, answer: tuple[str, ...], code: tuple[str, ...]) -> bool:
+        """Tell whether two answers are one: their order counts only where all labels are in them."""
+        is_order_asked = set(code) == set(self.labels)
+        return answer == code if is_order_asked else set(answer) == set(code)
 
     @property
     def labels(self) -> str:
@@ -153,7 +180,7 @@ class AnswerRule(NamedTuple):
 
     def _labels(self, text: str) -> tuple[str, ...] | Converted:
         offered = self.labels or LETTERS
-        labels = read_labels(text, offered)
+        labels = read_labels(text, offered, one_blank=self.one_blank)
         if labels is None:
             return _unclear(text, self, "doesn't begin with a label", likely_label(text, offered))
         strange = [label for label in labels if label not in offered]
@@ -162,7 +189,12 @@ class AnswerRule(NamedTuple):
                 f"'{_short(text)}': the question doesn't offer {', '.join(strange)} (it offers {' '.join(offered)})"
             )
             return Converted(None, None, reason=reason, slug="label-not-offered")
-        return tuple(labels)
+        return self._ordered(labels)
+
+    def _ordered(self, labels: Sequence[str]) -> tuple[str, ...]:
+        offered = self.labels or LETTERS
+        is_sorted = self.order is LabelOrder.AS_OFFERED and set(labels) <= set(offered)
+        return tuple(sorted(labels, key=offered.index) if is_sorted else labels)
 
     def _written(self, label: str) -> str:
         """Return a label as the target writes it; anything else as it is."""

@@ -8,13 +8,15 @@ from typing import NamedTuple
 from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.layout import Layout
 from skarvin.core.marks.answers.key import KeyedQuestion, find_keyed
-from skarvin.core.marks.answers.labels import LETTERS, read_answer_number, read_labels, read_truth
+from skarvin.core.marks.answers.labels import LETTERS, likely_label, read_answer_number, read_labels, read_truth
 from skarvin.core.marks.answers.question import split_question
 from skarvin.core.marks.answers.rule import AnswerKind
 from skarvin.core.marks.reading import decimal_comma, fold_word
 
 _UNIT = re.compile(r"\d\s*([^\d\s.,'’][^\d]{0,11})$")
 _MOSTLY = 0.6
+_MOST_LABELS = 8
+_FEW = 3
 _NO_ANSWER = frozenset({"no answer", "-"})
 
 
@@ -29,6 +31,8 @@ class QuestionProposal(NamedTuple):
     is_comma: bool = False
     units: tuple[str, ...] = ()
     is_in_key: bool = False
+    disordered: int = 0
+    one_blank: bool = False
 
 
 def propose_questions(
@@ -77,7 +81,8 @@ def _looked_at(proposal: QuestionProposal, texts: Mapping[str, int]) -> Question
     """Return a proposal with what the answers look like."""
     total = sum(texts.values())
     truths = sum(count for text, count in texts.items() if read_truth(text) is not None)
-    read = {text: read_labels(text, LETTERS) for text in texts}
+    one_blank = _is_one_blank_enough(texts)
+    read = {text: read_labels(text, LETTERS, one_blank=one_blank) for text in texts}
     labels = sum(count for text, count in texts.items() if read[text] is not None)
     units = _units(texts)
     is_comma = _has_comma({re.sub(r"\D+$", "", text.strip()): count for text, count in texts.items()})
@@ -95,8 +100,24 @@ def _looked_at(proposal: QuestionProposal, texts: Mapping[str, int]) -> Question
             chosen.update(dict.fromkeys(labels_there or (), texts[text]))
         seen = {label for label, count in chosen.items() if count > 1} or set(chosen)
         last = max((LETTERS.index(label) for label in seen if label in LETTERS), default=0)
-        return proposal._replace(kind=AnswerKind.LABELS, labels=LETTERS[: max(last + 1, 2)])
+        disordered = sum(texts[text] for text in _disordered(read))
+        labels_seen = LETTERS[: max(last + 1, 2)]
+        return proposal._replace(kind=AnswerKind.LABELS, labels=labels_seen, disordered=disordered, one_blank=one_blank)
     return proposal
+
+
+def _is_one_blank_enough(texts: Mapping[str, int]) -> bool:
+    """Tell whether every answer begins with a label, though one blank alone stands behind some, and these differ."""
+    unclear = [text for text in texts if read_labels(text, LETTERS) is None]
+    likely = [likely_label(text, LETTERS[:_MOST_LABELS]) for text in unclear]
+    return all(likely) and len(set(likely)) > 1 and sum(map(texts.__getitem__, unclear)) >= _FEW
+
+
+def _disordered(read: Mapping[str, list[str] | None]) -> list[str]:
+    """Return the answers whose several labels stand in another order; none if the order may be what was asked."""
+    answers = {text: labels for text, labels in read.items() if labels}
+    is_order_asked = len({frozenset(labels) for labels in answers.values()}) == 1
+    return [] if is_order_asked else [text for text, labels in answers.items() if labels != sorted(labels)]
 
 
 def _has_comma(texts: Mapping[str, int]) -> bool:

@@ -146,6 +146,8 @@ def answers(draft: Draft, file: Path) -> Iterator[str]:
     yield line("write", '"as offered"', 'how labels are written; or "letters", "numbers" (1 for A)', 30)
     yield line("case", '"upper"', 'or "lower"', 30)
     yield line("between", '""', 'what stands between several labels: "" for AC, ";" for A;C', 30)
+    yield line("label_order", '"as given"', 'of several labels; or "as offered"', 30)
+    yield line("one_blank", "false", "true if one blank behind a label is enough: 'B because ...'", 30)
     yield line("width", "0", "as wide is each code: numbers with zeros in front, others with blanks behind", 30)
     yield line("true", '"T"', "what is written for true", 30)
     yield line("false", '"F"', "and for false", 30)
@@ -173,6 +175,11 @@ def _question(question: QuestionProposal, draft: Draft) -> Iterator[str]:
     if question.target and question.kind is AnswerKind.LABELS:
         note = "those of the key" if question.is_in_key else "those that several chose"
         yield line("labels", quoted(question.labels), f"{note}; others are held")
+        if question.disordered:
+            note = f'{_have_another_order(question.disordered)}; or "as given"'
+            yield line("label_order", '"as offered"', note)
+        if question.one_blank:
+            yield line("one_blank", "true", "each of its answers begins with a label and a blank")
     if question.is_comma:
         yield line("decimal_sign", '","', "told from the answers")
     if question.units and question.kind is AnswerKind.NUMBER:
@@ -180,6 +187,10 @@ def _question(question: QuestionProposal, draft: Draft) -> Iterator[str]:
         note = "set aside" if len(question.units) == 1 else "set aside: do all of them mean the same?"
         yield line("units", f"[{units}]", note)
     yield ""
+
+
+def _have_another_order(answers: int) -> str:
+    return counted(answers, "answer has its labels in another order", "answers have their labels in another order")
 
 
 def _times(count: int) -> str:

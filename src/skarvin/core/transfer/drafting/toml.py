@@ -8,7 +8,12 @@ _BARE = re.compile(r"[A-Za-z0-9_-]+")
 
 
 def quoted(text: str) -> str:
-    """Return a text as a TOML basic string: JSON's escapes are TOML's too, but for DEL (TOML 1.0, section String)."""
+    """Return a text as a TOML string: one with double quotes in it alone as a literal string, which needs no escapes.
+
+    JSON's escapes are those of TOML's basic string, too, but for DEL (TOML 1.0, section String).
+    """
+    if '"' in text and "'" not in text and text.isprintable():
+        return f"'{text}'"
     return msgspec.json.encode(text).decode().replace("\x7f", "\\u007f")
 
 
