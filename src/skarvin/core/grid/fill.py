@@ -34,8 +34,9 @@ def filled(
         parts = []
         for row in block:
             if row in tail_of and tails:
-                head = delimiter.join(grid.first_cells(row, tails.head)[: tails.head])
-                parts += [f"{head}{delimiter}".encode(codec), tail_of[row], grid.ends[row].encode(codec)]
+                record = grid.records[row]
+                rest = record.split(delimiter, tails.head)[-1]
+                parts += [record[: len(record) - len(rest)].encode(codec), tail_of[row], grid.ends[row].encode(codec)]
             else:
                 record = fill.record(row, rows[row]) if row in rows else grid.records[row]
                 parts.append(f"{record}{grid.ends[row]}".encode(codec))

@@ -85,7 +85,8 @@ class TextGrid(Grid):
 
     def is_blank(self, row: int) -> bool:
         """Tell whether no cell of the row says anything."""
-        return not self.records[row].strip(self._signs)
+        record = self.records[row]
+        return record[:1] in self._signs and not record.strip(self._signs)
 
     @cached_property
     def _signs(self) -> str:

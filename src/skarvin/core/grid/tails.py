@@ -1,5 +1,6 @@
 """Writes the filled ends of many rows at once. Imported for much data alone, since it needs NumPy."""
 
+from array import array
 from collections.abc import Sequence
 
 import numpy as np
@@ -17,6 +18,7 @@ class Tails:
         self._width = self.head + len(columns)
         self._delimiter = ord(grid.dialect.delimiter)
         self._in_file = sorted(range(len(columns)), key=columns.__getitem__)
+        self._is_in_order = self._in_file == list(range(len(columns)))
         padded = b"".join(text.ljust(SHORT, b"\0") for text in texts)
         self._signs = np.frombuffer(padded, dtype=np.uint8).reshape(-1, SHORT)
 
@@ -26,7 +28,8 @@ class Tails:
 
     def block(self, codes: Sequence[Sequence[int]]) -> list[bytes]:
         """Return the joined cells of each row of codes."""
-        table = np.array(codes, dtype=np.int64)[:, self._in_file]
+        table = np.frombuffer(b"".join([array("I", row) for row in codes]), dtype=np.uint32).reshape(len(codes), -1)
+        table = table if self._is_in_order else table[:, self._in_file]
         signs = np.empty((*table.shape, SHORT + 1), dtype=np.uint8)
         signs[:, :, :SHORT] = self._signs.take(table, axis=0)
         signs[:, :, SHORT] = self._delimiter

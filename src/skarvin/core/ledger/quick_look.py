@@ -1,10 +1,11 @@
 """The second look at much data: says that all is as it should be, and how much differs, or says nothing at all.
 
-Cells are compared many at a time, as numbers made of their first eight bytes; longer cells one by one. Whatever is
-out of the ordinary, or wrong, is left to the second look proper, which takes its time and names the place.
+Cells are compared many at a time, as numbers made of eight bytes each. Whatever is out of the ordinary, or wrong, is
+left to the second look proper, which takes its time and names the place.
 Imported for much data alone, since it needs NumPy.
 """
 
+from array import array
 from collections.abc import Mapping, Sequence
 from itertools import pairwise
 from pathlib import Path
@@ -18,12 +19,18 @@ _SHORT = 8
 
 
 class _Cells(NamedTuple):
-    """The cells of a block of lines: the block's bytes, and each cell's start, length and number."""
+    """The cells of a block of lines: the block's bytes, eight from each place on, and each cell's start and length."""
 
     data: bytes
+    windows: NDArray[np.uint64]
     starts: NDArray[np.int64]
     lengths: NDArray[np.int64]
-    numbers: NDArray[np.uint64]
+
+    def numbers(self, kept: NDArray[np.uint64]) -> NDArray[np.uint64]:
+        """Return the number that each cell's first eight bytes make."""
+        numbers: NDArray[np.uint64] = self.windows.take(self.starts)
+        numbers &= kept.take(np.minimum(self.lengths, _SHORT))
+        return numbers
 
     def cell(self, row: int, column: int) -> bytes:
         start = int(self.starts[row, column])
@@ -39,8 +46,10 @@ class QuickLook:
         self._texts = [text.encode() for text in texts]
         self._kept = np.array([(1 << 8 * length) - 1 for length in range(_SHORT + 1)], dtype=np.uint64)
         self._lengths = np.array([len(text) for text in self._texts], dtype=np.int64)
-        numbers = [int.from_bytes(text if len(text) <= _SHORT else b"", "little") for text in self._texts]
+        numbers = [int.from_bytes(text[:_SHORT], "little") for text in self._texts]
         self._numbers = np.array(numbers, dtype=np.uint64)
+        run = range(columns[0], columns[0] + len(columns))
+        self._wanted = slice(run.start, run.stop) if self._columns == list(run) else self._columns
 
     def look(
         self, template: Path, written: Path, quote: str, rows: Mapping[int, Sequence[int]]
@@ -71,11 +80,13 @@ class QuickLook:
         old, new = self._cells(old_lines), self._cells(new_lines)
         if old is None or new is None or old.starts.shape != new.starts.shape:
             return None
-        differs = (old.lengths != new.lengths) | (old.numbers != new.numbers)
-        for row, column in np.argwhere(~differs & (new.lengths > _SHORT)).tolist():
-            differs[row, column] = old.cell(row, column) != new.cell(row, column)
-        codes = np.array([rows[row] for row in block], dtype=np.int64)
-        lengths, numbers = new.lengths[:, self._columns], new.numbers[:, self._columns]
+        new_numbers = new.numbers(self._kept)
+        differs = (old.lengths != new.lengths) | (old.numbers(self._kept) != new_numbers)
+        self._compare_the_rest(old, new, differs)
+        codes = np.frombuffer(b"".join([array("I", rows[row]) for row in block]), dtype=np.uint32).reshape(
+            len(block), -1
+        )
+        lengths, numbers = new.lengths[:, self._wanted], new_numbers[:, self._wanted]
         if not ((lengths == self._lengths.take(codes)) & (numbers == self._numbers.take(codes))).all():
             return None
         for row, place in np.argwhere(lengths > _SHORT).tolist():
@@ -86,8 +97,18 @@ class QuickLook:
             return None
         return counts[self._columns]
 
+    def _compare_the_rest(self, old: _Cells, new: _Cells, differs: NDArray[np.bool_]) -> None:
+        """Mark the longer cells that differ behind their first eight bytes."""
+        for start in range(_SHORT, int(new.lengths.max()), _SHORT):
+            longer = np.nonzero(~differs & (new.lengths > start))
+            kept = self._kept.take(np.minimum(new.lengths[longer] - start, _SHORT))
+            both = [one.windows.take(one.starts[longer] + start) & kept for one in (old, new)]
+            differs[longer] = both[0] != both[1]
+
     def _cells(self, lines: list[bytes]) -> _Cells | None:
-        data = b"\n".join(line.removesuffix(b"\r") for line in lines) + b"\n"
+        data = b"\n".join(lines) + b"\n"
+        if b"\r" in data:
+            data = data.replace(b"\r\n", b"\n")
         signs = np.frombuffer(data + bytes(_SHORT), dtype=np.uint8)
         ends = np.flatnonzero((signs == self._delimiter) | (signs == ord("\n")))
         width, rest = divmod(len(ends), len(lines))
@@ -98,6 +119,4 @@ class QuickLook:
         np.add(ends[:-1], 1, out=starts[1:])
         lengths = (ends - starts).reshape(-1, width)
         windows = np.ndarray((len(data),), dtype="<u8", buffer=signs, strides=(1,))
-        numbers = windows.take(starts).reshape(-1, width)
-        numbers &= self._kept.take(np.where(lengths > _SHORT, 0, lengths))
-        return _Cells(data, starts.reshape(-1, width), lengths, numbers)
+        return _Cells(data, windows, starts.reshape(-1, width), lengths)

@@ -23,7 +23,7 @@ def without_conflicts(found: Pairing, shorts: Mapping[str, frozenset[str]]) -> t
             wrong.append(one)
         else:
             certain.append(one)
-    shifted, pattern = _pattern(wrong, [*certain, *wrong])
+    shifted, pattern = _pattern(wrong, [*certain, *wrong]) if len(wrong) >= _PATTERN else (range(0), "")
     wrong += [one for one in certain if one.source.row in shifted]
     for one in wrong:
         reason = f"the identifier is that of row {one.target.row + 1} of the template, and the name there is another"

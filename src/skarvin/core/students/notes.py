@@ -1,5 +1,6 @@
 """What is worth knowing of two classes, beside who is paired with whom."""
 
+from collections import Counter
 from collections.abc import Iterable, Sequence
 from typing import TypeVar
 
@@ -18,18 +19,19 @@ def class_notes(
     """Return notes on namesakes, students in two sections, and students who may have left; rows, and no names."""
     notes = [*_namesakes(source, "export"), *_namesakes(target, "template")]
     comparable = rule.comparer
-    by_identifier = _together((comparable(one.identifier), one) for one in source)
-    for identifier, same in by_identifier.items():
-        if identifier and len(same) > 1 and len({one.section for one in same if one.section}) > 1:
+    identifiers = [comparable(one.identifier) for one in source]
+    for same in _sharing(identifiers, source):
+        if len({one.section for one in same if one.section}) > 1:
             what = f"one student stands in two sections of the export: {_rows(same)}"
             notes.append(Finding("two-sections", what))
+    ids = set(identifiers)
     names = {name_key(student.name) for student in source if student.name} if pairing.target_only else set()
     suggested = {found.target.row for one in pairing.held for found in one.suggestions}
     gone = [
         student
         for student in pairing.target_only
         if student.row not in suggested
-        and comparable(student.identifier) not in by_identifier
+        and comparable(student.identifier) not in ids
         and name_key(student.name) not in names
     ]
     if gone:
@@ -40,8 +42,7 @@ def class_notes(
 
 
 def _namesakes(students: Sequence[Student], side: str) -> list[Finding]:
-    by_name = _together((name_key(one.name), one) for one in students)
-    shared = [same for key, same in by_name.items() if key and len(same) > 1]
+    shared = _sharing([name_key(one.name) for one in students], students)
     found = [same for same in shared if len({one.identifier.strip() for one in same}) > 1]
     return [
         Finding("namesakes", f"{counted(len(same), 'student')} of the {side} have one name: {_rows(same)}")
@@ -49,12 +50,14 @@ def _namesakes(students: Sequence[Student], side: str) -> list[Finding]:
     ]
 
 
-def _together(keyed: Iterable[tuple[Key, Student]]) -> dict[Key, list[Student]]:
-    """Return the students of each key, in their order."""
-    found: dict[Key, list[Student]] = {}
-    for key, student in keyed:
-        found.setdefault(key, []).append(student)
-    return found
+def _sharing(keys: Sequence[Key], students: Sequence[Student]) -> list[list[Student]]:
+    """Return the students who share a key that isn't blank, key by key; `keys` has one for each student."""
+    found: dict[Key, list[Student]] = {key: [] for key, count in Counter(keys).items() if count > 1 and key}
+    if found:
+        for key, student in zip(keys, students, strict=True):
+            if key in found:
+                found[key].append(student)
+    return list(found.values())
 
 
 def _rows(students: Iterable[Student]) -> str:
