@@ -29,17 +29,21 @@ def lay_out(folder: Path, *, quoted: bool, remarks: bool) -> Path:
         rows[700] = '700,"Name, 700","7","9.5",""'
     (folder / "export.csv").write_text("\n".join([heads, *rows]), encoding="utf-8")
     held = ["", "7", "7.0", "5", "a text longer than eight"]
-    rows = [f"{number};{';'.join(chance.choices(held, k=2))}{';x' * remarks}" for number in range(10, 1510)]
+    name = '"Name; {}"' if quoted else "Name {}"
+    rows = [
+        f"{name.format(number)};{number};{';'.join(chance.choices(held, k=2))}{';x' * remarks}"
+        for number in range(10, 1510)
+    ]
     if quoted:
-        rows[3] = f'13;"";"7"{";x" * remarks}'
+        rows[3] = f'"a ""b""";13;"";"7"{";x" * remarks}'
     chance.shuffle(rows)
-    heads = f"No;Lofting [20];Knots [10]{';Remarks' * remarks}"
+    heads = f"Name;No;Lofting [20];Knots [10]{';Remarks' * remarks}"
     (folder / "form.csv").write_text("\r\n".join([heads, *rows, ""]), encoding="utf-8", newline="")
     plan = folder / "transfer.toml"
     sides = "".join(f'[{side}]\nfile = "{name}.csv"\nidentifier = "No"\n' for side, name in SIDES.items())
     plan.write_text(
-        f'version = 1\n{sides}[[item]]\nfrom = "C"\nto = "C"\nfrom_out_of = 10\nto_out_of = 10\n'
-        '[[item]]\nfrom = "D"\nto = "B"\nfrom_out_of = 10\nto_out_of = 20\ndecimals = 1\n'
+        f'version = 1\n{sides}[[item]]\nfrom = "C"\nto = "D"\nfrom_out_of = 10\nto_out_of = 10\n'
+        '[[item]]\nfrom = "D"\nto = "C"\nfrom_out_of = 10\nto_out_of = 20\ndecimals = 1\n'
         '[[item]]\nfrom = "E"\nto = ""\n'
     )
     return plan
@@ -72,7 +76,7 @@ def test_a_transfer_in_bulk_is_the_same_as_cell_by_cell(
 def test_the_second_look_in_bulk_finds_a_wrong_cell(tmp_path: Path) -> None:
     old, new = tmp_path / "old.csv", tmp_path / "new.csv"
     old.write_text("No,A,B\n1,,x\n2,,a text longer than eight\n")
-    look = QuickLook(",", [1], ["7", "a text longer than that"])
+    look = QuickLook(",", '"', [1], ["7", "a text longer than that"])
     rows = {1: [0], 2: [1]}
     for text, found in [
         ("No,A,B\n1,7,x\n2,a text longer than that,a text longer than eight\n", (3, [2])),
@@ -84,7 +88,23 @@ def test_the_second_look_in_bulk_finds_a_wrong_cell(tmp_path: Path) -> None:
         ("No,A,B\n1,7,x\n2,a text longer than that\n", None),
     ]:
         new.write_text(text)
-        assert look.look(old, new, '"', rows) == found
+        assert look.look(old, new, rows) == found
+
+
+def test_the_second_look_in_bulk_reads_quoted_cells_and_leaves_filled_ones_that_are_quoted(tmp_path: Path) -> None:
+    old, new = tmp_path / "old.csv", tmp_path / "new.csv"
+    old.write_text('A,Name\n,"Sá, a ""b"""\n,"Sá, Ana"\n')
+    look = QuickLook(",", '"', [0], ["7"])
+    rows = {row: array("I", [0]) for row in (1, 2)}
+    for text, found in [
+        ('A,Name\n7,"Sá, a ""b"""\n7,"Sá, Ana"\n', (3, [2])),
+        ('A,Name\n7,"Sá, a ""b"""\n"7","Sá, Ana"\n', None),
+        ('A,Name\n7,"Sá, a ""b"""\n7,"Sá, Ina"\n', None),
+        ('A,Name\n7,"Sá, a ""b"""\n7,Sá "Ana"\n', None),
+        ('A,Name\n7,"Sá, a ""b"""\n7,"Sá, Ana\n', None),
+    ]:
+        new.write_text(text)
+        assert look.look(old, new, rows) == found
 
 
 cells = st.one_of(

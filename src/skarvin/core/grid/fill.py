@@ -23,7 +23,7 @@ def filled(
         rows: for each row to fill, one code a column.
         spelled: for each code the raw cell to put there.
     """
-    codec, delimiter = grid.encoding.codec, grid.dialect.delimiter
+    codec = grid.encoding.codec
     fill = _Filling(grid, columns, spelled)
     tails = _tails(grid, columns, spelled) if len(rows) * len(columns) >= MANY else None
     yield grid.encoding.mark
@@ -34,9 +34,7 @@ def filled(
         parts = []
         for row in block:
             if row in tail_of and tails:
-                record = grid.records[row]
-                rest = record.split(delimiter, tails.head)[-1]
-                parts += [record[: len(record) - len(rest)].encode(codec), tail_of[row], grid.ends[row].encode(codec)]
+                parts += [tails.head(row).encode(codec), tail_of[row], grid.ends[row].encode(codec)]
             else:
                 record = fill.record(row, rows[row]) if row in rows else grid.records[row]
                 parts.append(f"{record}{grid.ends[row]}".encode(codec))

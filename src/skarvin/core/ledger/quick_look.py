@@ -38,10 +38,10 @@ class _Cells(NamedTuple):
 
 
 class QuickLook:
-    """Compares a template and a written file, both in UTF-8 and without quotation marks."""
+    """Compares a template and a written file, both in UTF-8, with no quotation marks in the filled columns."""
 
-    def __init__(self, delimiter: str, columns: Sequence[int], texts: Sequence[str]) -> None:
-        self._delimiter = ord(delimiter)
+    def __init__(self, delimiter: str, quote: str, columns: Sequence[int], texts: Sequence[str]) -> None:
+        self._delimiter, self._quote = ord(delimiter), ord(quote)
         self._columns = list(columns)
         self._texts = [text.encode() for text in texts]
         self._kept = np.array([(1 << 8 * length) - 1 for length in range(_SHORT + 1)], dtype=np.uint64)
@@ -51,12 +51,10 @@ class QuickLook:
         run = range(columns[0], columns[0] + len(columns))
         self._wanted = slice(run.start, run.stop) if self._columns == list(run) else self._columns
 
-    def look(
-        self, template: Path, written: Path, quote: str, rows: Mapping[int, Sequence[int]]
-    ) -> tuple[int, list[int]] | None:
+    def look(self, template: Path, written: Path, rows: Mapping[int, Sequence[int]]) -> tuple[int, list[int]] | None:
         """Return how many lines there are and for each column how many cells differ; None if a closer look is due."""
         old, new = template.read_bytes(), written.read_bytes()
-        if quote.encode() in old or quote.encode() in new or b"\n" not in old:
+        if b"\n" not in old:
             return None
         old_lines, new_lines = old.split(b"\n"), new.split(b"\n")
         del old, new
@@ -80,6 +78,8 @@ class QuickLook:
         old, new = self._cells(old_lines), self._cells(new_lines)
         if old is None or new is None or old.starts.shape != new.starts.shape:
             return None
+        if self._is_quoted(old) or self._is_quoted(new):
+            return None
         new_numbers = new.numbers(self._kept)
         differs = (old.lengths != new.lengths) | (old.numbers(self._kept) != new_numbers)
         self._compare_the_rest(old, new, differs)
@@ -97,6 +97,11 @@ class QuickLook:
             return None
         return counts[self._columns]
 
+    def _is_quoted(self, cells: _Cells) -> bool:
+        """Tell whether a cell that was filled stands in quotation marks, so that it says something else than it is."""
+        signs = np.frombuffer(cells.data, dtype=np.uint8)
+        return bytes([self._quote]) in cells.data and bool((signs[cells.starts[:, self._wanted]] == self._quote).any())
+
     def _compare_the_rest(self, old: _Cells, new: _Cells, differs: NDArray[np.bool_]) -> None:
         """Mark the longer cells that differ behind their first eight bytes."""
         for start in range(_SHORT, int(new.lengths.max()), _SHORT):
@@ -110,7 +115,13 @@ class QuickLook:
         if b"\r" in data:
             data = data.replace(b"\r\n", b"\n")
         signs = np.frombuffer(data + bytes(_SHORT), dtype=np.uint8)
-        ends = np.flatnonzero((signs == self._delimiter) | (signs == ord("\n")))
+        is_end = (signs == self._delimiter) | (signs == ord("\n"))
+        if bytes([self._quote]) in data:
+            is_quote = signs == self._quote
+            if not _are_plain(is_quote, is_end):
+                return None
+            is_end &= (np.cumsum(is_quote, dtype=np.uint8) & 1) == 0
+        ends = np.flatnonzero(is_end)
         width, rest = divmod(len(ends), len(lines))
         if rest or not (signs[ends[width - 1 :: width]] == ord("\n")).all():
             return None
@@ -120,3 +131,13 @@ class QuickLook:
         lengths = (ends - starts).reshape(-1, width)
         windows = np.ndarray((len(data),), dtype="<u8", buffer=signs, strides=(1,))
         return _Cells(data, windows, starts.reshape(-1, width), lengths)
+
+
+def _are_plain(is_quote: NDArray[np.bool_], is_end: NDArray[np.bool_]) -> bool:
+    """Tell whether each quotation mark that opens begins a cell, and each that closes ends one."""
+    quotes = np.flatnonzero(is_quote)
+    if len(quotes) % 2:
+        return False
+    opening, closing = quotes[::2], quotes[1::2]
+    begins = (opening == 0) | is_end[opening - 1] | is_quote[opening - 1]
+    return bool(begins.all() and (is_end[closing + 1] | is_quote[closing + 1]).all())

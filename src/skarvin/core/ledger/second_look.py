@@ -113,7 +113,7 @@ def _quick_look(  # noqa: PLR0913 - handed on as they are
         return None
     from skarvin.core.ledger.quick_look import QuickLook  # noqa: PLC0415 - it needs NumPy
 
-    found = QuickLook(reading.delimiter, columns, texts).look(template, written, reading.quote, rows)
+    found = QuickLook(reading.delimiter, reading.quote, columns, texts).look(template, written, rows)
     return None if found is None else SecondLook(found[0], dict(zip(columns, found[1], strict=True)))
 
 
