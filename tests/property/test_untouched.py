@@ -65,6 +65,11 @@ def test_lines_records_and_cells_put_together_again_are_the_text(lines: list[str
     assert widths == [len(dialect.values(record)) for record in records]
     expected = list(csv.reader(io.StringIO(text, newline=""), delimiter=delimiter))
     assert [dialect.values(record) for record in records] == [row or [""] for row in expected]
+    assert all(
+        dialect.first_values(record, count)[:count] == dialect.values(record)[:count]
+        for record in records
+        for count in (1, 2, 3)
+    )
     assert [[dialect.value(raw) for raw in dialect.raw_cells(record)] for record in records] == [
         dialect.values(record) for record in records
     ]

@@ -68,6 +68,16 @@ class Dialect:
             return record.split(self.delimiter)
         return next(self.reader([record]))
 
+    def first_values(self, record: str, count: int) -> list[str]:
+        """Return at least the first `count` cells of a record, without cutting up the rest."""
+        start = 0
+        for _ in range(count):
+            match = self.cell.match(record, start)
+            if match is None or match.end() == len(record):
+                return self.values(record)
+            start = match.end() + 1
+        return self.values(record[: start - 1])
+
     def raw_cells(self, record: str) -> list[str]:
         """Return the cells of a record as they stand, quotation marks and all; joined they are the record."""
         if self.is_plain(record):

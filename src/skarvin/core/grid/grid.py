@@ -76,7 +76,7 @@ class TextGrid(Grid):
         record = self.records[row]
         cells = record.split(self.dialect.delimiter, count)
         if not self.dialect.is_plain(record) and not all(map(self.dialect.is_plain, cells[:count])):
-            return self.dialect.values(record)
+            return self.dialect.first_values(record, count)
         return cells
 
     def rows(self, start: int = 0) -> Iterator[list[str]]:
