@@ -23,7 +23,7 @@ TERMINAL = {
     "roster": "skarvin roster yard-tests.csv --form roster-form.csv --username '{given 1}{family 7}' --replace",
     "preview": "skarvin preview",
     "write": "skarvin write --replace",
-    "final": "skarvin preview | sed -En '1,6p;/^(Items|Rules|Lower|Close|Totals)/,/^$/p'",
+    "final": "skarvin preview | sed -En '1,7p;/^(Items|Rules|Lower|Close|Totals)/,/^$/p'",
     "quiz": "skarvin preview | sed -n '1,5p;/^Items/,/^$/p;/^Held/,$p'",
 }
 FOLDERS = {"final": "final", "quiz": "quiz"}
@@ -40,7 +40,7 @@ def shoot_terminal(name: str, command: str, folder: Path) -> None:
         "-fs",
         "10",
         "-geometry",
-        "118x66+0+0",
+        "118x70+0+0",
         "-bg",
         "#ffffff",
         "-fg",

@@ -1,6 +1,7 @@
 """The project checks itself: its docs against its commands, its modules, its words."""
 
 import importlib
+import os
 import pkgutil
 import re
 import subprocess
@@ -16,6 +17,7 @@ from conftest import Skarvin
 from skarvin.cli.main import commands
 from skarvin.core.transfer import plan
 
+TEXTS = {".csv", ".toml"}
 ROOT = Path(__file__).parent.parent.parent
 MODULES = [
     module.name for module in pkgutil.walk_packages(package.__path__, "skarvin.") if "__main__" not in module.name
@@ -101,3 +103,23 @@ def test_the_version_is_told(skarvin: Skarvin) -> None:
 
 def skarvin_version() -> str:
     return package.__version__
+
+
+def test_what_the_docs_show_of_the_demo_is_what_it_says(tmp_path: Path) -> None:
+    command = [sys.executable, "-m", "skarvin", "demo", "d"]
+    environment = os.environ | {"COLUMNS": "80"}
+    said = subprocess.run(command, cwd=tmp_path, env=environment, capture_output=True, check=True).stdout.decode()
+    files = [
+        path.read_text(encoding="utf-8-sig", errors="replace")
+        for path in (tmp_path / "d").rglob("*")
+        if path.suffix in TEXTS
+    ]
+    for page in ("marks", "totals", "answers"):
+        text = (ROOT / "docs" / f"{page}.md").read_text(encoding="utf-8")
+        for language, block in re.findall(r"^```(\w*)\n(.*?)^```$", text, re.MULTILINE | re.DOTALL):
+            lines = [line.split("   #")[0].rstrip() for line in block.splitlines() if line.strip()]
+            if language == "" and not block.startswith("error: "):
+                is_shown = block in said or all(any(line in file for file in files) for line in lines)
+                assert is_shown, f"{page}: {block}"
+            elif language == "toml":
+                assert [line for line in lines if not any(line in file for file in files)] == [], page

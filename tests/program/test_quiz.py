@@ -54,7 +54,7 @@ def test_a_quiz_becomes_an_answer_file(quiz: Path, skarvin: Skarvin) -> None:
     out = " ".join(skarvin("preview").out.split())
     for said in (
         "The questions stand in another order in the target: 1->2, 2->1",
-        "Never seen by 1 student: Answer 2: How wide?; the target is left as it is",
+        "Never seen by 1 student: 'Answer 2: How wide?'; the target is left as it is",
         "'F': the question doesn't offer F (it offers A B C)",
         "'Trunels' is not in the key (perhaps A, 93% alike)",
         "The export and the key differ on 1 of ",
@@ -94,7 +94,9 @@ def test_a_dropped_question_has_its_line_in_the_report(quiz: Path, skarvin: Skar
     plan = quiz / "transfer.toml"
     edit(plan, "# dropped = true", "dropped = true")
     skarvin("write")
-    assert "Dropped, so that no answer is sent: Answer 5: Old?" in (quiz / "report.html").read_text(encoding="utf-8")
+    assert "Dropped, so that no answer is sent: &#39;Answer 5: Old?&#39;" in (quiz / "report.html").read_text(
+        encoding="utf-8"
+    )
     edit(plan, 'to = "4. What holds?"', 'to = "4. What holds?"\ndropped = true')
     refused = skarvin("preview")
     assert (refused.code, "a dropped question goes nowhere" in refused.err) == (3, True)

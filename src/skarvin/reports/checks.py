@@ -133,16 +133,16 @@ def questions_in_words(settled: Settled) -> Iterator[str]:
     moved = [one.moved for one in questions if one.moved]
     if moved:
         yield f"The questions stand in another order in the target: {', '.join(moved)}."
-    dropped = [one.item.source.title for one in questions if one.is_dropped]
+    dropped = [f"'{one.item.source.title}'" for one in questions if one.is_dropped]
     if dropped:
         yield f"Dropped, so that no answer is sent: {listing(dropped)}."
     unseen = {totals.item.source.index: count_unseen(totals) for totals in settled.totals}
     for one in questions:
         if count := unseen[one.item.source.index]:
             what = UNSEEN_IN_WORDS[one.rule.unseen]
-            yield f"Never seen by {counted(count, 'student')}: {one.item.source.title}; {what}."
+            yield f"Never seen by {counted(count, 'student')}: '{one.item.source.title}'; {what}."
     if settled.plan.answers.key:
-        keyless = [one.item.source.title for one in questions if one.key is None and not one.is_dropped]
+        keyless = [f"'{one.item.source.title}'" for one in questions if one.key is None and not one.is_dropped]
         if keyless:
             yield f"Not in the key: {listing(keyless)}."
 

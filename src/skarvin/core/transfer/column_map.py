@@ -201,7 +201,7 @@ def not_in_plan(layout: Layout, identifier: Column, column_map: ColumnMap) -> li
             column,
             None,
             MarkRule(),
-            "the item counts in a total alone" if column.index in counted else "the item is not in the transfer",
+            "the item only counts in a total" if column.index in counted else "the item is not in the transfer",
         )
         for column in columns
     ]
