@@ -7,7 +7,7 @@ Imported for much data alone, since it needs NumPy.
 
 from array import array
 from collections.abc import Mapping, Sequence
-from itertools import pairwise
+from itertools import islice
 from pathlib import Path
 from typing import NamedTuple
 
@@ -53,27 +53,36 @@ class QuickLook:
 
     def look(self, template: Path, written: Path, rows: Mapping[int, Sequence[int]]) -> tuple[int, list[int]] | None:
         """Return how many lines there are and for each column how many cells differ; None if a closer look is due."""
-        old, new = template.read_bytes(), written.read_bytes()
-        if b"\n" not in old:
-            return None
-        old_lines, new_lines = old.split(b"\n"), new.split(b"\n")
-        del old, new
-        if len(old_lines) != len(new_lines):
-            return None
         differing = np.zeros(len(self._columns), dtype=np.int64)
-        filled = [row for row in range(len(old_lines)) if row in rows]
-        for start, stop in pairwise([*range(0, len(filled), _BLOCK), len(filled)]):
-            block = filled[start:stop]
-            found = self._block([old_lines[row] for row in block], [new_lines[row] for row in block], rows, block)
-            if found is None:
-                return None
-            differing += found
-        if any(old_lines[row] != new_lines[row] for row in range(len(old_lines)) if row not in rows):
+        count = 0
+        with template.open("rb") as old, written.open("rb") as new:
+            while old_lines := list(islice(old, _BLOCK)):
+                new_lines = list(islice(new, len(old_lines)))
+                found = self._lines(old_lines, new_lines, rows, count)
+                if found is None:
+                    return None
+                differing += found
+                count += len(old_lines)
+            return None if new.read(1) else (count, differing.tolist())
+
+    def _lines(
+        self, old: list[bytes], new: list[bytes], rows: Mapping[int, Sequence[int]], start: int
+    ) -> NDArray[np.int64] | None:
+        """Return for each column how many cells differ in some lines, the first of them in the row `start`."""
+        places = [place for place in range(len(old)) if start + place in rows]
+        if len(old) != len(new):
             return None
-        return len(old_lines) - (not old_lines[-1]), differing.tolist()
+        if len(places) < len(old):
+            others = set(range(len(old))).difference(places)
+            if any(old[place] != new[place] for place in others):
+                return None
+        if not places:
+            return np.zeros(len(self._columns), dtype=np.int64)
+        block = [rows[start + place] for place in places]
+        return self._block([old[place] for place in places], [new[place] for place in places], block)
 
     def _block(
-        self, old_lines: list[bytes], new_lines: list[bytes], rows: Mapping[int, Sequence[int]], block: list[int]
+        self, old_lines: list[bytes], new_lines: list[bytes], block: Sequence[Sequence[int]]
     ) -> NDArray[np.int64] | None:
         old, new = self._cells(old_lines), self._cells(new_lines)
         if old is None or new is None or old.starts.shape != new.starts.shape:
@@ -83,9 +92,7 @@ class QuickLook:
         new_numbers = new.numbers(self._kept)
         differs = (old.lengths != new.lengths) | (old.numbers(self._kept) != new_numbers)
         self._compare_the_rest(old, new, differs)
-        codes = np.frombuffer(b"".join([array("I", rows[row]) for row in block]), dtype=np.uint32).reshape(
-            len(block), -1
-        )
+        codes = np.frombuffer(b"".join([array("I", codes) for codes in block]), dtype=np.uint32).reshape(len(block), -1)
         lengths, numbers = new.lengths[:, self._wanted], new_numbers[:, self._wanted]
         if not ((lengths == self._lengths.take(codes)) & (numbers == self._numbers.take(codes))).all():
             return None
@@ -111,7 +118,8 @@ class QuickLook:
             differs[longer] = both[0] != both[1]
 
     def _cells(self, lines: list[bytes]) -> _Cells | None:
-        data = b"\n".join(lines) + b"\n"
+        data = b"".join(lines)
+        data += b"" if data.endswith(b"\n") else b"\n"
         if b"\r" in data:
             data = data.replace(b"\r\n", b"\n")
         signs = np.frombuffer(data + bytes(_SHORT), dtype=np.uint8)
