@@ -72,7 +72,7 @@ def decide(source: CodeTable, target: CodeTable, lanes: Sequence[Lane]) -> CodeT
     count = int(ours.max()) + 1
     if count * (int(theirs.max()) + 1) > _MOST_MEETINGS:
         return _decide_few(source, target, lanes)
-    codes = array("I", bytes(ours.nbytes))
+    codes = array("I", [0]) * len(source.codes)
     outcomes = np.frombuffer(codes, dtype=np.uint32).reshape(ours.shape)
     for lane in lanes:
         found = np.full(count * (int(theirs.max()) + 1), _UNDECIDED, dtype=np.uint32)

@@ -54,6 +54,7 @@ def settle(  # noqa: PLR0913 - the two sides, who is who, what feeds what, and w
     paired = [entry.target.row for entry in entries if entry.target]
     met = book.theirs.cells(target.grid, paired, columns, raw=True)
     theirs = CodeTable(_spread(met, len(columns), meets, len(rest)), ours.width)
+    del met  # as large as the tables themselves
     places = {item.source.index: place for place, item in enumerate(fed)}
     leaders = {places[column]: places[of] for column, of in follows.items() if column in places and of in places}
     _let_the_highest_count(entries, ours, theirs, [item.rule for item in fed], leaders, book)
@@ -63,7 +64,7 @@ def settle(  # noqa: PLR0913 - the two sides, who is who, what feeds what, and w
     alone = _target_only(target, pairing)
     cells = book.theirs.cells(target.grid, [entry.target.row for entry in alone if entry.target], columns, raw=True)
     untouched = CodeTable(cells, len(fed))
-    nothing = CodeTable(array("I", bytes(cells.itemsize * len(cells))), len(fed))
+    nothing = CodeTable(array("I", [0]) * len(cells), len(fed))
     untouched = decide(nothing, untouched, [Lane(0, len(fed), book.untouched)])
     return Ledger((*fed, *rest), tuple(book.outcomes), tuple(entries), codes, tuple(alone), untouched)
 
@@ -78,7 +79,7 @@ def _our_codes(
     if len(read) == len(columns):
         return CodeTable(cells, len(columns))
     width = len(columns)
-    codes = array("I", bytes(cells.itemsize * width * len(rows)))
+    codes = array("I", [0]) * (width * len(rows))
     for place, column in enumerate(columns):
         if column in made:
             texts = made[column].texts
