@@ -50,18 +50,20 @@ def test_each_meeting_is_decided_once_and_in_bulk_as_one_by_one(meetings: list[t
 
     meetings = meetings[: len(meetings) // 2 * 2]
     ours = CodeTable(array("I", [mine for mine, _ in meetings]), 2)
-    theirs = CodeTable(array("I", [their for _, their in meetings]), 2)
     seen: list[tuple[int, int]] = []
+
+    def theirs() -> CodeTable:
+        return CodeTable(array("I", [their for _, their in meetings]), 2)
 
     def meet(their: int, mine: int) -> int:
         seen.append((their, mine))
         return 10 * their + mine
 
-    few = decide(ours, theirs, [Lane(0, 2, meet)])
+    few = decide(ours, theirs(), [Lane(0, 2, meet)])
     assert len(seen) == len(set(seen)) == len(set(meetings))
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr("skarvin.core.ledger.codes._MANY", 1)
-        assert decide(ours, theirs, [Lane(0, 2, meet)]).codes == few.codes
+        assert decide(ours, theirs(), [Lane(0, 2, meet)]).codes == few.codes
     assert list(few.codes) == [10 * their + mine for mine, their in meetings]
 
 

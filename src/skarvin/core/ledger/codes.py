@@ -62,7 +62,10 @@ class CodeTable:
 
 
 def decide(source: CodeTable, target: CodeTable, lanes: Sequence[Lane]) -> CodeTable:
-    """Return the outcome's code for each cell of two tables of one shape, where each meeting is decided once."""
+    """Return the outcome's code for each cell of two tables of one shape, where each meeting is decided once.
+
+    The tables may be as large as the files, so the target's becomes that of the outcomes.
+    """
     if len(source.codes) < _MANY:
         return _decide_few(source, target, lanes)
     import numpy as np  # noqa: PLC0415
@@ -70,12 +73,11 @@ def decide(source: CodeTable, target: CodeTable, lanes: Sequence[Lane]) -> CodeT
     theirs = np.frombuffer(target.codes, dtype=np.uint32).reshape(-1, target.width)
     ours = np.frombuffer(source.codes, dtype=np.uint32).reshape(-1, source.width)
     count = int(ours.max()) + 1
-    if count * (int(theirs.max()) + 1) > _MOST_MEETINGS:
+    most = count * (int(theirs.max()) + 1)
+    if most > _MOST_MEETINGS:
         return _decide_few(source, target, lanes)
-    codes = array("I", [0]) * len(source.codes)
-    outcomes = np.frombuffer(codes, dtype=np.uint32).reshape(ours.shape)
     for lane in lanes:
-        found = np.full(count * (int(theirs.max()) + 1), _UNDECIDED, dtype=np.uint32)
+        found = np.full(most, _UNDECIDED, dtype=np.uint32)
         for start in range(0, len(ours), _BLOCK):
             block = (slice(start, start + _BLOCK), slice(lane.start, lane.stop))
             meetings = theirs[block].astype(np.int64) * count + ours[block]
@@ -85,18 +87,17 @@ def decide(source: CodeTable, target: CodeTable, lanes: Sequence[Lane]) -> CodeT
                 for meeting in np.unique(meetings[is_new]).tolist():
                     found[meeting] = lane.meet(*divmod(meeting, count))
                 decided = found.take(meetings)
-            outcomes[block] = decided
-    return CodeTable(codes, source.width)
+            theirs[block] = decided
+    return target
 
 
 def _decide_few(source: CodeTable, target: CodeTable, lanes: Sequence[Lane]) -> CodeTable:
-    outcomes = array("I", source.codes)
     for lane in lanes if source.width else ():
         found: dict[tuple[int, int], int] = {}
-        for start in range(0, len(outcomes), source.width):
+        for start in range(0, len(source.codes), source.width):
             for position in range(start + lane.start, start + lane.stop):
                 meeting = (target.codes[position], source.codes[position])
                 if meeting not in found:
                     found[meeting] = lane.meet(*meeting)
-                outcomes[position] = found[meeting]
-    return CodeTable(outcomes, source.width)
+                target.codes[position] = found[meeting]
+    return target

@@ -13,6 +13,7 @@ from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Place, Refused
 
+_CHUNK = 1 << 20
 _MOST = 5
 _NONE_ADDED: Mapping[int, Sequence[str]] = MappingProxyType({})
 _MANY = 1_000_000
@@ -177,8 +178,14 @@ def _wrong_cells(file: Path, row: int, columns: Sequence[int], cells: list[str],
 
 def _frame(file: Path) -> tuple[bytes, int, int]:
     """Return what reading cells doesn't show: a byte order mark, and how many line ends of which kind there are."""
-    data = file.read_bytes()
-    return data[:3], data.count(b"\r"), data.count(b"\n")
+    returns = newlines = 0
+    with file.open("rb") as data:
+        first = data.read(3)
+        data.seek(0)
+        while chunk := data.read(_CHUNK):
+            returns += chunk.count(b"\r")
+            newlines += chunk.count(b"\n")
+    return first, returns, newlines
 
 
 def _fault(file: Path, row: int | None, column: int | None, what: str) -> Finding:

@@ -122,26 +122,29 @@ def write_transfer(settled: Settled, outputs: Outputs, report: Report, *, replac
     Raises:
         Refused: a file is there already or can't be written, or the second look finds a fault; nothing is left then.
     """
-    target, ledger = settled.sides.target, settled.ledger
-    columns = [item.target.index for item in ledger.fed if item.target]
-    rows = _target_rows(ledger, len(columns))
     with Delivery(replace=replace_existing, inputs=settled.inputs) as delivery:
         delivery.check(*outputs)
-        form = settled.sides.form
-        spell = form.dialect.spell
-        spelled = [
-            outcome.raw if outcome.written is None else spell(outcome.written, outcome.raw)
-            for outcome in ledger.outcomes
-        ]
-        staged = delivery.stage(outputs.import_file, filled(form, columns, rows, spelled))
-        texts = [outcome.held if outcome.written is None else outcome.written for outcome in ledger.outcomes]
-        second_look = _second_look(settled, staged, outputs.import_file, columns, rows, texts)
-        delivery.stage(outputs.restore, [read_bytes(target.grid.file)])
+        staged, second_look = _stage_import_file(settled, outputs.import_file, delivery)
+        delivery.stage(outputs.restore, [read_bytes(settled.sides.target.grid.file)])
         written = Written(settled, outputs, second_look)
         for path, data in report(written, staged):
             delivery.stage(path, [data])
         delivery.commit()
     return written
+
+
+def _stage_import_file(settled: Settled, path: Path, delivery: Delivery) -> tuple[Path, SecondLook]:
+    """Write the import file where it isn't in place yet, and look at it again; return where it lies."""
+    ledger, form = settled.ledger, settled.sides.form
+    columns = [item.target.index for item in ledger.fed if item.target]
+    rows = _target_rows(ledger, len(columns))
+    spell = form.dialect.spell
+    spelled = [
+        outcome.raw if outcome.written is None else spell(outcome.written, outcome.raw) for outcome in ledger.outcomes
+    ]
+    staged = delivery.stage(path, filled(form, columns, rows, spelled))
+    texts = [outcome.held if outcome.written is None else outcome.written for outcome in ledger.outcomes]
+    return staged, _second_look(settled, staged, path, columns, rows, texts)
 
 
 def _target_rows(ledger: Ledger, width: int) -> "dict[int, array[int]]":
