@@ -44,6 +44,7 @@ STATUSES = '[statuses]\nabsent = "ABS"\nexempt = ""\n"not handed in" = 0\n'
         (["-", "–", "0"], item('dash = "blank"', 'blank = "code"', 'blank_code = "NA"'), ["NA", "NA", "0"]),
         (["absent", "EXEMPT", "not  handed in", "ill"], STATUSES + item(), ["ABS", "", "0", ""]),
         (["absent", "exempt", "ill"], STATUSES + item("statuses = { absent = 0, ill = 'M' }"), ["0", "", "M"]),
+        (["absent", "exempt", "7"], STATUSES + item("statuses = { Absent = false }"), ["", "", "7"]),
         (["2.5", "2.1"], item('rounding = "up"', "decimals = 0"), ["3", "3"]),
         (["2.5", "2.9"], item('rounding = "down"', "decimals = 0"), ["2", "2"]),
         (["17,5", "18.5"], item(), ["", "18.5"]),
@@ -76,6 +77,59 @@ def test_what_is_unclear_is_held_with_its_place(tmp_path: Path, skarvin: Skarvin
     assert (held["row"], held["column"]) == (2, "B")
     assert says in held["reason"]
     assert says.split("(", maxsplit=1)[0].strip() in " ".join(skarvin("preview").out.split())
+
+
+@pytest.mark.parametrize(
+    ("statuses", "says", "line"),
+    [
+        ('[statuses]\nabsent = "?"\n' + item(), "what is sent for 'absent' is open", 9),
+        (item('statuses = { absent = "?" }'), "what is sent for 'absent' is open", 11),
+        ("[statuses]\nabsent = true\n" + item(), "true is no code; false holds the status", 9),
+    ],
+)
+def test_a_status_whose_code_is_open_or_none_is_told_with_its_line(
+    tmp_path: Path, skarvin: Skarvin, statuses: str, says: str, line: int
+) -> None:
+    lay_out(tmp_path, "No,Knots\n001,7\n", "No;Knots\n001;\n", statuses)
+    refused = skarvin("preview")
+    assert refused.code in {3, 4}
+    assert says in refused.err
+    assert f"line {line}" in refused.err
+
+
+@pytest.mark.parametrize(
+    ("rules", "fate", "gives"),
+    [
+        ('blank = "leave"', "left out", ["9", "0"]),
+        ('blank = "zero"', "changed", ["0", "0"]),
+        ('blank = "clear"', "changed", ["", "0"]),
+        ('blank = "code"\nblank_code = "NA"', "changed", ["NA", "0"]),
+        ('blank = "hold"', "held", ["9", "0"]),
+    ],
+)
+def test_a_blank_has_a_rule_and_a_zero_is_always_a_mark(
+    tmp_path: Path, skarvin: Skarvin, rules: str, fate: str, gives: list[str]
+) -> None:
+    assert moved(tmp_path, skarvin, ["", "0"], item(rules), ["9", "9"]) == gives
+    blank, zero = json.loads(skarvin("preview", "--json").out)["marks"]["list"]
+    assert (blank["fate"], zero["fate"]) == (fate, "changed")
+    assert skarvin("write", "--replace").code == (fate == "held")
+
+
+@pytest.mark.parametrize(
+    ("above", "gives", "says"),
+    [
+        ("hold", ["", "40"], "25 is above the maximum 20"),
+        ("allow", ["50", "40"], "25"),
+        ("cap", ["40", "40"], "25 was cut to the maximum 20"),
+    ],
+)
+def test_a_mark_above_the_maximum_is_held_sent_or_cut(
+    tmp_path: Path, skarvin: Skarvin, above: str, gives: list[str], says: str
+) -> None:
+    rules = item("from_out_of = 20", "to_out_of = 40", f'above = "{above}"')
+    assert moved(tmp_path, skarvin, ["25", "20"], rules) == gives
+    assert says in skarvin("preview").out + (tmp_path / "ledger.json").read_text(encoding="utf-8")
 
 
 CRAFT = "[scale.craft]\nround_first = {first}\n[scale.craft.bands]\nMaster = 70\nLearner = 0\n"

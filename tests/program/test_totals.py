@@ -178,6 +178,21 @@ def test_draft_tells_which_simple_rule_a_total_follows(tmp_path: Path, skarvin: 
     assert "Held against no rule: Odd total." in out
 
 
+def test_draft_says_how_the_parts_of_a_total_are_read_though_they_are_left_out(
+    tmp_path: Path, skarvin: Skarvin
+) -> None:
+    rows = "01;7,5;8;absent;15,5\n02;7;8,25;1;16,25\n03;1;0;3;4\n04;2,5;2,5;1;6\n05;-;3;1;4\n"
+    (tmp_path / "e.csv").write_text(f"No;Knots;Care;Lofting;Total\n{rows}")
+    (tmp_path / "f.csv").write_text("No;Lofting\n" + "".join(f"0{n};\n" for n in range(1, 6)))
+    skarvin("draft", "e.csv", "f.csv")
+    plan = (tmp_path / "transfer.toml").read_text(encoding="utf-8")
+    assert plan.count('decimal_sign = ","') == 3
+    (tmp_path / "transfer.toml").write_text(
+        plan.replace('dash = "hold"', 'dash = "blank"').replace("# absent", "absent")
+    )
+    assert "agrees for 5 students and differs nowhere" in " ".join(skarvin("preview").out.split())
+
+
 def test_draft_finds_the_total_of_the_items_beside_it(tmp_path: Path, skarvin: Skarvin) -> None:
     marks = [(n, n * n % 10, n % 7, 40 - n, 9 - n) for n in range(1, 9)]
     rows = [(n, a, b, a + b, c, d, c + d, a + b + c + d) for n, a, b, c, d in marks]

@@ -64,7 +64,7 @@ def _gaps(result: TotalResult, needed: Sequence[TotalResult]) -> Iterator[str]:
     for reason, count in reasons.most_common(_MOST_REASONS):
         yield f"For {counted(count, 'student')} it can't be told: {reason}."
     if len(reasons) > _MOST_REASONS:
-        yield f"It can't be told for {len(reasons) - _MOST_REASONS} more reasons; the ledger has them."
+        yield f"And for {counted(len(reasons) - _MOST_REASONS, 'more reason')}; the ledger has all of them."
     if names := [f"'{one.total.rule.name}'" for one in needed if one.incomplete or one.held]:
         yield f"What is missing or can't be told for {listing(names)} tells on it, too."
 

@@ -68,7 +68,7 @@ def mark_rule(plan: Plan, item: ItemPlan, column: Column | None, scales: Mapping
         (item.decimal_sign or marks.decimal_sign) == ",",
         Above(item.above or marks.above),
         marks.blank_code if item.blank_code is None else item.blank_code,
-        read_statuses(plan, item),
+        _statuses(plan, item),
         Dash(item.dash or marks.dash),
         frozenset(map(fold_word, marks.set_aside if item.set_aside is None else item.set_aside)),
         item.weight,
@@ -79,11 +79,10 @@ def mark_rule(plan: Plan, item: ItemPlan, column: Column | None, scales: Mapping
     )
 
 
-def read_statuses(plan: Plan, item: ItemPlan | None = None) -> tuple[tuple[str, str], ...]:
-    """Return what is sent for each status: by the item's own table, and else by that for all items."""
-    tables = (plan.statuses, item.statuses if item else {})
-    codes = {fold_word(text): str(code) for table in tables for text, code in table.items()}
-    return tuple(codes.items())
+def _statuses(plan: Plan, item: ItemPlan) -> tuple[tuple[str, str], ...]:
+    """Return what is sent for each status: by the item's own table, and else by that for all items; not those held."""
+    codes = {fold_word(text): code for table in (plan.statuses, item.statuses) for text, code in table.items()}
+    return tuple((text, str(code)) for text, code in codes.items() if code is not False)
 
 
 def _gives_words(item: ItemPlan, scale: Scale | None) -> bool:

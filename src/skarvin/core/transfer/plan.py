@@ -109,7 +109,7 @@ class ItemPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     blank_code: str | None = None
     dash: DashWord | None = None
     set_aside: tuple[str, ...] | None = None
-    statuses: dict[str, str | int] = field(default_factory=dict)
+    statuses: dict[str, str | int | bool] = field(default_factory=dict)
     existing: ExistingWord | None = None
 
 
@@ -236,7 +236,7 @@ class Plan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     students: StudentsPlan = StudentsPlan()
     marks: MarksPlan = MarksPlan()
     item: tuple[ItemPlan, ...] = ()
-    statuses: dict[str, str | int] = field(default_factory=dict)
+    statuses: dict[str, str | int | bool] = field(default_factory=dict)
     scale: dict[str, ScalePlan] = field(default_factory=dict)
     categories: dict[str, tuple[str, ...]] = field(default_factory=dict)
     total: tuple[TotalPlan, ...] = ()

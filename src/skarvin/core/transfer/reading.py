@@ -64,6 +64,7 @@ def _open_points(file: Path, text: str, raw: dict[str, Any]) -> list[Finding]:
             if key != "to":
                 del item[key]
     findings += _open_words(file, text, _named(raw.get("scale")))
+    findings += _open_statuses(file, text, raw)
     for table in ("source", "target"):
         if isinstance(raw.get(table), dict) and raw[table].get("identifier") == OPEN:
             place = Place(file, line=find_line(text, table, "identifier"))
@@ -84,6 +85,20 @@ def _open_words(file: Path, text: str, scales: dict[str, Any]) -> list[Finding]:
                 findings.append(Finding("open", what.format(word), place, mend))
                 del marks[word]
     return findings
+
+
+def _open_statuses(file: Path, text: str, raw: dict[str, Any]) -> Iterator[Finding]:
+    """Yield a finding for each status whose code is still open, and take the status out."""
+    tables = [("statuses", "", 0, _named(raw.get("statuses")))]
+    tables += [
+        ("item", "statuses", index, _named(item.get("statuses"))) for index, item in enumerate(_tables(raw.get("item")))
+    ]
+    for table, key, index, codes in tables:
+        for word in [word for word, code in codes.items() if code == OPEN]:
+            place = Place(file, line=find_line(text, table, key or word, index))
+            mend = 'Write the target\'s code in quotes, 0 for zero, "" for a blank, or false to hold it.'
+            yield Finding("open", f"what is sent for '{word}' is open", place, mend)
+            del codes[word]
 
 
 def _make_decimals(raw: dict[str, Any]) -> None:
@@ -117,7 +132,7 @@ def _tables(value: object) -> list[dict[str, Any]]:
 
 def _check_values(file: Path, text: str, plan: Plan) -> None:
     """Refuse values of the right type that can't be meant."""
-    found = [*_wrong_counts(plan), *_wrong_maxima(plan), *_wrong_scales(plan)]
+    found = [*_wrong_counts(plan), *_wrong_maxima(plan), *_wrong_scales(plan), *_wrong_statuses(plan)]
     findings = [
         Finding(
             "bad-value", f"{key}: {what}", Place(file, line=find_line(text, table, key, index)), "Correct the value."
@@ -164,3 +179,12 @@ def _wrong_scales(plan: Plan) -> _Wrong:
             for word, at in numbers.items():
                 if not all(number.is_finite() and number >= 0 for number in (at if isinstance(at, tuple) else (at,))):
                     yield f"scale.{name}.{table}", 0, word, "this is no mark"
+
+
+def _wrong_statuses(plan: Plan) -> _Wrong:
+    tables = [("statuses", 0, "", plan.statuses)]
+    tables += [("item", index, "statuses", item.statuses) for index, item in enumerate(plan.item)]
+    for table, index, key, codes in tables:
+        for word, code in codes.items():
+            if code is True:
+                yield table, index, key or word, "true is no code; false holds the status"

@@ -10,15 +10,14 @@ from skarvin.core.layout.headings import fold
 from skarvin.core.layout.layout import Layout
 from skarvin.core.marks.convert import MarkRule
 from skarvin.core.marks.numbers import Rounding
-from skarvin.core.marks.reading import fold_word
 from skarvin.core.marks.totals.compute import TotalRule, in_order
 from skarvin.core.marks.totals.evaluate import Missing, check
 from skarvin.core.marks.totals.evaluate import names as names_in
 from skarvin.core.marks.totals.language import KEYWORDS, parse
 from skarvin.core.marks.totals.tree import FormulaFault, Named, Part
-from skarvin.core.transfer.mark_rules import read_statuses
+from skarvin.core.transfer.mark_rules import mark_rule
 from skarvin.core.transfer.naming import Names
-from skarvin.core.transfer.plan import Plan, TotalPlan
+from skarvin.core.transfer.plan import ItemPlan, Plan, TotalPlan
 
 
 class Total(NamedTuple):
@@ -81,13 +80,7 @@ class _Parts:
             raise FormulaFault(f"it names '{name}', but {error}", at, mend) from None
 
     def _default(self, column: Column) -> MarkRule:
-        marks = self._plan.marks
-        return MarkRule(
-            column.out_of,
-            is_comma=marks.decimal_sign == ",",
-            statuses=read_statuses(self._plan),
-            set_aside=frozenset(map(fold_word, marks.set_aside)),
-        )
+        return mark_rule(self._plan, ItemPlan(source=column.heading, target=""), column, {})
 
 
 def read_totals(

@@ -34,7 +34,7 @@ def statuses(draft: Draft) -> Iterator[str]:
     found: Counter[str] = Counter()
     for item in draft.items:
         found.update(dict(item.marks.statuses))
-    yield '[statuses]                     # words in place of marks: "ABS" sends that code, 0 zero, "" a blank'
+    yield "[statuses]".ljust(30) + ' # words in place of marks: "ABS" sends that code, 0 zero, "" a blank; false holds'
     if found:
         yield "# Until the # is taken away and the code is right, these marks are held:"
     for word, count in found.items():

@@ -27,7 +27,7 @@ from skarvin.core.transfer.drafting.identifiers import (
     propose_identifier,
     propose_roster,
 )
-from skarvin.core.transfer.drafting.marks import NO_HINTS, MarkHints, ScaleProposal, find_hints
+from skarvin.core.transfer.drafting.marks import NO_HINTS, MarkHints, ScaleProposal, find_hints, find_own_hints
 from skarvin.core.transfer.drafting.totals import TotalProposal, propose_totals
 
 _NOTHING: Mapping[str, Any] = MappingProxyType({})
@@ -180,9 +180,10 @@ def _item(
     texts: Mapping[int, Mapping[str, int]],
     theirs_texts: Mapping[int, Mapping[str, int]],
 ) -> ItemProposal:
+    here = texts[one.source.index]
     if one.target is None:
-        return ItemProposal(one, ours.get(one.source.index), None)
-    here, there = texts[one.source.index], theirs_texts.get(one.target.index, {})
+        return ItemProposal(one, ours.get(one.source.index), None, find_own_hints(here))
+    there = theirs_texts.get(one.target.index, {})
     maxima = (ours.get(one.source.index), theirs.get(one.target.index))
     hints = find_hints(one.source, here, there, maxima)
     return ItemProposal(one, maxima[0] or hints.out_of, maxima[1] or hints.to_out_of, hints)

@@ -77,28 +77,30 @@ def find_hints(
         theirs: the same of the column that it feeds.
         maxima: the export's maximum and the target's, where they are known.
     """
-    kinds = {text: kind_of_mark(text) for text in ours}
-    commas = decimal_comma(dict(ours))
     out_of, to_out_of = _stated(ours), _stated(theirs)
+    return find_own_hints(ours)._replace(
+        to_commas=decimal_comma(dict(theirs)),
+        to_behind=_behind(theirs),
+        scale=_scale(column, ours, theirs, maxima[0] or out_of, maxima[1] or to_out_of),
+        out_of=out_of,
+        to_out_of=to_out_of,
+    )
+
+
+def find_own_hints(texts: Mapping[str, int]) -> MarkHints:
+    """Return what the export's texts of an item show, whether or not it feeds anything: it may count in a total."""
+    kinds = {text: kind_of_mark(text) for text in texts}
+    commas = decimal_comma(dict(texts))
     statuses, flags = Counter[str](), Counter[str]()
-    for text, count in ours.items():
+    for text, count in texts.items():
         if kinds[text] is Kind.STATUS:
             statuses[fold_word(text)] += count
         is_flagged = kinds[text] in _NUMBERS and read_mark(text, is_comma=bool(commas)) is None
         flag = split_flag(text, is_comma=bool(commas)) if is_flagged else None
         if flag:
             flags[fold_word(flag[1])] += count
-    return MarkHints(
-        commas,
-        decimal_comma(dict(theirs)),
-        _behind(theirs),
-        tuple(statuses.items()),
-        tuple(flags.items()),
-        sum(count for text, count in ours.items() if kinds[text] is Kind.DASH),
-        _scale(column, ours, theirs, maxima[0] or out_of, maxima[1] or to_out_of),
-        out_of,
-        to_out_of,
-    )
+    dashes = sum(count for text, count in texts.items() if kinds[text] is Kind.DASH)
+    return MarkHints(commas=commas, statuses=tuple(statuses.items()), flags=tuple(flags.items()), dashes=dashes)
 
 
 def _stated(texts: Mapping[str, int]) -> Decimal | None:
