@@ -20,6 +20,8 @@ from skarvin.core.layout.rows import NOT_STUDENTS, striker
         ("Knots out of 20", "Knots", "20"),
         ("Knots - 20 points", "Knots", "20"),
         ("Knots /40", "Knots", "40"),
+        *(("Knots (Points)", "Knots", None), ("Knots (%)", "Knots", "100"), ("Knots [20] (percent)", "Knots", "20")),
+        *(("Knots %", "Knots", "100"), ("(Points)", "(Points)", None), ("Grade (letter)", "Grade", None)),
         ("Knots 2", "Knots 2", None),
         ("Quiz (2)", "Quiz", "2"),
         ("(10)", "(10)", None),
@@ -34,14 +36,15 @@ def test_a_heading_gives_its_title_and_its_maximum(heading: str, title: str, max
 def test_columns_are_taken_for_what_their_headings_and_cells_say(tmp_path: Path) -> None:
     file = tmp_path / "export.csv"
     file.write_text(
-        "Ref,Learner no,Family name,Given name,Crew,Mail,Knots,Total,Notes,Empty,Seen\n"
-        "ab12,1,Diallo,Fatoumata,Keel,f@example.org,7,7,good,,June\n"
-        "ab13,2,Kim,Min-jun,Keel,m@example.org,8,8,,,June\n"
+        "Ref,Learner no,Family name,Given name,Crew,Mail,Knots,Total,Notes,Empty,Seen,Planks,Rig,When,Here\n"
+        "ab12,1,Diallo,Fatoumata,Keel,f@example.org,7,7,good,,June,17½,8.5/10,2026-10-01,Present\n"
+        "ab13,2,Kim,Min-jun,Keel,m@example.org,8,8,,,June,3 1/3,9*,2026-11-02,absent\n"
     )
     uses = [column.use for column in recognise(read_grid(file)).columns]
     assert uses == [
         *(Use.KEY, Use.NUMBER, Use.FAMILY, Use.GIVEN, Use.SECTION, Use.EMAIL),
         *(Use.ITEM, Use.TOTAL, Use.COMMENT, Use.ITEM, Use.OTHER),
+        *(Use.ITEM, Use.ITEM, Use.HOUSEKEEPING, Use.ITEM),
     ]
 
 

@@ -15,7 +15,7 @@ _CURLY = re.compile("[\u2018\u2019\u201c\u201d]")
 _SCIENTIFIC = re.compile(r"\s*\d(?:[.,]\d+)?E\+?\d+\s*", re.IGNORECASE)
 _LONG_DIGITS = re.compile(r"\s*\d{15,}0\s*")
 _DAY = re.compile(
-    r"\s*(?:\d{4}-\d\d-\d\d(?:[ T].*)?|\d{1,2}[./-]\d{1,2}[./-]\d{2,4}|\d{1,2}-[A-Za-z]{3}(?:-\d{2,4})?"
+    r"\s*(?:\d{4}-\d\d-\d\d(?:[ T].*)?|\d{1,2}([./-])\d{1,2}\1\d{2,4}|\d{1,2}-[A-Za-z]{3}(?:-\d{2,4})?"
     r"|[A-Za-z]{3}-\d{1,2}|\d{1,2}:\d\d(?::\d\d)?)\s*"
 )
 _CUT = frozenset({255, 32_767})

@@ -21,6 +21,11 @@ _MAXIMUM = re.compile(
     )\s*$""",
     re.IGNORECASE | re.VERBOSE,
 )
+_MEASURE = re.compile(
+    r"\s*(?:[(\[]\s*(?:(?P<percent>percent(?:age)?|%)|points?|pts\.?|marks?|scores?|grades?|letters?)\s*[)\]]|\s(?P<sign>%))\s*$",
+    re.IGNORECASE,
+)
+"""What marks are in, and nothing that tells one item from another."""
 _KEY = r"(?:[A-Za-z]{0,6}[-_:#.]?\d{4,}|[A-Za-z]{1,6}[-_#]\d+|\#\d+|(?=[\w-]*\d)(?=[\w-]*[A-Za-z])[\w-]{5,})"
 _KEY_BEHIND = re.compile(rf"\s*[(\[{{<|]\s*({_KEY})\s*[)\]}}>|]\s*$")
 _KEY_BEFORE = re.compile(rf"^\s*(?:[(\[{{<|]\s*({_KEY})\s*[)\]}}>|]\s*[-:]?|({_KEY})\s*[:|]\s)\s*")
@@ -36,7 +41,8 @@ _WORDS: dict[Use, tuple[str, ...]] = {
     Use.LEAVING: ("leaving year", "year of leaving", "leaves in", "graduation year"),
     Use.USERNAME: ("username", "user name", "login", "sign in name"),
     Use.HOUSEKEEPING: (
-        "last access", "last seen", "last login", "availability", "department", "status", "role", "language", "started",
+        "last access", "last accessed", "last active", "last visit", "last seen", "last login",
+        "availability", "department", "status", "role", "language", "started",
         "completed", "time taken", "submitted", "state", "exported", "difficulty", "discrimination", "facility",
         "statistics",
     ),
@@ -49,10 +55,11 @@ _WORDS: dict[Use, tuple[str, ...]] = {
         "no", "number", "nr", "student id", "learner id", "apprentice id", "matriculation", "enrolment id", "roll",
     ),
     Use.ANSWER: ("answer", "response"),
-    Use.SECTION: ("section", "class", "group", "crew", "cohort", "stream", "set"),
+    Use.SECTION: ("section", "class", "group", "crew", "cohort", "stream", "set", "team"),
     Use.KEY: ("id", "key", "ref"),
     Use.NAME: ("name", "student", "apprentice", "learner", "participant", "candidate"),
 }  # fmt: skip
+_PERCENT = Decimal(100)
 _MAXIMUM_WORDS = frozenset(
     {"out", "of", "max", "maximum", "maxima", "possible", "highest", "worth", "points", "marks", "mark", "full"}
 )
@@ -68,20 +75,27 @@ class Said(NamedTuple):
 
 
 def read_heading(heading: str) -> Said:
-    """Return what a heading says. A key may stand before or behind the title, a maximum behind it, in any order."""
+    """Return what a heading says. A key may stand before or behind the title, a maximum behind it, in any order.
+
+    What marks are in, such as points, is no part of the title; percent are out of 100.
+    """
     rest, out_of, key = heading.strip(), None, None
     counts = not _NOT_COUNTED.search(rest)
     rest = _NOT_COUNTED.sub(" ", rest).strip() or rest
-    for _ in range(2):
+    is_percent = False
+    for _ in range(3):
         if out_of is None and (match := _MAXIMUM.search(rest)) and rest[: match.start()].strip():
             number = Decimal(next(group for group in match.groups() if group).replace(",", "."))
             if number:
                 out_of, rest = number, rest[: match.start()].strip()
         if key is None and (match := _KEY_BEHIND.search(rest)) and rest[: match.start()].strip():
             key, rest = match[1], rest[: match.start()].strip()
+        if (match := _MEASURE.search(rest)) and rest[: match.start()].strip():
+            rest = rest[: match.start()].strip()
+            is_percent = is_percent or bool(match["percent"] or match["sign"])
     if key is None and (match := _KEY_BEFORE.search(rest)) and rest[match.end() :].strip():
         key, rest = match[1] or match[2], rest[match.end() :].strip()
-    return Said(rest, out_of, key, counts)
+    return Said(rest, _PERCENT if out_of is None and is_percent else out_of, key, counts)
 
 
 @lru_cache(maxsize=4096)

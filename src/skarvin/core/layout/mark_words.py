@@ -8,7 +8,7 @@ GRADE_WORDS = frozenset(
 )
 STATUS_WORDS = frozenset(
     {
-        *("absent", "exempt", "excused", "incomplete", "late", "missing", "not handed in", "not submitted", "pending"),
-        *("withdrawn", "deferred", "ill", "sick", "away", "n/a", "none"),
+        *("present", "absent", "exempt", "excused", "incomplete", "late", "missing", "not handed in", "not submitted"),
+        *("pending", "withdrawn", "deferred", "ill", "sick", "away", "n/a", "none"),
     }
 )

@@ -24,6 +24,7 @@ _MARK = re.compile(
 )
 """A number, maybe out of a maximum, a fraction, a letter, or a dash in its place; and maybe a flag behind it."""
 _ADDRESS = re.compile(r"\s*[^@\s]+@[^@\s]+\.[^@\s]+\s*")
+_DAY = re.compile(r"\s*(?:\d{4}-\d\d-\d\d|\d{1,2}([./-])\d{1,2}\1(?:\d\d|\d{4}))(?:[ T,].*)?\s*")
 _CODE = re.compile(r"\s*(?=.*\d)[\w#-]{4,}\s*")
 _QUESTION = re.compile(r"(?:q|question|answer|response)\s*\d+", re.IGNORECASE)
 _ASKED = re.compile(
@@ -112,8 +113,9 @@ def _use_by_words(heading: str, filled: list[str], *, stated: bool) -> tuple[Use
 
 
 def _use_by_cells(heading: str, filled: list[str]) -> tuple[Use, str]:
-    if _share(_ADDRESS, filled) > _MOSTLY:
-        return Use.EMAIL, "most cells are addresses"
+    for pattern, use, what in ((_ADDRESS, Use.EMAIL, "addresses"), (_DAY, Use.HOUSEKEEPING, "days")):
+        if _share(pattern, filled) > _MOSTLY:
+            return use, f"most cells are {what}"
     if len(filled) > 1 and len(set(filled)) == len(filled) and _share(_CODE, filled) == 1:
         return Use.KEY, "every cell is another code"
     if not filled and heading.strip():
