@@ -24,6 +24,8 @@ def item(*lines: str) -> str:
     return "\n".join(['[[item]]\nfrom = "B"\nto = "B"', *lines, ""])
 
 
+COPY = ('words = "copy"', 'scale = "craft"', "from_out_of = 100")
+CRAFT = "[scale.craft]\nround_first = {first}\n[scale.craft.bands]\nMaster = 70\nLearner = 0\n"
 STATUSES = '[statuses]\nabsent = "ABS"\nexempt = ""\n"not handed in" = 0\n'
 
 
@@ -44,6 +46,8 @@ STATUSES = '[statuses]\nabsent = "ABS"\nexempt = ""\n"not handed in" = 0\n'
         (["-", "–", "0"], item('dash = "blank"', 'blank = "code"', 'blank_code = "NA"'), ["NA", "NA", "0"]),
         (["absent", "EXEMPT", "not  handed in", "ill"], STATUSES + item(), ["ABS", "", "0", ""]),
         (["absent", "exempt", "ill"], STATUSES + item("statuses = { absent = 0, ill = 'M' }"), ["0", "", "M"]),
+        (["B+", "Not yet", "7", "1O", "-", "ill"], item('words = "copy"'), ["B+", "Not yet", "7", "", "", ""]),
+        (["B+", "High", "=A1", "12"], CRAFT.format(first="true") + item(*COPY), ["B+", "High", "", "Learner"]),
         (["absent", "exempt", "7"], STATUSES + item("statuses = { Absent = false }"), ["", "", "7"]),
         (["2.5", "2.1"], item('rounding = "up"', "decimals = 0"), ["3", "3"]),
         (["2.5", "2.9"], item('rounding = "down"', "decimals = 0"), ["2", "2"]),
@@ -130,9 +134,6 @@ def test_a_mark_above_the_maximum_is_held_sent_or_cut(
     rules = item("from_out_of = 20", "to_out_of = 40", f'above = "{above}"')
     assert moved(tmp_path, skarvin, ["25", "20"], rules) == gives
     assert says in skarvin("preview").out + (tmp_path / "ledger.json").read_text(encoding="utf-8")
-
-
-CRAFT = "[scale.craft]\nround_first = {first}\n[scale.craft.bands]\nMaster = 70\nLearner = 0\n"
 
 
 @pytest.mark.parametrize(("first", "word"), [("true", "Master"), ("false", "Learner")])

@@ -69,6 +69,8 @@ def _marks(rule: MarkRule) -> list[str]:
         parts.append(listing([_status(word, code) for word, code in rule.statuses]))
     if rule.dash is Dash.BLANK:
         parts.append("a dash is a blank")
+    if rule.copies_words:
+        parts.append("letters and words that no scale has are sent as they are")
     if rule.set_aside:
         parts.append(f"set aside behind a mark: {listing(sorted(rule.set_aside))}")
     return parts

@@ -9,6 +9,7 @@ from skarvin.core.marks.numbers import Number, Rounding, plain, read_number, rou
 from skarvin.core.marks.reading import DASHES, Mark, fold_word, likely, read_mark, split_flag
 from skarvin.core.marks.rules import Above, Blank, Converted, Dash, Existing
 from skarvin.core.marks.scales import WHOLE, Scale, find_band
+from skarvin.core.marks.verbatim import would_run
 
 
 class MarkRule(NamedTuple):
@@ -32,6 +33,7 @@ class MarkRule(NamedTuple):
         gives_words: whether the scale gives words for marks, and not marks for words.
         to_comma: whether the target's decimal sign is the comma.
         to_behind: what the target wants behind each number, such as a percent sign.
+        copies_words: whether a letter or a word that the scale doesn't have is sent as it is.
     """
 
     from_out_of: Decimal | None = None
@@ -51,6 +53,7 @@ class MarkRule(NamedTuple):
     gives_words: bool = False
     to_comma: bool = False
     to_behind: str = ""
+    copies_words: bool = False
 
     @property
     def rescales(self) -> bool:
@@ -118,7 +121,7 @@ def convert(text: str, rule: MarkRule) -> Converted:
         return found
     read = _read(text, rule)
     if isinstance(read, Converted):
-        return read
+        return Converted(None, text.strip()) if rule.copies_words and _is_in_words(text) else read
     converted = convert_number(read, rule, text)
     is_flagged = bool(rule.set_aside) and read_mark(text, is_comma=rule.is_comma) is None
     flag = split_flag(text, is_comma=rule.is_comma) if is_flagged else None
@@ -275,6 +278,12 @@ def _banded(text: str, mark: Mark, scale: Scale, rule: MarkRule) -> Converted:
         unit = " percent" if scale.is_percent else ""
         note = f"{plain(exact)}{unit} is '{found.word}'; {how}, it would be '{found.other}'"
     return Converted(mark.number, found.word, note=note)
+
+
+def _is_in_words(text: str) -> bool:
+    """Tell whether a text is a letter or words, and no number gone wrong, dash, status or formula."""
+    has_digit = any(sign.isdigit() for sign in text)
+    return not has_digit and kind_of_mark(text) in {Kind.LETTER, Kind.WORD, Kind.TEXT} and not would_run(text)
 
 
 def _is_dash(bare: str) -> bool:

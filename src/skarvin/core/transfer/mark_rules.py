@@ -76,6 +76,7 @@ def mark_rule(plan: Plan, item: ItemPlan, column: Column | None, scales: Mapping
         gives_words=_gives_words(item, scale),
         to_comma=(item.to_decimal_sign or marks.to_decimal_sign) == ",",
         to_behind=marks.to_behind if item.to_behind is None else item.to_behind,
+        copies_words=(item.words or marks.words) == "copy",
     )
 
 

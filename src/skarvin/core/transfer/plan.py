@@ -65,6 +65,7 @@ class StudentsPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
 BlankWord = Literal["leave", "zero", "clear", "code", "hold"]
 AboveWord = Literal["hold", "allow", "cap"]
 DashWord = Literal["hold", "blank"]
+WordsWord = Literal["hold", "copy"]
 DecimalSign = Literal[".", ","]
 ExistingWord = Literal["replace", "keep", "higher", "only if blank"]
 RoundingWord = Literal["half up", "half even", "up", "down", "none"]
@@ -85,6 +86,7 @@ class MarksPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     blank: BlankWord = "leave"
     blank_code: str = ""
     dash: DashWord = "hold"
+    words: WordsWord = "hold"
     set_aside: tuple[str, ...] = ()
     existing: ExistingWord = "replace"
 
@@ -108,6 +110,7 @@ class ItemPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     blank: BlankWord | None = None
     blank_code: str | None = None
     dash: DashWord | None = None
+    words: WordsWord | None = None
     set_aside: tuple[str, ...] | None = None
     statuses: dict[str, str | int | bool] = field(default_factory=dict)
     existing: ExistingWord | None = None

@@ -41,6 +41,7 @@ rounding = "half up"           # or "half even", "up", "down", "none"
 decimal_sign = "."             # or ","; what stands before the decimals in the export
 above = "hold"                 # a mark above its maximum; or "allow", "cap"
 dash = "hold"                  # {dashes}
+words = "hold"                 # a letter or a word that no scale has; or "copy", when it is sent as it is
 set_aside = []                 # {flags}
 blank = "leave"                # a blank in the export leaves the target as it is; or "zero", "clear", "code", "hold"
 blank_code = ""                # for "code": what is sent for a blank
