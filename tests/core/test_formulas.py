@@ -1,7 +1,7 @@
 """The language of formulas, against Python's fractions and against its own promises."""
 
 import operator
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from decimal import Decimal
 from fractions import Fraction
 
@@ -148,8 +148,8 @@ def rule(name: str, text: str, parts: dict[str, Part], missing: Missing = Missin
 CLASS: dict[int, Marks] = {1: [Fraction(9), None], 2: [Fraction(4), Fraction(5)], 3: [Fraction(9), Fraction(0)]}
 
 
-def marks_of(row: int, key: int) -> Points:
-    return Points(CLASS[row][key])
+def marks_of(row: int, keys: Sequence[int]) -> list[Points]:
+    return [Points(CLASS[row][key]) for key in keys]
 
 
 TWO = {"both": Part((0, 1), is_list=True, out_of=(None, None)), "added": Part((~0,), out_of=(None,))}

@@ -9,11 +9,12 @@ from skarvin.core.ledger.book import Made, Unmet
 from skarvin.core.ledger.fates import Fate
 from skarvin.core.marks.answers.labels import read_truth
 from skarvin.core.marks.answers.rule import NEVER_SEEN
-from skarvin.core.marks.convert import MarkRule, read_points
+from skarvin.core.marks.convert import MarkRule
 from skarvin.core.marks.numbers import Number, read_number
 from skarvin.core.marks.reading import decimal_comma, fold_word, read_mark
 from skarvin.core.marks.rules import Converted
-from skarvin.core.marks.totals.compute import Checked, Points, Value, check_total, compute
+from skarvin.core.marks.totals.compute import Checked, Value, check_total, compute
+from skarvin.core.marks.totals.points import TextPoints, row_reader
 from skarvin.core.marks.totals.rule import spell
 from skarvin.core.students.pairing import Pairing
 from skarvin.core.transfer.column_map import ColumnMap, Constant
@@ -55,16 +56,8 @@ def _totals(source: Gradebook, totals: Sequence[Total]) -> tuple[TotalResult, ..
     for total in totals:
         rules |= total.reading
         columns |= total.parts
-    known: dict[tuple[int, str], Points] = {}
-    cells = {student.row: source.grid.cells(student.row) for student in source.students}
-
-    def read(row: int, key: int) -> Points:
-        text = cells[row][key] if key < len(cells[row]) else ""
-        if (key, text) not in known:
-            number, reason = read_points(text, rules[key])
-            known[key, text] = Points(number, f"'{columns[key].title}': {reason}" if reason else "")
-        return known[key, text]
-
+    points = {key: TextPoints(rule, columns[key].title) for key, rule in rules.items()}
+    read = row_reader(source.grid.cells, points)
     rows = [student.row for student in source.students]
     found = compute([total.rule for total in totals], rows, read)
     return tuple(

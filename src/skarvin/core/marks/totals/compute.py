@@ -4,6 +4,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from fractions import Fraction
+from functools import cached_property
 from typing import NamedTuple
 
 from skarvin.core.marks.numbers import Number, Rounding, round_to, shortest
@@ -35,11 +36,21 @@ class TotalRule:
     rounding: Rounding = Rounding.HALF_UP
     out_of: Decimal | None = None
 
-    @property
+    @cached_property
     def keys(self) -> tuple[int, ...]:
         """The keys of all items and totals that it needs."""
         found = (key for name in names(self.formula) for key in self.parts[name.name].items)
         return tuple(dict.fromkeys(found))
+
+    @cached_property
+    def items(self) -> tuple[int, ...]:
+        """The keys of the items that it needs."""
+        return tuple(key for key in self.keys if key >= 0)
+
+    @cached_property
+    def totals(self) -> tuple[int, ...]:
+        """The positions of the totals that it needs."""
+        return tuple(~key for key in self.keys if key < 0)
 
     def rounded(self, number: Fraction) -> Number:
         """Return what the total says: rounded once, at the end."""
@@ -83,8 +94,8 @@ class Difference(NamedTuple):
         return shortest(Fraction(self.says) - Fraction(self.should))
 
 
-Read = Callable[[int, int], Points]
-"""From a row and an item's key to the mark."""
+Read = Callable[[int, Sequence[int]], Sequence[Points]]
+"""From a row and the keys of items to the marks."""
 
 
 def in_order(totals: Sequence[TotalRule]) -> list[int]:
@@ -104,9 +115,8 @@ def in_order(totals: Sequence[TotalRule]) -> list[int]:
             what = ", which needs ".join(f"'{totals[one].name}'" for one in circle)
             raise FormulaFault(f"the totals go round in a circle: {what}", position, "One must do without the others.")
         path.append(position)
-        for key in totals[position].keys:
-            if key < 0:
-                visit(~key)
+        for other in totals[position].totals:
+            visit(other)
         path.pop()
         order.append(position)
 
@@ -134,15 +144,14 @@ def compute(totals: Sequence[TotalRule], rows: Sequence[int], read: Read) -> lis
 
 
 def _value(rule: TotalRule, row: int, read: Read, found: Sequence[Mapping[int, Value]]) -> Value:
-    marks: dict[int, Fraction | None] = {}
-    missing = 0
-    for key in rule.keys:
-        other = found[~key][row] if key < 0 else None
-        points = Points(other.number, other.reason) if other else read(row, key)
-        if points.reason:
-            return Value(None, missing, points.reason)
-        missing += points.number is None
-        marks[key] = points.number
+    others = [found[position][row] for position in rule.totals]
+    told = [*read(row, rule.items), *(Points(other.number, other.reason) for other in others)]
+    reason = next((points.reason for points in told if points.reason), "")
+    missing = sum(1 for points in told if points.number is None and not points.reason)
+    if reason:
+        return Value(None, missing, reason)
+    keys = (*rule.items, *(~position for position in rule.totals))
+    marks = {key: points.number for key, points in zip(keys, told, strict=True)}
     if missing and rule.missing is Missing.HOLD:
         return Value(None, missing, f"{missing} of its marks {'is' if missing == 1 else 'are'} missing")
     if rule.missing is Missing.ZERO:

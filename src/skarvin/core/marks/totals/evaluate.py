@@ -165,8 +165,7 @@ def _several(node: Node, parts: Mapping[str, Part], read: Read) -> list[One]:
     match node:
         case Named():
             part = parts[node.name]
-            maxima = [None if one is None else Fraction(one) for one in part.out_of]
-            return [One(read(key), out_of) for key, out_of in zip(part.items, maxima, strict=True)]
+            return list(map(One, map(read, part.items), part.maxima))
         case Listed():
             return [_single(part, parts, read) for part in node.parts]
         case Share():
@@ -207,8 +206,17 @@ def _summed(how: str, several: list[One]) -> One:
     if how in {"highest", "lowest"}:
         find = max if how == "highest" else min
         return find(there, key=lambda one: one.number or 0)
-    total, maxima = sum(numbers, Fraction(0)), [one.out_of for one in there if one.out_of is not None]
-    whole = sum(maxima, Fraction(0)) if len(maxima) == len(there) else None
+    total, maxima = _total(numbers), [one.out_of for one in there if one.out_of is not None]
+    whole = _total(maxima) if len(maxima) == len(there) else None
     if how == "sum":
         return One(total, whole)
     return One(total / len(numbers), None if whole is None else whole / len(numbers))
+
+
+def _total(numbers: list[Fraction]) -> Fraction:
+    """Return the sum; numbers with one denominator are added as whole ones, which is far less work."""
+    tops: dict[int, int] = {}
+    for number in numbers:
+        bottom = number.denominator
+        tops[bottom] = tops.get(bottom, 0) + number.numerator
+    return sum((Fraction(top, bottom) for bottom, top in tops.items()), Fraction(0))

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from decimal import Decimal
 from fractions import Fraction
+from functools import cached_property
 
 
 class FormulaFault(Exception):
@@ -110,3 +111,8 @@ class Part:
     items: tuple[int, ...]
     is_list: bool = False
     out_of: tuple[Decimal | None, ...] = ()
+
+    @cached_property
+    def maxima(self) -> tuple[Fraction | None, ...]:
+        """The maxima as formulas reckon with them."""
+        return tuple(None if one is None else Fraction(one) for one in self.out_of)

@@ -12,13 +12,14 @@ from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.headings import fold
 from skarvin.core.layout.layout import Layout
 from skarvin.core.layout.rows import NOT_STUDENTS
-from skarvin.core.marks.convert import MarkRule, read_points
+from skarvin.core.marks.convert import MarkRule
 from skarvin.core.marks.kinds import Kind, kind_of_mark
 from skarvin.core.marks.numbers import Number
 from skarvin.core.marks.reading import decimal_comma, read_mark
-from skarvin.core.marks.totals.compute import Points, Read, TotalRule, check_total, compute
+from skarvin.core.marks.totals.compute import Read, TotalRule, check_total, compute
 from skarvin.core.marks.totals.evaluate import Missing, check
 from skarvin.core.marks.totals.language import parse
+from skarvin.core.marks.totals.points import TextPoints, row_reader
 from skarvin.core.marks.totals.tree import FormulaFault, Part
 
 CATEGORY = "marks"
@@ -31,6 +32,8 @@ _FORMULAS = (
 )
 _ENOUGH = 0.8
 _LEAST, _MOST = 3, 400
+_FEW = 30
+"""On so many students a rule is tried first; one that most of them don't follow isn't tried on the others."""
 
 
 class TotalProposal(NamedTuple):
@@ -107,9 +110,14 @@ def _propose(
         (-int(number.as_tuple().exponent) for number in says.values() if isinstance(number, Decimal)), default=0
     )
     best = TotalProposal(total, tuple(items), decimals=decimals)
+    read = _reader(items, rows, maxima)
+    few = list(rows)[:_FEW]
     for some in _groups(total, items, stops):
         for rule in _rules(some, maxima, decimals, is_rank=best.is_rank):
-            checked = check_total(rule, compute([rule], list(rows), _reader(some, rows, maxima))[0], says)
+            tried = check_total(rule, compute([rule], few, read)[0], says)
+            if not best.is_rank and 2 * tried.agree < len(tried.differing):
+                continue
+            checked = check_total(rule, compute([rule], list(rows), read)[0], says)
             compared = checked.agree + len(checked.differing)
             if compared >= _LEAST and checked.agree > best.agree and checked.agree >= _ENOUGH * compared:
                 is_of_all = len(some) == len(items)
@@ -134,14 +142,11 @@ def _rules(
 
 
 def _reader(items: Sequence[Column], rows: Mapping[int, Sequence[str]], maxima: Mapping[int, Decimal]) -> Read:
-    rules = {
-        item.index: MarkRule(maxima.get(item.index), is_comma=bool(decimal_comma(_texts(item, rows)))) for item in items
-    }
-
-    def read(row: int, key: int) -> Points:
-        return Points(*read_points(rows[row][key], rules[key]))
-
-    return read
+    points = {}
+    for item in items:
+        rule = MarkRule(maxima.get(item.index), is_comma=bool(decimal_comma(_texts(item, rows))))
+        points[item.index] = TextPoints(rule, item.title)
+    return row_reader(rows.__getitem__, points)
 
 
 def _texts(column: Column, rows: Mapping[int, Sequence[str]]) -> dict[str, int]:
