@@ -138,7 +138,8 @@ def evaluate(node: Node, parts: Mapping[str, Part], read: Read) -> Fraction | No
     return _single(node, parts, read).number
 
 
-def _single(node: Node, parts: Mapping[str, Part], read: Read) -> One:
+def _single(node: Node, parts: Mapping[str, Part], read: Read, *, is_shared: bool = False) -> One:
+    """Return the one number of a formula; with its maximum, if it is to become a share of that."""
     match node:
         case Constant():
             return One(node.value)
@@ -148,9 +149,9 @@ def _single(node: Node, parts: Mapping[str, Part], read: Read) -> One:
             left, right = _single(node.left, parts, read).number, _single(node.right, parts, read).number
             return One(_combined(node.sign, left, right))
         case Share():
-            return _share(_single(node.of, parts, read), node.times)
+            return _share(_single(node.of, parts, read, is_shared=True), node.times)
         case Summed():
-            return _summed(node.how, _several(node.of, parts, read))
+            return _summed(node.how, _several(node.of, parts, read, is_shared=is_shared), is_shared=is_shared)
         case Weighted():
             found = [(weight, _single(part, parts, read).number) for weight, part in node.parts]
             there = [(weight, number) for weight, number in found if number is not None]
@@ -161,17 +162,18 @@ def _single(node: Node, parts: Mapping[str, Part], read: Read) -> One:
     raise AssertionError(node)
 
 
-def _several(node: Node, parts: Mapping[str, Part], read: Read) -> list[One]:
+def _several(node: Node, parts: Mapping[str, Part], read: Read, *, is_shared: bool = False) -> list[One]:
+    """Return the numbers of a formula that gives several."""
     match node:
         case Named():
             part = parts[node.name]
             return list(map(One, map(read, part.items), part.maxima))
         case Listed():
-            return [_single(part, parts, read) for part in node.parts]
+            return [_single(part, parts, read, is_shared=is_shared) for part in node.parts]
         case Share():
-            return [_share(one, node.times) for one in _several(node.of, parts, read)]
+            return [_share(one, node.times) for one in _several(node.of, parts, read, is_shared=True)]
         case Chosen():
-            there = [one for one in _several(node.of, parts, read) if one.number is not None]
+            there = [one for one in _several(node.of, parts, read, is_shared=is_shared) if one.number is not None]
             there.sort(key=lambda one: -(one.number or 0))
             return there[: node.count] if node.is_best else there[: max(0, len(there) - node.count)]
     raise AssertionError(node)
@@ -198,7 +200,7 @@ def _share(one: One, times: int) -> One:
     return One(one.number * times / one.out_of)
 
 
-def _summed(how: str, several: list[One]) -> One:
+def _summed(how: str, several: list[One], *, is_shared: bool) -> One:
     there = [one for one in several if one.number is not None]
     numbers = [one.number for one in there if one.number is not None]
     if not numbers:
@@ -206,8 +208,10 @@ def _summed(how: str, several: list[One]) -> One:
     if how in {"highest", "lowest"}:
         find = max if how == "highest" else min
         return find(there, key=lambda one: one.number or 0)
-    total, maxima = _total(numbers), [one.out_of for one in there if one.out_of is not None]
-    whole = _total(maxima) if len(maxima) == len(there) else None
+    total, whole = _total(numbers), None
+    if is_shared:
+        maxima = [one.out_of for one in there if one.out_of is not None]
+        whole = _total(maxima) if len(maxima) == len(there) else None
     if how == "sum":
         return One(total, whole)
     return One(total / len(numbers), None if whole is None else whole / len(numbers))
@@ -217,6 +221,6 @@ def _total(numbers: list[Fraction]) -> Fraction:
     """Return the sum; numbers with one denominator are added as whole ones, which is far less work."""
     tops: dict[int, int] = {}
     for number in numbers:
-        bottom = number.denominator
-        tops[bottom] = tops.get(bottom, 0) + number.numerator
+        top, bottom = number.as_integer_ratio()
+        tops[bottom] = tops.get(bottom, 0) + top
     return sum((Fraction(top, bottom) for bottom, top in tops.items()), Fraction(0))
