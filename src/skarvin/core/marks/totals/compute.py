@@ -5,6 +5,8 @@ from dataclasses import dataclass
 from decimal import Decimal
 from fractions import Fraction
 from functools import cached_property
+from itertools import repeat
+from operator import is_
 from typing import NamedTuple
 
 from skarvin.core.marks.numbers import Number, Rounding, round_to, shortest
@@ -51,6 +53,11 @@ class TotalRule:
     def totals(self) -> tuple[int, ...]:
         """The positions of the totals that it needs."""
         return tuple(~key for key in self.keys if key < 0)
+
+    @cached_property
+    def ordered(self) -> tuple[int, ...]:
+        """The keys of the items that it needs, and behind them those of the totals."""
+        return (*self.items, *(~position for position in self.totals))
 
     def rounded(self, number: Fraction) -> Number:
         """Return what the total says: rounded once, at the end."""
@@ -146,12 +153,14 @@ def compute(totals: Sequence[TotalRule], rows: Sequence[int], read: Read) -> lis
 def _value(rule: TotalRule, row: int, read: Read, found: Sequence[Mapping[int, Value]]) -> Value:
     others = [found[position][row] for position in rule.totals]
     told = [*read(row, rule.items), *(Points(other.number, other.reason) for other in others)]
-    reason = next((points.reason for points in told if points.reason), "")
-    missing = sum(1 for points in told if points.number is None and not points.reason)
-    if reason:
-        return Value(None, missing, reason)
-    keys = (*rule.items, *(~position for position in rule.totals))
-    marks = {key: points.number for key, points in zip(keys, told, strict=True)}
+    numbers = [points.number for points in told]
+    missing = 0
+    if any(map(is_, numbers, repeat(None))):
+        reason = next((points.reason for points in told if points.reason), "")
+        missing = sum(1 for points in told if points.number is None and not points.reason)
+        if reason:
+            return Value(None, missing, reason)
+    marks = dict(zip(rule.ordered, numbers, strict=True))
     if missing and rule.missing is Missing.HOLD:
         return Value(None, missing, f"{missing} of its marks {'is' if missing == 1 else 'are'} missing")
     if rule.missing is Missing.ZERO:

@@ -151,7 +151,7 @@ def _single(node: Node, parts: Mapping[str, Part], read: Read, *, is_shared: boo
         case Share():
             return _share(_single(node.of, parts, read, is_shared=True), node.times)
         case Summed():
-            return _summed(node.how, _several(node.of, parts, read, is_shared=is_shared), is_shared=is_shared)
+            return _summed(node, parts, read, is_shared=is_shared)
         case Weighted():
             found = [(weight, _single(part, parts, read).number) for weight, part in node.parts]
             there = [(weight, number) for weight, number in found if number is not None]
@@ -200,21 +200,25 @@ def _share(one: One, times: int) -> One:
     return One(one.number * times / one.out_of)
 
 
-def _summed(how: str, several: list[One], *, is_shared: bool) -> One:
-    there = [one for one in several if one.number is not None]
-    numbers = [one.number for one in there if one.number is not None]
+def _summed(node: Summed, parts: Mapping[str, Part], read: Read, *, is_shared: bool) -> One:
+    is_added = node.how in {"sum", "mean"}
+    if isinstance(node.of, Named) and is_added and not is_shared:
+        marks = map(read, parts[node.of.name].items)
+        return One(_added(node.how, [number for number in marks if number is not None]))
+    there = [one for one in _several(node.of, parts, read, is_shared=is_shared) if one.number is not None]
+    if not is_added:
+        find = max if node.how == "highest" else min
+        return find(there, key=lambda one: one.number or 0, default=_NOTHING)
+    maxima = [one.out_of for one in there if one.out_of is not None]
+    whole = _added(node.how, maxima) if is_shared and len(maxima) == len(there) else None
+    return One(_added(node.how, [one.number for one in there if one.number is not None]), whole)
+
+
+def _added(how: str, numbers: list[Fraction]) -> Fraction | None:
+    """Return the sum of some numbers, or their mean; None if there are none."""
     if not numbers:
-        return _NOTHING
-    if how in {"highest", "lowest"}:
-        find = max if how == "highest" else min
-        return find(there, key=lambda one: one.number or 0)
-    total, whole = _total(numbers), None
-    if is_shared:
-        maxima = [one.out_of for one in there if one.out_of is not None]
-        whole = _total(maxima) if len(maxima) == len(there) else None
-    if how == "sum":
-        return One(total, whole)
-    return One(total / len(numbers), None if whole is None else whole / len(numbers))
+        return None
+    return _total(numbers) if how == "sum" else _total(numbers) / len(numbers)
 
 
 def _total(numbers: list[Fraction]) -> Fraction:
