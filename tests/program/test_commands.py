@@ -150,6 +150,18 @@ def test_the_rules_of_the_transfer_rule(drafted: Path, skarvin: Skarvin) -> None
     assert skarvin("preview").code == 0
 
 
+def test_a_long_table_of_items_is_cut_with_a_count(tmp_path: Path, skarvin: Skarvin) -> None:
+    heads = ",".join(f"Task {number}" for number in range(45))
+    (tmp_path / "e.csv").write_text(f"No,{heads}\n01{',7' * 45}\n")
+    (tmp_path / "f.csv").write_text(f"No,{heads}\n01{',' * 45}\n")
+    skarvin("draft", "e.csv", "f.csv")
+    assert "... 5 more; --all shows them" in skarvin("preview").out
+    whole = skarvin("preview", "--all").out
+    assert ("Task 44" in whole, "more;" in whole) == (True, False)
+    assert "... 5 more; report.html shows them" in skarvin("write").out
+    assert "Task 44" in (tmp_path / "report.html").read_text(encoding="utf-8")
+
+
 def test_the_demo_walks_through_the_whole_job(tmp_path: Path) -> None:
     start = [sys.executable, "-m", "skarvin", "demo", "tw"]
     done = subprocess.run(start, cwd=tmp_path, capture_output=True, text=True, encoding="utf-8", check=False)

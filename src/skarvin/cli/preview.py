@@ -35,7 +35,7 @@ def _text(settled: Settled, most: int | None) -> str:
         wrap(needs_a_person(settled)),
         *(wrap(f"Layout: {one.place}: {one.what}.") for one in sides.departures),
         "",
-        format_items(settled),
+        format_items(settled, "--all", is_whole=most is None),
         format_rules(settled),
         "",
         format_students(settled, most),

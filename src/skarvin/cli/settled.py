@@ -15,6 +15,7 @@ from skarvin.core.transfer.carry_out import Settled
 from skarvin.reports.rules import maxima_in_words
 
 SHORT = 12
+_MOST_ITEMS = 40
 _ITEM_HEADS = (
     Head("from", most=30),
     Head("to", rank=2, most=26),
@@ -25,11 +26,19 @@ _SAMPLES = 3
 _SEEN = 2_000
 
 
-def format_items(settled: Settled) -> str:
-    """Return a table with one line an item: what feeds what, and the count of each fate."""
+def format_items(settled: Settled, flag: str, *, is_whole: bool = False) -> str:
+    """Return a table with one line an item: what feeds what, and the count of each fate.
+
+    Args:
+        settled: the transfer.
+        flag: what shows those items that a long table leaves out.
+        is_whole: whether nothing is left out.
+    """
     rows = [_item_row(totals) for totals in settled.totals]
+    shown = rows if is_whole else rows[:_MOST_ITEMS]
     total = ("all items", "", "", *(f"{settled.ledger.fates[fate]:,}" for fate in Fate))
-    return f"{heading('Items')}\n{format_table(_ITEM_HEADS, [*rows, total])}"
+    table = format_table(_ITEM_HEADS, [*shown, total])
+    return "\n".join(filter(None, [heading("Items"), table, more(len(shown), len(rows), flag)]))
 
 
 def _item_row(totals: ItemTotals) -> tuple[str, ...]:

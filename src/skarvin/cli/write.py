@@ -52,7 +52,7 @@ def _text(written: Written) -> str:
         wrap(f"Second look: {seen}, {differ}."),
         wrap(needs_a_person(settled)),
         "",
-        format_items(settled),
+        format_items(settled, outputs.page.name),
         "",
         f"Import file  {outputs.import_file}",
         f"Report       {outputs.page}",
