@@ -74,7 +74,10 @@ def test_a_missing_mark_is_left_out(text: str, expected: str | int | None) -> No
         *(("weighted mean of ('A')", "a weight is missing", 18), ("1 + rank of 'A'", "'rank' has no meaning", 4)),
         *(("('A'", "')' is missing", 4), ("'A' & 'B'", "'&' has no meaning", 4), ("9" * 40, "too many digits", 0)),
         *(("(" * 100 + "1", "too deep", 30), ("-" * 100 + "1", "too deep", 59)),
-        ("quizzes('os')", "follows where the formula should end", 7),
+        *(
+            ("quizzes('os')", "follows where the formula should end", 7),
+            ("1 + average of quizzes", "'average of' has", 4),
+        ),
     ],
 )
 def test_what_is_wrong_with_a_formula_is_said_with_its_place(text: str, says: str, at: int) -> None:

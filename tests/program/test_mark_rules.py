@@ -169,6 +169,7 @@ def test_words_become_marks_and_words(tmp_path: Path, skarvin: Skarvin) -> None:
         ('[scale.x]\nbands = { Fail = 0, "fail " = 20 }\n', 9, "is met twice"),
         ("[scale.x.values]\nA = 5\na = 6\n", 10, "'a' is met twice"),
         ("[scale.x.values]\nA = -5\n", 9, "A: this is no mark"),
+        ("[scale]\nround_first = true\n[scale.x.bands]\nPass = 0\n", 8, "'scale' should be a table"),
         ("[scale.x]\nmesure = 'points'\n", 9, "there is no key 'mesure'"),
         ("[scale.x]\nmeasure = 'pints'\n", 9, 'measure = "pints" is not one of the choices'),
         ("[scale.x.values]\nA = '?'\n", 9, "what 'A' stands for is open"),

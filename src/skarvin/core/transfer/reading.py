@@ -108,7 +108,7 @@ def _make_decimals(raw: dict[str, Any]) -> None:
     for total in _tables(raw.get("total")):
         _make_decimal(total, ("out_of",))
     for scale in _named(raw.get("scale")).values():
-        for table in (_named(scale.get("bands")), _named(scale.get("values"))):
+        for table in (_named(_named(scale).get("bands")), _named(_named(scale).get("values"))):
             _make_decimal(table, list(table))
 
 

@@ -35,6 +35,9 @@ from skarvin.core.marks.totals.tree import (
 KEYWORDS = frozenset(
     {"sum", "mean", "highest", "lowest", "best", "all", "but", "share", "percent", "weighted", "rank", "of"}
 )
+_OF_MEND = (
+    "In front of 'of' stands sum, mean, highest, lowest, best 3, all but lowest 1, share, percent, or a percentage."
+)
 _TOKEN = re.compile(
     r"""\s*(?:(?P<number>\d+(?:\.\d+)?|\.\d+)|(?P<word>[^\W\d]\w*)|"(?P<double>[^"]*)"|'(?P<single>[^']*)'"""
     r"""|(?P<sign>[-+*/%(),:]))"""
@@ -206,6 +209,8 @@ class _Reader:
         if word in KEYWORDS:
             mend = "'rank of' stands in front of the whole formula." if word == "rank" else ""
             raise FormulaFault(f"'{word}' has no meaning here", token.at, mend)
+        if self._now.kind == "word" and self._now.text == "of":
+            raise FormulaFault(f"'{word} of' has no meaning here", token.at, _OF_MEND)
         return Named(token.at, word, is_quoted=False)
 
     def _of(self) -> Node:
