@@ -66,7 +66,7 @@ def _gaps(result: TotalResult, needed: Sequence[TotalResult]) -> Iterator[str]:
     if len(reasons) > _MOST_REASONS:
         yield f"And for {counted(len(reasons) - _MOST_REASONS, 'more reason')}; the ledger has all of them."
     if names := [f"'{one.total.rule.name}'" for one in needed if one.incomplete or one.held]:
-        yield f"What is missing or can't be told for {listing(names)} tells on it, too."
+        yield f"What is missing or can't be told for {listing(names)} carries over."
 
 
 def _comparison(result: TotalResult) -> Iterator[str]:
