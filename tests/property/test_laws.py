@@ -1,8 +1,10 @@
 """The laws of converting marks."""
 
+from collections.abc import Sequence
 from decimal import Decimal
 from fractions import Fraction
 from pathlib import Path
+from random import Random
 from tempfile import TemporaryDirectory
 
 from hypothesis import given
@@ -13,7 +15,7 @@ from skarvin.core.ledger.fates import Fate
 from skarvin.core.marks.convert import MarkRule, convert
 from skarvin.core.marks.numbers import Rounding, exact_sum, plain, read_number
 from skarvin.core.marks.scales import Scale, find_band, make_bands
-from skarvin.core.transfer.carry_out import settle_transfer
+from skarvin.core.transfer.carry_out import outputs_for, settle_transfer, write_transfer
 
 maxima = st.sampled_from([Decimal(10), Decimal(15), Decimal(40), Decimal("12.5"), Decimal(60)])
 roundings = st.sampled_from([one for one in Rounding if one is not Rounding.NONE])
@@ -106,3 +108,47 @@ def test_every_text_ends_as_one_outcome_and_the_sums_are_exact(rows: list[tuple[
     assert total.moved_after.sum == exact_sum(Decimal(text) for text in sent)
     results = settled.made.totals[0].values.values()
     assert total.source.count == sum(1 for one in results if one.number is not None and not one.reason)
+
+
+def moved(folder: Path, rows: Sequence[str], form: bytes) -> bytes:
+    """Move the marks of an export's rows into a form by all the rules above, and return the import file."""
+    lay_out(folder, f"No,Knots (out of 10),Care\n{''.join(rows)}", form.decode(), RULES)
+    settled = settle_transfer(folder / "transfer.toml")
+    outputs = outputs_for(settled, folder)
+    write_transfer(settled, outputs, lambda *_: [], replace_existing=True)
+    assert outputs.restore.read_bytes() == form
+    return outputs.import_file.read_bytes()
+
+
+existing = st.sampled_from(["", "7", "7.0", "30", "ABS", "high", "LOW", "-", '"5"', "5 ", "x"])
+four = st.lists(existing, min_size=4, max_size=4).map(";".join)
+
+
+@given(st.lists(st.tuples(texts, texts, four), min_size=1, max_size=10), st.randoms())
+def test_twice_is_once_and_the_order_of_the_export_does_not_matter(
+    rows: list[tuple[str, str, str]], chance: Random
+) -> None:
+    export = [f'0{number},"{knots}","{care}"\n' for number, (knots, care, _) in enumerate(rows)]
+    form = "No;Knots;Care;Sum;Here\r\n" + "".join(f"0{number};{held}\r\n" for number, (*_, held) in enumerate(rows))
+    with TemporaryDirectory() as name:
+        once = moved(Path(name), export, form.encode())
+        assert moved(Path(name), export, once) == once
+        settled = settle_transfer(Path(name) / "transfer.toml")
+        assert not settled.ledger.fates[Fate.SENT]
+        assert not settled.ledger.fates[Fate.CHANGED]
+        chance.shuffle(export)
+        assert moved(Path(name), export, form.encode()) == once
+
+
+@given(st.lists(st.tuples(texts, texts), min_size=1, max_size=10))
+def test_a_mark_that_the_target_keeps_is_neither_written_nor_lost(rows: list[tuple[str, str]]) -> None:
+    export = [f'0{number},"{knots}","{care}"\n' for number, (knots, care) in enumerate(rows)]
+    form = "No;Knots;Care;Sum;Here\n" + "".join(f"0{number};9;high;1;P\n" for number in range(len(rows)))
+    rules = RULES.replace("[statuses]", 'existing = "keep"\n[statuses]', 1)
+    with TemporaryDirectory() as name:
+        lay_out(Path(name), f"No,Knots (out of 10),Care\n{''.join(export)}", form, rules)
+        settled = settle_transfer(Path(name) / "transfer.toml")
+        moving = settled.ledger.fates[Fate.SENT] + settled.ledger.fates[Fate.CHANGED]
+        outputs = outputs_for(settled, Path(name))
+        write_transfer(settled, outputs, lambda *_: [], replace_existing=True)
+        assert (moving, outputs.import_file.read_bytes().decode()) == (0, form)

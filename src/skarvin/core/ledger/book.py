@@ -1,6 +1,7 @@
 """The book of a settling: texts and their codes, the outcomes written down, and the reasons why marks meet no cell."""
 
 from collections.abc import Mapping
+from dataclasses import replace
 from types import MappingProxyType
 from typing import NamedTuple
 
@@ -44,24 +45,35 @@ class Book:
         grid = target.grid
         self._encoding = grid.encoding if isinstance(grid, TextGrid) else None
         self._value = grid.dialect.value if isinstance(grid, TextGrid) else str
-        self._unmet: dict[int, Unmet] = {}
-        self._reasons: dict[Unmet, int] = {}
+        self._unmet: dict[int, tuple[Unmet, str]] = {}
+        self._reasons: dict[tuple[Unmet, int | None], int] = {}
+        self._instead: dict[tuple[Unmet, int], int] = {}
 
-    def reason(self, why: Unmet) -> int:
-        """Return the code that stands in place of a target's cell for a student who has none."""
-        if why not in self._reasons:
+    def reason(self, why: Unmet, their_code: int | None = None) -> int:
+        """Return the code that stands in place of a target's cell, or of none, that a mark doesn't come to meet."""
+        key = (why, their_code)
+        if key not in self._reasons:
+            raw = "" if their_code is None else self.theirs.texts[their_code]
             code = self.theirs.code(f"\0{len(self._reasons)}")  # no cell holds a NUL
-            self._reasons[why], self._unmet[code] = code, why
-        return self._reasons[why]
+            self._reasons[key], self._unmet[code] = code, (why, raw)
+        return self._reasons[key]
+
+    def instead(self, code: int, why: Unmet) -> int:
+        """Return the code of an outcome with another fate: the target's cell stays as it is."""
+        if (why, code) not in self._instead:
+            was = self.outcomes[code]
+            kept = Outcome(why.fate, was.source, was.held, was.raw, slug=why.slug, reason=why.reason, before=was.before)
+            self._instead[why, code] = self._write(kept)
+        return self._instead[why, code]
 
     def meeting(self, rule: Rule) -> Meet:
         """Return what decides the meetings of one rule."""
 
         def meet(their_code: int, our_code: int) -> int:
             text, raw = self.ours.texts[our_code], self.theirs.texts[their_code]
-            why = self._unmet.get(their_code)
-            if why is not None:
-                return self._write(_unmet(text, why, rule))
+            if their_code in self._unmet:
+                why, raw = self._unmet[their_code]
+                return self._write(replace(_unmet(text, why, rule), held=self._value(raw), raw=raw))
             outcome = decide(text, self._value(raw), raw, rule)
             return self._write(outcome if self._can_hold(outcome.written) else self._not_held(outcome))
 

@@ -60,7 +60,7 @@ def settle(  # noqa: PLR0913 - the two sides, who is who, what feeds what, and w
     _let_the_highest_count(entries, ours, theirs, [item.rule for item in fed], leaders, book)
     _meet_nothing(entries, theirs, places, made, book)
     codes = decide(ours, theirs, [*_fed_lanes(fed, book), *_rest_lanes(rest, len(fed), book)])
-    _follow(fed, leaders, (ours, codes), book)
+    _follow(leaders, codes, book)
     alone = _target_only(target, pairing)
     cells = book.theirs.cells(target.grid, [entry.target.row for entry in alone if entry.target], columns, raw=True)
     untouched = CodeTable(cells, len(fed))
@@ -99,21 +99,18 @@ def _meet_nothing(
         for entry in entries:
             why = one.unmet.get(entry.source.row) if entry.source else None
             if why and (entry.target or why.fate is Fate.LEFT_OUT):
-                theirs.codes[entry.row * theirs.width + places[column]] = book.reason(why)
+                at = entry.row * theirs.width + places[column]
+                theirs.codes[at] = book.reason(why, theirs.codes[at] if entry.target else None)
 
 
-def _follow(
-    fed: Sequence[MappedItem], leaders: Mapping[int, int], tables: tuple[CodeTable, CodeTable], book: Book
-) -> None:
+def _follow(leaders: Mapping[int, int], codes: CodeTable, book: Book) -> None:
     """Let texts that go where a mark goes, such as comments, share the fate of a mark that isn't sent."""
-    ours, codes = tables
     for place, leader in leaders.items():
-        meet = book.meeting(fed[place].rule)
         for start in range(0, len(codes.codes), codes.width):
             outcome = book.outcomes[codes.codes[start + leader]]
             why = _FOLLOWED.get(outcome.fate) if outcome.fate else None
             if why and book.outcomes[codes.codes[start + place]].fate not in {Fate.LEFT_OUT, Fate.HELD}:
-                codes.codes[start + place] = meet(book.reason(why), ours.codes[start + place])
+                codes.codes[start + place] = book.instead(codes.codes[start + place], why)
 
 
 def _entries(source: Gradebook, pairing: Pairing, book: Book) -> tuple[list[Entry], list[int | None]]:
