@@ -147,6 +147,11 @@ def test_a_mark_becomes_a_word_and_a_boundary_is_shown(tmp_path: Path, skarvin: 
     assert f"69.5 percent is &#39;{word}&#39;" in (tmp_path / "report.html").read_text(encoding="utf-8")
 
 
+def test_a_number_among_words_is_held_above_the_targets_maximum(tmp_path: Path, skarvin: Skarvin) -> None:
+    rules = "[scale.craft.values]\nMaster = 95\n" + item('scale = "craft"', "to_out_of = 10")
+    assert moved(tmp_path, skarvin, ["Master", "11", "8"], rules) == ["9.5", "", "8"]
+
+
 def test_words_become_marks_and_words(tmp_path: Path, skarvin: Skarvin) -> None:
     scale = '[scale.craft.values]\nMaster = 95\n"A-" = 87.5\n[scale.craft.words]\nMaster = "Meister"\n'
     rules = scale + item('scale = "craft"', 'gives = "{}"', "to_out_of = 40")
@@ -364,6 +369,26 @@ def test_draft_asks_for_the_bands_of_a_form_that_wants_words(tmp_path: Path, ska
     edit(tmp_path / "transfer.toml", 'Pass = "?"', "Pass = 50")
     assert skarvin("write").code == 0
     assert column(tmp_path, 1, "f-import.csv") == ["Pass", "Fail", "Pass"]
+
+
+def test_what_the_target_holds_stays_where_a_made_mark_or_its_comment_is_not_sent(
+    tmp_path: Path, skarvin: Skarvin
+) -> None:
+    export = "No,Crew,Knots,Remarks\n001,Keel,1O,good\n002,Keel,7,fine\n003,Mast,8,neat\n"
+    form = "No;Twice;Here;Remarks;Knots\n001;9;X;old;\n002;9;X;old;\n003;9;X;old;\n"
+    rules = (
+        '[[total]]\nname = "Double"\nformula = "2 * Knots"\n[[item]]\nfrom = "Double"\nto = "Twice"\n'
+        '[[item]]\nfrom = "Knots"\nto = "Knots"\n'
+        '[[constant]]\nmark = "P"\nto = "Here"\nsections = ["Keel"]\nexisting = "replace"\n'
+        '[[comment]]\nfrom = "Remarks"\nto = "Remarks"\nof = "Knots"\nexisting = "replace"\n'
+    )
+    lay_out(tmp_path, export, form, rules)
+    assert skarvin("write").code == 1
+    assert column(tmp_path, 1) == ["9", "14", "16"]
+    assert column(tmp_path, 2) == ["P", "P", "X"]
+    items = json.loads((tmp_path / "ledger.json").read_text(encoding="utf-8"))["items"]
+    assert [one["target"]["before"]["sum"] for one in items if one["from"]["heading"] == "Double"] == ["27"]
+    assert column(tmp_path, 3) == ["old", "fine", "neat"]
 
 
 def test_a_comment_stays_where_the_targets_mark_is_kept(tmp_path: Path, skarvin: Skarvin) -> None:

@@ -63,7 +63,7 @@ class MarkRule(NamedTuple):
     @property
     def limit(self) -> Decimal | None:
         """The highest mark that the source may hold."""
-        return self.to_out_of if self.from_out_of is None and self.scale is None else self.from_out_of
+        return self.to_out_of if self.from_out_of is None and not self.gives_words else self.from_out_of
 
     @property
     def whole(self) -> Decimal | None:
