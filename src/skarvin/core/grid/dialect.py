@@ -129,7 +129,8 @@ def detect(lines: list[str], file: Path, delimiter: str | None = None) -> Dialec
 
 
 def _is_quoted(text: str, quote: str, delimiter: str) -> bool:
-    """Tell whether the mark stands around cells, and so does more often than not."""
+    """Tell whether the mark stands around cells, and so does more often than not; doubled, it stands for itself."""
+    text = text.replace(quote * 2, "")
     around = len(
         re.findall(f"(?:^|{re.escape(delimiter)}){quote}|{quote}(?={re.escape(delimiter)}|$)", text, re.MULTILINE)
     )

@@ -49,7 +49,7 @@ class ShortTexts:
             is_end &= (np.cumsum(signs == ord(dialect.quote), dtype=np.uint8) & 1) == 0
         ends = np.flatnonzero(is_end)
         width, rest = divmod(len(ends), len(records))
-        if rest or not (signs[ends[width - 1 :: width]] == ord("\n")).all():
+        if rest or max(columns) >= width or not (signs[ends[width - 1 :: width]] == ord("\n")).all():
             return None
         starts = np.empty_like(ends)
         starts[0] = 0

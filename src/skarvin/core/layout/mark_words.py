@@ -3,6 +3,7 @@
 GRADE_WORDS = frozenset(
     {
         *("pass", "fail", "passed", "failed", "merit", "distinction", "credit", "satisfactory", "unsatisfactory"),
+        *("right", "wrong", "correct", "incorrect"),
         *("good", "very good", "excellent", "sufficient", "insufficient", "poor", "fair", "outstanding"),
     }
 )
