@@ -137,15 +137,17 @@ def _is_quoted(text: str, quote: str, delimiter: str) -> bool:
     return around > 1 and 2 * around > text.count(quote)
 
 
-def _fit(sample: list[str], dialect: Dialect) -> tuple[float, int, int]:
+def _fit(sample: list[str], dialect: Dialect) -> tuple[float, bool, int, int]:
+    """Return how well a dialect fits: the share of rows of one width, whether quotes close, quotes left, the width."""
     try:
         rows = [row for row in dialect.reader(sample) if row]
     except csv.Error:  # an endless cell: whoever reads the records will say where
-        return 0, 0, 0
+        return 0, False, 0, 0
     widths = Counter(len(row) for row in rows)
     width, count = max(widths.items(), key=lambda pair: (pair[0] > 1, pair[1], pair[0]), default=(0, 0))
     left_over = sum(row[index].count(dialect.quote) for row in rows[:_SAMPLE] for index in range(len(row)))
-    return (count / len(rows), -left_over, width) if width > 1 else (0, 0, 0)
+    is_closed = not rows or not rows[-1][-1].endswith("\n")
+    return (count / len(rows), is_closed, -left_over, width) if width > 1 else (0, False, 0, 0)
 
 
 def line_end_title(ends: list[str]) -> str:
