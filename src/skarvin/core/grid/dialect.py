@@ -104,8 +104,14 @@ class Dialect:
         return value
 
 
-def detect(lines: list[str], file: Path, delimiter: str | None = None) -> Dialect:
+def detect(lines: list[str], file: Path, delimiter: str | None = None, *, is_rfc_4180: bool = False) -> Dialect:
     """Return the dialect under which most of the first rows have one number of cells, and more than one.
+
+    Args:
+        lines: the text's lines.
+        file: where they come from.
+        delimiter: the delimiter or its title, if it is known.
+        is_rfc_4180: whether quotation marks are known to be those of RFC 4180: double, and doubled inside a cell.
 
     Raises:
         Unreadable: `delimiter` names none that is known.
@@ -118,7 +124,7 @@ def detect(lines: list[str], file: Path, delimiter: str | None = None) -> Dialec
     sample = [f"{line}\n" for line in lines[:_SAMPLE] if len(line) < _LONG] or [
         f"{line[:_LONG]}\n" for line in lines[:1]
     ]
-    text = "".join(sample)
+    text = "" if is_rfc_4180 else "".join(sample)
     dialects = [
         Dialect(sign, quote, escape)
         for sign in ([wanted] if wanted else DELIMITERS)

@@ -20,6 +20,7 @@ class ReadAs(NamedTuple):
     delimiter: str | None = None
     sheet: str | None = None
     skip_hidden: bool = False
+    is_rfc_4180: bool = False
 
 
 def read_bytes(file: Path) -> bytes:
@@ -63,7 +64,7 @@ def _text(data: bytes, file: Path, how: ReadAs) -> TextGrid:
     text, encoding = decode(data, file, how.encoding)
     lines, ends = split_lines(text)
     del text
-    dialect = detect(lines, file, how.delimiter)
+    dialect = detect(lines, file, how.delimiter, is_rfc_4180=how.is_rfc_4180)
     records = join_records(lines, ends, dialect, file)
     notes = []
     if len(set(records.ends[:-1])) > 1:

@@ -12,7 +12,7 @@ from pathlib import Path
 
 from skarvin.core.findings import Finding, Place, Unreadable
 from skarvin.core.gradebook import Student
-from skarvin.core.grid.read import read_grid
+from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.students.evidence import Suggestion
 from skarvin.core.students.identifiers import IdentifierRule
 from skarvin.core.students.names import NameKey, name_key
@@ -111,7 +111,7 @@ def read_decisions(file: Path) -> Decisions:
     """
     if not file.exists():
         return Decisions()
-    grid = read_grid(file)
+    grid = read_grid(file, ReadAs(is_rfc_4180=True))
     heads = [text.strip().casefold() for text in grid.cells(0)]
     missing = [heading for heading in HEADINGS if heading not in heads]
     if missing:
