@@ -179,7 +179,7 @@ def _target(item: ItemProposal, layout: Layout) -> tuple[str, str]:
 def _maxima(item: ItemProposal) -> Iterator[str]:
     if not item.proposal.target or item.from_out_of is item.to_out_of is None:
         return
-    is_open = is_maximum_open(item)
+    is_copied = is_maximum_open(item) and item.marks.out_of is None
     for key, column, maximum, stated in (
         ("from_out_of", item.proposal.source, item.from_out_of, item.marks.out_of),
         ("to_out_of", item.proposal.target, item.to_out_of, item.marks.to_out_of),
@@ -187,15 +187,17 @@ def _maxima(item: ItemProposal) -> Iterator[str]:
         if maximum is None and item.marks.scale:
             continue
         if maximum is None:
-            yield line(key, quoted(OPEN), "OPEN: only the other side's maximum is known")
+            hint = "; 100 sends percent" if key == "to_out_of" else ""
+            yield line(key, quoted(OPEN), f"OPEN: only the other side's maximum is known{hint}")
         else:
-            yield line(key, plain(maximum), _reason(column, maximum, stated, is_open=is_open))
+            yield line(key, plain(maximum), _reason(column, maximum, stated, is_copied=is_copied))
 
 
-def _reason(column: Column, maximum: Decimal, stated: Decimal | None, *, is_open: bool) -> str:
+def _reason(column: Column, maximum: Decimal, stated: Decimal | None, *, is_copied: bool) -> str:
+    """Return where a maximum comes from; and where marks state none, that they may also be copied as they are."""
     given = "its marks say so" if stated == maximum else "given when this was drafted"
     origin = "the heading says so" if column.out_of == maximum else given
-    return f"{origin}; delete both lines to copy marks as they are" if is_open else origin
+    return f"{origin}; delete both lines to copy marks as they are" if is_copied else origin
 
 
 def _flag(value: bool) -> str:
