@@ -48,6 +48,19 @@ def test_columns_are_taken_for_what_their_headings_and_cells_say(tmp_path: Path)
     ]
 
 
+def test_a_section_is_told_from_its_tests_and_a_comment_from_a_dash(tmp_path: Path) -> None:
+    file = tmp_path / "export.csv"
+    file.write_text(
+        "No,Class,Class test,Group code,Team project,Set 2,Remarks,Care,Teacher\n"
+        "1,7,12,1,,3,-,-,-\n2,8,15,2,,4,-,7,-\n3,7,9,1,,5,neat,8,Ms Sá\n4,7,11,1,,5,-,-,-\n"
+    )
+    uses = [column.use for column in recognise(read_grid(file)).columns]
+    assert uses == [
+        *(Use.NUMBER, Use.SECTION, Use.ITEM, Use.SECTION, Use.ITEM, Use.ITEM),
+        *(Use.COMMENT, Use.ITEM, Use.OTHER),
+    ]
+
+
 @pytest.mark.parametrize("name", ["Student, Practice", "practice STUDENT", "Preview  Student", "(Preview) Student"])
 def test_rows_that_the_system_put_in_are_struck_whatever_the_order_of_their_words(name: str) -> None:
     assert striker(NOT_STUDENTS)(name)

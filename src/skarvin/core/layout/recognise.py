@@ -20,9 +20,10 @@ _SOME = 0.2
 _NUMBER = re.compile(r"\s*[-+]?\d+(?:[.,]\d+)?\s*%?\s*")
 _MARK = re.compile(
     r"\s*(?:[-+]?\d+(?:[.,]\d+)?\s*(?:%|(?:/|out\s+of)\s*\d+(?:[.,]\d+)?)?|(?:\d+\s+)?\d+/\d+|\d*[½¼¾⅓⅔⅛⅜⅝⅞⅕⅖⅗⅘]"
-    r"|[A-Fa-f][+-]?|[-–—])(?:\s*[*†!]|\s+late)?\s*"
+    r"|[A-Fa-f][+-]?)(?:\s*[*†!]|\s+late)?\s*"
 )
-"""A number, maybe out of a maximum, a fraction, a letter, or a dash in its place; and maybe a flag behind it."""
+"""A number, maybe out of a maximum, a fraction or a letter; and maybe a flag behind it."""
+_DASH = re.compile(r"\s*[-–—]+\s*")
 _ADDRESS = re.compile(r"\s*[^@\s]+@[^@\s]+\.[^@\s]+\s*")
 _DAY = re.compile(r"\s*(?:\d{4}-\d\d-\d\d|\d{1,2}([./-])\d{1,2}\1(?:\d\d|\d{4}))(?:[ T,].*)?\s*")
 _CODE = re.compile(r"\s*(?=.*\d)[\w#-]{4,}\s*")
@@ -34,6 +35,8 @@ _ASKED = re.compile(
 """A heading that is a question: 'Answer 3', 'Answer 3: Which plank ...', '3. Which plank ...?'."""
 _LABEL = re.compile(r"\s*(?:[A-H](?:[).:\s].*)?|true|false)\s*", re.IGNORECASE | re.DOTALL)
 _LARGEST_OUT_OF = 1000
+_NAMING = frozenset({"no", "nr", "number", "id", "code", "name", "of", "year", "tutor"})
+"""Words beside that of a section with which a heading still names it."""
 _WORDS = GRADE_WORDS | STATUS_WORDS
 
 
@@ -98,6 +101,8 @@ def _use(heading: str, filled: list[str], *, stated: bool) -> tuple[Use, str]:
 
 def _use_by_words(heading: str, filled: list[str], *, stated: bool) -> tuple[Use, str]:
     words = use_in_words(heading)
+    if words and words[0] is Use.SECTION and _is_about_a_section(heading, words[1], filled):
+        words = None
     if words and words[0] in {Use.COMMENT, Use.TOTAL, Use.RESULT} and not _contradicts(words[0], filled):
         return words[0], f"says '{words[1]}'"
     if stated:
@@ -121,12 +126,19 @@ def _use_by_cells(heading: str, filled: list[str]) -> tuple[Use, str]:
     if not filled and heading.strip():
         is_question = heading.rstrip().endswith("?")
         return (Use.ANSWER, "a question, and blank") if is_question else (Use.ITEM, "blank, with a heading")
-    marks = sum(1 for text in filled if _MARK.fullmatch(text) or _folded(text) in _WORDS) / len(filled) if filled else 0
+    said = [text for text in filled if not _DASH.fullmatch(text)]  # a dash tells nothing
+    marks = sum(1 for text in said if _MARK.fullmatch(text) or _folded(text) in _WORDS) / len(said) if said else 0
     if marks >= _HALF:
         return Use.ITEM, f"{marks:.0%} are marks"
     if len(filled) > 2 and len(set(filled)) == 1:  # noqa: PLR2004 - two could be chance
         return Use.OTHER, "one text in every row"
     return Use.OTHER, "not known" if filled else "blank"
+
+
+def _is_about_a_section(heading: str, word: str, filled: list[str]) -> bool:
+    """Tell whether a heading says what a section did, such as 'Class test': its cells are numbers, or blank."""
+    others = set(fold(heading).split()) - {word} - _NAMING
+    return bool(others) and (not filled or _share(_NUMBER, filled) > _MOSTLY)
 
 
 def _contradicts(use: Use, filled: list[str]) -> bool:

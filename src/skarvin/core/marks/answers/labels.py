@@ -14,7 +14,7 @@ _BEFORE_TEXT = re.compile(
     r"\s*(?:[(\[]\s*(\w{1,2})\s*[)\]]\s*|(\w{1,2})(?:\)\s*|[.:]\s+|\s+[-–—]\s+|\s{2,}|\t))\S.*", re.DOTALL
 )
 _ONE_BLANK = re.compile(r"((?:^|[;|\n])\s*\w)[^\S\n](?=\w)")
-_ONE_SPACE = re.compile(r"\s*(\w)\s\S.*", re.DOTALL)
+_PERHAPS_A_LABEL = re.compile(r"\s*(\w)\s\S.*", re.DOTALL)
 _BETWEEN = re.compile(r"\s*[;|\n]\s*|\s*[,/&+]\s*")
 _HARD_BETWEEN = re.compile(r"\s*[;|\n]\s*")
 _NUMBER = re.compile(r"([-+]?[\d.,'’\u00a0\u202f ]*\d)\s*([^\d\s].*)?", re.DOTALL)
@@ -45,7 +45,7 @@ def read_labels(text: str, offered: str, *, one_blank: bool = False) -> list[str
 
 def likely_label(text: str, offered: str) -> str:
     """Return the label that a text may begin with, where a blank alone stands behind it ('A plank'); or nothing."""
-    match = _ONE_SPACE.fullmatch(text)
+    match = _PERHAPS_A_LABEL.fullmatch(text)
     label = _as_offered(match[1], offered) if match else ""
     return label if label and label in offered else ""
 

@@ -5,8 +5,6 @@ import re
 from skarvin.core.layout.headings import fold
 
 _QUESTION = re.compile(r"\s*(?:q|question|answer|response)?\s*\.?\s*0*(\d+)\s*[.:)–-]?\s*", re.IGNORECASE)
-
-
 _ANSWER = frozenset({"answer", "answers", "response", "responses"})
 
 
