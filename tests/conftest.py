@@ -1,6 +1,7 @@
 """What the tests share: the program as a user starts it, and a small class with two files."""
 
 import csv
+import os
 import sys
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -11,7 +12,9 @@ from hypothesis import settings
 
 from skarvin.cli.main import run
 
-settings.register_profile("skarvin", max_examples=60, deadline=None, derandomize=True)
+EXAMPLES = os.environ.get("EXAMPLES", "")
+"""How many examples each law is tried on, if more than usual are wanted; they are new ones on every run then."""
+settings.register_profile("skarvin", max_examples=int(EXAMPLES or 60), deadline=None, derandomize=not EXAMPLES)
 settings.load_profile("skarvin")
 
 EXPORT = """\

@@ -37,10 +37,16 @@ def test_a_stray_quotation_mark_inside_a_cell_opens_nothing(tmp_path: Path) -> N
 
 def test_a_quotation_mark_that_never_closes_is_told_with_its_place(tmp_path: Path) -> None:
     with pytest.raises(Unreadable) as caught:
-        read_grid(written(tmp_path, b'no,name\n1,a\n2,"b\n3,c\n'))
+        read_grid(written(tmp_path, b'no,name\n1,a\n2,a\n3,"c'))
     place = caught.value.findings[0].place
     assert place is not None
-    assert (place.row, place.column) == (3, 1)
+    assert (place.row, place.column) == (4, 1)
+
+
+def test_a_lone_quotation_mark_swallows_no_row_behind_it(tmp_path: Path) -> None:
+    grid = read_grid(written(tmp_path, b'no,name\n1,a\n2,"b\n3,c\n'))
+    assert [grid.cells(row) for row in range(1, len(grid))] == [["1", "a"], ["2", '"b'], ["3", "c"]]
+    assert [(note.slug, note.place and note.place.line) for note in grid.notes] == [("quotes-plain", 3)]
 
 
 def test_a_delivery_leaves_nothing_when_it_is_not_committed(tmp_path: Path) -> None:

@@ -55,11 +55,9 @@ def text_grid(file: Path) -> TextGrid:
 @given(st.lists(any_text, min_size=1), st.sampled_from(list(DELIMITERS)))
 def test_lines_records_and_cells_put_together_again_are_the_text(lines: list[str], delimiter: str) -> None:
     text, dialect = "\n".join(lines), Dialect(delimiter)
-    try:
-        records, ends, widths = join_records(*split_lines(text), dialect, Path("x"))
-    except Exception as error:  # noqa: BLE001 - an unclosed quotation mark is told, and nothing else happens
-        assert "never closes" in str(error)  # noqa: PT017
-        return
+    records, ends, widths, spans = join_records(*split_lines(text), dialect, Path("x"))
+    if spans and not spans[-1].is_closed:
+        return  # whoever judges quotation marks tells it
     assert "".join(a + b for a, b in zip(records, ends, strict=True)) == text
     assert [delimiter.join(dialect.raw_cells(record)) for record in records] == records
     assert widths == [len(dialect.values(record)) for record in records]

@@ -7,11 +7,17 @@ from typing import Any
 
 import click
 
+from skarvin.core.grid.quotes import AROUND, PLAIN
 from skarvin.core.grid.read import ReadAs
 
 _OPTIONS = (
     click.option("--encoding", help="The text's encoding, if it isn't told right: utf-8, cp1252, mac-roman ..."),
     click.option("--delimiter", help="What stands between cells: comma, semicolon, tab or pipe."),
+    click.option(
+        "--quotes",
+        type=click.Choice([AROUND, PLAIN]),
+        help="What quotation marks are, if the rows don't tell: 'around' cells, or 'plain' signs of the text.",
+    ),
     click.option("--sheet", help="The workbook's sheet, by name or by position."),
     click.option("--skip-hidden", is_flag=True, help="Leave out hidden rows and columns of a workbook."),
 )
@@ -26,7 +32,7 @@ def reading_options(command: Callable[..., Any]) -> Callable[..., Any]:
 
 def read_as(options: Mapping[str, Any]) -> ReadAs:
     """Return what the options say."""
-    return ReadAs(options["encoding"], options["delimiter"], options["sheet"], options["skip_hidden"])
+    return ReadAs(options["encoding"], options["delimiter"], options["sheet"], options["skip_hidden"], options["quotes"])
 
 
 def read_input(file: Path) -> bytes | None:

@@ -110,7 +110,8 @@ class _Rows:
         others = (self._section or 0, self._birth or 0, self._leaving or 0)
         self._last = max([self._identifier, *self._names, *others]) + 1
         self._widths, self._width = grid.widths, len(layout.columns)
-        self._heading = _stripped(grid, layout.heading_row)
+        heading = _stripped(grid, layout.heading_row)
+        self._heading = [*heading, *[""] * (self._width - len(heading))]  # of several rows, the last may be narrow
         top = layout.top
         above = [*top.heading_rows[:-1], *([] if top.maxima_row is None else [top.maxima_row])]
         self._other_ids = [column.index for column in layout.identifiers if column.index != identifier.index]

@@ -19,7 +19,10 @@ _LONG = 200_000
 
 @dataclass(frozen=True)
 class Dialect:
-    """The delimiter between cells, the quotation mark around them, and what stands before a mark inside."""
+    """The delimiter between cells, the quotation mark around them, and what stands before a mark inside.
+
+    Without a quotation mark (`quote` is blank) these are signs like any other, and each line is a record.
+    """
 
     delimiter: str
     quote: str = '"'
@@ -28,13 +31,20 @@ class Dialect:
     @property
     def title(self) -> str:
         """The dialect in a person's words."""
-        quote = "" if self.quote == '"' else ", single quotation marks"
+        quote = {'"': "", "": ", quotation marks are plain signs"}.get(self.quote, ", single quotation marks")
         escape = ", escaped with a backslash" if self.escape else ""
         return f"{DELIMITERS[self.delimiter]} between cells{quote}{escape}"
 
     def reader(self, lines: Iterable[str]) -> "Iterator[list[str]]":
         """Return the csv module's reader for this dialect."""
+        if not self.quote:
+            return csv.reader(lines, delimiter=self.delimiter, quoting=csv.QUOTE_NONE, quotechar=None)
         return csv.reader(lines, delimiter=self.delimiter, quotechar=self.quote, escapechar=self.escape)
+
+    @property
+    def plain(self) -> "Dialect":
+        """The same dialect with quotation marks that are signs like any other."""
+        return Dialect(self.delimiter, "", None)
 
     @cached_property
     def cell(self) -> re.Pattern[str]:
@@ -48,7 +58,23 @@ class Dialect:
 
     def is_plain(self, record: str) -> bool:
         """Tell whether the delimiter alone cuts the record into its cells."""
-        return self.quote not in record and (self.escape is None or self.escape not in record)
+        return not self.quote or (self.quote not in record and (self.escape is None or self.escape not in record))
+
+    def is_well_quoted(self, record: str) -> bool:
+        """Tell whether each quotation mark that opens begins a cell, and each that closes ends one."""
+        return self.is_plain(record) or self._well_quoted.fullmatch(record) is not None
+
+    @cached_property
+    def _well_quoted(self) -> re.Pattern[str]:
+        quote, delimiter = re.escape(self.quote), re.escape(self.delimiter)
+        escape = re.escape(self.escape) if self.escape else ""
+        inside = f"(?:[^{quote}{escape}]|{quote}{quote}{f'|{escape}.' if escape else ''})*+"
+        cell = f"(?:{quote}{inside}{quote}|(?!{quote})[^{delimiter}]*+)"
+        return re.compile(f"{cell}(?:{delimiter}{cell})*+", re.DOTALL)
+
+    def can_spell(self, value: str) -> bool:
+        """Tell whether a cell can say `value`: where quotation marks are plain, nothing can hide a delimiter."""
+        return bool(self.quote) or not any(sign in value for sign in (self.delimiter, "\n", "\r"))
 
     def without_quoted(self, text: str) -> str | None:
         """Return lines without what stands in quotation marks, and without these; None if they aren't plainly quoted.
@@ -96,6 +122,8 @@ class Dialect:
 
     def spell(self, value: str, before: str = "") -> str:
         """Return `value` as a raw cell, quoted if it has to be or if the cell `before` it was."""
+        if not self.quote:
+            return value
         special = (self.delimiter, self.quote, "\n", "\r", *([self.escape] if self.escape else []))
         if any(sign in value for sign in special) or before.startswith(self.quote):
             if self.escape:

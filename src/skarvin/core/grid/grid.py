@@ -22,6 +22,10 @@ class Grid(ABC):
     """What kind of file it is and how it is read, in a person's words."""
     widths: list[int]
     """The number of cells in each row."""
+    fingerprint: str
+    """The SHA-256 of the bytes that were read."""
+    hidden: frozenset[int]
+    """The rows that are left out since they are hidden; they stand here without their texts."""
 
     @abstractmethod
     def __len__(self) -> int: ...
@@ -49,7 +53,10 @@ class Grid(ABC):
 
 @dataclass(frozen=True)
 class TextGrid(Grid):
-    """The records of a delimited text, cut into cells when they are asked for."""
+    """The records of a delimited text, cut into cells when they are asked for.
+
+    `lines` counts the file's physical lines, `spanning` has the number of lines of each record of several.
+    """
 
     file: Path
     encoding: Encoding
@@ -59,6 +66,10 @@ class TextGrid(Grid):
     widths: list[int]
     notes: tuple[Finding, ...] = ()
     sheet: str | None = None
+    fingerprint: str = ""
+    lines: int = 0
+    spanning: tuple[int, ...] = ()
+    hidden: frozenset[int] = frozenset()
 
     def __len__(self) -> int:
         return len(self.records)
@@ -105,14 +116,15 @@ class TextGrid(Grid):
 
 @dataclass(frozen=True)
 class CellGrid(Grid):
-    """Cells that a workbook or a page holds; `rows_in_file` tells where each row stands there."""
+    """Cells that a workbook or a page holds."""
 
     file: Path
     form: str
     table: list[list[str]]
     sheet: str | None = None
     notes: tuple[Finding, ...] = ()
-    rows_in_file: tuple[int, ...] | None = None
+    hidden: frozenset[int] = frozenset()
+    fingerprint: str = ""
 
     def __len__(self) -> int:
         return len(self.table)
@@ -133,9 +145,3 @@ class CellGrid(Grid):
     def widths(self) -> list[int]:  # type: ignore[override]
         """The number of cells in each row."""
         return list(map(len, self.table))
-
-    def place(self, row: int | None = None, column: int | None = None, heading: str | None = None) -> Place:
-        """Return where a row or a cell stands in the file."""
-        if row is not None and self.rows_in_file is not None:
-            row = self.rows_in_file[row]
-        return super().place(row, column, heading)

@@ -1,5 +1,6 @@
 """The front door: from a file, whatever it is, to its grid."""
 
+import hashlib
 from pathlib import Path
 from typing import NamedTuple
 
@@ -8,7 +9,8 @@ from skarvin.core.grid.dialect import detect, line_end_title
 from skarvin.core.grid.encoding import decode
 from skarvin.core.grid.grid import CellGrid, Grid, TextGrid
 from skarvin.core.grid.kinds import Kind, kind_of
-from skarvin.core.grid.records import join_records, split_lines
+from skarvin.core.grid.quotes import AROUND, read_records
+from skarvin.core.grid.records import count_lines, split_lines
 
 MOST_COLUMNS = 16_384
 
@@ -20,7 +22,13 @@ class ReadAs(NamedTuple):
     delimiter: str | None = None
     sheet: str | None = None
     skip_hidden: bool = False
+    quotes: str | None = None
     is_rfc_4180: bool = False
+
+
+def fingerprint(data: bytes) -> str:
+    """Return the SHA-256 of what a file holds, in hexadecimal digits."""
+    return hashlib.sha256(data).hexdigest()
 
 
 def read_bytes(file: Path) -> bytes:
@@ -62,14 +70,26 @@ def read_grid(file: Path, how: ReadAs | None = None, data: bytes | None = None) 
 
 def _text(data: bytes, file: Path, how: ReadAs) -> TextGrid:
     text, encoding = decode(data, file, how.encoding)
+    physical = count_lines(text)
     lines, ends = split_lines(text)
     del text
     dialect = detect(lines, file, how.delimiter, is_rfc_4180=how.is_rfc_4180)
-    records = join_records(lines, ends, dialect, file)
-    notes = []
+    records, dialect, told = read_records(lines, ends, dialect, file, AROUND if how.is_rfc_4180 else how.quotes)
+    notes = [*told]
     if len(set(records.ends[:-1])) > 1:
         notes.append(Finding("line-ends", f"line ends are mixed: {line_end_title(records.ends)}", Place(file)))
-    return TextGrid(file, encoding, dialect, *records, tuple(notes))
+    return TextGrid(
+        file=file,
+        encoding=encoding,
+        dialect=dialect,
+        records=records.texts,
+        ends=records.ends,
+        widths=records.widths,
+        notes=tuple(notes),
+        fingerprint=fingerprint(data),
+        lines=physical,
+        spanning=tuple(span.stop - span.start for span in records.spans if span.stop - span.start > 1),
+    )
 
 
 def _cells(kind: Kind, data: bytes, file: Path, how: ReadAs) -> CellGrid:
@@ -81,14 +101,15 @@ def _cells(kind: Kind, data: bytes, file: Path, how: ReadAs) -> CellGrid:
         read = {Kind.XLSX: xlsx.read_xlsx, Kind.XLS: xls.read_xls, Kind.ODS: ods.read_ods}[kind]
         sheet = read(data, file, how.sheet)
     workbook.check_cells(sheet, file)
-    table, rows = sheet.table, None
+    table, hidden = sheet.table, frozenset[int]()
     if how.skip_hidden and (sheet.hidden_rows or sheet.hidden_columns):
-        rows = tuple(row for row in range(len(table)) if row not in sheet.hidden_rows)
+        hidden = frozenset(sheet.hidden_rows) & set(range(len(table)))
         table = [
-            ["" if column in sheet.hidden_columns else text for column, text in enumerate(table[row])] for row in rows
+            ["" if row in hidden or column in sheet.hidden_columns else text for column, text in enumerate(cells)]
+            for row, cells in enumerate(table)
         ]
     form = f"{kind.value}, '{sheet.name}': {sheet.grounds}"
-    return CellGrid(file, form, table, sheet.name, sheet.notes, rows)
+    return CellGrid(file, form, table, sheet.name, sheet.notes, hidden, fingerprint(data))
 
 
 def _unreadable(file: Path, slug: str, what: str, mend: str) -> Unreadable:

@@ -13,12 +13,37 @@ _LINE_END = re.compile("(\r\n|\r|\n)")
 _BLOCK = 1024
 
 
+class Span(NamedTuple):
+    """A record with quotation marks: its place among the records, its lines (from 0), whether its quotes close."""
+
+    record: int
+    start: int
+    stop: int
+    is_closed: bool = True
+
+
 class Records(NamedTuple):
-    """The records of a text, the line end behind each, and how many cells each has."""
+    """The records of a text, the line end behind each, and how many cells each has.
+
+    `spans` are those records with quotation marks that aren't one plainly quoted line.
+    """
 
     texts: list[str]
     ends: list[str]
     widths: list[int]
+    spans: list[Span]
+
+    @property
+    def count_spanning(self) -> int:
+        """How many records run over several lines."""
+        return sum(1 for span in self.spans if span.stop - span.start > 1)
+
+
+def count_lines(text: str) -> int:
+    """Return how many physical lines a text has, counted by its line ends; the last line may do without one."""
+    pairs = text.count("\r\n")
+    ends = pairs + (text.count("\r") - pairs) + (text.count("\n") - pairs)
+    return ends + (bool(text) and text[-1] not in "\r\n")
 
 
 def split_lines(text: str) -> tuple[list[str], list[str]]:
@@ -40,12 +65,14 @@ def split_lines(text: str) -> tuple[list[str], list[str]]:
 def join_records(lines: list[str], ends: list[str], dialect: Dialect, file: Path) -> Records:
     """Return the records of some lines, where a quoted cell may hold line ends.
 
+    The last record may have a quotation mark that never closes: its span says so.
+
     Raises:
-        Unreadable: a quotation mark opens and never closes, or a cell is longer than the csv module takes.
+        Unreadable: a cell in one line is longer than the csv module takes.
     """
     if all(map(dialect.is_plain, lines)):
-        return Records(lines, ends, [line.count(dialect.delimiter) + 1 for line in lines])
-    joined = Records([], [], [])
+        return Records(lines, ends, [line.count(dialect.delimiter) + 1 for line in lines], [])
+    joined = Records([], [], [], [])
     reader = _Reader(lines, ends, dialect, file)
     while reader.at < len(lines):
         until = reader.at + _BLOCK
@@ -56,10 +83,7 @@ def join_records(lines: list[str], ends: list[str], dialect: Dialect, file: Path
             joined.widths.extend(widths)
             reader.at += len(block)
         while reader.at < min(until, len(lines)):
-            text, end, width = reader.read(len(joined.texts) + 1)
-            joined.texts.append(text)
-            joined.ends.append(end)
-            joined.widths.append(width)
+            reader.read_into(joined)
     return joined
 
 
@@ -90,35 +114,31 @@ class _Reader:
             yield self._lines[self.at - 1] + (self._ends[self.at - 1] or "\n")
         self._ran_out = True
 
-    def read(self, row: int) -> tuple[str, str, int]:
-        """Return the text of the record in a row, the line end behind it, and how many cells it has."""
+    def read_into(self, joined: Records) -> None:
+        """Add the record that begins with the next line: its text, the line end behind it, how many cells it has."""
         start, line = self.at, self._lines[self.at]
         if self._dialect.is_plain(line):
             self.at += 1
-            return line, self._ends[start], line.count(self._dialect.delimiter) + 1
-        cells = _read_one(self._reader, Place(self._file, row))
-        if self._ran_out:
-            raise _unclosed(Place(self._file, row, len(cells) - 1))
+            joined.texts.append(line)
+            joined.ends.append(self._ends[start])
+            joined.widths.append(line.count(self._dialect.delimiter) + 1)
+            return
+        width = self._read_one(start, len(joined.texts) + 1)
+        joined.spans.append(Span(len(joined.texts), start, self.at, not self._ran_out))
         pairs = zip(self._lines[start : self.at], self._ends[start : self.at], strict=True)
         *body, end = [part for pair in pairs for part in pair]
-        return "".join(body), end, len(cells)
+        joined.texts.append("".join(body))
+        joined.ends.append(end)
+        joined.widths.append(width)
 
-
-def _read_one(reader: Iterator[list[str]], place: Place) -> list[str]:
-    """Return the cells of the record at `place`, reading as many lines as it takes."""
-    try:
-        return next(reader)
-    except csv.Error:
-        raise Unreadable(
-            Finding(
-                "endless-cell",
-                f"a cell in this row is longer than {csv.field_size_limit():,} characters",
-                place,
-                "A quotation mark that never closes does this: see where the first cell of the row begins.",
-            )
-        ) from None
-
-
-def _unclosed(place: Place) -> Unreadable:
-    what = "a quotation mark opens here and never closes"
-    return Unreadable(Finding("cut-off", what, place, "The file may have been cut off: export it again."))
+    def _read_one(self, start: int, row: int) -> int:
+        """Return how many cells the next record has, reading as many lines as it takes."""
+        try:
+            return len(next(self._reader))
+        except csv.Error:
+            if self.at - start > 1:  # so long only because a quotation mark doesn't close: whoever judges quotes sees
+                self.at, self._ran_out = len(self._lines), True
+                return 0
+            what = f"a cell in this row is longer than {csv.field_size_limit():,} characters"
+            mend = "A quotation mark that never closes does this: see where the first cell of the row begins."
+            raise Unreadable(Finding("endless-cell", what, Place(self._file, row), mend)) from None

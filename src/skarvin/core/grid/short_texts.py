@@ -42,7 +42,7 @@ class ShortTexts:
         data = text.encode() + b"\n"
         signs = np.frombuffer(data + bytes(SHORT), dtype=np.uint8)
         is_end = (signs == ord(dialect.delimiter)) | (signs == ord("\n"))
-        quotes = np.flatnonzero(signs == ord(dialect.quote)) if dialect.quote in text else _NO_QUOTES
+        quotes = np.flatnonzero(signs == ord(dialect.quote)) if dialect.quote and dialect.quote in text else _NO_QUOTES
         if len(quotes):
             if not _are_plain(signs, quotes, is_end, ord(dialect.quote)):
                 return None

@@ -21,11 +21,12 @@ class SidePlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     delimiter: str | None = None
     sheet: str | None = None
     skip_hidden: bool = False
+    quotes: Literal["around", "plain"] | None = None
 
     @property
     def read_as(self) -> ReadAs:
         """How the file is to be read."""
-        return ReadAs(self.encoding, self.delimiter, self.sheet, self.skip_hidden)
+        return ReadAs(self.encoding, self.delimiter, self.sheet, self.skip_hidden, self.quotes)
 
 
 class SourcePlan(SidePlan, frozen=True, forbid_unknown_fields=True, kw_only=True):

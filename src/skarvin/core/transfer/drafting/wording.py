@@ -113,7 +113,7 @@ def _roster(draft: Draft, file: Path) -> Iterator[str]:
 
 def _reading(how: ReadAs) -> Iterator[str]:
     """Return the lines that say how a file is read, where that was said."""
-    said = {"encoding": how.encoding, "delimiter": how.delimiter, "sheet": how.sheet}
+    said = {"encoding": how.encoding, "delimiter": how.delimiter, "sheet": how.sheet, "quotes": how.quotes}
     yield from (f"{key} = {quoted(value)}" for key, value in said.items() if value)
     if how.skip_hidden:
         yield "skip_hidden = true"

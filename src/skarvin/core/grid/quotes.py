@@ -1,0 +1,194 @@
+"""Whether quotation marks stand around cells or are signs like any other.
+
+A file is read in both ways wherever they differ. That way counts in which the rows are as wide as the others; where
+neither plainly does, a person must say. So a lone quotation mark never swallows the rows behind it without a word.
+"""
+
+from collections import Counter
+from collections.abc import Callable, Sequence
+from enum import Enum, auto
+from itertools import islice
+from pathlib import Path
+from typing import NamedTuple
+
+from skarvin.core.findings import Finding, Place, Unreadable
+from skarvin.core.grid.dialect import Dialect
+from skarvin.core.grid.records import Records, Span, join_records
+
+AROUND, PLAIN = "around", "plain"
+"""What a person can say of quotation marks: they stand around cells, or are plain signs."""
+_SAMPLE = 400
+_NEARLY_ALL = 0.95
+_MEND = "Correct this cell, or say how quotation marks are meant: --quotes around (cells), or --quotes plain (signs)."
+
+
+class _Vote(Enum):
+    """What one record says: quotes stand around cells, are plain signs, may be either, or it doesn't matter."""
+
+    AROUND = auto()
+    PLAIN = auto()
+    EITHER = auto()
+    NONE = auto()
+
+
+class Quoted(NamedTuple):
+    """The records of a text, the dialect in which its quotation marks mean what they mean, and what is to be told."""
+
+    records: Records
+    dialect: Dialect
+    notes: tuple[Finding, ...] = ()
+
+
+def read_records(lines: list[str], ends: list[str], dialect: Dialect, file: Path, quotes: str | None) -> Quoted:
+    """Return the records of some lines, read in the way in which the rows are as wide as the others.
+
+    Args:
+        lines: the lines.
+        ends: the line end of each.
+        dialect: the dialect, with quotation marks around cells.
+        file: where the lines come from.
+        quotes: what a person says of quotation marks; None leaves it to the rows.
+
+    Raises:
+        Unreadable: the rows don't tell how quotation marks are meant, or one opens and never closes.
+    """
+    if quotes == PLAIN:
+        return Quoted(join_records(lines, ends, dialect.plain, file), dialect.plain)
+    records = join_records(lines, ends, dialect, file)
+    if quotes is None and dialect.quote and (records.spans or _is_any_cut_otherwise(records, dialect)):
+        votes = _votes(lines, records, dialect)
+        first = {vote: span for vote, span in reversed(votes)}
+        if _Vote.EITHER in first or {_Vote.AROUND, _Vote.PLAIN} <= first.keys():
+            raise Unreadable(*_unclear(first, lines, dialect, file))
+        if _Vote.PLAIN in first:
+            place = Place(file, line=first[_Vote.PLAIN].start + 1)
+            what = "quotation marks are taken as plain signs: around cells, they would swallow the cells behind this one"
+            note = Finding("quotes-plain", what, place, "If they do stand around cells: --quotes around")
+            return Quoted(join_records(lines, ends, dialect.plain, file), dialect.plain, (note,))
+    if records.spans and not records.spans[-1].is_closed:
+        raise _unclosed(records, file)
+    return Quoted(records, dialect)
+
+
+def _is_any_cut_otherwise(records: Records, dialect: Dialect) -> bool:
+    """Tell whether any record would have more cells if quotation marks were plain signs."""
+    delimiter = dialect.delimiter
+    return sum(text.count(delimiter) for text in records.texts) != sum(records.widths) - len(records.widths)
+
+
+def _votes(lines: Sequence[str], records: Records, dialect: Dialect) -> list[tuple[_Vote, Span]]:
+    """Return what each record says that the two ways cut differently, in their order."""
+    delimiter = dialect.delimiter
+    spans = {span.record: span for span in records.spans}
+    width = _usual_width(records, spans, dialect)
+    is_row = _row_test(records, width, dialect)
+    votes = []
+    line = 0
+    for place, (text, cells) in enumerate(zip(records.texts, records.widths, strict=True)):
+        span = spans.get(place) or Span(place, line, line + 1)
+        line = span.stop
+        if span.stop - span.start == 1:
+            bare = text.count(delimiter) + 1
+            if span.is_closed and bare != cells:
+                votes.append((_of_one_line(text, cells == width, bare == width, dialect), span))
+        else:
+            rows = sum(map(is_row, lines[span.start : span.stop]))
+            is_well_quoted = span.is_closed and dialect.is_well_quoted(text)
+            runs_on = text.startswith(dialect.quote) or text.endswith(dialect.quote)
+            is_right = cells == width and rows <= runs_on  # a first or last cell of several lines leaves one line whole
+            votes.append((_of_several_lines(span, rows, is_right=is_right, is_well_quoted=is_well_quoted), span))
+    return [(vote, span) for vote, span in votes if vote is not _Vote.NONE]
+
+
+def _of_one_line(text: str, is_right: bool, is_right_bare: bool, dialect: Dialect) -> _Vote:
+    """Return what a record of one line says that the two ways cut differently."""
+    if is_right_bare and not is_right:
+        return _Vote.PLAIN
+    if not dialect.is_well_quoted(text):
+        return _Vote.EITHER
+    return _Vote.AROUND if is_right else _Vote.NONE
+
+
+def _of_several_lines(span: Span, rows: int, *, is_right: bool, is_well_quoted: bool) -> _Vote:
+    """Return what a record of several lines says, of which `rows` look like rows of their own."""
+    if is_right and is_well_quoted:
+        return _Vote.AROUND
+    if rows == span.stop - span.start and not is_well_quoted:
+        return _Vote.PLAIN
+    is_text = (is_well_quoted or not span.is_closed) and not rows  # a title of several lines, or a file that was cut
+    return _Vote.NONE if is_text else _Vote.EITHER
+
+
+def _usual_width(records: Records, spans: dict[int, Span], dialect: Dialect) -> int:
+    """Return the width of most rows that hold something and whose quotation marks, if any, leave no doubt."""
+    widths = Counter(
+        width
+        for place, (text, width) in enumerate(zip(records.texts, records.widths, strict=True))
+        if text.strip(f"{dialect.delimiter} ") and (place not in spans or dialect.is_well_quoted(text))
+    )
+    return max(widths, key=lambda width: (width > 1, widths[width], width), default=0)
+
+
+def _row_test(records: Records, width: int, dialect: Dialect) -> Callable[[str], bool]:
+    """Return what tells whether a line looks like a row: wide enough, with a code where rows have codes of their own.
+
+    Where no column holds codes, a row is what is exactly as wide as the others.
+    """
+    delimiter = dialect.delimiter
+    spans = {span.record for span in records.spans if span.stop - span.start > 1 or not span.is_closed}
+    sure = (
+        text
+        for place, (text, cells) in enumerate(zip(records.texts, records.widths, strict=True))
+        if cells == width and place not in spans
+    )
+    below = [dialect.values(text) for text in islice(sure, 1, _SAMPLE)]  # the first may be the headings
+    columns = range(width) if len(below) > 1 else range(0)
+    coded = [column for column in columns if _holds_codes([cells[column] for cells in below])]
+
+    def is_row(line: str) -> bool:
+        cells = line.split(delimiter)
+        if not coded:
+            return len(cells) == width
+        return len(cells) >= width and any(_is_code(cells[place]) for one in coded for place in (one, one - width))
+
+    return is_row
+
+
+def _holds_codes(texts: Sequence[str]) -> bool:
+    """Tell whether nearly every text is a code, and hardly one stands twice."""
+    codes = [text for text in texts if _is_code(text)]
+    return len(set(codes)) >= _NEARLY_ALL * len(texts)
+
+
+def _is_code(text: str) -> bool:
+    bare = text.strip()
+    return any(map(str.isdigit, bare)) and " " not in bare
+
+
+def _unclear(first: dict[_Vote, Span], lines: Sequence[str], dialect: Dialect, file: Path) -> list[Finding]:
+    """Return where each way of reading goes wrong."""
+    findings = []
+    span = first.get(_Vote.EITHER) or first[_Vote.PLAIN]
+    if span.stop - span.start > 1:
+        over = f"up to line {span.stop}" if span.is_closed else "up to the end of the file"
+        what = f"a quotation mark opens here, and as one around a cell it swallows the lines {over}, which look like rows"
+    elif _Vote.EITHER in first:
+        what = "quotation marks open and close in the middle of cells here, and more than one way of cutting is likely"
+    else:
+        what = "quotation marks around cells make this row narrower than the others"
+    findings.append(Finding("quotes", what, Place(file, line=span.start + 1), _MEND))
+    wide = first.get(_Vote.AROUND)
+    if wide:
+        bare = lines[wide.start].count(dialect.delimiter) + 1
+        what = f"as plain signs, quotation marks leave {bare} cells in this line, which isn't a row then"
+        findings.append(Finding("quotes", what, Place(file, line=wide.start + 1), _MEND))
+    elif span.stop - span.start > 1:
+        what = "as plain signs, quotation marks make this line the last of those rows"
+        findings.append(Finding("quotes", what, Place(file, line=span.stop), _MEND))
+    return findings
+
+
+def _unclosed(records: Records, file: Path) -> Unreadable:
+    place = Place(file, records.spans[-1].record + 1, max(0, records.widths[-1] - 1))
+    mend = "The file may have been cut off: export it again. If it is a plain sign: --quotes plain."
+    return Unreadable(Finding("cut-off", "a quotation mark opens here and never closes", place, mend))
