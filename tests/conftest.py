@@ -31,6 +31,10 @@ Registry no;Name;Knots [10];Lofting [15];Remarks
 """
 
 
+NOW = "2026-11-25T18:00:00+00:00"
+"""When whatever the tests write is written."""
+
+
 @dataclass(frozen=True)
 class Run:
     """What a command did."""

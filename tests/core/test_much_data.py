@@ -1,110 +1,178 @@
 """What is done in bulk for a district is what is done cell by cell for one class."""
 
-import random
 from array import array
-from collections.abc import Iterable
+from collections import Counter
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
+from tempfile import TemporaryDirectory
+from typing import Any
 
 import pytest
-from hypothesis import given
+from hypothesis import event, given
 from hypothesis import strategies as st
 
+from conftest import NOW
+from ledgers import coded_ledger
+from skarvin.core.findings import Refused
 from skarvin.core.grid.coding import Coding
 from skarvin.core.grid.dialect import Dialect
 from skarvin.core.grid.short_texts import ShortTexts
-from skarvin.core.ledger.quick_look import QuickLook
-from skarvin.core.transfer.carry_out import Settled, Written, outputs_for, settle_transfer, write_transfer
+from skarvin.core.grid.tails import Tails
+from skarvin.core.ledger import codes as ledger_codes
+from skarvin.core.ledger.second_look.bulk import BulkLook
+from skarvin.core.ledger.second_look.look import Files, look_again
+from skarvin.core.ledger.second_look.text_rows import Reading
+from skarvin.core.transfer.carry_out import Settled, outputs_for, settle_transfer, write_transfer
+from skarvin.reports.filing import Filing
 
+MANY = ("grid.coding.MANY", "grid.fill.MANY", "ledger.codes._MANY")
+"""From so much on things are done in bulk; lowered, a class is a district."""
 SIDES = {"source": "export", "target": "form"}
-BULK = ("grid.coding.MANY", "grid.fill.MANY", "ledger.codes._MANY", "ledger.second_look._MANY")
+MARKS = ["", "0", "7", "9.5", "10", "1O", "11", "a longer text than eight", "Łuk", "6.25", "-", "exempt"]
+HELD = ["", "7", "7.0", "5", "a text longer than eight"]
+taken: Counter[str] = Counter()
 
 
-def lay_out(folder: Path, *, quoted: bool, remarks: bool) -> Path:
-    """Lay out a transfer of 1,500 students with marks of all kinds, in blocks that are plain and others."""
-    chance = random.Random(5)
-    marks = ["", "0", "7", "9.5", "10", "1O", "11", "a longer text than eight", "Łuk", "6.25"]
-    heads = "No,Name,Knots (out of 10),Lofting (out of 10),Loose"
-    rows = [f"{number},Name {number},{','.join(chance.choices(marks, k=3))}" for number in range(1500)]
-    if quoted:
-        rows[700] = '700,"Name, 700","7","9.5",""'
-    (folder / "export.csv").write_text("\n".join([heads, *rows]), encoding="utf-8")
-    held = ["", "7", "7.0", "5", "a text longer than eight"]
-    name = '"Name; {}"' if quoted else "Name {}"
+@st.composite
+def districts(draw: st.DrawFn) -> tuple[str, str, str]:
+    """Return an export, a form and a transfer, with marks of all kinds, plain blocks and others."""
+    count = draw(st.integers(3, 40))
+    repeated = draw(st.booleans())
+    quoted = draw(st.booleans())
+    remarks = draw(st.integers(0, 3)) == 3
+    most = draw(st.sampled_from([8, 8, 100]))
+    marks, held = ([text for text in texts if len(text) <= most] for texts in (MARKS, HELD))
     rows = [
-        f"{name.format(number)};{number};{';'.join(chance.choices(held, k=2))}{';x' * remarks}"
-        for number in range(10, 1510)
+        f"{number},Name {number},{draw(st.sampled_from(marks))},{draw(st.sampled_from(marks))},x"
+        for number in range(count)
     ]
     if quoted:
-        rows[3] = f'"a ""b""";13;"";"7"{";x" * remarks}'
-    chance.shuffle(rows)
-    heads = f"Name;No;Lofting [20];Knots [10]{';Remarks' * remarks}"
-    (folder / "form.csv").write_text("\r\n".join([heads, *rows, ""]), encoding="utf-8", newline="")
-    plan = folder / "transfer.toml"
-    sides = "".join(f'[{side}]\nfile = "{name}.csv"\nidentifier = "No"\n' for side, name in SIDES.items())
-    plan.write_text(
-        f'version = 1\n{sides}[[item]]\nfrom = "C"\nto = "D"\nfrom_out_of = 10\nto_out_of = 10\n'
+        rows[1] = '1,"Name, 1","7","9.5",""'
+    if repeated:
+        rows += [f"{number},Name {number},{draw(st.sampled_from(marks))},,y" for number in range(0, count, 2)]
+    export = "\n".join(["No,Name,Knots (out of 10),Lofting (out of 10),Loose", *rows])
+    name = '"Name; {}"' if quoted and draw(st.booleans()) else "Name {}"
+    rows = [
+        f"{name.format(number)};{number};{draw(st.sampled_from(held))};{draw(st.sampled_from(held))}{';x' * remarks}"
+        for number in range(1, count + 2)
+    ]
+    rows = draw(st.permutations(rows))
+    end = draw(st.sampled_from(["\n", "\r\n"]))
+    form = end.join([f"Name;No;Lofting [20];Knots [10]{';Remarks' * remarks}", *rows, ""])
+    sides = "".join(f'[{side}]\nfile = "{file}.csv"\nidentifier = "No"\n' for side, file in SIDES.items())
+    blank = draw(st.sampled_from(["leave", "zero"]))
+    rule = f'[students]\nleast_paired = 0\nrepeated = "highest"\n[marks]\nblank = "{blank}"\n'
+    items = (
+        '[statuses]\nexempt = ""\n[[item]]\nfrom = "C"\nto = "D"\nfrom_out_of = 10\nto_out_of = 10\n'
         '[[item]]\nfrom = "D"\nto = "C"\nfrom_out_of = 10\nto_out_of = 20\ndecimals = 1\n'
         '[[item]]\nfrom = "E"\nto = ""\n'
     )
-    return plan
+    return export, form, f"version = 1\n{sides}{rule}{items}"
 
 
-def carried_out(plan: Path) -> tuple[list[tuple[int, str, str, str | None]], object, bytes, Iterable[object]]:
+def counted(name: str, way: Callable[..., Any]) -> Callable[..., Any]:
+    """Return a bulk way that counts how often it was gone to the end."""
+
+    def run(*arguments: Any, **options: Any) -> Any:  # noqa: ANN401 - whatever it takes and gives
+        found = way(*arguments, **options)
+        taken[name] += found is not None
+        return found
+
+    return run
+
+
+@contextmanager
+def in_bulk() -> Iterator[None]:
+    """Do everything in bulk, however little there is, and count which ways are taken."""
+    with pytest.MonkeyPatch.context() as patch:
+        for name in MANY:
+            patch.setattr(f"skarvin.core.{name}", 1)
+        patch.setattr("skarvin.core.transfer.carry_out.LISTED_WHOLE", 0)
+        patch.setattr(ShortTexts, "block", counted("coding", ShortTexts.block))
+        patch.setattr(Tails, "block", counted("filling", Tails.block))
+        patch.setattr(BulkLook, "look", counted("second look", BulkLook.look))
+        patch.setattr(ledger_codes, "_decide_many", counted("deciding", ledger_codes._decide_many))  # noqa: SLF001
+        yield
+
+
+def carried_out(plan: Path) -> tuple[object, ...]:
     settled: Settled = settle_transfer(plan)
     fates = [
         (line.entry.row, line.item.source.heading, f"{line.outcome.fate}{line.outcome.reason}", line.outcome.written)
         for line in settled.ledger.lines(["sent", "changed", "same", "kept", "held", "left out"])  # type: ignore[list-item]
     ]
     outputs = outputs_for(settled, plan.parent)
-    written: Written = write_transfer(settled, outputs, lambda *_: [], replace_existing=True)
+    written = write_transfer(settled, outputs, Filing(NOW), replace_existing=True)
     totals = [(one.fates, one.source, one.moved_after, one.target_before, one.target_after) for one in settled.totals]
-    return fates, written.second_look, outputs.import_file.read_bytes(), totals
+    return fates, written.second_look[:2], outputs.import_file.read_bytes(), totals
 
 
-@pytest.mark.parametrize("quoted", [False, True])
-@pytest.mark.parametrize("remarks", [False, True])
-def test_a_transfer_in_bulk_is_the_same_as_cell_by_cell(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, *, quoted: bool, remarks: bool
+@given(districts())
+def test_a_transfer_in_bulk_is_the_same_as_cell_by_cell(case: tuple[str, str, str]) -> None:
+    with TemporaryDirectory() as name:
+        for file, text in zip(("export.csv", "form.csv", "transfer.toml"), case, strict=True):
+            (Path(name) / file).write_text(text, encoding="utf-8", newline="")
+        one_by_one = carried_out(Path(name) / "transfer.toml")
+        before = taken.copy()
+        with in_bulk():
+            assert carried_out(Path(name) / "transfer.toml") == one_by_one
+        assert taken["coding"] > before["coding"]
+        assert taken["deciding"] > before["deciding"]
+        for way in ("filling", "second look"):
+            event(f"{way} {'in bulk' if taken[way] > before[way] else 'row by row'}")
+
+
+def test_each_bulk_way_was_taken() -> None:
+    test_a_transfer_in_bulk_is_the_same_as_cell_by_cell()
+    assert min(taken[way] for way in ("coding", "deciding", "filling", "second look")) > 10
+
+
+WRONG = {
+    "as it should be": ("No,A,B\n1,7,x\n2,a text longer than that,a text longer than eight\n", True),
+    "another mark": ("No,A,B\n1,8,x\n2,a text longer than that,a text longer than eight\n", False),
+    "another long mark": ("No,A,B\n1,7,x\n2,a text longer than this,a text longer than eight\n", False),
+    "an untouched cell": ("No,A,B\n1,7,y\n2,a text longer than that,a text longer than eight\n", False),
+    "a long untouched cell": ("No,A,B\n1,7,x\n2,a text longer than that,a text longer than right\n", False),
+    "a heading": ("No,A,C\n1,7,x\n2,a text longer than that,a text longer than eight\n", False),
+    "a cell short": ("No,A,B\n1,7,x\n2,a text longer than that\n", False),
+    "no last line end": ("No,A,B\n1,7,x\n2,a text longer than that,a text longer than eight", False),
+    "another line end": ("No,A,B\n1,7,x\r\n2,a text longer than that,a text longer than eight\n", False),
+    "a quoted mark": ('No,A,B\n1,"7",x\n2,a text longer than that,a text longer than eight\n', None),
+}
+
+
+@pytest.mark.parametrize("wrong", WRONG)
+def test_the_second_look_in_bulk_finds_whatever_is_wrong_or_leaves_it_to_the_look_row_by_row(
+    tmp_path: Path, wrong: str
 ) -> None:
-    plan = lay_out(tmp_path, quoted=quoted, remarks=remarks)
-    one_by_one = carried_out(plan)
-    for name in BULK:
-        monkeypatch.setattr(f"skarvin.core.{name}", 1)
-    assert carried_out(plan) == one_by_one
-
-
-def test_the_second_look_in_bulk_finds_a_wrong_cell(tmp_path: Path) -> None:
+    form = b"No,A,B\n1,,x\n2,,a text longer than eight\n"
+    outcomes = [
+        {"fate": "sent", "mark": "7", "was": "", "now": "7"},
+        {"fate": "sent", "mark": "a", "was": "", "now": "a text longer than that"},
+    ]
+    claims = coded_ledger(tmp_path, form, [["B", "B"]], outcomes, [(2, 2, [0]), (3, 3, [1])])
+    text, is_right = WRONG[wrong]
     old, new = tmp_path / "old.csv", tmp_path / "new.csv"
-    old.write_text("No,A,B\n1,,x\n2,,a text longer than eight\n")
-    look = QuickLook(",", '"', [1], ["7", "a text longer than that"])
-    rows = {1: [0], 2: [1]}
-    for text, found in [
-        ("No,A,B\n1,7,x\n2,a text longer than that,a text longer than eight\n", (3, [2])),
-        ("No,A,B\n1,8,x\n2,a text longer than that,a text longer than eight\n", None),
-        ("No,A,B\n1,7,x\n2,a text longer than this,a text longer than eight\n", None),
-        ("No,A,B\n1,7,y\n2,a text longer than that,a text longer than eight\n", None),
-        ("No,A,B\n1,7,x\n2,a text longer than that,a text longer than right\n", None),
-        ("No,A,C\n1,7,x\n2,a text longer than that,a text longer than eight\n", None),
-        ("No,A,B\n1,7,x\n2,a text longer than that\n", None),
-    ]:
-        new.write_text(text)
-        assert look.look(old, new, rows) == found
+    old.write_bytes(form)
+    new.write_bytes(text.encode())
+    found = BulkLook(",", '"', claims).look(old, new)
+    assert found == ((3, 2) if is_right else None)
+    if is_right is False:
+        with pytest.raises(Refused):
+            look_again(Files(old, new, new), Reading("utf-8", ",", '"'), claims)
+    else:
+        assert look_again(Files(old, new, new), Reading("utf-8", ",", '"'), claims)[:2] == (3, 2)
 
 
-def test_the_second_look_in_bulk_reads_quoted_cells_and_leaves_filled_ones_that_are_quoted(tmp_path: Path) -> None:
-    old, new = tmp_path / "old.csv", tmp_path / "new.csv"
-    old.write_text('A,Name\n,"Sá, a ""b"""\n,"Sá, Ana"\n')
-    look = QuickLook(",", '"', [0], ["7"])
-    rows = {row: array("I", [0]) for row in (1, 2)}
-    for text, found in [
-        ('A,Name\n7,"Sá, a ""b"""\n7,"Sá, Ana"\n', (3, [2])),
-        ('A,Name\n7,"Sá, a ""b"""\n"7","Sá, Ana"\n', None),
-        ('A,Name\n7,"Sá, a ""b"""\n7,"Sá, Ina"\n', None),
-        ('A,Name\n7,"Sá, a ""b"""\n7,Sá "Ana"\n', None),
-        ('A,Name\n7,"Sá, a ""b"""\n7,"Sá, Ana\n', None),
-    ]:
-        new.write_text(text)
-        assert look.look(old, new, rows) == found
+def test_the_second_look_in_bulk_tells_what_the_form_said_before(tmp_path: Path) -> None:
+    form = b"No,A\n1,5\n"
+    (tmp_path / "old.csv").write_bytes(form)
+    (tmp_path / "new.csv").write_bytes(b"No,A\n1,7\n")
+    for was, found in (("5", (2, 1)), ("6", None)):
+        outcome = {"fate": "changed", "mark": "7", "was": was, "now": "7"}
+        claims = coded_ledger(tmp_path, form, [["B", "B"]], [outcome], [(2, 2, [0])])
+        assert BulkLook(",", '"', claims).look(tmp_path / "old.csv", tmp_path / "new.csv") == found
 
 
 cells = st.one_of(

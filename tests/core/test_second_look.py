@@ -3,56 +3,105 @@
 from dataclasses import replace
 from decimal import Decimal
 from pathlib import Path
+from typing import Any
 
 import pytest
 
+from ledgers import ledger
 from skarvin.core.findings import Refused
 from skarvin.core.ledger.fates import Fate
-from skarvin.core.ledger.second_look import Reading, look_again
+from skarvin.core.ledger.second_look.claims import Claims
+from skarvin.core.ledger.second_look.look import Files, SecondLook, look_again
+from skarvin.core.ledger.second_look.text_rows import Reading
 from skarvin.core.ledger.totals import Total, check_balance
 from skarvin.core.transfer.carry_out import Settled, settle_transfer
 
-TEMPLATE = 'No;Name;Knots;Notes\n001;Kim;;"a\nb"\n002;"Reyes; Luz";5;\n003;Diallo;;\n'
+FORM = 'No;Name;Knots;Notes\n001;Kim;;"a\nb"\n002;"Reyes; Luz";5;\n003;Diallo;;\n'
 RIGHT = 'No;Name;Knots;Notes\n001;Kim;7;"a\nb"\n002;"Reyes; Luz";8;\n003;Diallo;;\n'
-ROWS, TEXTS = {1: [0], 2: [1]}, ["7", "8"]
+SENT: list[dict[str, Any]] = [
+    {"row": 2, "column": "C", "to_row": 2, "to_column": "C", "fate": "sent", "mark": "7", "was": "", "now": "7"},
+    {"row": 3, "column": "C", "to_row": 3, "to_column": "C", "fate": "changed", "mark": "8", "was": "5", "now": "8"},
+]
+
+
+def look(folder: Path, form: bytes, written: bytes, claims: Claims, codec: str = "utf-8") -> SecondLook:
+    old, new = folder / "old.csv", folder / "new.csv"
+    old.write_bytes(form)
+    new.write_bytes(written)
+    return look_again(Files(old, new, folder / "form-import.csv"), Reading(codec, ";", '"'), claims)
+
 
 WRONG = {
     "another mark": (RIGHT.replace("Kim;7", "Kim;8"), (2, 2)),
     "a mark on the wrong row": (RIGHT.replace("Kim;7", "Kim;").replace("Diallo;", "Diallo;7"), (2, 2)),
-    "a name changed": (RIGHT.replace("Reyes", "Rayes"), (None, 1)),
-    "a note changed": (RIGHT.replace("a\nb", "a\nc"), (None, 3)),
+    "a name changed": (RIGHT.replace("Reyes", "Rayes"), (3, 1)),
+    "a note changed": (RIGHT.replace("a\nb", "a\nc"), (2, 3)),
     "a row missing": (RIGHT.replace("003;Diallo;;\n", ""), (4, None)),
     "a row too many": (f"{RIGHT}004;Nour;;\n", (5, None)),
-    "rows in another order": (RIGHT.replace("003;Diallo;;\n", "").replace("001", "003;Diallo;;\n001"), (4, None)),
+    "rows in another order": (RIGHT.replace("003;Diallo;;\n", "").replace("001", "003;Diallo;;\n001"), (4, 0)),
     "a cell too many": (RIGHT.replace("Kim;7;", "Kim;7;;"), (2, None)),
-    "an untouched row changed": (RIGHT.replace("Diallo;;", "Diallo;0;"), (4, None)),
+    "a cell beyond the headings": (RIGHT.replace("Diallo;;", "Diallo;;;9"), (4, 4)),
+    "an untouched row changed": (RIGHT.replace("Diallo;;", "Diallo;0;"), (4, 2)),
+    "an untouched row quoted otherwise": (RIGHT.replace("003;Diallo", '003;"Diallo"'), (4, None)),
+    "a heading changed": (RIGHT.replace("Knots", "Knot"), (1, 2)),
     "other line ends": (RIGHT.replace("Diallo;;\n", "Diallo;;\r\n"), (None, None)),
+    "no last line end": (RIGHT[:-1], (None, None)),
     "a byte order mark": (f"\ufeff{RIGHT}", (None, None)),
 }
 
 
 @pytest.mark.parametrize("codec", ["utf-8", "utf-16-le"])
 def test_a_file_that_is_as_it_should_be_is_counted(tmp_path: Path, codec: str) -> None:
-    old, new = tmp_path / "old.csv", tmp_path / "new.csv"
-    old.write_bytes(TEMPLATE.encode(codec))
-    new.write_bytes(RIGHT.encode(codec))
-    found = look_again(old, new, Reading(codec, ";", '"'), [2], ROWS, TEXTS)
-    assert (found.rows, found.differing) == (4, {2: 2})
+    form = FORM.encode(codec)
+    assert look(tmp_path, form, RIGHT.encode(codec), ledger(form, SENT), codec)[:2] == (4, 2)
 
 
 @pytest.mark.parametrize("wrong", WRONG)
 def test_whatever_is_not_as_it_should_be_is_told_with_its_place(tmp_path: Path, wrong: str) -> None:
     text, place = WRONG[wrong]
-    old, new = tmp_path / "old.csv", tmp_path / "new.csv"
-    old.write_bytes(TEMPLATE.encode())
-    new.write_bytes(text.encode())
     with pytest.raises(Refused) as caught:
-        look_again(old, new, Reading("utf-8", ";", '"'), [2], ROWS, TEXTS)
-    first = caught.value.findings[0].place
-    assert first is not None
+        look(tmp_path, FORM.encode(), text.encode(), ledger(FORM.encode(), SENT))
     assert caught.value.findings[-1].slug == "withdrawn"
-    if place != (None, None):
-        assert place in [(one.place.row, one.place.column) for one in caught.value.findings if one.place]
+    places = [(one.place.row, one.place.column) for one in caught.value.findings if one.place]
+    assert place in places
+
+
+def test_every_difference_is_named_with_what_was_found_and_what_was_expected(tmp_path: Path) -> None:
+    text = RIGHT.replace("Kim;7", "Kim;6").replace('Luz";8', 'Luz";')
+    with pytest.raises(Refused) as caught:
+        look(tmp_path, FORM.encode(), text.encode(), ledger(FORM.encode(), SENT))
+    assert [str(one) for one in caught.value.findings[:2]] == [
+        "form-import.csv, row 2, column C: the cell says '6', and by the ledger it must say '7'.",
+        "form-import.csv, row 3, column C: the cell says '', and by the ledger it must say '8'.",
+    ]
+
+
+SELF_CONTRADICTIONS = {
+    "two marks for one cell": [*SENT, SENT[0] | {"column": "D"}],
+    "a mark that is sent and says nothing": [SENT[1], {name: SENT[0][name] for name in SENT[0] if name != "now"}],
+    "a held mark that says something": [SENT[1], SENT[0] | {"fate": "held"}],
+    "another text before": [SENT[0], SENT[1] | {"was": "6"}],
+    "a row that isn't there": [*SENT, SENT[0] | {"row": 9, "to_row": 9}],
+    "a column that isn't there": [*SENT, SENT[0] | {"to_column": "Z"}],
+}
+
+
+@pytest.mark.parametrize("wrong", SELF_CONTRADICTIONS)
+def test_a_ledger_that_contradicts_itself_or_the_form_is_refused(tmp_path: Path, wrong: str) -> None:
+    with pytest.raises(Refused):
+        look(tmp_path, FORM.encode(), RIGHT.encode(), ledger(FORM.encode(), SELF_CONTRADICTIONS[wrong]))
+
+
+def test_a_mark_of_a_student_who_is_another_rows_pair_is_refused(tmp_path: Path) -> None:
+    claims = ledger(FORM.encode(), SENT)
+    claims._pairs[2] = 4  # noqa: SLF001 - as if pairing and settling disagreed
+    with pytest.raises(Refused, match="isn't its pair"):
+        look(tmp_path, FORM.encode(), RIGHT.encode(), claims)
+
+
+def test_a_form_that_is_not_the_one_that_was_read_is_refused(tmp_path: Path) -> None:
+    with pytest.raises(Refused, match="changed while this ran"):
+        look(tmp_path, FORM.encode(), RIGHT.encode(), ledger(b"another", SENT))
 
 
 @pytest.fixture
@@ -110,14 +159,16 @@ def test_the_ledger_tells_each_mark_with_its_place(settled: Settled) -> None:
         ("", False),
     ],
 )
-def test_a_row_that_was_added_must_be_as_it_should_be_too(tmp_path: Path, added: str, *, is_right: bool) -> None:
-    old, new = tmp_path / "old.csv", tmp_path / "new.csv"
-    old.write_bytes(TEMPLATE.encode())
-    new.write_bytes(f"{TEMPLATE}{added}".encode())
-    base = {4: ("004", "Nour", "", "")}
+@pytest.mark.parametrize("last", ["\n", ""])
+def test_a_row_that_was_added_must_be_as_it_should_be_too(
+    tmp_path: Path, added: str, last: str, *, is_right: bool
+) -> None:
+    form = FORM[:-1] + last
+    marks = [SENT[0] | {"row": 5, "to_row": 5}]
+    claims = ledger(form.encode(), marks, [{"to_row": 5, "cells": ["004", "Nour", "", ""]}])
+    written = f"{FORM}{added}" if last else f"{FORM}{added}"[:-1]
     if is_right:
-        found = look_again(old, new, Reading("utf-8", ";", '"'), [2], {4: [0]}, TEXTS, base)
-        assert (found.rows, found.differing) == (5, {2: 1})
+        assert look(tmp_path, form.encode(), written.encode(), claims)[:2] == (5, 1)
         return
     with pytest.raises(Refused):
-        look_again(old, new, Reading("utf-8", ";", '"'), [2], {4: [0]}, TEXTS, base)
+        look(tmp_path, form.encode(), written.encode(), claims)

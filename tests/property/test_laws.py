@@ -10,12 +10,13 @@ from tempfile import TemporaryDirectory
 from hypothesis import given
 from hypothesis import strategies as st
 
-from conftest import lay_out
+from conftest import NOW, lay_out
 from skarvin.core.ledger.fates import Fate
 from skarvin.core.marks.convert import MarkRule, convert
 from skarvin.core.marks.numbers import Rounding, exact_sum, plain, read_number
 from skarvin.core.marks.scales import Scale, find_band, make_bands
 from skarvin.core.transfer.carry_out import outputs_for, settle_transfer, write_transfer
+from skarvin.reports.filing import Filing
 
 maxima = st.sampled_from([Decimal(10), Decimal(15), Decimal(40), Decimal("12.5"), Decimal(60)])
 roundings = st.sampled_from([one for one in Rounding if one is not Rounding.NONE])
@@ -115,7 +116,7 @@ def moved(folder: Path, rows: Sequence[str], form: bytes) -> bytes:
     lay_out(folder, f"No,Knots (out of 10),Care\n{''.join(rows)}", form.decode(), RULES)
     settled = settle_transfer(folder / "transfer.toml")
     outputs = outputs_for(settled, folder)
-    write_transfer(settled, outputs, lambda *_: [], replace_existing=True)
+    write_transfer(settled, outputs, Filing(NOW), replace_existing=True)
     assert outputs.restore.read_bytes() == form
     return outputs.import_file.read_bytes()
 
@@ -150,5 +151,5 @@ def test_a_mark_that_the_target_keeps_is_neither_written_nor_lost(rows: list[tup
         settled = settle_transfer(Path(name) / "transfer.toml")
         moving = settled.ledger.fates[Fate.SENT] + settled.ledger.fates[Fate.CHANGED]
         outputs = outputs_for(settled, Path(name))
-        write_transfer(settled, outputs, lambda *_: [], replace_existing=True)
+        write_transfer(settled, outputs, Filing(NOW), replace_existing=True)
         assert (moving, outputs.import_file.read_bytes().decode()) == (0, form)

@@ -32,7 +32,9 @@ def reading_options(command: Callable[..., Any]) -> Callable[..., Any]:
 
 def read_as(options: Mapping[str, Any]) -> ReadAs:
     """Return what the options say."""
-    return ReadAs(options["encoding"], options["delimiter"], options["sheet"], options["skip_hidden"], options["quotes"])
+    return ReadAs(
+        options["encoding"], options["delimiter"], options["sheet"], options["skip_hidden"], options["quotes"]
+    )
 
 
 def read_input(file: Path) -> bytes | None:

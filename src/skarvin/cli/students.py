@@ -54,7 +54,7 @@ def command(  # noqa: PLR0913 - the options of a command
     Decide with --decide, or in the column `decision` of pairings.csv: 1, 2 or 3 for a suggestion, an identifier of the
     template's, `none` for a student who is not on the roster.
     """
-    plan, sides, pairing = pair_transfer(transfer, library())
+    plan, sides, pairing, _ = pair_transfer(transfer, library())
     file = transfer.parent / PAIRINGS
     kept = _keep(file, pairing, read_decisions(file))
     if is_deciding:
@@ -64,7 +64,7 @@ def command(  # noqa: PLR0913 - the options of a command
             return Decision("", "", choice=answer).find(sides.target.students, identifiers) is not None
 
         _decide(file, pairing, kept, is_there)
-        _, _, pairing = pair_transfer(transfer, library())
+        pairing = pair_transfer(transfer, library()).pairing
     if enrich:
         _enrich(enrich, sides, pairing, replace=replace, inputs=[transfer])
     notes = class_notes(sides.source.students, sides.target.students, pairing, pairing_rule(plan.students).identifiers)

@@ -1,6 +1,5 @@
 """`skarvin write`: the import file, the report, the ledger, and the file that puts everything back."""
 
-from collections.abc import Iterator
 from datetime import datetime
 from pathlib import Path
 
@@ -11,7 +10,7 @@ from skarvin.cli.settled import format_items
 from skarvin.cli.table import wrap
 from skarvin.core.findings import counted
 from skarvin.core.transfer.carry_out import Written, outputs_for, settle_transfer, write_transfer
-from skarvin.reports.data import Data, ledger_json, written_data
+from skarvin.reports.filing import Filing
 from skarvin.reports.verdict import needs_a_person, verdict
 
 
@@ -25,18 +24,10 @@ def command(transfer: Path, into: Path | None, replace: bool, as_json: bool) -> 
     settled = settle_transfer(transfer, library())
     outputs = outputs_for(settled, into or settled.sides.target.grid.file.parent)
     when = datetime.now().astimezone().isoformat(timespec="seconds")
-    ledger: Data = {}
-
-    def report(written: Written, staged: Path) -> Iterator[tuple[Path, bytes]]:
-        from skarvin.reports.page import page  # noqa: PLC0415 - a refused run does without
-
-        ledger.update(written_data(written, when, staged))
-        yield outputs.data, ledger_json(ledger)
-        yield outputs.page, page(written, ledger).encode()
-
-    written = write_transfer(settled, outputs, report, replace_existing=replace)
+    filing = Filing(when)
+    written = write_transfer(settled, outputs, filing, replace_existing=replace)
     if as_json:
-        print_json(ledger)
+        print_json(filing.data)
     else:
         click.echo(_text(written))
     return int(settled.is_anything_held)
@@ -44,7 +35,7 @@ def command(transfer: Path, into: Path | None, replace: bool, as_json: bool) -> 
 
 def _text(written: Written) -> str:
     settled, outputs = written.settled, written.outputs
-    differing = sum(written.second_look.differing.values())
+    differing = written.second_look.differing
     seen = f"{counted(written.second_look.rows, 'row')} read again"
     differ = f"{counted(differing, 'cell differs', 'cells differ')} from the template, as the ledger says"
     parts = [

@@ -1,10 +1,8 @@
 """A settled transfer as plain data: what `--json` prints and `ledger.json` holds (docs/ledger.md)."""
 
-import hashlib
 from collections import Counter
 from collections.abc import Iterable
 from decimal import Decimal
-from pathlib import Path
 from typing import Any
 
 import msgspec
@@ -21,16 +19,14 @@ from skarvin.core.ledger.totals import ItemTotals, Total
 from skarvin.core.marks.numbers import plain
 from skarvin.core.marks.rules import Rule
 from skarvin.core.students.pairing import HeldStudent
-from skarvin.core.transfer.carry_out import Settled, Written
+from skarvin.core.transfer.carry_out import Settled
 from skarvin.reports.checks import answers_data, total_data
+from skarvin.reports.mark_lines import mark_codes, outcome_data
 from skarvin.reports.rules import mark_rule_of, rule_in_words
 from skarvin.reports.verdict import needs_a_person, verdict
 
 SCHEMA = "skarvin-ledger/1"
 _ENCODER = msgspec.json.Encoder()
-LISTED_WHOLE = 20_000
-"""Up to so many source marks each is listed; beyond, those that were changed, kept or held."""
-
 Data = dict[str, Any]
 
 
@@ -43,7 +39,11 @@ def settled_data(settled: Settled) -> Data:
         "needs_a_person": needs_a_person(settled),
         "fates": {fate.value: settled.ledger.fates[fate] for fate in Fate},
         "source": _side(settled.sides.source),
-        "target": _side(settled.sides.target) | {"rows_added": len(settled.sides.added)},
+        "target": _side(settled.sides.target)
+        | {
+            "rows_added": len(settled.sides.added),
+            "added": [{"to_row": row + 1, "cells": list(cells)} for row, cells in settled.sides.added.items()],
+        },
         "departures": [
             {"slug": one.slug, "what": one.what, "place": place_data(one.place)} for one in settled.sides.departures
         ],
@@ -55,23 +55,18 @@ def settled_data(settled: Settled) -> Data:
     }
 
 
-def written_data(written: Written, when: str, staged: Path) -> Data:
-    """Return a transfer that is written; `when` is the time in ISO 8601, `staged` where the import file lies now."""
-    settled, outputs = written.settled, written.outputs
+def written_data(settled: Settled, when: str) -> Data:
+    """Return a transfer that is to be written; `when` is the time in ISO 8601."""
+    sides = settled.sides
     files = {
-        "transfer": settled.file,
-        "export": settled.sides.source.grid.file,
-        "template": settled.sides.target.grid.file,
+        "transfer": (settled.file, settled.plan_fingerprint),
+        "export": (sides.source.grid.file, sides.source.grid.fingerprint),
+        "template": (sides.form.file, sides.form.fingerprint),
     }
     return settled_data(settled) | {
         "verdict": verdict(settled, is_written=True),
         "when": when,
-        "files": {name: _fingerprint(path, path) for name, path in files.items()}
-        | {"import": _fingerprint(outputs.import_file, staged)},
-        "second_look": {
-            "rows": written.second_look.rows,
-            "cells_that_differ": sum(written.second_look.differing.values()),
-        },
+        "files": {name: {"name": path.name, "sha256": digest} for name, (path, digest) in files.items()},
     }
 
 
@@ -119,11 +114,6 @@ def form_data(grid: Grid) -> Data:
 def finding_data(finding: Finding) -> Data:
     """Return a finding."""
     return {"slug": finding.slug, "what": finding.what, "place": place_data(finding.place), "mend": finding.mend}
-
-
-def _fingerprint(path: Path, lies_at: Path) -> Data:
-    with lies_at.open("rb") as file:
-        return {"name": path.name, "sha256": hashlib.file_digest(file, "sha256").hexdigest()}
 
 
 def _side(book: Gradebook) -> Data:
@@ -210,22 +200,7 @@ def _rule(rule: Rule) -> Data:
 
 
 def _by_text(outcome: Outcome, count: int) -> Data:
-    return _outcome(outcome) | {"count": count}
-
-
-def _outcome(outcome: Outcome) -> Data:
-    data: Data = {"fate": outcome.fate.value if outcome.fate else None, "mark": outcome.source, "was": outcome.held}
-    if outcome.written is not None:
-        data["now"] = outcome.written
-    if outcome.off:
-        data["rounded"] = True
-    if outcome.goes_down:
-        data["goes_down"] = True
-    if outcome.note:
-        data["boundary"] = outcome.note
-    if outcome.reason:
-        data |= {"slug": outcome.slug, "reason": outcome.reason}
-    return data
+    return {**outcome_data(outcome), "count": count}
 
 
 def _column(column: Column, out_of: Decimal | None) -> Data:
@@ -241,12 +216,13 @@ def _total(total: Total) -> Data:
 
 
 def _marks(settled: Settled) -> Data:
-    is_whole = sum(settled.ledger.fates.values()) <= LISTED_WHOLE
+    is_whole = settled.is_listed_whole
     fates = list(Fate) if is_whole else [Fate.CHANGED, Fate.KEPT, Fate.HELD]
-    return {
+    listed = {
         "fates_listed": [fate.value for fate in fates],
         "list": [_mark(line) for line in _lines(settled, fates)],
     }
+    return listed if is_whole else listed | mark_codes(settled)
 
 
 def _lines(settled: Settled, fates: Iterable[Fate]) -> Iterable[Line]:
@@ -260,5 +236,5 @@ def _mark(line: Line) -> Data:
         "column": line.item.source.letter or None,
         "to_row": None if target is None else target.row + 1,
         "to_column": line.item.target.letter if line.item.target else None,
-        **_outcome(line.outcome),
+        **outcome_data(line.outcome),
     }

@@ -4,7 +4,7 @@ import hashlib
 from pathlib import Path
 from typing import NamedTuple
 
-from skarvin.core.findings import Finding, Place, Unreadable
+from skarvin.core.findings import Finding, Place, Refused, Unreadable
 from skarvin.core.grid.dialect import detect, line_end_title
 from skarvin.core.grid.encoding import decode
 from skarvin.core.grid.grid import CellGrid, Grid, TextGrid
@@ -47,6 +47,24 @@ def read_bytes(file: Path) -> bytes:
         reason = getattr(error, "strerror", None) or str(error)
         raise _unreadable(file, "unreadable-file", f"the file can't be read: {reason.lower()}", "") from None
     return data
+
+
+def read_same(grid: Grid) -> bytes:
+    """Return the bytes of a grid's file again, which must be those that the grid was read from.
+
+    Raises:
+        Refused: the file has changed since.
+    """
+    data = read_bytes(grid.file)
+    if fingerprint(data) != grid.fingerprint:
+        raise changed_meanwhile(grid.file)
+    return data
+
+
+def changed_meanwhile(file: Path) -> Refused:
+    """Return the refusal for an input that changed after it was read."""
+    what = "the file changed while this ran, so what was read of it no longer holds"
+    return Refused(Finding("changed-meanwhile", what, Place(file), "Nothing was written. Run it again."))
 
 
 def read_grid(file: Path, how: ReadAs | None = None, data: bytes | None = None) -> Grid:

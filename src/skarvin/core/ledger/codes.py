@@ -68,6 +68,12 @@ def decide(source: CodeTable, target: CodeTable, lanes: Sequence[Lane]) -> CodeT
     """
     if len(source.codes) < _MANY:
         return _decide_few(source, target, lanes)
+    decided = _decide_many(source, target, lanes)
+    return _decide_few(source, target, lanes) if decided is None else decided
+
+
+def _decide_many(source: CodeTable, target: CodeTable, lanes: Sequence[Lane]) -> CodeTable | None:
+    """Do the same with NumPy; None where there are too many possible meetings for a table of them."""
     import numpy as np  # noqa: PLC0415
 
     theirs = np.frombuffer(target.codes, dtype=np.uint32).reshape(-1, target.width)
@@ -75,7 +81,7 @@ def decide(source: CodeTable, target: CodeTable, lanes: Sequence[Lane]) -> CodeT
     count = int(ours.max()) + 1
     most = count * (int(theirs.max()) + 1)
     if most > _MOST_MEETINGS:
-        return _decide_few(source, target, lanes)
+        return None
     for lane in lanes:
         found = np.full(most, _UNDECIDED, dtype=np.uint32)
         for start in range(0, len(ours), _BLOCK):

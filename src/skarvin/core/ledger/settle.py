@@ -155,7 +155,9 @@ def _let_the_highest_count(  # noqa: PLR0913 - handed on as they are
                 if entry is not best and best.source:
                     reason = f"row {best.source.row + 1} of the same student counts"
                     position = entry.row * theirs.width + column
-                    theirs.codes[position] = book.reason(Unmet(Fate.LEFT_OUT, "repeated", reason))
+                    theirs.codes[position] = book.reason(
+                        Unmet(Fate.LEFT_OUT, "repeated", reason), theirs.codes[position]
+                    )
 
 
 def _rank(text: str, rule: Rule) -> tuple[int, Number | int]:

@@ -1,17 +1,21 @@
 """Carries a transfer out: settle, check, write, look again."""
 
 from array import array
-from collections.abc import Callable, Iterable, Iterator, Mapping
-from dataclasses import dataclass, replace
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
 from pathlib import Path
+from typing import Protocol
 
-from skarvin.core.findings import Finding, Place, Refused, counted
+from skarvin.core.findings import Finding, Refused
 from skarvin.core.grid.fill import filled
-from skarvin.core.grid.read import read_bytes
+from skarvin.core.grid.grid import TextGrid
+from skarvin.core.grid.read import read_same
 from skarvin.core.grid.save import Delivery
 from skarvin.core.ledger.fates import Fate
 from skarvin.core.ledger.ledger import Ledger
-from skarvin.core.ledger.second_look import Reading, SecondLook, look_again
+from skarvin.core.ledger.second_look.claims import Claims
+from skarvin.core.ledger.second_look.look import Files, SecondLook, look_again, look_up_marks
+from skarvin.core.ledger.second_look.text_rows import Reading
 from skarvin.core.ledger.settle import settle
 from skarvin.core.ledger.totals import ItemTotals, check_balance, item_totals
 from skarvin.core.students.notes import class_notes
@@ -21,6 +25,9 @@ from skarvin.core.transfer.plan import Plan
 from skarvin.core.transfer.sides import Sides
 from skarvin.core.transfer.who_is_who import PAIRINGS, check_pairing, pair_transfer, pairing_rule
 
+LISTED_WHOLE = 20_000
+"""Up to so many source marks `ledger.json` lists each; beyond, those that were changed, kept or held."""
+
 
 @dataclass(frozen=True)
 class Settled:
@@ -28,6 +35,7 @@ class Settled:
 
     file: Path
     plan: Plan
+    plan_fingerprint: str
     sides: Sides
     pairing: Pairing
     ledger: Ledger
@@ -39,6 +47,11 @@ class Settled:
         """What is worth knowing of the two classes."""
         rule = pairing_rule(self.plan.students).identifiers
         return class_notes(self.sides.source.students, self.sides.target.students, self.pairing, rule)
+
+    @property
+    def is_listed_whole(self) -> bool:
+        """Whether the ledger lists each mark by itself."""
+        return sum(self.ledger.fates.values()) <= LISTED_WHOLE
 
     @property
     def is_anything_held(self) -> bool:
@@ -57,15 +70,16 @@ class Settled:
 
 @dataclass(frozen=True, slots=True)
 class Outputs:
-    """The files that a transfer writes."""
+    """The files that a transfer writes; `marks` only where there are too many for the ledger's own list."""
 
     import_file: Path
     restore: Path
     page: Path
     data: Path
+    marks: Path | None = None
 
     def __iter__(self) -> Iterator[Path]:
-        return iter((self.import_file, self.restore, self.page, self.data))
+        return iter(path for path in (self.import_file, self.restore, self.page, self.data, self.marks) if path)
 
 
 @dataclass(frozen=True)
@@ -77,8 +91,17 @@ class Written:
     second_look: SecondLook
 
 
-Report = Callable[[Written, Path], Iterable[tuple[Path, bytes]]]
-"""Makes the reports of what was written; the path is where the import file lies until it gets its name."""
+class Reports(Protocol):
+    """Makes the ledger and the reports of a transfer."""
+
+    def ledger(self, settled: Settled) -> bytes:
+        """Return `ledger.json` as far as it is known before the file is written: what each cell of it must say."""
+
+    def marks(self, settled: Settled) -> Iterable[bytes]:
+        """Yield the lines of the file with each student's marks."""
+
+    def rest(self, written: Written, staged: Path) -> Iterable[tuple[Path, bytes]]:
+        """Yield the ledger with what the second look found, and the page; the import file lies at `staged`."""
 
 
 def settle_transfer(file: Path, library: Path | None = None) -> Settled:
@@ -88,13 +111,13 @@ def settle_transfer(file: Path, library: Path | None = None) -> Settled:
         Unreadable: the plan or one of its files can't be understood.
         Refused: something is open, too few students pair, or the books don't balance.
     """
-    plan, sides, pairing = pair_transfer(file, library)
+    plan, sides, pairing, fingerprint = pair_transfer(file, library)
     check_pairing(sides, pairing, plan.students.least_paired)
     made = _made(sides, pairing)
     ledger = settle(sides.source, sides.target, pairing, sides.items, made.made, sides.column_map.follows)
     totals = item_totals(ledger)
     check_balance(totals, len(sides.source.students) + len(sides.source.struck))
-    return Settled(file, plan, sides, pairing, ledger, tuple(totals), made)
+    return Settled(file, plan, fingerprint, sides, pairing, ledger, tuple(totals), made)
 
 
 def _made(sides: Sides, pairing: Pairing) -> MadeMarks:
@@ -107,34 +130,39 @@ def _made(sides: Sides, pairing: Pairing) -> MadeMarks:
 
 def outputs_for(settled: Settled, folder: Path) -> Outputs:
     """Return the names of the files that writing will make in `folder`."""
-    template = settled.sides.target.grid.file
+    form = settled.sides.target.grid.file
     return Outputs(
-        folder / f"{template.stem}-import{template.suffix}",
-        folder / f"{template.stem}-restore{template.suffix}",
+        folder / f"{form.stem}-import{form.suffix}",
+        folder / f"{form.stem}-restore{form.suffix}",
         folder / "report.html",
         folder / "ledger.json",
+        None if settled.is_listed_whole else folder / "ledger-marks.jsonl",
     )
 
 
-def write_transfer(settled: Settled, outputs: Outputs, report: Report, *, replace_existing: bool) -> Written:
+def write_transfer(settled: Settled, outputs: Outputs, reports: Reports, *, replace_existing: bool) -> Written:
     """Write the import file, look at it again, and put it and its reports in place together.
 
     Raises:
-        Refused: a file is there already or can't be written, or the second look finds a fault; nothing is left then.
+        Refused: a file is there already or can't be written, an input changed meanwhile, or the second look finds a
+            fault; nothing is left then.
     """
     with Delivery(replace=replace_existing, inputs=settled.inputs) as delivery:
         delivery.check(*outputs)
-        staged, second_look = _stage_import_file(settled, outputs.import_file, delivery)
-        delivery.stage(outputs.restore, [read_bytes(settled.sides.target.grid.file)])
+        ledger = reports.ledger(settled)
+        marks = delivery.stage(outputs.marks, reports.marks(settled)) if outputs.marks else None
+        staged = delivery.stage(outputs.import_file, _import_file(settled))
+        second_look = _second_look(settled, Files(settled.sides.form.file, staged, outputs.import_file), ledger, marks)
+        delivery.stage(outputs.restore, [read_same(settled.sides.target.grid)])
         written = Written(settled, outputs, second_look)
-        for path, data in report(written, staged):
+        for path, data in reports.rest(written, staged):
             delivery.stage(path, [data])
         delivery.commit()
     return written
 
 
-def _stage_import_file(settled: Settled, path: Path, delivery: Delivery) -> tuple[Path, SecondLook]:
-    """Write the import file where it isn't in place yet, and look at it again; return where it lies."""
+def _import_file(settled: Settled) -> Iterator[bytes]:
+    """Yield the import file: the form with the cells filled that a mark goes to."""
     ledger, form = settled.ledger, settled.sides.form
     columns = [item.target.index for item in ledger.fed if item.target]
     rows = _target_rows(ledger, len(columns))
@@ -142,52 +170,42 @@ def _stage_import_file(settled: Settled, path: Path, delivery: Delivery) -> tupl
     spelled = [
         outcome.raw if outcome.written is None else spell(outcome.written, outcome.raw) for outcome in ledger.outcomes
     ]
-    staged = delivery.stage(path, filled(form, columns, rows, spelled))
-    texts = [outcome.held if outcome.written is None else outcome.written for outcome in ledger.outcomes]
-    return staged, _second_look(settled, staged, path, columns, rows, texts)
+    return filled(form, columns, rows, spelled)
 
 
 def _target_rows(ledger: Ledger, width: int) -> "dict[int, array[int]]":
-    """Return for each target row the codes of its cells; of several source rows, the code that meets the cell."""
-    aside = {code for code, outcome in enumerate(ledger.outcomes) if outcome.slug == "repeated"}
+    """Return for each target row the codes of its cells; of several source rows, the code that changes the cell.
+
+    Raises:
+        Refused: two marks go to one cell.
+    """
+    is_written = [outcome.written is not None for outcome in ledger.outcomes]
     rows: dict[int, array[int]] = {}
     for entry in ledger.entries:
         if entry.target:
             codes = ledger.codes.row(entry.row)[:width]
             before = rows.setdefault(entry.target.row, codes)
             if before is not codes:
-                merged = (a if b in aside else b for a, b in zip(before, codes, strict=True))
+                if any(is_written[a] and is_written[b] for a, b in zip(before, codes, strict=True)):
+                    what = f"two marks go to one cell of row {entry.target.row + 1}"
+                    raise Refused(Finding("two-marks", what))
+                merged = (b if is_written[b] else a for a, b in zip(before, codes, strict=True))
                 rows[entry.target.row] = array("I", merged)
     return rows
 
 
-def _second_look(  # noqa: PLR0913 - handed on as they are
-    settled: Settled,
-    staged: Path,
-    final: Path,
-    columns: list[int],
-    rows: "Mapping[int, array[int]]",
-    texts: list[str],
-) -> SecondLook:
-    """Look at the staged file again, and compare the cells that differ with the marks that were sent or changed."""
-    grid = settled.sides.form
-    dialect = grid.dialect
-    reading = Reading(grid.encoding.reading_codec, dialect.delimiter, dialect.quote, dialect.escape)
-    try:
-        found = look_again(grid.file, staged, reading, columns, rows, texts, settled.sides.added)
-    except Refused as error:
-        named = [
-            replace(finding, place=replace(finding.place, file=final)) if finding.place else finding
-            for finding in error.findings
-        ]
-        raise Refused(*named) from None
-    for one in settled.totals:
-        target = one.item.target
-        if target and found.differing[target.index] != one.differing:
-            what = (
-                f"{counted(found.differing[target.index], 'cell differs', 'cells differ')} from the template, "
-                f"and the ledger says {one.differing}"
-            )
-            place = Place(final, None, target.index, target.heading)
-            raise Refused(Finding("second-look", what, place, "The import file was withdrawn."))
+def _second_look(settled: Settled, files: Files, ledger: bytes, marks: Path | None) -> SecondLook:
+    """Look at the staged file again, and look up the ledger's marks in the export, knowing the ledger alone."""
+    claims = Claims(ledger, marks)
+    found = look_again(files, _reading(settled.sides.form), claims)
+    source = settled.sides.source.grid
+    if isinstance(source, TextGrid) and not claims.is_in_bulk:
+        found = found._replace(looked_up=look_up_marks(source.file, _reading(source), claims))
+    else:
+        read_same(source)
     return found
+
+
+def _reading(grid: TextGrid) -> Reading:
+    dialect = grid.dialect
+    return Reading(grid.encoding.reading_codec, dialect.delimiter, dialect.quote, dialect.escape)

@@ -117,7 +117,7 @@ def _answers(source: Gradebook, question: Question) -> Made:
         text = cells[place] if place < len(cells) else ""
         has_result = not question.results or any(cells[column.index].strip() for column in question.results)
         is_unseen = fold_word(text) in question.not_seen or (not text.strip() and not has_result)
-        texts[row] = NEVER_SEEN if is_unseen else text
+        texts[row] = f"{NEVER_SEEN}{text}" if is_unseen else text
     return Made(texts)
 
 

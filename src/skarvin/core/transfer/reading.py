@@ -4,11 +4,12 @@ import tomllib
 from collections.abc import Iterator, Sequence
 from decimal import Decimal
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 import msgspec
 
 from skarvin.core.findings import Finding, Place, Refused, Unreadable, counted
+from skarvin.core.grid.read import fingerprint
 from skarvin.core.transfer.lines import find_line
 from skarvin.core.transfer.messages import not_a_plan, not_toml
 from skarvin.core.transfer.plan import OPEN, Plan
@@ -16,15 +17,24 @@ from skarvin.core.transfer.plan import OPEN, Plan
 _MOST_DECIMALS, _WHOLE = 10, 100
 
 
-def read_plan(file: Path) -> tuple[Plan, str]:
-    """Return the plan in `file` and the file's text.
+class PlanFile(NamedTuple):
+    """A plan, the text that it was read from, and the SHA-256 of the file's bytes."""
+
+    plan: Plan
+    text: str
+    fingerprint: str
+
+
+def read_plan(file: Path) -> PlanFile:
+    """Return the plan in `file` and what it was read from.
 
     Raises:
         Unreadable: there is no such file, or it isn't a plan.
         Refused: something in it is still open.
     """
     try:
-        text = file.read_text(encoding="utf-8-sig")
+        data = file.read_bytes()
+        text = data.decode("utf-8-sig").replace("\r\n", "\n").replace("\r", "\n")
         raw = tomllib.loads(text, parse_float=Decimal)
     except FileNotFoundError:
         what = "there is no transfer here"
@@ -45,7 +55,7 @@ def read_plan(file: Path) -> tuple[Plan, str]:
     if open_points:
         summary = f"{counted(len(open_points), 'point is', 'points are')} open, so nothing was done"
         raise Refused(*open_points, Finding("open", summary))
-    return plan, text
+    return PlanFile(plan, text, fingerprint(data))
 
 
 def _open_points(file: Path, text: str, raw: dict[str, Any]) -> list[Finding]:

@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 from pathlib import Path
+from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Place, Refused, Unreadable
 from skarvin.core.gradebook import Gradebook
@@ -21,14 +22,23 @@ PAIRINGS = "pairings.csv"
 """Where a person's decisions stand, beside the transfer."""
 
 
-def pair_transfer(file: Path, library: Path | None = None) -> tuple[Plan, Sides, Pairing]:
+class PairedTransfer(NamedTuple):
+    """A plan with the SHA-256 of its file, its two gradebooks, and who is who in them."""
+
+    plan: Plan
+    sides: Sides
+    pairing: Pairing
+    fingerprint: str
+
+
+def pair_transfer(file: Path, library: Path | None = None) -> PairedTransfer:
     """Return the plan in `file`, its two gradebooks, and who is who in them.
 
     Raises:
         Unreadable: the plan or one of its files can't be understood.
         Refused: something is open.
     """
-    plan, text = read_plan(file)
+    plan, text, fingerprint = read_plan(file)
     sides = read_sides(plan, text, file, [file.parent, *([library] if library else [])])
     decisions = read_decisions(file.parent / PAIRINGS)
     rule = pairing_rule(plan.students)
@@ -47,7 +57,7 @@ def pair_transfer(file: Path, library: Path | None = None) -> tuple[Plan, Sides,
         dates=_dates(plan, sides, (file, text)),
         others=_others(plan, sides, (file, text)),
     )
-    return plan, sides, pair_students(sides.source.students, target, rule, decisions)
+    return PairedTransfer(plan, sides, pair_students(sides.source.students, target, rule, decisions), fingerprint)
 
 
 def pairing_rule(rules: StudentsPlan) -> PairingRule:

@@ -10,8 +10,8 @@ from skarvin.core.marks.reading import fold_word
 from skarvin.core.marks.rules import UNSEEN, Blank, Converted, Existing
 from skarvin.core.marks.verbatim import would_run
 
-NEVER_SEEN = "\0never seen"
-"""Stands in place of the answer to a question that a student never saw; no cell holds a NUL."""
+NEVER_SEEN = "\0never seen:"
+"""What stands before the text of an answer that was never asked for; no cell holds a NUL."""
 _NEAR = 60.0
 
 
@@ -96,7 +96,7 @@ class AnswerRule(NamedTuple):
 
     def convert(self, text: str) -> Converted:
         """Return an answer's code."""
-        if text == NEVER_SEEN:
+        if text.startswith(NEVER_SEEN):
             return _never_seen(self)
         answer = self.read(text)
         if isinstance(answer, Converted):
@@ -159,7 +159,7 @@ class AnswerRule(NamedTuple):
 
     def shown(self, text: str) -> str:
         """Return the answer as it is."""
-        return "" if text == NEVER_SEEN else text
+        return text.removeprefix(NEVER_SEEN)
 
     def number_of(self, text: str) -> Number | None:  # noqa: ARG002 - answers aren't added up
         """Return nothing."""

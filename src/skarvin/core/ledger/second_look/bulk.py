@@ -1,0 +1,222 @@
+"""The second look at much data: says that all is as the ledger says, and how much differs, or says nothing at all.
+
+Cells are compared many at a time, as numbers made of eight bytes each. Whatever is out of the ordinary, or wrong, is
+left to the look row by row, which takes its time and names the place.
+Imported for much data alone, since it needs NumPy.
+"""
+
+from array import array
+from collections.abc import Mapping, Sequence
+from itertools import islice
+from pathlib import Path
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from skarvin.core.ledger.second_look.claims import Claims, LedgerFault, check_outcome
+
+_BLOCK = 512
+_SHORT = 8
+_NO_QUOTE = 256  # no byte is
+
+
+class _Cells(NamedTuple):
+    """The cells of a block of lines: the block's bytes, eight from each place on, and each cell's start and length."""
+
+    data: bytes
+    windows: NDArray[np.uint64]
+    starts: NDArray[np.int64]
+    lengths: NDArray[np.int64]
+
+    def numbers(self, kept: NDArray[np.uint64]) -> NDArray[np.uint64]:
+        """Return the number that each cell's first eight bytes make."""
+        numbers: NDArray[np.uint64] = self.windows.take(self.starts)
+        numbers &= kept.take(np.minimum(self.lengths, _SHORT))
+        return numbers
+
+    def cell(self, row: int, column: int) -> bytes:
+        start = int(self.starts[row, column])
+        return self.data[start : start + int(self.lengths[row, column])]
+
+
+class _Texts(NamedTuple):
+    """The texts of all outcomes: their bytes, lengths, and the numbers that their first eight bytes make."""
+
+    texts: list[bytes]
+    lengths: NDArray[np.int64]
+    numbers: NDArray[np.uint64]
+
+    @classmethod
+    def of(cls, texts: Sequence[str]) -> "_Texts":
+        """Return the texts as they stand in a file."""
+        encoded = [text.encode() for text in texts]
+        numbers = [int.from_bytes(text[:_SHORT], "little") for text in encoded]
+        lengths = np.array([len(text) for text in encoded], dtype=np.int64)
+        return cls(encoded, lengths, np.array(numbers, dtype=np.uint64))
+
+
+class _ByRow:
+    """The ledger's lines for rows of the form, taken from the top down."""
+
+    def __init__(self, claims: Claims) -> None:
+        self._lines = claims.lines()
+        self._next = next(self._lines, None)
+
+    def up_to(self, stop: int) -> "dict[int, list[array[int]]]":
+        """Return the codes of the rows above `stop` that weren't taken yet, by row."""
+        found: dict[int, list[array[int]]] = {}
+        while self._next and self._next[0] < stop:
+            found.setdefault(self._next[0], []).append(self._next[1])
+            self._next = next(self._lines, None)
+        return found
+
+    @property
+    def is_any_left(self) -> bool:
+        """Whether there are lines for rows that weren't asked for."""
+        return self._next is not None
+
+
+class BulkLook:
+    """Compares a form and a written file, both in UTF-8, with no quotation marks in the filled columns."""
+
+    def __init__(self, delimiter: str, quote: str, claims: Claims) -> None:
+        self._delimiter, self._quote = ord(delimiter), ord(quote) if quote else _NO_QUOTE
+        self._columns = claims.columns
+        self._fed = claims.fed
+        self._claims = claims
+        self._kept = np.array([(1 << 8 * length) - 1 for length in range(_SHORT + 1)], dtype=np.uint64)
+        for one in claims.outcomes:
+            check_outcome(one, None, None)
+        self._is_new = np.array([one.now is not None for one in claims.outcomes], dtype=bool)
+        self._was = _Texts.of([one.was for one in claims.outcomes])
+        self._now = _Texts.of([one.was if one.now is None else one.now for one in claims.outcomes])
+        run = range(self._columns[0], self._columns[0] + len(self._columns))
+        self._wanted = slice(run.start, run.stop) if self._columns == list(run) else self._columns
+
+    def look(self, form: Path, written: Path) -> tuple[int, int] | None:
+        """Return how many lines there are and how many cells differ; None if a closer look is due."""
+        differing = count = 0
+        lines = _ByRow(self._claims)
+        with form.open("rb") as old, written.open("rb") as new:
+            while old_lines := list(islice(old, _BLOCK)):
+                new_lines = list(islice(new, len(old_lines)))
+                claimed = lines.up_to(count + len(old_lines))
+                found = self._lines(old_lines, new_lines, {row - count: codes for row, codes in claimed.items()})
+                if found is None:
+                    return None
+                differing += found
+                count += len(old_lines)
+            return None if new.read(1) or lines.is_any_left else (count, differing)
+
+    def _lines(self, old: list[bytes], new: list[bytes], claimed: "Mapping[int, Sequence[array[int]]]") -> int | None:
+        """Return how many cells differ in some lines; `claimed` has the codes of those that marks go to."""
+        if len(old) != len(new):
+            return None
+        places = sorted(claimed)
+        if len(places) < len(old):
+            others = set(range(len(old))).difference(places)
+            if any(old[place] != new[place] for place in others):
+                return None
+        if not places:
+            return 0
+        joined = [self._joined(claimed[place]) for place in places]
+        return self._block([old[place] for place in places], [new[place] for place in places], joined)
+
+    def _joined(self, several: "Sequence[array[int]]") -> "array[int]":
+        """Return the codes of a row; of several students' lines for one row, those that change a cell."""
+        first, *more = several
+        for codes in more:
+            for place, (a, b) in enumerate(zip(first, codes, strict=True)):
+                if self._is_new[a] and self._is_new[b]:
+                    raise LedgerFault("two marks go to one cell")
+                first[place] = b if self._is_new[b] else a
+        return first
+
+    def _block(self, old_lines: list[bytes], new_lines: list[bytes], block: "Sequence[array[int]]") -> int | None:
+        old, new = self._cells(old_lines), self._cells(new_lines)
+        if old is None or new is None or old.starts.shape != new.starts.shape:
+            return None
+        if _line_ends(old_lines) != _line_ends(new_lines) or self._is_quoted(old) or self._is_quoted(new):
+            return None
+        codes = _table(block)[:, self._fed]
+        old_numbers, new_numbers = old.numbers(self._kept), new.numbers(self._kept)
+        differs = (old.lengths != new.lengths) | (old_numbers != new_numbers)
+        self._compare_the_rest(old, new, differs)
+        for cells, numbers, claimed in ((old, old_numbers, self._was), (new, new_numbers, self._now)):
+            if not self._is_as_claimed(cells, numbers, claimed, codes):
+                return None
+        count = int(differs.sum())
+        is_new = self._is_new.take(codes)
+        in_columns = differs[:, self._wanted]
+        is_right = count == int(in_columns.sum()) and not (in_columns & ~is_new).any()
+        return count if is_right else None
+
+    def _is_as_claimed(
+        self, cells: _Cells, numbers: NDArray[np.uint64], claimed: _Texts, codes: NDArray[np.uint32]
+    ) -> bool:
+        """Tell whether the cells that marks go to say what the ledger says that they say."""
+        lengths = cells.lengths[:, self._wanted]
+        numbers = numbers[:, self._wanted]
+        if not ((lengths == claimed.lengths.take(codes)) & (numbers == claimed.numbers.take(codes))).all():
+            return False
+        long = np.argwhere(lengths > _SHORT).tolist()
+        return all(cells.cell(row, self._columns[place]) == claimed.texts[codes[row, place]] for row, place in long)
+
+    def _is_quoted(self, cells: _Cells) -> bool:
+        """Tell whether a cell that was filled stands in quotation marks, so that it says something else than it is."""
+        signs = np.frombuffer(cells.data, dtype=np.uint8)
+        if self._quote == _NO_QUOTE:
+            return False
+        return bytes([self._quote]) in cells.data and bool((signs[cells.starts[:, self._wanted]] == self._quote).any())
+
+    def _compare_the_rest(self, old: _Cells, new: _Cells, differs: NDArray[np.bool_]) -> None:
+        """Mark the longer cells that differ behind their first eight bytes."""
+        for start in range(_SHORT, int(new.lengths.max()), _SHORT):
+            longer = np.nonzero(~differs & (new.lengths > start))
+            kept = self._kept.take(np.minimum(new.lengths[longer] - start, _SHORT))
+            both = [one.windows.take(one.starts[longer] + start) & kept for one in (old, new)]
+            differs[longer] = both[0] != both[1]
+
+    def _cells(self, lines: list[bytes]) -> _Cells | None:
+        data = b"".join(lines)
+        data += b"" if data.endswith(b"\n") else b"\n"
+        if b"\r" in data:
+            data = data.replace(b"\r\n", b"\n")
+        signs = np.frombuffer(data + bytes(_SHORT), dtype=np.uint8)
+        is_end = (signs == self._delimiter) | (signs == ord("\n"))
+        if self._quote != _NO_QUOTE and bytes([self._quote]) in data:
+            is_quote = signs == self._quote
+            if not _are_plain(is_quote, is_end):
+                return None
+            is_end &= (np.cumsum(is_quote, dtype=np.uint8) & 1) == 0
+        ends = np.flatnonzero(is_end)
+        width, rest = divmod(len(ends), len(lines))
+        if rest or not (signs[ends[width - 1 :: width]] == ord("\n")).all():
+            return None
+        starts = np.empty_like(ends)
+        starts[0] = 0
+        np.add(ends[:-1], 1, out=starts[1:])
+        lengths = (ends - starts).reshape(-1, width)
+        windows = np.ndarray((len(data),), dtype="<u8", buffer=signs, strides=(1,))
+        return _Cells(data, windows, starts.reshape(-1, width), lengths)
+
+
+def _table(block: "Sequence[array[int]]") -> NDArray[np.uint32]:
+    kind = np.dtype(f"u{block[0].itemsize}")
+    return np.frombuffer(b"".join(block), dtype=kind).reshape(len(block), -1).astype(np.uint32)
+
+
+def _line_ends(lines: list[bytes]) -> tuple[int, int, bool]:
+    """Return how many line ends of two signs there are, how many lines, and whether the last one ends."""
+    return sum(line.endswith(b"\r\n") for line in lines), len(lines), lines[-1].endswith(b"\n")
+
+
+def _are_plain(is_quote: NDArray[np.bool_], is_end: NDArray[np.bool_]) -> bool:
+    """Tell whether each quotation mark that opens begins a cell, and each that closes ends one."""
+    quotes = np.flatnonzero(is_quote)
+    if len(quotes) % 2:
+        return False
+    opening, closing = quotes[::2], quotes[1::2]
+    begins = (opening == 0) | is_end[opening - 1] | is_quote[opening - 1]
+    return bool(begins.all() and (is_end[closing + 1] | is_quote[closing + 1]).all())

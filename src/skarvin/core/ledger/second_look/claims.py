@@ -1,0 +1,251 @@
+"""What the ledger claims: which mark stands in which cell of the export, and what each cell of the import file says.
+
+Read from the bytes of `ledger.json` and, for many marks, from the file beside it with a line for each student.
+"""
+
+from array import array
+from collections.abc import Iterator, Mapping, Sequence
+from itertools import groupby
+from pathlib import Path
+from typing import NamedTuple
+
+import msgspec
+
+WRITTEN = frozenset({"sent", "changed"})
+"""The fates of marks that a cell gets."""
+
+
+class LedgerFault(Exception):
+    """The ledger contradicts itself: what, and the row and column (from 0) of the cell that it is about."""
+
+    def __init__(self, what: str, row: int | None = None, column: int | None = None) -> None:
+        super().__init__(what)
+        self.what = what
+        self.row = row
+        self.column = column
+
+
+class Outcome(msgspec.Struct, frozen=True):
+    """What the ledger says of a mark: its fate, the mark, what the form's cell said, and what it says now."""
+
+    fate: str | None
+    mark: str = ""
+    was: str = ""
+    now: str | None = None
+
+
+class Mark(Outcome, frozen=True):
+    """One mark with its places, rows from 1 and columns by letters."""
+
+    row: int | None = None
+    column: str | None = None
+    to_row: int | None = None
+    to_column: str | None = None
+
+
+class _Marks(msgspec.Struct, frozen=True):
+    list: Sequence[Mark]
+    columns: Sequence[tuple[str | None, str | None]] = ()
+    outcomes: Sequence[Outcome] = ()
+    digits: int = 0
+
+
+class _Students(msgspec.Struct, frozen=True):
+    pairs: Sequence[tuple[int, int]]
+
+
+class _Added(msgspec.Struct, frozen=True):
+    to_row: int
+    cells: Sequence[str]
+
+
+class _Target(msgspec.Struct, frozen=True):
+    added: Sequence[_Added] = ()
+
+
+class _Item(msgspec.Struct, frozen=True):
+    fates: Mapping[str, int]
+    to: object = None
+
+
+class _File(msgspec.Struct, frozen=True):
+    sha256: str
+
+
+class _Ledger(msgspec.Struct, frozen=True):
+    marks: _Marks
+    students: _Students
+    target: _Target
+    items: Sequence[_Item]
+    files: Mapping[str, _File]
+
+
+class Cell(NamedTuple):
+    """What the ledger says of one cell of the import file: what the form's said, and what it says now if not that."""
+
+    was: str
+    now: str | None
+
+
+class SourceCell(NamedTuple):
+    """A mark that the ledger says stands in a cell of the export; row and column count from 0."""
+
+    row: int
+    column: int
+    mark: str
+
+
+class Claims:
+    """What a ledger claims."""
+
+    def __init__(self, data: bytes, marks: Path | None) -> None:
+        self._ledger = msgspec.json.decode(data, type=_Ledger)
+        self._marks = marks
+        self.outcomes = self._ledger.marks.outcomes
+        self._targets = [column_index(to) for _, to in self._ledger.marks.columns]
+        self._pairs = dict(self._ledger.students.pairs)
+
+    def fingerprint(self, name: str) -> str:
+        """Return the SHA-256 that the ledger gives for a file."""
+        return self._ledger.files[name].sha256
+
+    @property
+    def is_in_bulk(self) -> bool:
+        """Whether each mark stands in the file beside the ledger, by the code of its outcome."""
+        return self._marks is not None
+
+    @property
+    def columns(self) -> list[int]:
+        """The columns of the form that marks go to, in the order of the codes in the file beside the ledger."""
+        return [column for column in self._targets if column is not None]
+
+    @property
+    def fed(self) -> list[int]:
+        """Which codes of a line are those of these columns."""
+        return [place for place, column in enumerate(self._targets) if column is not None]
+
+    @property
+    def added(self) -> dict[int, Sequence[str]]:
+        """The rows that the form doesn't have, and their cells before any mark."""
+        return {one.to_row - 1: one.cells for one in self._ledger.target.added}
+
+    @property
+    def moved(self) -> int:
+        """How many marks were sent or changed, by the counts of the items."""
+        return sum(item.fates[fate] for item in self._ledger.items for fate in WRITTEN)
+
+    def rows(self) -> Iterator[tuple[int, dict[int, Cell]]]:
+        """Yield for each row of the import file, from the top, what its cells say.
+
+        Raises:
+            LedgerFault: two marks for one cell, a mark for a student who isn't paired with that row, or a fate that
+                doesn't fit what the cell says.
+        """
+        one_by_one = self._coded() if self._marks else self._listed()
+        for to_row, cells in groupby(one_by_one, key=lambda cell: cell[0]):
+            found: dict[int, Cell] = {}
+            for _, column, cell in cells:
+                found[column] = _joined(found.get(column), cell, to_row, column)
+            yield to_row, found
+
+    def _listed(self) -> Iterator[tuple[int, int, Cell]]:
+        """Yield row, column and content of each cell that a listed mark meets, by rows."""
+        found = []
+        for mark in self._ledger.marks.list:
+            column = column_index(mark.to_column)
+            if mark.to_row is None or column is None:
+                check_outcome(mark, None, column)
+                continue
+            check_outcome(mark, mark.to_row - 1, column)
+            self._check_pair(mark.row, mark.to_row, column)
+            found.append((mark.to_row - 1, column, Cell(mark.was, mark.now)))
+        return iter(sorted(found, key=lambda cell: cell[:2]))
+
+    def _coded(self) -> Iterator[tuple[int, int, Cell]]:
+        cells = [Cell(one.was, one.now) for one in self.outcomes]
+        for one in self.outcomes:
+            check_outcome(one, None, None)
+        for to_row, codes in self.lines():
+            for column, code in zip(self._targets, codes, strict=True):
+                if column is not None:
+                    yield to_row, column, cells[code]
+
+    def lines(self) -> Iterator[tuple[int, "array[int]"]]:
+        """Yield for each student in the form the row (from 0) and the codes of the outcomes, from the top down.
+
+        Raises:
+            LedgerFault: a line isn't in its place, or of a student who isn't paired with that row.
+        """
+        before = 0
+        for line in self._student_lines():
+            if line[1] is None:
+                continue
+            self._check_pair(line[0], line[1], None)
+            if line[1] < before:
+                raise LedgerFault("its line in the file beside the ledger isn't in its place", line[1] - 1)
+            before = line[1]
+            yield line[1] - 1, self._codes(line[2])
+
+    def source_cells(self) -> Iterator[SourceCell]:
+        """Yield each mark that the ledger says the export holds, with its cell."""
+        if not self._marks:
+            for mark in self._ledger.marks.list:
+                column = column_index(mark.column)
+                if mark.row is not None and column is not None:
+                    yield SourceCell(mark.row - 1, column, mark.mark)
+            return
+        columns = [column_index(column) for column, _ in self._ledger.marks.columns]
+        for row, _, text in self._student_lines():
+            for column, code in zip(columns, self._codes(text), strict=True):
+                if column is not None:
+                    yield SourceCell(row - 1, column, self.outcomes[code].mark)
+
+    def _student_lines(self) -> Iterator[tuple[int, int | None, str]]:
+        decode = msgspec.json.Decoder(tuple[int, int | None, str]).decode
+        if self._marks:
+            with self._marks.open("rb") as lines:
+                yield from map(decode, lines)
+
+    def _codes(self, text: str) -> "array[int]":
+        codes = array("H" if self._ledger.marks.digits == 4 else "I", bytes.fromhex(text))  # noqa: PLR2004
+        if codes.itemsize * 2 != self._ledger.marks.digits or len(codes) != len(self._targets):
+            raise LedgerFault("a line of the file beside the ledger is too short or too long")
+        codes.byteswap()
+        return codes
+
+    def _check_pair(self, row: int | None, to_row: int, column: int | None) -> None:
+        if row is None or self._pairs.get(row) != to_row:
+            raise LedgerFault(f"the mark is that of row {row} of the export, which isn't its pair", to_row - 1, column)
+
+
+def check_outcome(one: Outcome, row: int | None, column: int | None) -> None:
+    """Find that a cell says something new exactly where a mark was sent or changed.
+
+    Raises:
+        LedgerFault: it doesn't.
+    """
+    if (one.now is not None) != (one.fate in WRITTEN):
+        raise LedgerFault(
+            f"a mark that is {one.fate} {'has' if one.now is not None else 'lacks'} a new text", row, column
+        )
+
+
+def _joined(before: Cell | None, cell: Cell, row: int, column: int) -> Cell:
+    """Return what two marks that meet one cell make of it: at most one of them changes it."""
+    if before is None:
+        return cell
+    if before.was != cell.was:
+        raise LedgerFault("two marks meet this cell and differ in what it said before", row, column)
+    if before.now is not None and cell.now is not None:
+        raise LedgerFault("two marks go to this cell", row, column)
+    return cell if before.now is None else before
+
+
+def column_index(letters: str | None) -> int | None:
+    """Return the position from 0 of a column that goes by letters."""
+    if letters is None:
+        return None
+    position = 0
+    for letter in letters:
+        position = position * 26 + "ABCDEFGHIJKLMNOPQRSTUVWXYZ".index(letter) + 1
+    return position - 1

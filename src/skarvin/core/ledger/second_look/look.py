@@ -1,0 +1,206 @@
+"""Reads the written file again, from the disk, and compares every cell with what the ledger says it must be."""
+
+import csv
+import hashlib
+from collections.abc import Sequence
+from itertools import zip_longest
+from pathlib import Path
+from typing import NamedTuple
+
+from skarvin.core.findings import Finding, Place, Refused
+from skarvin.core.ledger.second_look.claims import Cell, Claims, LedgerFault
+from skarvin.core.ledger.second_look.text_rows import Reading, Row, read_rows
+
+_MOST = 1_000
+_MARK = 3
+
+
+class Files(NamedTuple):
+    """The files that are compared: the form, the import file where it lies now, and what it will be called."""
+
+    form: Path
+    written: Path
+    final: Path
+
+
+class SecondLook(NamedTuple):
+    """What the second look found: the rows compared, the cells that differ, the export's marks that were looked up."""
+
+    rows: int
+    differing: int
+    looked_up: int = 0
+
+
+def look_again(files: Files, reading: Reading, claims: Claims) -> SecondLook:
+    """Return how the written file differs from the form, having found that it differs exactly as the ledger says.
+
+    Args:
+        files: the form and the written file.
+        reading: how both are read.
+        claims: what the ledger says.
+
+    Raises:
+        Refused: any cell, anywhere, says something else than it should; each difference is named.
+    """
+    try:
+        _check_fingerprint(files.form, claims, "template")
+        found = _in_bulk(files, reading, claims)
+        found = found or _Comparison(files, reading, claims).run()
+    except LedgerFault as fault:
+        place = Place(files.final, None if fault.row is None else fault.row + 1, fault.column)
+        raise _refused([Finding("second-look", f"the ledger contradicts itself: {fault.what}", place)]) from None
+    except (csv.Error, UnicodeDecodeError) as error:
+        what = f"the file can't be read again ({type(error).__name__})"
+        raise _refused([Finding("second-look", what, Place(files.final))]) from None
+    if found.differing != claims.moved:
+        what = f"{found.differing} cells differ from the form, and the ledger counts {claims.moved} sent or replaced"
+        raise _refused([Finding("second-look", what, Place(files.final))])
+    return found
+
+
+def look_up_marks(export: Path, reading: Reading, claims: Claims) -> int:
+    """Return how many marks of the ledger stand in the export as it says, having found that all of them do.
+
+    Raises:
+        Refused: one doesn't, or the export isn't the file that was read.
+    """
+    _check_fingerprint(export, claims, "export")
+    wanted: dict[int, list[tuple[int, str]]] = {}
+    for row, column, mark in claims.source_cells():
+        wanted.setdefault(row, []).append((column, mark))
+    faults: list[Finding] = []
+    count = 0
+    for number, line in enumerate(read_rows(export, reading)):
+        for column, mark in wanted.pop(number, ()):
+            count += 1
+            found = line.cells[column] if column < len(line.cells) else ""
+            if found != mark:
+                what = f"the export says '{found}' here, and the ledger '{mark}'"
+                faults.append(Finding("second-look", what, Place(export, number + 1, column)))
+    gone = "the ledger has a mark of a row that isn't there"
+    faults += [Finding("second-look", gone, Place(export, row + 1)) for row in wanted]
+    if faults:
+        raise _refused(faults)
+    return count
+
+
+def _in_bulk(files: Files, reading: Reading, claims: Claims) -> SecondLook | None:
+    """Return what is found in bulk; None where there is little to compare, or something isn't plain or isn't right."""
+    if not claims.is_in_bulk or claims.added:
+        return None
+    if reading.codec not in {"utf-8", "utf-8-sig"} or reading.escape:
+        return None
+    from skarvin.core.ledger.second_look.bulk import BulkLook  # noqa: PLC0415 - it needs NumPy
+
+    found = BulkLook(reading.delimiter, reading.quote, claims).look(files.form, files.written)
+    return None if found is None else SecondLook(*found)
+
+
+class _Comparison:
+    """Holds a written file against the form and the ledger, row by row."""
+
+    def __init__(self, files: Files, reading: Reading, claims: Claims) -> None:
+        self._files = files
+        self._reading = reading
+        self._claims = claims
+        self._added = claims.added
+        self._faults: list[Finding] = []
+        self._differing = 0
+
+    def run(self) -> SecondLook:
+        """Compare all rows."""
+        claimed = self._claims.rows()
+        following = next(claimed, None)
+        rows = 0
+        ends: list[tuple[str | None, str]] = []
+        old_rows, new_rows = (read_rows(file, self._reading) for file in self._files[:2])
+        for number, (old, new) in enumerate(zip_longest(old_rows, new_rows)):
+            rows += 1
+            cells: dict[int, Cell] = {}
+            if following and following[0] == number:
+                cells = following[1]
+                following = next(claimed, None)
+            self._row(number, old, new, cells)
+            if old is None or new is None or old.end != new.end:
+                ends.append((old and old.end, new.end if new else ""))
+        while following:
+            self._say(following[0], None, "the row is missing")
+            following = next(claimed, None)
+        for number in self._added:
+            if number >= rows:
+                self._say(number, None, "the row is missing")
+        self._check_ends(ends)
+        if _first_bytes(self._files.form) != _first_bytes(self._files.written):
+            self._say(None, None, "its first bytes aren't those of the form")
+        if self._faults:
+            raise _refused(self._faults)
+        return SecondLook(rows, self._differing)
+
+    def _row(self, number: int, old: Row | None, new: Row | None, cells: dict[int, Cell]) -> None:
+        """Compare one row of the form with the written one."""
+        before = old.cells if old else self._added.get(number)
+        if new is None or before is None:
+            self._say(number, None, "the row is missing" if new is None else "the form has no such row")
+            return
+        if old and not cells and old.text != new.text:
+            self._untouched(number, old, new)
+            return
+        if len(before) != len(new.cells):
+            self._say(number, None, f"the row has {len(new.cells)} cells, and {len(before)} in the form")
+            return
+        for column, (was, now) in enumerate(zip(before, new.cells, strict=True)):
+            cell = cells.get(column)
+            self._cell(number, column, (was, now), cell)
+        if any(column >= len(before) for column in cells):
+            self._say(number, None, "the ledger has a mark for a cell that isn't there")
+
+    def _untouched(self, number: int, old: Row, new: Row) -> None:
+        """Say where a row differs that no mark goes to."""
+        found = (column for column, (was, now) in enumerate(zip_longest(old.cells, new.cells)) if was != now)
+        columns: list[int | None] = [*found]
+        for column in columns or [None]:
+            self._say(number, column, "this isn't as it was in the form, and no mark goes here")
+
+    def _cell(self, number: int, column: int, texts: tuple[str, str], cell: Cell | None) -> None:
+        was, now = texts
+        self._differing += was != now
+        if cell and cell.was != was:
+            self._say(number, column, f"the form says '{was}' here, and the ledger that it said '{cell.was}'")
+        if cell and cell.now is not None:
+            if now != cell.now:
+                self._say(number, column, f"the cell says '{now}', and by the ledger it must say '{cell.now}'")
+        elif was != now:
+            self._say(number, column, "this isn't as it was in the form, and no mark goes here")
+
+    def _check_ends(self, ends: Sequence[tuple[str | None, str]]) -> None:
+        """Find line ends as they were; where rows were added, the form's last one gets one and the last has its."""
+        changed = [(old, new) for old, new in ends if old is not None]
+        added = [new for old, new in ends if old is None]
+        is_as_before = not changed and all(added)
+        had_none = added and changed and changed[0][0] == "" and all((*added[:-1], changed[0][1])) and not added[-1]
+        if not is_as_before and not (had_none and len(changed) == 1):
+            self._say(None, None, "its line ends aren't those of the form")
+
+    def _say(self, row: int | None, column: int | None, what: str) -> None:
+        if len(self._faults) < _MOST:
+            place = Place(self._files.final, None if row is None else row + 1, column)
+            self._faults.append(Finding("second-look", what, place))
+
+
+def _check_fingerprint(file: Path, claims: Claims, name: str) -> None:
+    with file.open("rb") as data:
+        if hashlib.file_digest(data, "sha256").hexdigest() != claims.fingerprint(name):
+            what = "the file changed while this ran, so what was read of it no longer holds"
+            raise Refused(Finding("changed-meanwhile", what, Place(file), "Nothing was written. Run it again."))
+
+
+def _first_bytes(file: Path) -> bytes:
+    """Return a byte order mark, where there is one."""
+    with file.open("rb") as data:
+        first = data.read(_MARK)
+    return first if first[:2] in {b"\xff\xfe", b"\xfe\xff"} or first == b"\xef\xbb\xbf" else b""
+
+
+def _refused(faults: Sequence[Finding]) -> Refused:
+    withdrawn = Finding("withdrawn", "the import file isn't what the ledger says and was withdrawn")
+    return Refused(*faults, withdrawn)

@@ -1,0 +1,66 @@
+"""Delimited text read once more: its own way, by the csv module alone."""
+
+import csv
+from collections.abc import Iterator
+from pathlib import Path
+from typing import NamedTuple
+
+
+class Reading(NamedTuple):
+    """How a delimited text is to be read; a blank `quote` makes quotation marks plain signs."""
+
+    codec: str
+    delimiter: str
+    quote: str
+    escape: str | None = None
+
+
+class Row(NamedTuple):
+    """A row: its text as it stands in the file, its line end, and its cells."""
+
+    text: str
+    end: str
+    cells: list[str]
+
+
+def read_rows(file: Path, reading: Reading) -> Iterator[Row]:
+    """Yield the rows of a file.
+
+    Raises:
+        csv.Error: a cell is longer than the csv module takes.
+        UnicodeDecodeError: the file isn't in its encoding.
+    """
+    with file.open(encoding=reading.codec, newline="") as lines:
+        first: list[str] = []
+        taken: list[str] = []
+        reader = _reader(_feeding(first, lines, taken), reading)
+        for line in lines:
+            if (reading.quote and reading.quote in line) or (reading.escape and reading.escape in line):
+                first.append(line)
+                taken.clear()
+                cells = next(reader)
+                yield _row("".join(taken), cells)
+            else:
+                bare = line.rstrip("\r\n")
+                yield Row(bare, line[len(bare) :], bare.split(reading.delimiter))
+
+
+def _reader(lines: Iterator[str], reading: Reading) -> Iterator[list[str]]:
+    if not reading.quote:
+        return csv.reader(lines, delimiter=reading.delimiter, quoting=csv.QUOTE_NONE, quotechar=None)
+    return csv.reader(lines, delimiter=reading.delimiter, quotechar=reading.quote, escapechar=reading.escape)
+
+
+def _feeding(first: list[str], lines: Iterator[str], taken: list[str]) -> Iterator[str]:
+    """Yield the line that was put into `first`, and lines of the file whenever a record needs more; note each."""
+    while True:
+        line = first.pop() if first else next(lines, None)
+        if line is None:
+            return
+        taken.append(line)
+        yield line
+
+
+def _row(text: str, cells: list[str]) -> Row:
+    bare = text.rstrip("\r\n")
+    return Row(bare, text[len(bare) :], cells)

@@ -1,0 +1,43 @@
+"""What is filed of a write: the ledger, a line for each student of a large one, and the page."""
+
+import hashlib
+from collections.abc import Iterable, Iterator
+from pathlib import Path
+
+from skarvin.core.transfer.carry_out import Settled, Written
+from skarvin.reports.data import Data, ledger_json, written_data
+
+
+class Filing:
+    """Makes the ledger and the page of one write; `when` is the time in ISO 8601, `data` the ledger so far."""
+
+    def __init__(self, when: str) -> None:
+        self._when = when
+        self.data: Data = {}
+
+    def ledger(self, settled: Settled) -> bytes:
+        """Return the ledger as it is known before the import file is written."""
+        self.data = written_data(settled, self._when)
+        return ledger_json(self.data)
+
+    def marks(self, settled: Settled) -> Iterable[bytes]:
+        """Return the lines with each student's marks."""
+        from skarvin.reports.mark_lines import mark_lines  # noqa: PLC0415 - most transfers list each mark
+
+        return mark_lines(settled)
+
+    def rest(self, written: Written, staged: Path) -> Iterator[tuple[Path, bytes]]:
+        """Yield the ledger with what the second look found, and the page."""
+        from skarvin.reports.page import page  # noqa: PLC0415 - a refused run does without
+
+        with staged.open("rb") as file:
+            digest = hashlib.file_digest(file, "sha256").hexdigest()
+        found = written.second_look
+        self.data["files"] |= {"import": {"name": written.outputs.import_file.name, "sha256": digest}}
+        self.data["second_look"] = {
+            "rows": found.rows,
+            "cells_that_differ": found.differing,
+            "marks_looked_up": found.looked_up,
+        }
+        yield written.outputs.data, ledger_json(self.data)
+        yield written.outputs.page, page(written, self.data).encode()
