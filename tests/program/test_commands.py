@@ -105,7 +105,10 @@ def test_write_fills_the_template_and_nothing_else(drafted: Path, skarvin: Skarv
 def test_the_ledger_balances_and_fingerprints_its_files(drafted: Path, skarvin: Skarvin) -> None:
     skarvin("write")
     data = json.loads((drafted / "ledger.json").read_text(encoding="utf-8"))
-    assert (data["schema"], data["second_look"]) == ("skarvin-ledger/1", {"rows": 4, "cells_that_differ": 3, "marks_looked_up": 6})
+    assert (data["schema"], data["second_look"]) == (
+        "skarvin-ledger/1",
+        {"rows": 4, "cells_that_differ": 3, "marks_looked_up": 6},
+    )
     lofting = next(item for item in data["items"] if item["to"] and item["to"]["column"] == "D")
     assert lofting["moved"] == {"before": {"count": 1, "sum": "73"}, "after": {"count": 1, "sum": "10.95"}}
     assert lofting["target"]["after"] == {"count": 2, "sum": "19.95"}

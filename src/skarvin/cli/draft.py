@@ -7,7 +7,7 @@ from typing import Any
 
 import click
 
-from skarvin.cli.output import PATH, heading, transfer_option
+from skarvin.cli.output import PATH, heading, tidy, transfer_option
 from skarvin.cli.reading import read_as, reading_options
 from skarvin.cli.table import Head, format_table, wrap
 from skarvin.core.findings import Finding, Misused, counted
@@ -55,6 +55,7 @@ def command(  # noqa: PLR0913 - the options of a command
     if "-" in {str(export), str(template)}:
         mend = "Save them to a file first; a transfer is carried out more than once."
         raise Misused(Finding("piped", "what is piped in can't be drafted from", None, mend))
+    tidy(transfer.parent)
     with Delivery(replace=False, inputs=[export, template]) as delivery:
         if transfer.exists():
             mend = "Work on it, or name another with --transfer."

@@ -9,6 +9,7 @@ import msgspec
 from platformdirs import user_config_path
 
 from skarvin.core.findings import Place
+from skarvin.core.grid.journal import recover
 
 Command = TypeVar("Command", bound=Callable[..., Any])
 PATH = click.Path(path_type=Path)
@@ -17,6 +18,14 @@ json_option = click.option("--json", "as_json", is_flag=True, help="Print the sa
 transfer_option = click.option(
     "--transfer", "transfer", type=PATH, default=Path("transfer.toml"), show_default=True, help="The transfer to use."
 )
+
+
+def tidy(*folders: Path) -> None:
+    """Undo what an earlier run that was cut off had begun to write in these folders, and say so."""
+    for folder in dict.fromkeys(folders):
+        if names := recover(folder):
+            what = f"an earlier write was cut off; as they were before it: {', '.join(names)}"
+            click.echo(f"{click.style('note:', fg='yellow')} {what}", err=True)
 
 
 def library() -> Path:

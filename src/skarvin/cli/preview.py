@@ -5,11 +5,12 @@ from pathlib import Path
 import click
 
 from skarvin.cli.checks import format_answers, format_rules, format_totals
-from skarvin.cli.output import heading, json_option, library, print_json, transfer_option
+from skarvin.cli.output import heading, json_option, library, print_json, tidy, transfer_option
 from skarvin.cli.settled import SHORT, format_items, format_marks, format_samples, format_students
 from skarvin.cli.table import wrap
-from skarvin.core.transfer.carry_out import Settled, settle_transfer
+from skarvin.core.transfer.carry_out import Settled, misfit, outputs_for, settle_transfer
 from skarvin.reports.data import settled_data
+from skarvin.reports.rows import rows_in_words
 from skarvin.reports.verdict import needs_a_person, verdict
 
 
@@ -20,6 +21,10 @@ from skarvin.reports.verdict import needs_a_person, verdict
 def command(transfer: Path, show_all: bool, as_json: bool) -> int:
     """Show what a write would do, item by item and mark by mark. Writes nothing."""
     settled = settle_transfer(transfer, library())
+    outputs = outputs_for(settled, settled.sides.target.grid.file.parent)
+    tidy(transfer.parent, outputs.data.parent)
+    if note := misfit(outputs):
+        click.echo(f"{click.style('note:', fg='yellow')} {note}", err=True)
     if as_json:
         print_json(settled_data(settled))
     else:
@@ -33,6 +38,7 @@ def _text(settled: Settled, most: int | None) -> str:
         heading(f"{sides.source.grid.file.name} -> {sides.target.grid.file.name}"),
         wrap(verdict(settled, is_written=False)),
         wrap(needs_a_person(settled)),
+        *(wrap(f"{count.file}: {rows_in_words(count)}.") for count in settled.rows),
         *(wrap(f"Layout: {one.place}: {one.what}.") for one in sides.departures),
         "",
         format_items(settled, "--all", is_whole=most is None),

@@ -5,7 +5,7 @@ from typing import Any
 
 import click
 
-from skarvin.cli.output import PATH, heading, json_option, more, print_json
+from skarvin.cli.output import PATH, heading, json_option, more, print_json, tidy
 from skarvin.cli.table import Head, format_table, wrap
 from skarvin.core.findings import Finding, Misused, counted
 from skarvin.core.grid.save import Delivery
@@ -66,6 +66,7 @@ def command(  # noqa: PLR0913 - the options of a command
     """
     output = output or form.with_name(f"{form.stem}-roster{form.suffix}")
     rules = _rules(options)
+    tidy(output.parent)
     with Delivery(replace=replace, inputs=[form, *lists]) as delivery:
         delivery.check(output)
         roster = make_roster(lists, form, rules, output)

@@ -7,7 +7,7 @@ from typing import Any
 
 import click
 
-from skarvin.cli.output import PATH, heading, json_option, library, more, print_json, transfer_option
+from skarvin.cli.output import PATH, heading, json_option, library, more, print_json, tidy, transfer_option
 from skarvin.cli.table import Head, format_table, wrap
 from skarvin.core.findings import Finding, counted
 from skarvin.core.gradebook import Student
@@ -54,6 +54,7 @@ def command(  # noqa: PLR0913 - the options of a command
     Decide with --decide, or in the column `decision` of pairings.csv: 1, 2 or 3 for a suggestion, an identifier of the
     template's, `none` for a student who is not on the roster.
     """
+    tidy(transfer.parent)
     plan, sides, pairing, _ = pair_transfer(transfer, library())
     file = transfer.parent / PAIRINGS
     kept = _keep(file, pairing, read_decisions(file))

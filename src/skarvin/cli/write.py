@@ -5,7 +5,7 @@ from pathlib import Path
 
 import click
 
-from skarvin.cli.output import PATH, json_option, library, print_json, transfer_option
+from skarvin.cli.output import PATH, json_option, library, print_json, tidy, transfer_option
 from skarvin.cli.settled import format_items
 from skarvin.cli.table import wrap
 from skarvin.core.findings import counted
@@ -23,6 +23,7 @@ def command(transfer: Path, into: Path | None, replace: bool, as_json: bool) -> 
     """Write the import file, look at it again, and write the report that proves what was moved."""
     settled = settle_transfer(transfer, library())
     outputs = outputs_for(settled, into or settled.sides.target.grid.file.parent)
+    tidy(transfer.parent, outputs.data.parent)
     when = datetime.now().astimezone().isoformat(timespec="seconds")
     filing = Filing(when)
     written = write_transfer(settled, outputs, filing, replace_existing=replace)

@@ -22,6 +22,7 @@ from skarvin.core.students.pairing import HeldStudent
 from skarvin.core.transfer.carry_out import Settled
 from skarvin.reports.checks import answers_data, total_data
 from skarvin.reports.mark_lines import mark_codes, outcome_data
+from skarvin.reports.rows import rows_data
 from skarvin.reports.rules import mark_rule_of, rule_in_words
 from skarvin.reports.verdict import needs_a_person, verdict
 
@@ -47,6 +48,7 @@ def settled_data(settled: Settled) -> Data:
         "departures": [
             {"slug": one.slug, "what": one.what, "place": place_data(one.place)} for one in settled.sides.departures
         ],
+        "rows": {side: rows_data(count) for side, count in zip(("source", "target"), settled.rows, strict=True)},
         "students": _students(settled),
         "items": [_item(settled, totals) for totals in settled.totals],
         "totals": [total_data(result) for result in settled.made.totals],

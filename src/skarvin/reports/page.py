@@ -14,6 +14,7 @@ from skarvin.core.marks.numbers import plain
 from skarvin.core.transfer.carry_out import Settled, Written
 from skarvin.reports.checks import questions_in_words, totals_in_words, unchecked_in_words
 from skarvin.reports.data import Data
+from skarvin.reports.rows import rows_in_words
 from skarvin.reports.rules import maxima_in_words, rule_in_words
 
 _MOST_LINES = 500
@@ -78,6 +79,7 @@ def page(written: Written, ledger: Data) -> str:
         columns=columns,
         summed=[one for one in columns if one.source.count or one.target_before.count or one.target_after.count],
         left_out=_left_out(settled),
+        rows=[(count.file, rows_in_words(count)) for count in settled.rows],
     )
 
 

@@ -2,33 +2,36 @@
 
 import contextlib
 import os
-import tempfile
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from pathlib import Path
 from types import TracebackType
 from typing import Self
 
 from skarvin.core.findings import Finding, Place, Refused
+from skarvin.core.grid.journal import Journal, Step, keep_old
 
 
 class Delivery:
-    """Several new files that appear together.
+    """Several new files of one folder that appear together, or not at all.
 
-    Each is written under a temporary name beside its own and put in place by `commit`; left without a commit,
-    the temporary files are gone. Raises `Refused` for whatever the disk doesn't let it do.
+    Each is written under a temporary name beside its own and put in place by `commit`; left without a commit, the
+    temporary files are gone. If one can't be put in place, those before it are put back; if the run is killed, the next
+    one does that. Raises `Refused` for whatever the disk doesn't let it do.
     """
 
     def __init__(self, *, replace: bool, inputs: Iterable[Path]) -> None:
         self._replace = replace
         self._inputs = [path.resolve() for path in inputs]
         self._staged: dict[Path, Path] = {}
+        self._journal: Journal | None = None
 
     def __enter__(self) -> Self:
         return self
 
     def __exit__(self, _type: type[BaseException] | None, _: BaseException | None, __: TracebackType | None) -> None:
-        for temporary in self._staged.values():
-            temporary.unlink(missing_ok=True)
+        if self._journal:
+            self._journal.undo([])
+            self._journal = None
         self._staged.clear()
 
     def check(self, *paths: Path) -> None:
@@ -50,8 +53,9 @@ class Delivery:
         """Write the chunks to a temporary file beside `path`, down to the disk, and return where it lies."""
         self.check(path)
         try:
-            handle, name = tempfile.mkstemp(prefix=f".{path.name}.", suffix=".part", dir=path.parent)
-            self._staged[path] = temporary = Path(name)
+            self._journal = self._journal or Journal(path.parent)
+            self._staged[path] = temporary = self._journal.part(path)
+            handle = os.open(temporary, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
             with os.fdopen(handle, "wb") as file:
                 file.writelines(chunks)
                 file.flush()
@@ -61,23 +65,26 @@ class Delivery:
         return temporary
 
     def commit(self) -> None:
-        """Put every staged file in its place; if one can't be, take the new ones before it away again."""
-        new: list[Path] = []
-        for path, temporary in list(self._staged.items()):
-            is_new = not path.exists()
-            try:
-                if self._replace:
+        """Put every staged file in its place; if one can't be, put back those before it."""
+        if not self._journal:
+            return
+        journal, self._journal = self._journal, None
+        steps: list[Step] = []
+        path = next(iter(self._staged))
+        try:
+            steps = [Step(one.name, part.stat().st_ino, one.exists()) for one, part in self._staged.items()]
+            journal.begin(steps)
+            for path, temporary in self._staged.items():
+                if self._replace and path.exists():
+                    keep_old(path, journal.token)
                     temporary.replace(path)
                 else:
                     _place_new(temporary, path)
-            except OSError as error:
-                for placed in new:
-                    placed.unlink(missing_ok=True)
-                raise _from_os(path, error) from None
-            del self._staged[path]
-            if is_new:
-                new.append(path)
-            _sync_folder(path.parent)
+            _sync_folder(journal.folder)
+        except OSError as error:
+            stuck = journal.undo(steps)
+            raise _from_os(path, error, stuck) from None
+        journal.end()
 
 
 def _place_new(temporary: Path, path: Path) -> None:
@@ -104,9 +111,13 @@ def _sync_folder(folder: Path) -> None:
             os.close(handle)
 
 
-def _from_os(path: Path, error: OSError) -> Refused:
+def _from_os(path: Path, error: OSError, stuck: Sequence[Path] = ()) -> Refused:
     reason = (error.strerror or str(error)).lower()
-    mend = "Nothing was written. Make room, or choose a folder that you may write to."
+    told = "Nothing was written."
+    if stuck:
+        names = ", ".join(one.name for one in stuck)
+        told = f"These files couldn't be put back as they were, which the next run tries again: {names}."
+    mend = f"{told} Make room, or choose a folder that you may write to."
     return _refused(path, "cannot-write", f"the file can't be written: {reason}", mend)
 
 

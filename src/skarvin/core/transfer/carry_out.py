@@ -6,13 +6,14 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Protocol
 
-from skarvin.core.findings import Finding, Refused
+from skarvin.core.findings import Finding, Place, Refused
 from skarvin.core.grid.fill import filled
 from skarvin.core.grid.grid import TextGrid
-from skarvin.core.grid.read import read_same
+from skarvin.core.grid.read import fingerprint, read_same
 from skarvin.core.grid.save import Delivery
 from skarvin.core.ledger.fates import Fate
 from skarvin.core.ledger.ledger import Ledger
+from skarvin.core.ledger.rows import RowCount, check_rows, count_rows
 from skarvin.core.ledger.second_look.claims import Claims
 from skarvin.core.ledger.second_look.look import Files, SecondLook, look_again, look_up_marks
 from skarvin.core.ledger.second_look.text_rows import Reading
@@ -41,6 +42,7 @@ class Settled:
     ledger: Ledger
     totals: tuple[ItemTotals, ...]
     made: MadeMarks
+    rows: tuple[RowCount, RowCount]
 
     @property
     def notes(self) -> list[Finding]:
@@ -115,9 +117,12 @@ def settle_transfer(file: Path, library: Path | None = None) -> Settled:
     check_pairing(sides, pairing, plan.students.least_paired)
     made = _made(sides, pairing)
     ledger = settle(sides.source, sides.target, pairing, sides.items, made.made, sides.column_map.follows)
+    rows = (count_rows(sides.source), count_rows(sides.target, len(sides.added)))
+    for count, book in zip(rows, (sides.source, sides.target), strict=True):
+        check_rows(count, book)
     totals = item_totals(ledger)
     check_balance(totals, len(sides.source.students) + len(sides.source.struck))
-    return Settled(file, plan, fingerprint, sides, pairing, ledger, tuple(totals), made)
+    return Settled(file, plan, fingerprint, sides, pairing, ledger, tuple(totals), made, rows)
 
 
 def _made(sides: Sides, pairing: Pairing) -> MadeMarks:
@@ -138,6 +143,18 @@ def outputs_for(settled: Settled, folder: Path) -> Outputs:
         folder / "ledger.json",
         None if settled.is_listed_whole else folder / "ledger-marks.jsonl",
     )
+
+
+def misfit(outputs: Outputs) -> Finding | None:
+    """Return what is to be said where an import file lies beside a ledger that vouches for another one."""
+    try:
+        ledger, written = outputs.data.read_bytes(), outputs.import_file.read_bytes()
+    except OSError:
+        return None
+    if fingerprint(written).encode() in ledger:
+        return None
+    what = f"this isn't the import file that {outputs.data.name} vouches for: it was changed or replaced since"
+    return Finding("misfit", what, Place(outputs.import_file), "Write again with --replace before you upload it.")
 
 
 def write_transfer(settled: Settled, outputs: Outputs, reports: Reports, *, replace_existing: bool) -> Written:

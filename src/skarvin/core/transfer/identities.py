@@ -5,6 +5,7 @@ from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Place, Unreadable
 from skarvin.core.gradebook import Gradebook, Student, understand
+from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.layout.address import NoSuchColumn, find_column
 from skarvin.core.layout.columns import Column
@@ -34,7 +35,7 @@ def know_identities(plan: Plan, text: str, file: Path, target: Gradebook, rule: 
     for index, one in enumerate(plan.crosswalk):
         path = file.parent / one.file
         grid = read_grid(path, ReadAs())
-        layout = recognise(grid)
+        layout = _layout(grid)
         columns = [
             _column(layout, name, (file, text), ("crosswalk", key, index))
             for key, name in (("from", one.source), ("to", one.target))
@@ -53,6 +54,18 @@ def know_identities(plan: Plan, text: str, file: Path, target: Gradebook, rule: 
     return Identities(students, chain(found, rule))
 
 
+def _layout(grid: Grid) -> Layout:
+    """Return the layout of a list.
+
+    Raises:
+        Unreadable: cells of it don't stand under its headings.
+    """
+    layout = recognise(grid)
+    if layout.faults:
+        raise Unreadable(*layout.faults[:5])
+    return layout
+
+
 def _roster(
     plan: Plan, text: str, file: Path, rule: IdentifierRule
 ) -> tuple[dict[str, Student | None], Crosswalk | None]:
@@ -61,7 +74,7 @@ def _roster(
     if one is None:
         return {}, None
     grid = read_grid(file.parent / one.file, one.read_as)
-    layout = recognise(grid)
+    layout = _layout(grid)
     column = _column(layout, one.identifier, (file, text), ("roster", "identifier", 0))
     book = understand(grid, layout, column, [], plan.source.not_students)
     known: dict[str, Student | None] = {}

@@ -1,0 +1,95 @@
+"""The books of a file's rows: they begin with its physical lines, and every row has a meaning."""
+
+from dataclasses import dataclass
+
+from skarvin.core.findings import Finding, Refused
+from skarvin.core.gradebook import Gradebook
+from skarvin.core.grid.grid import TextGrid
+
+
+@dataclass(frozen=True, kw_only=True)
+class RowCount:
+    """How many rows of each meaning a file has.
+
+    Attributes:
+        file: the file's name.
+        lines: its physical lines; None for a workbook or a page, which have none.
+        records: its records, a row each.
+        spanning: how many records run over several lines.
+        further_lines: how many lines these have beyond the first.
+        titles: the rows of text above the headings.
+        headings: the rows of headings and of maxima.
+        texts: the rows of text between and below the students, headings said again among them.
+        no_students: rows with marks that are no students.
+        students: the students.
+        blank: blank rows.
+        hidden: rows that were left out since they are hidden.
+        unknown: rows that hold something and were given no meaning.
+    """
+
+    file: str
+    lines: int | None
+    records: int
+    spanning: int
+    further_lines: int
+    titles: tuple[int, ...]
+    headings: int
+    texts: tuple[int, ...]
+    no_students: int
+    students: int
+    blank: int
+    hidden: int
+    unknown: tuple[int, ...]
+
+    @property
+    def with_a_meaning(self) -> int:
+        """How many rows were given a meaning."""
+        counted = self.headings + self.no_students + self.students + self.blank + self.hidden
+        return counted + len(self.titles) + len(self.texts)
+
+
+def count_rows(book: Gradebook, added: int = 0) -> RowCount:
+    """Return the books of a gradebook's rows; `added` of its last rows don't stand in its file."""
+    grid, top = book.grid, book.layout.top
+    headings = {*top.heading_rows, *(() if top.maxima_row is None else (top.maxima_row,))}
+    known = {*headings, *top.title_rows, *book.lines, *grid.hidden}
+    known.update(one.row for one in book.students)
+    known.update(one.student.row for one in book.struck)
+    rest = [row for row in range(len(grid)) if row not in known] if len(known) < len(grid) else []
+    blank = [row for row in rest if grid.is_blank(row)]
+    spanning = grid.spanning if isinstance(grid, TextGrid) else ()
+    return RowCount(
+        file=grid.file.name,
+        lines=grid.lines if isinstance(grid, TextGrid) else None,
+        records=len(grid) - added,
+        spanning=len(spanning),
+        further_lines=sum(spanning) - len(spanning),
+        titles=top.title_rows,
+        headings=len(headings),
+        texts=book.lines,
+        no_students=len(book.struck),
+        students=len(book.students) - added,
+        blank=len(blank),
+        hidden=len(grid.hidden),
+        unknown=tuple(sorted(set(rest) - set(blank))),
+    )
+
+
+def check_rows(count: RowCount, book: Gradebook) -> None:
+    """Refuse a file whose rows don't add up.
+
+    Raises:
+        Refused: lines aren't records and what these run over, a row has no meaning, or one has two.
+    """
+    findings = []
+    if count.lines is not None and count.lines != count.records + count.further_lines:
+        what = f"{count.lines} lines don't make {count.records} records, of which {count.spanning} run over several"
+        findings.append(Finding("unbalanced-lines", what, book.grid.place()))
+    for row in count.unknown:
+        what = "this row holds something and was given no meaning"
+        findings.append(Finding("no-meaning", what, book.grid.place(row), "Tell what it is by a layout, or clear it."))
+    if not findings and count.records != count.with_a_meaning:
+        what = f"{count.records} records, and {count.with_a_meaning} rows with a meaning"
+        findings.append(Finding("unbalanced-rows", what, book.grid.place()))
+    if findings:
+        raise Refused(*findings)
