@@ -72,7 +72,7 @@ ZERO, CLEAR = MarkRule(blank=Blank.ZERO), MarkRule(blank=Blank.CLEAR)
         ("", "7", MarkRule(), Fate.LEFT_OUT, None),
         ("", "", ZERO, Fate.SENT, "0"),
         ("", "7", CLEAR, Fate.CHANGED, ""),
-        ("", "", CLEAR, Fate.SAME, None),
+        ("", "", CLEAR, Fate.LEFT_OUT, None),
         ("", "7", MarkRule(blank=Blank.CLEAR, existing=Existing.HIGHER), Fate.KEPT, None),
         ("0", "", MarkRule(), Fate.SENT, "0"),
         ("x", "7", KEEP, Fate.HELD, None),

@@ -39,7 +39,7 @@ STATUSES = '[statuses]\nabsent = "ABS"\nexempt = ""\n"not handed in" = 0\n'
         (["30", "7"], item("from_out_of = 40", 'to_behind = "%"'), ["75%", "17.5%"]),
         (["30", ""], item("from_out_of = 40", 'to_behind = "%"', 'blank = "zero"'), ["75%", "0%"]),
         (["75%", "62.5 %"], item("from_out_of = 40", "to_out_of = 40"), ["30", "25"]),
-        (["1.005", "2.5"], item('rounding = "none"', "decimals = 0"), ["1.005", "2.5"]),
+        (["1.005", "2.5"], item('rounding = "none"', "decimals = 1"), ["", "2.5"]),
         (["2.5", "3.5"], item('rounding = "half even"', "decimals = 0"), ["2", "4"]),
         (["17,5", "18"], item('decimal_sign = ","', 'to_decimal_sign = ","'), ["17,5", "18"]),
         (["18*", "18 late", "7 *"], "[marks]\nset_aside = ['*']\n" + item(), ["18", "", "7"]),
@@ -147,9 +147,9 @@ def test_a_mark_becomes_a_word_and_a_boundary_is_shown(tmp_path: Path, skarvin: 
     assert f"69.5 percent is &#39;{word}&#39;" in (tmp_path / "report.html").read_text(encoding="utf-8")
 
 
-def test_a_number_among_words_is_held_above_the_targets_maximum(tmp_path: Path, skarvin: Skarvin) -> None:
-    rules = "[scale.craft.values]\nMaster = 95\n" + item('scale = "craft"', "to_out_of = 10")
-    assert moved(tmp_path, skarvin, ["Master", "11", "8"], rules) == ["9.5", "", "8"]
+def test_a_number_among_words_is_held_unless_the_scale_has_it(tmp_path: Path, skarvin: Skarvin) -> None:
+    rules = '[scale.craft.values]\nMaster = 95\n"8" = 80\n' + item('scale = "craft"', "to_out_of = 10")
+    assert moved(tmp_path, skarvin, ["Master", "11", "8", "7"], rules) == ["9.5", "", "8", ""]
 
 
 def test_words_become_marks_and_words(tmp_path: Path, skarvin: Skarvin) -> None:

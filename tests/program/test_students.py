@@ -34,6 +34,7 @@ def in_doubt(tmp_path: Path, skarvin: Skarvin) -> Path:
     (tmp_path / "form.csv").write_text(FORM, encoding="utf-8")
     assert skarvin("draft", "export.csv", "form.csv").code == 0
     edit(tmp_path / "transfer.toml", "least_paired = 50", "least_paired = 1")
+    edit(tmp_path / "transfer.toml", 'names = "backed"', 'names = "pair"')
     return tmp_path
 
 

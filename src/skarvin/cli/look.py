@@ -15,7 +15,7 @@ from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, Use
 from skarvin.core.marks.numbers import plain
 from skarvin.core.transfer.looking import Comparison, ItemLook, Look, compare, look_at
 from skarvin.reports.data import finding_data, form_data
-from skarvin.reports.mask import masker
+from skarvin.reports.mask import mask, masker
 
 _COLUMN_HEADS = (
     Head("", is_number=True),
@@ -101,7 +101,7 @@ def _data(look: Look, hide: Callable[[str], str]) -> dict[str, Any]:
         ],
         "items": [_item_data(item) for item in look.items],
         "faults": [finding_data(finding) for finding in look.layout.faults],
-        "oddities": [finding_data(finding) for finding in look.oddities],
+        "oddities": [finding_data(_harmless(finding) if hide is mask else finding) for finding in look.oddities],
     }
 
 
@@ -203,11 +203,18 @@ def _left_out(look: Look, hide: Callable[[str], str], most: int | None) -> list[
 
 
 def _finding(finding: Finding, *, is_masked: bool) -> str:
-    if is_masked and finding.slug in {"mangled", "curly"}:
-        finding = Finding(finding.slug, finding.what.split(":")[0], finding.place)
+    if is_masked:
+        finding = _harmless(finding)
     where = place_in(finding.place)
     text = f"{where + ': ' if where else ''}{finding.what}. {finding.mend}".rstrip()
     return wrap(text, indent=2)
+
+
+def _harmless(finding: Finding) -> Finding:
+    """Return a finding without the text of a cell that is somebody's name."""
+    if finding.slug not in {"mangled", "curly"}:
+        return finding
+    return Finding(finding.slug, finding.what.split(":")[0], finding.place)
 
 
 def _comparison_data(found: Comparison) -> dict[str, Any]:

@@ -10,6 +10,7 @@ from skarvin.core.gradebook import Student
 from skarvin.core.ledger.fates import Fate, Outcome
 from skarvin.core.ledger.ledger import Entry, Line
 from skarvin.core.ledger.totals import ItemTotals
+from skarvin.core.marks.convert import SENT_AS_BLANK
 from skarvin.core.marks.numbers import plain
 from skarvin.core.transfer.carry_out import Settled
 from skarvin.reports.rules import maxima_in_words
@@ -114,6 +115,7 @@ def format_marks(settled: Settled, most: int | None = SHORT) -> str:
         parts += ["", heading(f"Held: {counted(len(held), 'mark')}"), format_table(heads, rows[:most])]
         parts += filter(None, [more(len(rows[:most]), len(rows), "--all")])
     parts += _lower(replaced, most)
+    parts += _sent_as_blank(settled, most)
     rounded = sum(count for totals in settled.totals for _, count in totals.rounded)
     if rounded:
         largest = max(totals.largest_change for totals in settled.totals)
@@ -122,6 +124,20 @@ def format_marks(settled: Settled, most: int | None = SHORT) -> str:
     parts += _listed("Close to a boundary", [(one, one.boundary) for one in settled.totals], most, "note")
     parts += _listed("Sent with a word", [(one, one.remarked) for one in settled.totals], most, "reason")
     return "\n".join(parts)
+
+
+def _sent_as_blank(settled: Settled, most: int | None) -> list[str]:
+    """Return the students for whom a status was sent as a blank: nothing stands there, and it isn't forgotten."""
+    lines = list(settled.ledger.lines_because(SENT_AS_BLANK))
+    if not lines:
+        return []
+    heads = (Head("export"), Head("student", most=28), Head("item", most=30), Head("mark", most=20))
+    rows = [
+        (_held(line)[0], _name(line.entry), line.item.source.title, line.outcome.source.strip())
+        for line in lines[:most]
+    ]
+    title = heading(f"Sent as a blank: {counted(len(lines), 'mark')}")
+    return ["", title, format_table(heads, rows), *filter(None, [more(len(rows), len(lines), "--all")])]
 
 
 def _lower(replaced: Sequence[Line], most: int | None) -> list[str]:

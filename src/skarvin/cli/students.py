@@ -64,13 +64,13 @@ def command(  # noqa: PLR0913 - the options of a command
         def is_there(answer: str) -> bool:
             return Decision("", "", choice=answer).find(sides.target.students, identifiers) is not None
 
-        _decide(file, pairing, kept, is_there)
+        _decide(file, pairing, kept, is_there, masker(is_masked))
         pairing = pair_transfer(transfer, library()).pairing
     if enrich:
         _enrich(enrich, sides, pairing, replace=replace, inputs=[transfer])
     notes = class_notes(sides.source.students, sides.target.students, pairing, pairing_rule(plan.students).identifiers)
     if as_json:
-        print_json(_data(pairing, notes))
+        print_json(_data(pairing, notes, is_masked=is_masked))
     else:
         click.echo(_text(pairing, notes, None if show_all else _SHORT, is_masked=is_masked))
         if enrich:
@@ -100,11 +100,17 @@ def _today() -> str:
     return datetime.now().astimezone().date().isoformat()
 
 
-def _decide(file: Path, pairing: Pairing, decisions: Decisions, is_there: Callable[[str], bool]) -> None:
+def _decide(
+    file: Path,
+    pairing: Pairing,
+    decisions: Decisions,
+    is_there: Callable[[str], bool],
+    hide: Callable[[str], str],
+) -> None:
     """Ask about each held student in turn; every answer is kept at once."""
     waiting = [one for one in pairing.held if not (decided := decisions.of(one.student)) or not decided.is_made]
     for number, one in enumerate(waiting, 1):
-        click.echo(f"\n{heading(f'{number} of {len(waiting)}')}  {_held(one, str)}")
+        click.echo(f"\n{heading(f'{number} of {len(waiting)}')}  {_held(one, hide)}")
         answer = _ask(one, is_there)
         if answer == "stop":
             click.echo("Stopped; what you decided is kept.")
@@ -198,7 +204,8 @@ def _enrich(file: Path, sides: Sides, pairing: Pairing, *, replace: bool, inputs
         delivery.commit()
 
 
-def _data(pairing: Pairing, notes: Sequence[Finding]) -> dict[str, Any]:
+def _data(pairing: Pairing, notes: Sequence[Finding], *, is_masked: bool) -> dict[str, Any]:
+    """Return the same as data; masked without the evidence, whose words are those of names."""
     return {
         "certain": [{"row": one.source.row + 1, "to_row": one.target.row + 1, "by": one.by} for one in pairing.pairs],
         "held": [
@@ -207,7 +214,8 @@ def _data(pairing: Pairing, notes: Sequence[Finding]) -> dict[str, Any]:
                 "slug": one.slug,
                 "reason": one.reason,
                 "suggestions": [
-                    {"to_row": found.target.row + 1, "score": found.score, "evidence": found.evidence}
+                    {"to_row": found.target.row + 1, "score": found.score}
+                    | ({} if is_masked else {"evidence": found.evidence})
                     for found in one.suggestions
                 ],
             }

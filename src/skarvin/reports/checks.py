@@ -56,9 +56,15 @@ def _gaps(result: TotalResult, needed: Sequence[TotalResult]) -> Iterator[str]:
     if result.incomplete:
         marks = sum(result.values[row].missing for row in result.incomplete)
         who = counted(len(result.incomplete), "student")
-        rows = listing([f"row {row + 1}" for row in result.incomplete])
+        rows = _rows(result.incomplete)
         was = "was" if marks == 1 else "were"
         yield f"{counted(marks, 'mark')} of {who} {was} missing, {_MISSING[rule.missing]} ({rows})."
+    if nothing := result.without_anything:
+        who = counted(len(nothing), "student")
+        yield f"For {who} nothing counts, so there is no total ({_rows(nothing)})."
+    for part, rows in result.weightless.items():
+        who = counted(len(rows), "student")
+        yield f"For {who} nothing of '{part}' counts, and its weight moved to the rest ({_rows(rows)})."
     told = {row for one in needed for row in one.held}
     reasons = Counter(result.values[row].reason for row in result.held if row not in told)
     for reason, count in reasons.most_common(_MOST_REASONS):
@@ -67,6 +73,10 @@ def _gaps(result: TotalResult, needed: Sequence[TotalResult]) -> Iterator[str]:
         yield f"And for {counted(len(reasons) - _MOST_REASONS, 'more reason')}; the ledger has all of them."
     if names := [f"'{one.total.rule.name}'" for one in needed if one.incomplete or one.held]:
         yield f"What is missing or can't be told for {listing(names)} carries over."
+
+
+def _rows(rows: Sequence[int]) -> str:
+    return listing([f"row {row + 1}" for row in rows])
 
 
 def _comparison(result: TotalResult) -> Iterator[str]:
@@ -96,6 +106,7 @@ def total_data(result: TotalResult) -> dict[str, Any]:
                 "row": row + 1,
                 "gives": None if value.number is None else plain(rule.rounded(value.number)),
                 "missing": value.missing,
+                "weight_moved_from": list(value.weightless),
                 "held": value.reason,
             }
             for row, value in result.values.items()

@@ -10,6 +10,7 @@ from platformdirs import user_cache_path
 from skarvin import __version__
 from skarvin.core.ledger.fates import Fate, Outcome
 from skarvin.core.ledger.ledger import Entry, Line
+from skarvin.core.marks.convert import SENT_AS_BLANK
 from skarvin.core.marks.numbers import plain
 from skarvin.core.transfer.carry_out import Settled, Written
 from skarvin.reports.checks import questions_in_words, totals_in_words, unchecked_in_words
@@ -68,6 +69,7 @@ def page(written: Written, ledger: Data) -> str:
         held=_cut(settled, Fate.HELD),
         changed=_cut(settled, Fate.CHANGED),
         lower=_lower(settled),
+        sent_as_blank=list(islice(settled.ledger.lines_because(SENT_AS_BLANK), _MOST_LINES)),
         questions=settled.sides.column_map.questions,
         totals=list(zip(settled.made.totals, totals_in_words(settled.made.totals), strict=True)),
         unchecked=unchecked_in_words(settled),

@@ -77,6 +77,9 @@ def _meet(source: str, held: str, raw: str, converted: Converted, rule: Rule) ->
     """Return the fate of a converted mark: what the target holds already has a say."""
     text, before = converted.text or "", converted.number
     new, old = rule.target_number(text), rule.target_number(held)
+    if not text.strip() and not held.strip():  # nothing goes there, whatever says so
+        slug, reason = (converted.slug, converted.reason) if converted.reason else ("blank", "blank")
+        return Outcome(Fate.LEFT_OUT, source, held, raw, slug=slug, reason=reason, before=before)
 
     def outcome(fate: Fate, written: str | None, *, goes_down: bool = False) -> Outcome:
         slug, reason = converted.slug, converted.reason

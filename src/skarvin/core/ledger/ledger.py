@@ -98,8 +98,16 @@ class Ledger:
         wanted = set(fates)
         return {code for code, outcome in enumerate(self.outcomes) if outcome.fate in wanted}
 
+    def lines_because(self, slug: str) -> Iterator[Line]:
+        """Yield each source mark that has what it has for one reason, student by student."""
+        wanted = {code for code, outcome in enumerate(self.outcomes) if outcome.slug == slug}
+        yield from self._lines(wanted) if wanted else ()
+
     def lines(self, fates: Iterable[Fate]) -> Iterator[Line]:
         """Yield each source mark with one of these fates, student by student in the order of the export."""
-        for row, column in self.codes.find(self.codes_with(fates)):
+        yield from self._lines(self.codes_with(fates))
+
+    def _lines(self, wanted: set[int]) -> Iterator[Line]:
+        for row, column in self.codes.find(wanted):
             outcome = self.outcomes[self.codes.codes[row * self.codes.width + column]]
             yield Line(self.entries[row], self.items[column], outcome)

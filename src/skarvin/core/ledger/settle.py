@@ -21,8 +21,14 @@ from skarvin.core.students.pairing import Pairing
 _NO_MADE: Mapping[int, Made] = MappingProxyType({})
 _FOLLOWS_NONE: Mapping[int, int] = MappingProxyType({})
 _NOT_IN_TEMPLATE = Unmet(Fate.HELD, "not-in-template", "the student is not in the template")
+_APART = Unmet(
+    Fate.HELD,
+    "comments-apart",
+    'the student has several rows, and it isn\'t said which mark this is on: add of = "..." to its [[comment]]',
+)
 _LEFT_OUT = Unmet(Fate.LEFT_OUT, "student-left-out", "the student is not to be moved")
 _FOLLOWED = {
+    Fate.LEFT_OUT: Unmet(Fate.LEFT_OUT, "no-mark", "there is no mark that it would travel with"),
     Fate.HELD: Unmet(Fate.HELD, "mark-held", "its mark is held"),
     Fate.KEPT: Unmet(Fate.LEFT_OUT, "mark-kept", "the target's mark is kept, so its comment doesn't go there"),
 }
@@ -146,8 +152,10 @@ def _let_the_highest_count(  # noqa: PLR0913 - handed on as they are
     for same in groups.values():
         if len(same) == 1:
             continue
-        for column in range(len(rules)):
+        for column, rule in enumerate(rules):
             leader = leaders.get(column, column)
+            if leader == column and rule.travels and _hold_apart(same, column, ours, theirs, book):
+                continue
             texts = {entry.row: book.ours.texts[ours.row(entry.row)[leader]] for entry in same}
             ranks = {row: _rank(text, rules[leader]) for row, text in texts.items()}
             best = max(same, key=lambda entry: (ranks[entry.row], -entry.row))
@@ -158,6 +166,18 @@ def _let_the_highest_count(  # noqa: PLR0913 - handed on as they are
                     theirs.codes[position] = book.reason(
                         Unmet(Fate.LEFT_OUT, "repeated", reason), theirs.codes[position]
                     )
+
+
+def _hold_apart(same: Sequence[Entry], column: int, ours: CodeTable, theirs: CodeTable, book: Book) -> bool:
+    """Hold the comments of a student's several rows where it isn't said which mark they are on; tell whether so."""
+    texts = [book.ours.texts[ours.row(entry.row)[column]] for entry in same]
+    if not any(text.strip() for text in texts) or len(set(texts)) == 1:
+        return False
+    for entry, text in zip(same, texts, strict=True):
+        position = entry.row * theirs.width + column
+        why = _APART if text.strip() else Unmet(Fate.LEFT_OUT, "blank", "blank")
+        theirs.codes[position] = book.reason(why, theirs.codes[position])
+    return True
 
 
 def _rank(text: str, rule: Rule) -> tuple[int, Number | int]:

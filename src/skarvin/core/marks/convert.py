@@ -4,12 +4,17 @@ from decimal import Decimal
 from fractions import Fraction
 from typing import NamedTuple
 
+from skarvin.core.findings import counted
+from skarvin.core.layout.mark_words import GRADE_WORDS
 from skarvin.core.marks.kinds import Kind, kind_of_mark
 from skarvin.core.marks.numbers import Number, Rounding, plain, read_number, round_to, shortest
 from skarvin.core.marks.reading import DASHES, Mark, fold_word, likely, read_mark, split_flag
 from skarvin.core.marks.rules import Above, Blank, Converted, Dash, Existing
 from skarvin.core.marks.scales import WHOLE, Scale, find_band
 from skarvin.core.marks.verbatim import would_run
+
+SENT_AS_BLANK = "sent-as-blank"
+"""Why nothing stands where a student has a status, for machines."""
 
 
 class MarkRule(NamedTuple):
@@ -56,6 +61,11 @@ class MarkRule(NamedTuple):
     copies_words: bool = False
 
     @property
+    def travels(self) -> bool:
+        """A mark doesn't travel with another."""
+        return False
+
+    @property
     def rescales(self) -> bool:
         """Whether the two maxima differ."""
         return None not in (self.from_out_of, self.to_out_of) and self.from_out_of != self.to_out_of
@@ -98,6 +108,14 @@ class MarkRule(NamedTuple):
         mark = read_mark(text, is_comma=self.to_comma and "," in text)
         return mark.number if mark and (mark.out_of is None or mark.is_percent) else None
 
+    def target_words(self, word: str) -> bool:
+        """Tell whether a folded word is one that the rule writes."""
+        scale = self.scale
+        own = {fold_word(code) for _, code in self.statuses} | {fold_word(self.blank_code)}
+        if scale and self.gives_words:
+            own |= {fold_word(band.word) for band in scale.bands} | {fold_word(other) for _, other in scale.words}
+        return self.copies_words or word in own or word in GRADE_WORDS
+
     def rank(self, text: str) -> Number | None:
         """Return the number in a cell of the target, or where the band of its word begins."""
         number = self.target_number(text)
@@ -116,18 +134,31 @@ def convert(text: str, rule: MarkRule) -> Converted:
     """Return what a text that isn't blank becomes under a rule."""
     known = dict(rule.statuses).get(fold_word(text))
     if known is not None:
-        return Converted(None, known)
+        return _status(text, known, rule)
     if rule.scale and (found := _from_word(text, rule.scale, rule)):
         return found
     read = _read(text, rule)
     if isinstance(read, Converted):
         return Converted(None, text.strip()) if rule.copies_words and _is_in_words(text) else read
+    if rule.scale and rule.scale.has_words_alone(gives_words=rule.gives_words):
+        reason = f"'{text.strip()}' is a number, and the scale '{rule.scale.name}' has words alone"
+        return Converted(read.number, None, reason=reason, slug="number-among-words")
     converted = convert_number(read, rule, text)
     is_flagged = bool(rule.set_aside) and read_mark(text, is_comma=rule.is_comma) is None
     flag = split_flag(text, is_comma=rule.is_comma) if is_flagged else None
     if flag and converted.text is not None and not converted.reason:
         return converted._replace(reason=f"'{flag[1]}' behind the mark was set aside", slug="flag")
     return converted
+
+
+def _status(text: str, code: str, rule: MarkRule) -> Converted:
+    """Return what a status is sent as; a number, such as zero, is written as the target writes numbers."""
+    number = read_number(code)
+    if number is not None:
+        return Converted(None, _spelled(code, number, number, rule._replace(is_comma=False)))
+    if code.strip():
+        return Converted(None, code)
+    return Converted(None, code, reason=f"'{text.strip()}' is sent as a blank", slug=SENT_AS_BLANK)
 
 
 def convert_number(mark: Mark, rule: MarkRule, text: str) -> Converted:
@@ -148,26 +179,44 @@ def convert_number(mark: Mark, rule: MarkRule, text: str) -> Converted:
     return _sent(text, mark, rule)
 
 
-def read_points(text: str, rule: MarkRule) -> tuple[Fraction | None, str]:
-    """Return the points that a mark counts for in a total, or None where it is missing; and why it can't be told."""
+class Points(NamedTuple):
+    """A mark as a total needs it.
+
+    Attributes:
+        number: the points; None where there are none.
+        reason: why they can't be told.
+        is_excused: whether there are none because the student need not have any: a status that is sent as a blank.
+    """
+
+    number: Fraction | None
+    reason: str = ""
+    is_excused: bool = False
+
+
+def read_points(text: str, rule: MarkRule) -> Points:
+    """Return the points that a mark counts for in a total."""
     if rule.is_blank(text):
-        return (Fraction(0) if rule.blank is Blank.ZERO else None), ""
+        return Points(Fraction(0) if rule.blank is Blank.ZERO else None)
     known = dict(rule.statuses).get(fold_word(text))
     if known is not None:
         number = read_number(known)
-        return (None if number is None else Fraction(number)), ""
+        return Points(None if number is None else Fraction(number), is_excused=not known.strip())
     value = rule.scale.value(text) if rule.scale and not rule.gives_words else None
     read = _read(text, rule) if value is None else _as_mark(value, rule)
     if isinstance(read, Converted):
-        return None, read.reason
+        return Points(None, read.reason)
+    if value is None and rule.scale and rule.scale.has_words_alone(gives_words=rule.gives_words):
+        return Points(None, f"'{text.strip()}' is a number, and the scale '{rule.scale.name}' has words alone")
     checked = convert_number(read, rule._replace(scale=None, weight=None, to_out_of=None), text)
     if checked.slug in {"below-zero", "above-maximum", "other-maximum"}:
-        return None, checked.reason
+        return Points(None, checked.reason)
     limit = read.out_of or rule.limit
     exact = Fraction(read.number)
     if limit is not None and rule.above is Above.CAP:
         exact = min(exact, Fraction(limit))
-    return exact * Fraction(rule.from_out_of) / Fraction(read.out_of) if read.out_of and rule.from_out_of else exact, ""
+    if read.out_of and rule.from_out_of:
+        exact = exact * Fraction(rule.from_out_of) / Fraction(read.out_of)
+    return Points(exact)
 
 
 def _as_mark(value: Decimal, rule: MarkRule) -> Mark:
@@ -242,18 +291,21 @@ def _sent(text: str, mark: Mark, rule: MarkRule) -> Converted:
         rounded = round_to(exact, rule.decimals, rule.rounding)
     except ValueError:
         ends = shortest(exact)
-        if not isinstance(ends, Decimal):
-            reason = f"'{text.strip()}' becomes {plain(ends)}, which doesn't end, and rounding is \"none\""
-            return Converted(mark.number, None, reason=reason, slug="does-not-end")
-        rounded = ends
+        how = "doesn't end" if not isinstance(ends, Decimal) else f"has more than {counted(rule.decimals, 'decimal')}"
+        slug = "does-not-end" if not isinstance(ends, Decimal) else "too-many-decimals"
+        reason = f"'{text.strip()}' becomes {plain(ends)}, which {how}, and rounding is \"none\""
+        return Converted(mark.number, None, reason=reason, slug=slug)
     return Converted(mark.number, _spelled(text, mark.number, rounded, rule), Fraction(rounded) - exact)
 
 
 def _spelled(text: str, number: Number, sent: Decimal, rule: MarkRule) -> str:
     """Return a number as the target writes it; one that didn't change keeps the zeros that it was written with."""
     bare = text.strip().replace(",", ".", 1) if rule.is_comma else text.strip()
-    if sent != number or read_number(bare) is None:
+    if sent != number or read_number(bare) is None or bare.startswith("-"):
         bare = plain(sent)
+    whole, point, decimals = bare.partition(".")
+    if len(decimals) > rule.decimals:  # nothing but zeros stand behind them
+        bare = whole + (point + decimals[: rule.decimals] if rule.decimals else "")
     return (bare.replace(".", ",") if rule.to_comma else bare) + rule.to_behind
 
 

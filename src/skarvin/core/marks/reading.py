@@ -11,7 +11,7 @@ DASHES = frozenset("-‐‑‒–—−")
 """Signs that stand where there is no mark."""
 _OUT_OF = re.compile(r"(\S+)\s*(?:/|out\s+of)\s*(\S+)", re.IGNORECASE)
 _PERCENT = re.compile(r"(\S+)\s*%")
-_MIXED = re.compile(r"(\d{1,6})\s+(\d{1,6})/(\d{1,6})|(\d{0,6})([½¼¾⅓⅔⅛⅜⅝⅞⅕⅖⅗⅘])")
+_MIXED = re.compile(r"(\d{1,6})\s+(\d{1,6})/(\d{1,6})|(\d{0,6})\s*([½¼¾⅓⅔⅛⅜⅝⅞⅕⅖⅗⅘])")
 _SIGNS = {"½": (1, 2), "¼": (1, 4), "¾": (3, 4), "⅓": (1, 3), "⅔": (2, 3), "⅛": (1, 8), "⅜": (3, 8), "⅝": (5, 8)}
 _SIGNS |= {"⅞": (7, 8), "⅕": (1, 5), "⅖": (2, 5), "⅗": (3, 5), "⅘": (4, 5)}
 _SLIPS = str.maketrans({"O": "0", "o": "0", "l": "1", "I": "1"})
@@ -46,6 +46,8 @@ def read_mark(text: str, *, is_comma: bool = False) -> Mark | None:
         is_comma: whether the comma is the item's decimal sign; that is decided for the whole item, never for one cell.
     """
     bare = text.strip()
+    if bare.startswith("+"):
+        return None  # a plus sign may be a bonus, a grade or a slip
     number = _number(bare, is_comma=is_comma)
     if number is not None:
         return Mark(number)
@@ -68,6 +70,10 @@ def split_flag(text: str, *, is_comma: bool = False) -> tuple[str, str] | None:
         return None
     for end in range(min(len(bare) - 1, _LONGEST), 0, -1):
         head, tail = bare[:end], bare[end:].strip()
+        if any(map(str.isnumeric, tail)) and not bare[end].isspace():
+            continue  # 7½ and 7² are not 7 with a flag
+        if _MIXED.search(tail) or tail[0].isnumeric():
+            continue
         is_apart = bare[end].isspace() or not any(sign.isdigit() for sign in tail)
         is_flag = is_apart and not tail[0].isdigit() and tail[0] not in ".,/%-–+:"
         if is_flag and read_mark(head, is_comma=is_comma) is not None:
@@ -93,7 +99,7 @@ def likely(text: str, *, is_comma: bool = False) -> str:
         return _likely_date(bare)
     if _TWO_SIGNS.fullmatch(bare):
         return "two decimal signs"
-    mended = bare.translate(_SLIPS)
+    mended = bare.translate(_SLIPS).removeprefix("+")
     number = read_number(mended)
     return f"perhaps {plain(number)}" if mended != bare and number is not None else ""
 

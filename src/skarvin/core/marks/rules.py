@@ -78,6 +78,10 @@ class Rule(Protocol):
         """What is sent for a blank that has a code."""
 
     @property
+    def travels(self) -> bool:
+        """Whether these are texts that travel with marks, such as comments."""
+
+    @property
     def existing(self) -> Existing:
         """What becomes of what the target holds already."""
 
@@ -95,6 +99,9 @@ class Rule(Protocol):
 
     def target_number(self, text: str) -> Number | None:
         """Return the number in a cell of the target."""
+
+    def target_words(self, word: str) -> bool:
+        """Tell whether a folded word is one that the rule writes."""
 
     def rank(self, text: str) -> Number | None:
         """Return by what a cell of the target is higher or lower than another; None where that isn't known."""

@@ -50,6 +50,10 @@ class Scale(NamedTuple):
             return None
         return next((band.word for band in self.bands if number >= band.start), None)
 
+    def has_words_alone(self, *, gives_words: bool) -> bool:
+        """Tell whether the scale knows words alone, so that a number means nothing on it."""
+        return not self.bands if gives_words else bool(self.values)
+
     def value(self, word: str) -> Decimal | None:
         """Return the mark that stands for a word."""
         return dict(self.values).get(fold_word(word))

@@ -22,6 +22,11 @@ class TextRule(NamedTuple):
     blank_code: str = ""
     is_comment: bool = True
 
+    @property
+    def travels(self) -> bool:
+        """Whether the texts are comments."""
+        return self.is_comment
+
     def is_blank(self, text: str) -> bool:
         """Tell whether a text says nothing."""
         return not text.strip()
@@ -44,6 +49,10 @@ class TextRule(NamedTuple):
     def target_number(self, text: str) -> Number | None:
         """Return the number in a cell of the target; a comment is none."""
         return self.number_of(text)
+
+    def target_words(self, word: str) -> bool:  # noqa: ARG002 - any text may travel
+        """Return that any word may be one that was sent."""
+        return True
 
     def rank(self, text: str) -> Number | None:
         """Return the number in a cell of the target."""

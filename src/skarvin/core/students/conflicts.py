@@ -4,33 +4,76 @@ from collections import Counter
 from collections.abc import Mapping, Sequence
 
 from skarvin.core.findings import counted
-from skarvin.core.students.names import NameKey, is_contradiction, name_key
+from skarvin.core.gradebook import Student
+from skarvin.core.students.evidence import days_differ
+from skarvin.core.students.names import NameKey, is_contradiction, name_key, resembling_words
+from skarvin.core.students.neighbours import Neighbours
 from skarvin.core.students.pairing import HeldStudent, Pair, Pairing
 
+Sides = tuple[Sequence[Student], Sequence[Student]]
+"""The students of the export and those of the form."""
 _PATTERN = 3
 """From so many contradictions of one kind on, the pattern is said, and all rows in it are held."""
 
 
-def without_conflicts(found: Pairing, shorts: Mapping[str, frozenset[str]]) -> tuple[list[Pair], list[HeldStudent]]:
-    """Return the pairs whose names don't contradict their identifiers, and the held, those among them."""
+def without_conflicts(
+    found: Pairing, sides: Sides, shorts: Mapping[str, frozenset[str]]
+) -> tuple[list[Pair], list[HeldStudent]]:
+    """Return the pairs that nothing contradicts, and the held, those among them of whom something speaks against it.
+
+    Args:
+        found: who is paired by identifier.
+        sides: all students of both files: a name that only resembles the other is weighed against theirs.
+        shorts: short forms of given names.
+    """
     held = list(found.held)
-    certain = []
-    wrong = []
+    certain: list[Pair] = []
+    wrong: list[Pair] = []
+    doubtful: list[Pair] = []
     for one in found.pairs:
-        if name_key(one.source.name) != name_key(one.target.name) and is_contradiction(
-            one.source.name, one.target.name, shorts
-        ):
-            wrong.append(one)
+        if name_key(one.source.name) != name_key(one.target.name):
+            doubtful.append(one)
         else:
             certain.append(one)
+    classes = tuple(map(Neighbours, sides)) if doubtful else ()
+    against: dict[int, str] = {}
+    for one in doubtful:
+        if is_contradiction(one.source.name, one.target.name, shorts):
+            wrong.append(one)
+            continue
+        certain.append(one)
+        if doubt := _fits_another(one, classes, shorts):
+            against[one.source.row] = doubt
     shifted, pattern = _pattern(wrong, [*certain, *wrong]) if len(wrong) >= _PATTERN else (range(0), "")
-    wrong += [one for one in certain if one.source.row in shifted]
-    for one in wrong:
+    against |= {one.source.row: "the birth dates differ" for one in certain if days_differ(*_births(one))}
+    moved = {one.source.row for one in certain if one.source.row in shifted}
+    for one in (*wrong, *(one for one in certain if one.source.row in moved or one.source.row in against)):
         reason = f"the identifier is that of row {one.target.row + 1} of the template, and the name there is another"
-        if one.source.row in shifted:
-            reason = f"{reason}; {pattern}" if one not in certain else f"it stands among rows where {pattern}"
+        if one.source.row in moved:
+            reason = f"{reason}; it stands among rows where {pattern}"
+        elif one.source.row in shifted:
+            reason = f"{reason}; {pattern}"
+        elif why := against.get(one.source.row):
+            reason = f"the identifier is that of row {one.target.row + 1} of the template, but {why}"
         held.append(HeldStudent(one.source, "conflicting-identity", reason, rival=one.target))
-    return [one for one in certain if one.source.row not in shifted], held
+    return [one for one in certain if one.source.row not in moved and one.source.row not in against], held
+
+
+def _births(one: Pair) -> tuple[str, str]:
+    return one.source.birth, one.target.birth
+
+
+def _fits_another(one: Pair, classes: Sequence[Neighbours], shorts: Mapping[str, frozenset[str]]) -> str:
+    """Return why two names that differ may be two people's: each is weighed against all others of both files."""
+    source, target = classes
+    ours, theirs = one.source.name, one.target.name
+    if others := [other for other in target.names.get(name_key(ours), ()) if other.row != one.target.row]:
+        return f"the whole name is that of row {others[0].row + 1} there"
+    if others := [other for other in source.names.get(name_key(theirs), ()) if other.row != one.source.row]:
+        return f"the whole name there is that of row {others[0].row + 1} of the export"
+    if any(target.words[mine] and source.words[yours] for mine, yours in resembling_words(ours, theirs, shorts)):
+        return "the names only resemble each other, and both are names of others in these files"
+    return ""
 
 
 def _pattern(wrong: Sequence[Pair], pairs: Sequence[Pair]) -> tuple[range, str]:

@@ -3,23 +3,30 @@
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
+from functools import cached_property
 from types import MappingProxyType
 
+from skarvin.core.findings import listing
 from skarvin.core.gradebook import Student
 from skarvin.core.students.conflicts import without_conflicts
 from skarvin.core.students.crosswalk import Crosswalk
 from skarvin.core.students.decisions import Decision, Decisions
 from skarvin.core.students.evidence import Surroundings
 from skarvin.core.students.identifiers import IdentifierRule
-from skarvin.core.students.names import SHORT_FORMS, NameKey, name_key, spread_key
+from skarvin.core.students.names import SHORT_FORMS, NameKey, content_words, name_key, spread_key
+from skarvin.core.students.neighbours import Neighbours
 from skarvin.core.students.pairing import HeldStudent, Pair, Pairing, pair
 from skarvin.core.students.repeated import Repeated, choose_repeated
 from skarvin.core.students.suggesting import suggest
 
 
 class NameUse(StrEnum):
-    """What an equal name is worth where no identifier meets."""
+    """What an equal name is worth where no identifier meets: `backed` asks for an equal birth date, too.
 
+    Where the files have neither numbers nor birth dates in common, there is nothing that could back it.
+    """
+
+    BACKED = "backed"
     PAIR = "pair"
     ASK = "ask"
     IGNORE = "ignore"
@@ -27,10 +34,15 @@ class NameUse(StrEnum):
 
 @dataclass(frozen=True)
 class PairingRule:
-    """How students are paired."""
+    """How students are paired.
+
+    `better_than_names` says what both files have that tells more: numbers, birth dates. `unknown` are rows of the
+    target of whom nothing but the identifier is known, though there is a roster; `markless` those of source students
+    for whom there is nothing to send, so that they need nobody.
+    """
 
     identifiers: IdentifierRule = field(default_factory=IdentifierRule)
-    names: NameUse = NameUse.PAIR
+    names: NameUse = NameUse.BACKED
     leave_out: tuple[str, ...] = ()
     only: tuple[str, ...] = ()
     only_sections: tuple[str, ...] = ()
@@ -39,6 +51,9 @@ class PairingRule:
     repeated: Repeated = Repeated.HOLD
     dates: Mapping[int, str] = field(default_factory=lambda: MappingProxyType({}))
     short_forms: Mapping[str, frozenset[str]] = field(default_factory=lambda: MappingProxyType({}))
+    better_than_names: str = ""
+    unknown: frozenset[int] = frozenset()
+    markless: frozenset[int] = frozenset()
 
     @property
     def shorts(self) -> Mapping[str, frozenset[str]]:
@@ -56,18 +71,31 @@ def pair_students(
     """
     decisions = decisions or Decisions()
     chosen, unwanted = narrow(source, rule)
+    unwanted += [one for one in chosen if one.row in rule.markless]
+    chosen = [one for one in chosen if one.row not in rule.markless] if rule.markless else chosen
     rows = choose_repeated(chosen, rule.identifiers.comparer, rule.repeated, rule.dates)
     chosen = rows.students
     by_identifier = pair(chosen, target, rule.identifiers, rule.leave_out, rule.crosswalk, rows.together)
     by_identifier = _with_other_identifiers(by_identifier, chosen, target, rule)
     surroundings = Surroundings(source, target, rule.shorts)
-    certain, held = without_conflicts(by_identifier, rule.shorts)
+    certain, held = without_conflicts(by_identifier, (source, target), rule.shorts)
+    certain, held = _without_unknown(certain, held, rule.unknown)
     if rule.names is not NameUse.IGNORE:
         certain, held = _with_names(by_identifier, certain, held, (chosen, target), surroundings, rule)
     certain, held, decided, out = _with_decisions(certain, held, by_identifier, target, decisions, rule)
     out += [*by_identifier.left_out, *unwanted]
     found = _settled(chosen, target, (certain, held, decided), out, (by_identifier, surroundings))
     return replace(found, repeated=tuple(HeldStudent(one, "repeated", reason) for one, reason in rows.aside))
+
+
+def _without_unknown(
+    certain: Sequence[Pair], held: Sequence[HeldStudent], unknown: frozenset[int]
+) -> tuple[list[Pair], list[HeldStudent]]:
+    """Return the pairs with somebody who is known, and the held, the others among them."""
+    lost = [one for one in certain if one.target.row in unknown]
+    what = "the identifier is that of row {} of the template, whom the roster doesn't have"
+    more = [HeldStudent(one.source, "not-on-roster", what.format(one.target.row + 1), rival=one.target) for one in lost]
+    return [one for one in certain if one.target.row not in unknown], [*held, *more]
 
 
 def narrow(source: Sequence[Student], rule: PairingRule) -> tuple[list[Student], list[Student]]:
@@ -128,31 +156,65 @@ def _with_names(  # noqa: PLR0913 - the state of one pairing
 ) -> tuple[list[Pair], list[HeldStudent]]:
     """Pair by whole names those whom no identifier pairs."""
     free = {student.row for student in found.target_only}
-    ids_meet = bool(found.pairs)
     pairs = list(certain)
     still: list[HeldStudent] = []
     nameless = {one.student.row for one in held if one.slug == "no-identifier"}
     waiting: list[tuple[Student, HeldStudent | None]] = [(student, None) for student in found.source_only]
     waiting += [(one.student, one) for one in held if one.student.row in nameless]
     ours, theirs = (_by_name(side) for side in sides) if waiting else ({}, {})
+    doubt = _NameDoubt(sides, surroundings, rule, ids_meet=bool(found.pairs))
     for student, was in waiting:
         match = _namesake(student, ours, theirs)
         if match is None or match.row not in free:
             still += [was] if was else []
             continue
-        against = surroundings.contradiction(student, match)
-        if not against and ids_meet and student.identifier.strip() and match.identifier.strip():
-            against = "another identifier"
-        if against or rule.names is NameUse.ASK:
-            reason = f"the name is that of row {match.row + 1} of the template" + (
-                f", but {against}" if against else ""
-            )
+        if why := doubt.of(student, match):
+            reason = f"the name is that of row {match.row + 1} of the template, but {why}"
             still.append(HeldStudent(student, "name-alone", reason))
         else:
             pairs.append(Pair(student, match, "name"))
             free.discard(match.row)
     rest = [one for one in held if one.student.row not in nameless]
     return pairs, [*rest, *still]
+
+
+class _NameDoubt:
+    """What speaks against pairing two students by their equal name alone."""
+
+    def __init__(
+        self,
+        sides: tuple[Sequence[Student], Sequence[Student]],
+        surroundings: Surroundings,
+        rule: PairingRule,
+        *,
+        ids_meet: bool,
+    ) -> None:
+        self._sides = sides
+        self._surroundings = surroundings
+        self._names = rule.names
+        self._ids_meet = ids_meet
+        self._better = rule.better_than_names
+
+    @cached_property
+    def _classes(self) -> tuple[Neighbours, Neighbours]:
+        source, target = self._sides
+        return Neighbours(source), Neighbours(target)
+
+    def of(self, student: Student, match: Student) -> str:
+        """Return why a person must decide; nothing if the name is enough."""
+        if against := self._surroundings.contradiction(student, match):
+            return against
+        if self._ids_meet and student.identifier.strip() and match.identifier.strip():
+            return "another identifier"
+        if len(content_words(student.name)) == 1:
+            return "one word is no whole name"
+        source, target = self._classes
+        if source.others_near(student.name, student.name) or target.others_near(student.name, match.name):
+            return "somebody else of these files has nearly the same name"
+        is_backed = bool(student.birth and match.birth)
+        if self._names is NameUse.BACKED and not is_backed and self._better:
+            return f'both files have {self._better}, and a name alone says less (names = "pair" takes it)'
+        return "names are asked about" if self._names is NameUse.ASK else ""
 
 
 def _by_name(students: Iterable[Student]) -> dict[NameKey, list[Student]]:
@@ -194,9 +256,19 @@ def _with_decisions(  # noqa: PLR0913 - the state of one pairing
     students = [*(one.student for one in held), *found.source_only]
     decided: list[tuple[Pair, Decision]] = []
     out: list[Student] = []
-    for student in {one.row: one for one in students if one.row not in settled}.values():
+    asked = {one.row: one for one in students if one.row not in settled}
+    about: dict[int, list[Student]] = {}
+    for student in asked.values():
+        if decision := decisions.of(student):
+            about.setdefault(id(decision), []).append(student)
+    for student in asked.values():
         decision = decisions.of(student)
         if decision is None:
+            continue
+        if len(same := about[id(decision)]) > 1:
+            rows = listing([f"row {one.row + 1}" for one in same if one is not student])
+            reason = f"a line of pairings.csv fits this student and {rows}, and one line decides for one student"
+            waiting[student.row] = HeldStudent(student, "decision-unclear", reason)
             continue
         if decision.is_none:
             out.append(student)
@@ -235,8 +307,8 @@ def _settled(
     lost = [one for one in source if one.row not in placed and one.row not in in_doubt]
     taken = {one.target.row for one in certain}
     twice = {one.student.row for one in by_identifier.held_target}
-    free = [one for one in target if one.row not in taken]
-    suggestions = suggest([*(one.student for one in in_doubt.values()), *lost], free, surroundings)
+    asked = [*(one.student for one in in_doubt.values()), *lost]
+    suggestions = suggest(asked, target, surroundings, {one.target.row: one.source.row for one in certain})
     likely = [HeldStudent(one, "likely", "the identifier meets nobody") for one in lost if one.row in suggestions]
     kept = [replace(one, suggestions=suggestions.get(one.student.row, ())) for one in (*in_doubt.values(), *likely)]
     conflicts = {one.rival.row: one for one in kept if one.rival}

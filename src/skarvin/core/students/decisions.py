@@ -39,9 +39,14 @@ class Decision:
     when: str = ""
 
     @property
-    def key(self) -> tuple[str, NameKey]:
+    def key(self) -> tuple[str, NameKey, str]:
         """Whom the decision is about, in a form that a lost leading zero doesn't change."""
-        return (self.identifier.strip().casefold().lstrip("0"), name_key(self.name))
+        section = " ".join(self.section.split()).casefold()
+        return (self.identifier.strip().casefold().lstrip("0"), name_key(self.name), section)
+
+    def is_about(self, student: Student) -> bool:
+        """Tell whether this line is about a student: the same identifier, name and section."""
+        return self.key == Decision(student.identifier, student.name, student.section).key
 
     @property
     def is_made(self) -> bool:
@@ -74,13 +79,12 @@ class Decisions:
 
     def of(self, student: Student) -> Decision | None:
         """Return what was decided about a student, if anything was."""
-        key = Decision(student.identifier, student.name).key
-        return next((one for one in reversed(self.rows) if one.is_made and one.key == key), None)
+        return next((one for one in reversed(self.rows) if one.is_made and one.is_about(student)), None)
 
     def with_choice(self, student: Student, choice: str, when: str) -> "Decisions":
         """Return these decisions with one more."""
-        key = Decision(student.identifier, student.name).key
-        return Decisions(tuple(replace(one, choice=choice, when=when) if one.key == key else one for one in self.rows))
+        rows = (replace(one, choice=choice, when=when) if one.is_about(student) else one for one in self.rows)
+        return Decisions(tuple(rows))
 
     def with_held(self, held: Iterable[tuple[Student, str, Sequence[Suggestion]]], today: str) -> "Decisions":
         """Return these decisions with a row for each held student; nothing that was decided is lost."""

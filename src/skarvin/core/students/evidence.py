@@ -41,9 +41,9 @@ class Surroundings:
         sections = {one.section.casefold(), other.section.casefold()}
         if len(sections) == 2 and sections <= self._sections:  # noqa: PLR2004 - two different ones
             return f"another section ({one.section}, {other.section})"
-        if _days_differ(one.birth, other.birth):
+        if days_differ(one.birth, other.birth):
             return "another birth date"
-        if _days_differ(one.leaving, other.leaving):
+        if days_differ(one.leaving, other.leaving):
             return "another leaving year"
         return ""
 
@@ -54,7 +54,7 @@ class Surroundings:
         if one.section and one.section.casefold() == other.section.casefold():
             score += _SAME_SECTION
             parts.append("same section")
-        if one.birth and other.birth and not _days_differ(one.birth, other.birth):
+        if one.birth and other.birth and not days_differ(one.birth, other.birth):
             score += _SAME_BIRTH
             parts.append("same birth date")
         if _is_near(one.identifier, other.identifier):
@@ -69,12 +69,16 @@ class Surroundings:
         return Suggestion(other, round(min(score, 1.0), 4), "; ".join(parts))
 
 
-def _days_differ(one: str, other: str) -> bool:
-    """Tell whether two dates can't be one day, whatever the order in which day, month and year stand."""
+def days_differ(one: str, other: str) -> bool:
+    """Tell whether two dates can't be one day, whatever the order in which day, month and year stand.
+
+    Only the first three numbers count, since a time may stand behind them; where one side has fewer, as with the name
+    of a month, nothing can be told.
+    """
     if not one or not other or one == other:
         return False
-    ours, theirs = (sorted(int(part) % 100 for part in re.findall(r"\d+", text)) for text in (one, other))
-    return bool(ours and theirs) and ours != theirs
+    ours, theirs = ([int(part) % 100 for part in re.findall(r"\d+", text)[:3]] for text in (one, other))
+    return bool(ours) and len(ours) == len(theirs) and sorted(ours) != sorted(theirs)
 
 
 def _is_near(one: str, other: str) -> bool:

@@ -45,7 +45,8 @@ PARTICLES = frozenset(
     }
 )
 _JOINED = frozenset({"o", "d", "mc", "mac"})
-SUFFIXES = frozenset({"jr", "sr", "ii", "iii", "iv", "junior", "senior"})
+_GENERATIONS = {"jr": 1, "junior": 1, "sr": 0, "senior": 0, "ii": 2, "iii": 3, "iv": 4}
+SUFFIXES = frozenset(_GENERATIONS)
 
 SHORT_FORMS: Mapping[str, frozenset[str]] = MappingProxyType(
     {
@@ -123,13 +124,35 @@ class Likeness(NamedTuple):
 def is_contradiction(one: str, other: str, shorts: Mapping[str, frozenset[str]] = SHORT_FORMS) -> bool:
     """Tell whether two names speak against being one person's.
 
-    Each word of the shorter name must be, or nearly be, a word of the other; of three or more, one may be another.
+    Each word of the shorter name must be, or nearly be, a word of the other; of three or more, one may be another. Two
+    generations, such as Jr and III, are two people.
     """
-    ours, theirs = sorted((_content(one), _content(other)), key=len)
+    if is_other_generation(one, other):
+        return True
+    ours, theirs = sorted((content_words(one), content_words(other)), key=len)
     if not ours:
         return False
     strange = sum(1 for a in ours if not any(_word_likeness(a, b, shorts)[0] >= _INITIAL for b in theirs))
     return strange > (1 if len(ours) > 2 else 0)  # noqa: PLR2004 - family and given must both be known again
+
+
+def is_other_generation(one: str, other: str) -> bool:
+    """Tell whether two names say different generations, such as Jr and III; one that says none contradicts nothing."""
+    ours, theirs = ({_GENERATIONS[word] for word in words(name) if word in _GENERATIONS} for name in (one, other))
+    return bool(ours and theirs) and ours != theirs
+
+
+def resembling_words(one: str, other: str, shorts: Mapping[str, frozenset[str]] = SHORT_FORMS) -> list[tuple[str, str]]:
+    """Return the words of two names that only resemble each other: neither equal, nor short forms, nor initials."""
+    ours, theirs = content_words(one), content_words(other)
+    left = [word for word in theirs if word not in ours]
+    found = []
+    for word in (word for word in ours if word not in theirs):
+        likely = [(*_word_likeness(word, other_word, shorts), other_word) for other_word in left]
+        score, how, match = max(likely, default=(0.0, "", ""))
+        if score >= _INITIAL and " like " in how:
+            found.append((word, match))
+    return found
 
 
 _INITIAL = 0.6
@@ -138,7 +161,7 @@ _SHORT = 0.95
 
 def likeness(one: str, other: str, shorts: Mapping[str, frozenset[str]] = SHORT_FORMS) -> Likeness:
     """Return how near two names come: each word of the shorter name is held against its best match in the other."""
-    ours, theirs = _content(one), _content(other)
+    ours, theirs = content_words(one), content_words(other)
     if not ours or not theirs:
         return Likeness(0, "")
     if len(ours) > len(theirs):
@@ -159,7 +182,7 @@ def likeness(one: str, other: str, shorts: Mapping[str, frozenset[str]] = SHORT_
     return Likeness(round(matched * (1 - unmatched / 3), 4), ", ".join(evidence))
 
 
-def _content(name: str) -> list[str]:
+def content_words(name: str) -> list[str]:
     """Return the words that make a name someone's: without particles and suffixes, unless there is nothing else."""
     found = [word for word in words(name) if word not in PARTICLES and word not in SUFFIXES]
     return found or list(words(name))

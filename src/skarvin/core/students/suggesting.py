@@ -6,7 +6,8 @@ students are offered the same one first.
 """
 
 from collections import defaultdict
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
+from types import MappingProxyType
 
 from skarvin.core.gradebook import Student
 from skarvin.core.students.evidence import Suggestion, Surroundings
@@ -14,23 +15,48 @@ from skarvin.core.students.names import PARTICLES, words
 
 _LEAST = 0.55
 """A suggestion less likely than this helps nobody."""
+_STRONG = 0.85
+"""A student who is paired with somebody else is suggested only for a likeness as strong as this."""
 _MOST = 3
+_NOBODY: Mapping[int, int] = MappingProxyType({})
 _CROWD = 60
 """A key that so many share says too little by itself."""
 _VOWELS = str.maketrans("", "", "aeiouyhw")
 
 
 def suggest(
-    held: Sequence[Student], free: Sequence[Student], surroundings: Surroundings
+    held: Sequence[Student],
+    target: Sequence[Student],
+    surroundings: Surroundings,
+    taken: Mapping[int, int] = _NOBODY,
 ) -> dict[int, tuple[Suggestion, ...]]:
-    """Return for each held student's row up to three suggestions from the free target students, best first."""
+    """Return for each held student's row up to three suggestions from the target's students, best first.
+
+    Args:
+        held: the students in doubt.
+        target: the target's students.
+        surroundings: both classes as a whole.
+        taken: the target's rows that are paired, and with which row. Such a student is suggested behind the others, and
+            only for a strong likeness; the evidence says who has the row.
+    """
+    if not held:
+        return {}
     index: dict[str, list[Student]] = defaultdict(list)
-    for student in free:
+    paired: dict[str, list[Student]] = defaultdict(list)
+    for student in target:
         for key in _keys(student):
-            index[key].append(student)
+            (paired if student.row in taken else index)[key].append(student)
     found = {student.row: _candidates(student, index, surroundings) for student in held}
     first = _assign(found)
-    return {row: _ranked(suggestions, first.get(row)) for row, suggestions in found.items() if suggestions}
+    ranked = {row: _ranked(suggestions, first.get(row)) for row, suggestions in found.items()}
+    for student in held:
+        strong = [one for one in _candidates(student, paired, surroundings) if one.score >= _STRONG]
+        said = tuple(
+            one._replace(evidence=f"{one.evidence}; but paired with row {taken[one.target.row] + 1} of the export")
+            for one in strong
+        )
+        ranked[student.row] = (*ranked[student.row], *said)[:_MOST]
+    return {row: suggestions for row, suggestions in ranked.items() if suggestions}
 
 
 def _keys(student: Student) -> set[str]:

@@ -21,7 +21,7 @@ from skarvin.core.ledger.settle import settle
 from skarvin.core.ledger.totals import ItemTotals, check_balance, item_totals
 from skarvin.core.students.notes import class_notes
 from skarvin.core.students.pairing import Pairing
-from skarvin.core.transfer.made import NOTHING_MADE, MadeMarks
+from skarvin.core.transfer.made import NOTHING_MADE, MadeMarks, check_totals
 from skarvin.core.transfer.plan import Plan
 from skarvin.core.transfer.sides import Sides
 from skarvin.core.transfer.who_is_who import PAIRINGS, check_pairing, pair_transfer, pairing_rule
@@ -116,6 +116,7 @@ def settle_transfer(file: Path, library: Path | None = None) -> Settled:
     plan, sides, pairing, fingerprint = pair_transfer(file, library)
     check_pairing(sides, pairing, plan.students.least_paired)
     made = _made(sides, pairing)
+    check_totals(made.totals, file)
     ledger = settle(sides.source, sides.target, pairing, sides.items, made.made, sides.column_map.follows)
     rows = (count_rows(sides.source), count_rows(sides.target, len(sides.added)))
     for count, book in zip(rows, (sides.source, sides.target), strict=True):

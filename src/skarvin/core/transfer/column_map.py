@@ -19,6 +19,14 @@ if TYPE_CHECKING:
     from skarvin.core.transfer.totals import Total
 
 
+_FOR_MARKS = frozenset({Use.ITEM, Use.TOTAL, Use.ANSWER, Use.RESULT, Use.OTHER})
+_FOR_COMMENTS = frozenset({Use.COMMENT, Use.ITEM, Use.OTHER})
+"""What a column of the form must be so that marks, or comments, go there without a word of a person's."""
+NO_ITEM_MEND = (
+    "Write the heading of an item, or add a line to its block: any_column = true, if it is to be written over."
+)
+
+
 class Constant(NamedTuple):
     """A stated mark: its column, and whom it is for."""
 
@@ -36,6 +44,7 @@ class ColumnMap(NamedTuple):
         constants: the stated marks.
         follows: for each comment that travels with a mark, the mark's column.
         questions: the questions whose answers move.
+        any_columns: the form's columns that are to be written over whatever they hold.
     """
 
     items: tuple[MappedItem, ...]
@@ -43,6 +52,7 @@ class ColumnMap(NamedTuple):
     constants: tuple[Constant, ...] = ()
     follows: Mapping[int, int] = MappingProxyType({})
     questions: "tuple[Question, ...]" = ()
+    any_columns: frozenset[int] = frozenset()
 
     @property
     def makes_marks(self) -> bool:
@@ -57,12 +67,14 @@ class _Taken:
         self._identifiers = dict(zip(("from", "to"), identifiers, strict=True))
         self._names = names
         self._used: dict[tuple[str, int], tuple[str, int]] = {}
+        self.any_columns: set[int] = set()
 
-    def take(self, table: str, index: int, key: str, column: Column | None) -> None:
-        """Complain of a column that is used twice, or that tells who a student is."""
+    def take(self, table: str, index: int, key: str, column: Column | None, *, any_column: bool = False) -> None:
+        """Complain of a column that is used twice, that tells who a student is, or that isn't an item."""
         if column is None:
             return
         at = (key, column.index)
+        self.any_columns |= {column.index} if any_column else set()
         if at in self._used:
             earlier = self._names.line(self._used[at][0], key, self._used[at][1])
             what = f"'{column.heading}' is used twice: also in line {earlier}"
@@ -71,6 +83,9 @@ class _Taken:
         if column == self._identifiers[key] or (key == "to" and column.use in IDENTIFIERS | NAMES):
             what = f"'{column.heading}' tells who a student is, and holds no marks"
             self._names.complain("onto-identifier", what, table, key, index)
+        elif key == "to" and not any_column and column.use not in (_FOR_COMMENTS if table == "comment" else _FOR_MARKS):
+            what = f"'{column.heading}' (column {column.letter}) isn't an item of the form: {column.use}"
+            self._names.complain("onto-no-item", what, table, key, index, NO_ITEM_MEND)
 
 
 def read_column_map(
@@ -92,10 +107,10 @@ def read_column_map(
         ours = _source(item, computed, source, names, index)
         theirs = names.column(target, item.target, "item", "to", index) if item.target else None
         taken.take("item", index, "from", ours)
-        taken.take("item", index, "to", theirs)
+        taken.take("item", index, "to", theirs, any_column=item.any_column)
         if ours is None:
             continue
-        rule = mark_rule(plan, item, ours if ours.use is Use.COMPUTED else None, scales)
+        rule = mark_rule(plan, item, ours, theirs, scales)
         check_item(item, index, rule, scales, names)
         rules[ours.index] = rule
         reason = "" if theirs else "the item is not mapped"
@@ -109,13 +124,14 @@ def read_column_map(
     questions = _questions(plan, source, target, names)
     for index, one in enumerate(questions):
         taken.take("answer", index, "from", one.item.source)
-        taken.take("answer", index, "to", one.item.target)
+        taken.take("answer", index, "to", one.item.target, any_column=plan.answer[index].any_column)
     return ColumnMap(
         (*items, *comments, *(one.item for one in questions)),
         totals,
         tuple(one for _, one in constants),
         follows,
         questions,
+        frozenset(taken.any_columns),
     )
 
 
@@ -160,7 +176,7 @@ def _constants(  # noqa: PLR0913 - both sides, and what is taken
     found = []
     for index, one in enumerate(plan.constant):
         theirs = names.column(target, one.target, "constant", "to", index)
-        taken.take("constant", index, "to", theirs)
+        taken.take("constant", index, "to", theirs, any_column=one.any_column)
         marked_in = names.column(source, one.marked_in, "constant", "marked_in", index) if one.marked_in else None
         column = Column(start + index, f"stated: {one.mark}", Use.STATED, "", f"stated: {one.mark}")
         rule = TextRule(Existing(one.existing), is_comment=False)
@@ -178,7 +194,7 @@ def _comments(  # noqa: PLR0913 - both sides, and what is taken
         ours = names.column(source, one.source, "comment", "from", index)
         theirs = names.column(target, one.target, "comment", "to", index)
         taken.take("comment", index, "from", ours)
-        taken.take("comment", index, "to", theirs)
+        taken.take("comment", index, "to", theirs, any_column=one.any_column)
         of = names.column(source, one.of, "comment", "of", index) if one.of else None
         if ours and theirs:
             items.append(MappedItem(ours, theirs, TextRule(Existing(one.existing))))

@@ -1,12 +1,13 @@
-"""A row for each student of the export, where the template has headings and no students."""
+"""A row for each student of the export who has something to send, where the form has headings and no students."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 
 from skarvin.core.findings import Finding, Unreadable
 from skarvin.core.gradebook import Gradebook, Student, understand
 from skarvin.core.grid.extend import can_hold, extended
 from skarvin.core.grid.grid import TextGrid
 from skarvin.core.layout.columns import IDENTIFIERS, Column, Use
+from skarvin.core.marks.rules import Blank
 from skarvin.core.marks.verbatim import would_run
 from skarvin.core.students.deciding import PairingRule, narrow
 from skarvin.core.transfer.sides import Sides
@@ -19,21 +20,39 @@ def with_students(sides: Sides, rule: PairingRule) -> Sides:
         Unreadable: nobody is.
     """
     form, target = sides.form, sides.target
-    rows = list(_rows(sides, rule))
+    has_marks = _mark_test(sides)
+    students = narrow(sides.source.students, rule)[0]
+    rows = list(_rows(sides, rule, [one for one in students if has_marks(one)]))
     if not rows:
-        mend = "Export it with its students."
-        raise Unreadable(Finding("no-students", "the template has no students", form.place(), mend))
+        mend = "Export it with its students, or an export with marks."
+        what = "the form has no students, and no student of the export has a mark to send"
+        raise Unreadable(Finding("no-students", what, form.place(), mend))
     grid = extended(form, rows)
     book = understand(grid, target.layout, target.identifier, target.items)
     added = {len(form) + place: tuple(cells) for place, cells in enumerate(rows)}
-    return sides._replace(target=book, form=grid, added=added)
+    without = frozenset(one.row for one in students if not has_marks(one))
+    return sides._replace(target=book, form=grid, added=added, markless=without)
 
 
-def _rows(sides: Sides, rule: PairingRule) -> Iterator[list[str]]:
-    """Yield a row for each student with another identifier, in the order of the export."""
+def _mark_test(sides: Sides) -> Callable[[Student], bool]:
+    """Return what tells whether anything may be sent for a student: a mark, or what stands for none by a rule."""
+    column_map, grid = sides.column_map, sides.source.grid
+    sent = [item for item in column_map.items if item.target and not item.rule.travels]
+    is_for_all = any(item.rule.blank is not Blank.LEAVE for item in sent) or bool(column_map.constants)
+    columns = {item.source.index for item in sent} | {index for total in column_map.totals for index in total.parts}
+
+    def has_marks(student: Student) -> bool:
+        cells = grid.cells(student.row)
+        return is_for_all or any(cells[column].strip() for column in columns if column < len(cells))
+
+    return has_marks
+
+
+def _rows(sides: Sides, rule: PairingRule, students: Sequence[Student]) -> Iterator[list[str]]:
+    """Yield a row for each of the students with another identifier, in the order of the export."""
     comparable = rule.identifiers.comparer
     seen = {comparable(text) for text in rule.leave_out} | {""}
-    for student in narrow(sides.source.students, rule)[0]:
+    for student in students:
         identifier = student.identifier.strip()
         if comparable(identifier) not in seen and _is_harmless(sides.form, identifier):
             seen.add(comparable(identifier))

@@ -1,14 +1,15 @@
 """What else a plan knows of who is who: a roster beside the template, and crosswalks."""
 
+from dataclasses import replace
 from pathlib import Path
 from typing import NamedTuple
 
-from skarvin.core.findings import Finding, Place, Unreadable
+from skarvin.core.findings import Finding, Place, Refused, Unreadable
 from skarvin.core.gradebook import Gradebook, Student, understand
 from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.layout.address import NoSuchColumn, find_column
-from skarvin.core.layout.columns import Column
+from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.layout import Layout
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.students.crosswalk import Crosswalk, chain, make_crosswalk
@@ -18,10 +19,14 @@ from skarvin.core.transfer.plan import Plan
 
 
 class Identities(NamedTuple):
-    """The target's students as well as they are known, and what leads to their identifiers."""
+    """The target's students as well as they are known, what leads to their identifiers, and whom the roster lacks.
+
+    `unknown` has the rows of those who have no name in the form and don't stand on the roster.
+    """
 
     target: tuple[Student, ...]
     crosswalk: Crosswalk | None
+    unknown: frozenset[int] = frozenset()
 
 
 def know_identities(plan: Plan, text: str, file: Path, target: Gradebook, rule: IdentifierRule) -> Identities:
@@ -31,7 +36,7 @@ def know_identities(plan: Plan, text: str, file: Path, target: Gradebook, rule: 
         Unreadable: one of their files can't be read, or has no such column.
     """
     found: list[Crosswalk] = []
-    students = target.students
+    students, unknown = target.students, frozenset[int]()
     for index, one in enumerate(plan.crosswalk):
         path = file.parent / one.file
         grid = read_grid(path, ReadAs())
@@ -49,9 +54,19 @@ def know_identities(plan: Plan, text: str, file: Path, target: Gradebook, rule: 
         )
     if plan.roster:
         roster, crosswalk = _roster(plan, text, file, rule)
+        missing = [one for one in students if rule.comparable(one.identifier) not in roster]
+        if len(missing) == len(students):
+            raise _wrong_roster(plan.roster.file, plan.roster.identifier, file, text)
+        unknown = frozenset(one.row for one in missing if not one.name)
         students = tuple(_better_known(student, roster, rule) for student in students)
         found += [crosswalk] if crosswalk else []
-    return Identities(students, chain(found, rule))
+    return Identities(students, chain(found, rule), unknown)
+
+
+def _wrong_roster(name: str, identifier: str, file: Path, text: str) -> Refused:
+    what = f"no identifier of the form stands in the column '{identifier}' of {name}"
+    place = Place(file, line=find_line(text, "roster", "identifier"))
+    return Refused(Finding("wrong-roster", what, place, f"Name the right column; see: skarvin look {name}"))
 
 
 def _layout(grid: Grid) -> Layout:
@@ -66,6 +81,12 @@ def _layout(grid: Grid) -> Layout:
     return layout
 
 
+def _as_identifier(layout: Layout, column: Column) -> Layout:
+    """Return the layout with the column that a person calls the identifier, so that it isn't taken for a name, too."""
+    columns = (replace(one, use=Use.KEY) if one.index == column.index else one for one in layout.columns)
+    return replace(layout, columns=tuple(columns))
+
+
 def _roster(
     plan: Plan, text: str, file: Path, rule: IdentifierRule
 ) -> tuple[dict[str, Student | None], Crosswalk | None]:
@@ -76,6 +97,7 @@ def _roster(
     grid = read_grid(file.parent / one.file, one.read_as)
     layout = _layout(grid)
     column = _column(layout, one.identifier, (file, text), ("roster", "identifier", 0))
+    layout = _as_identifier(layout, column)
     book = understand(grid, layout, column, [], plan.source.not_students)
     known: dict[str, Student | None] = {}
     for student in book.students:

@@ -1,9 +1,11 @@
 """What a transfer made besides what its export holds; light, since most transfers make nothing."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
+from pathlib import Path
 from types import MappingProxyType
 from typing import TYPE_CHECKING, NamedTuple
 
+from skarvin.core.findings import Finding, Place, Unreadable
 from skarvin.core.ledger.book import Made
 
 if TYPE_CHECKING:
@@ -23,6 +25,20 @@ class TotalResult(NamedTuple):
     def incomplete(self) -> list[int]:
         """The rows of students who had something missing."""
         return [row for row, value in self.values.items() if value.missing and not value.reason]
+
+    @property
+    def without_anything(self) -> list[int]:
+        """The rows of students of whom no mark counts, so that they have no total."""
+        return [row for row, value in self.values.items() if value.number is None and not value.reason]
+
+    @property
+    def weightless(self) -> dict[str, list[int]]:
+        """For each part of a weighted mean the rows of students of whom nothing in it counts."""
+        found: dict[str, list[int]] = {}
+        for row, value in self.values.items():
+            for part in value.weightless:
+                found.setdefault(part, []).append(row)
+        return found
 
     @property
     def held(self) -> list[int]:
@@ -53,6 +69,26 @@ class MadeMarks(NamedTuple):
     totals: tuple[TotalResult, ...] = ()
     disagreements: tuple[Disagreement, ...] = ()
     keyed: int = 0
+
+
+def check_totals(results: Sequence[TotalResult], file: Path) -> None:
+    """Refuse a total that is held against a column without a number to compare: such a check passes whatever happens.
+
+    Raises:
+        Unreadable: there is one.
+    """
+    findings = [
+        Finding(
+            "check-of-nothing",
+            f"check = \"{one.total.check.heading}\": of '{one.total.rule.name}', no student has two numbers to compare",
+            Place(file),
+            "Name the column of the export's own total, or take the line away.",
+        )
+        for one in results
+        if one.checked and one.total.check and not one.checked.compared
+    ]
+    if findings:
+        raise Unreadable(*findings)
 
 
 NOTHING_MADE = MadeMarks(MappingProxyType({}))

@@ -47,20 +47,26 @@ def _scale(name: str, one: ScalePlan) -> Scale:
     )
 
 
-def mark_rule(plan: Plan, item: ItemPlan, column: Column | None, scales: Mapping[str, Scale]) -> MarkRule:
-    """Return an item's own rules, and those for all items where it has none; its maximum, if it says none.
+def mark_rule(
+    plan: Plan, item: ItemPlan, column: Column | None, target: Column | None, scales: Mapping[str, Scale]
+) -> MarkRule:
+    """Return an item's own rules, and those for all items where it has none.
+
+    The maxima that the headings give hold unless the item says otherwise.
 
     Args:
         plan: the plan.
         item: the item.
-        column: a computed item's column, which knows its maximum.
+        column: where the marks come from.
+        target: where they go.
         scales: the plan's scales.
     """
     marks = plan.marks
     scale = scales.get(item.scale or "")
+    from_out_of = item.from_out_of or (column.out_of if column else None)
     return MarkRule(
-        item.from_out_of or (column.out_of if column else None),
-        item.to_out_of,
+        from_out_of if item.rescale else None,
+        item.to_out_of or (target.out_of if target else None),
         marks.decimals if item.decimals is None else item.decimals,
         Rounding(item.rounding or marks.rounding),
         Blank(item.blank or marks.blank),

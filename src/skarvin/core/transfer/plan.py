@@ -40,7 +40,7 @@ class TargetPlan(SidePlan, frozen=True, forbid_unknown_fields=True, kw_only=True
     """The template."""
 
 
-NamesWord = Literal["pair", "ask", "ignore"]
+NamesWord = Literal["backed", "pair", "ask", "ignore"]
 RepeatedWord = Literal["hold", "first", "latest", "highest"]
 
 
@@ -53,7 +53,7 @@ class StudentsPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     ignore_suffix: str = ""
     ignore_domain: bool = False
     ignore_dashes: bool = False
-    names: NamesWord = "pair"
+    names: NamesWord = "backed"
     repeated: RepeatedWord = "hold"
     repeated_by: str = ""
     short_forms: dict[str, tuple[str, ...]] = field(default_factory=dict)
@@ -99,6 +99,8 @@ class ItemPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     target: str = field(name="to")
     from_out_of: Decimal | None = None
     to_out_of: Decimal | None = None
+    rescale: bool = True
+    any_column: bool = False
     weight: Decimal | None = None
     scale: str | None = None
     gives: GivesWord | None = None
@@ -146,6 +148,7 @@ class ConstantPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     target: str = field(name="to")
     sections: tuple[str, ...] = ()
     marked_in: str = ""
+    any_column: bool = False
     existing: ExistingWord = "only if blank"
 
 
@@ -155,6 +158,7 @@ class CommentPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True)
     source: str = field(name="from")
     target: str = field(name="to")
     of: str = ""
+    any_column: bool = False
     existing: Literal["replace", "keep", "add"] = "keep"
 
 
@@ -195,6 +199,7 @@ class AnswerPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     source: str = field(name="from")
     target: str = field(name="to")
     dropped: bool = False
+    any_column: bool = False
     kind: AnswerKindWord | None = None
     labels: str | None = None
     write: WriteWord | None = None

@@ -113,6 +113,7 @@ def make_roster(lists: Sequence[Path], form: Path, rules: RosterRules, earlier: 
         found += people
         recased += changed
         struck += left
+    _check_form(grid, layout)
     held = _of_two_people(found)
     found = [one for one in found if one not in held]
     first = {one.key: one for one in reversed(found)}
@@ -130,6 +131,22 @@ def make_roster(lists: Sequence[Path], form: Path, rules: RosterRules, earlier: 
     columns = layout.columns
     texts = tuple(tuple(_text(column, one, rules, built) for column in columns) for one in newcomers)
     return Roster(grid, layout, tuple(newcomers), texts, already, twice, tuple(held), built, recased, struck)
+
+
+def _check_form(grid: TextGrid, layout: Layout) -> None:
+    """Refuse a form in which no column is understood that says who a student is: its rows would be blank.
+
+    Raises:
+        Unreadable: there is no such column, or its cells don't stand under its headings.
+    """
+    if layout.faults:
+        raise Unreadable(*layout.faults[:5])
+    if layout.of_use({Use.NUMBER, Use.KEY, Use.NAME, Use.FAMILY}):
+        return
+    columns = [f"{column.letter} '{column.heading}' ({column.use})" for column in layout.columns[:8]]
+    what = f"no column of the form is read as a student number, a name or a family name: {', '.join(columns)}"
+    mend = "Give these columns headings that say so, such as 'Student number' and 'Family name', in a copy of the form."
+    raise Unreadable(Finding("form-not-understood", what, grid.place(layout.heading_row), mend))
 
 
 def _of_two_people(found: Sequence[Newcomer]) -> list[Newcomer]:
@@ -175,6 +192,8 @@ def _read_list(file: Path, label: str, rules: RosterRules) -> tuple[list[Newcome
     """Return the students of one list, how many names were recased, and how many rows are no students."""
     grid = read_grid(file, ReadAs())
     layout = recognise(grid)
+    if layout.faults:
+        raise Unreadable(*layout.faults[:5])
     if not layout.names:
         mend = "A roster needs names: export the list with them."
         raise Unreadable(

@@ -9,11 +9,14 @@ from skarvin.core.findings import Finding, Refused, Unreadable
 from skarvin.core.gradebook import Gradebook, understand
 from skarvin.core.grid.grid import Grid, TextGrid
 from skarvin.core.grid.read import read_grid
-from skarvin.core.layout.columns import MADE
+from skarvin.core.layout.columns import MADE, Use
 from skarvin.core.layout.layout import Layout
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.ledger.ledger import MappedItem
-from skarvin.core.transfer.column_map import ColumnMap, not_in_plan, read_column_map
+from skarvin.core.marks.kinds import Kind, kind_of_mark
+from skarvin.core.marks.reading import fold_word
+from skarvin.core.marks.rules import Rule
+from skarvin.core.transfer.column_map import NO_ITEM_MEND, ColumnMap, not_in_plan, read_column_map
 from skarvin.core.transfer.naming import Names
 from skarvin.core.transfer.plan import Plan
 
@@ -21,10 +24,15 @@ if TYPE_CHECKING:
     from skarvin.core.layout.stored import Departure
 
 
+_SHORT_CODE = 3
+_MARKS = frozenset({Kind.POINTS, Kind.PERCENT, Kind.LETTER, Kind.STATUS, Kind.DASH})
+
+
 class Sides(NamedTuple):
     """Both gradebooks, the form that the marks are written into, and what feeds what.
 
-    `added` has the rows that the form didn't have, where it had headings and no students.
+    `added` has the rows that the form didn't have, where it had headings and no students; `markless` the rows of the
+    export's students who got none, since there is nothing to send for them.
     """
 
     source: Gradebook
@@ -34,6 +42,7 @@ class Sides(NamedTuple):
     items: tuple[MappedItem, ...]
     departures: "tuple[Departure, ...]" = ()
     added: Mapping[int, Sequence[str]] = MappingProxyType({})
+    markless: frozenset[int] = frozenset()
 
 
 def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Sides:
@@ -74,7 +83,33 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
     if not isinstance(form, TextGrid):
         mend = "Export the template as delimited text (CSV); the export may be a workbook."
         raise Unreadable(Finding("template-form", f"the template is a {form.form}", form.place(), mend))
+    _check_unknown_columns(target, column_map)
     return Sides(source, target, form, column_map, (*items, *rest), tuple(departures))
+
+
+def _check_unknown_columns(target: Gradebook, column_map: ColumnMap) -> None:
+    """Refuse marks for a column of no known use in which nothing looks like a mark: labels aren't written over unasked.
+
+    Raises:
+        Unreadable: there is one, and the transfer doesn't say that it is meant.
+    """
+    findings = []
+    for item in column_map.items:
+        column = item.target
+        if column and column.use is Use.OTHER and column.index not in column_map.any_columns and not item.rule.travels:
+            cells = ((one.row, target.grid.cells(one.row)[column.index]) for one in target.students)
+            filled = [(row, text) for row, text in cells if text.strip()]
+            if filled and not any(_may_be_mark(text, item.rule) for _, text in filled):
+                what = f"nothing in this column looks like a mark of '{item.source.title}'"
+                place = target.grid.place(filled[0][0], column.index, column.heading)
+                findings.append(Finding("onto-no-item", what, place, NO_ITEM_MEND))
+    if findings:
+        raise Unreadable(*findings)
+
+
+def _may_be_mark(text: str, rule: Rule) -> bool:
+    """Tell whether a text of the form may be a mark, a code, or one of the words that the rule itself writes."""
+    return len(text.strip()) <= _SHORT_CODE or kind_of_mark(text) in _MARKS or rule.target_words(fold_word(text))
 
 
 def _layout(grid: Grid, name: str | None, folders: Sequence[Path]) -> "tuple[Layout, list[Departure]]":

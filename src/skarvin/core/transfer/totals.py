@@ -19,6 +19,9 @@ from skarvin.core.transfer.mark_rules import mark_rule
 from skarvin.core.transfer.naming import Names
 from skarvin.core.transfer.plan import ItemPlan, Plan, TotalPlan
 
+_BONUS = frozenset({"bonus", "extra"})
+"""Words of a title that say that an item is only added on top of others."""
+
 
 class Total(NamedTuple):
     """A total: its rule, its own column, the export's column that it is held against, and how its parts are read."""
@@ -53,7 +56,9 @@ class _Parts:
             keys = [self._single(one, name.at) for one in in_category]
             return Part(tuple(key for key, _ in keys), is_list=True, out_of=tuple(most for _, most in keys))
         key, out_of = self._single(name.name, name.at)
-        return Part((key,), is_list=False, out_of=(out_of,))
+        title = self._computed[~key].title if key < 0 else self.columns[key].title
+        is_bonus = not _BONUS.isdisjoint(fold(title).split())
+        return Part((key,), is_list=False, out_of=(out_of,), is_bonus=is_bonus, is_total=key < 0)
 
     def _single(self, name: str, at: int) -> tuple[int, Decimal | None]:
         bare = name.strip()
@@ -80,7 +85,7 @@ class _Parts:
             raise FormulaFault(f"it names '{name}', but {error}", at, mend) from None
 
     def _default(self, column: Column) -> MarkRule:
-        return mark_rule(self._plan, ItemPlan(source=column.heading, target=""), column, {})
+        return mark_rule(self._plan, ItemPlan(source=column.heading, target=""), column, None, {})
 
 
 def read_totals(

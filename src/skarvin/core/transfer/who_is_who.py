@@ -4,9 +4,10 @@ from dataclasses import replace
 from pathlib import Path
 from typing import NamedTuple
 
-from skarvin.core.findings import Finding, Place, Refused, Unreadable
+from skarvin.core.findings import Finding, Place, Refused, Unreadable, counted
 from skarvin.core.gradebook import Gradebook
 from skarvin.core.layout.address import NoSuchColumn, find_column
+from skarvin.core.layout.columns import IDENTIFIERS, Use
 from skarvin.core.students.deciding import NameUse, PairingRule, pair_students
 from skarvin.core.students.decisions import read_decisions
 from skarvin.core.students.identifiers import IdentifierRule
@@ -46,18 +47,29 @@ def pair_transfer(file: Path, library: Path | None = None) -> PairedTransfer:
         from skarvin.core.transfer.composing import with_students  # noqa: PLC0415 - most templates have students
 
         sides = with_students(sides, rule)
-    target, crosswalk = sides.target.students, None
+    target, crosswalk, unknown = sides.target.students, None, frozenset[int]()
     if plan.roster or plan.crosswalk:
         from skarvin.core.transfer.identities import know_identities  # noqa: PLC0415 - most plans have neither
 
-        target, crosswalk = know_identities(plan, text, file, sides.target, rule.identifiers)
+        target, crosswalk, unknown = know_identities(plan, text, file, sides.target, rule.identifiers)
     rule = replace(
         rule,
+        unknown=unknown,
+        markless=sides.markless,
+        better_than_names=_better_than_names(sides),
         crosswalk=crosswalk,
         dates=_dates(plan, sides, (file, text)),
         others=_others(plan, sides, (file, text)),
     )
     return PairedTransfer(plan, sides, pair_students(sides.source.students, target, rule, decisions), fingerprint)
+
+
+def _better_than_names(sides: Sides) -> str:
+    """Return what both files have that tells their students apart better than names do."""
+    books = (sides.source, sides.target)
+    if all(book.identifier.use in IDENTIFIERS for book in books):
+        return "numbers"
+    return "birth dates" if all(book.layout.of_use(Use.BIRTH) for book in books) else ""
 
 
 def pairing_rule(rules: StudentsPlan) -> PairingRule:
@@ -129,4 +141,7 @@ def check_pairing(sides: Sides, pairing: Pairing, least: int) -> None:
     mend = (
         "Is this the right class's file? If identifiers are only written differently, see [students] in the transfer."
     )
+    if by_name := sum(1 for one in pairing.held if one.slug == "name-alone"):
+        what += f"; {counted(by_name, 'student has', 'students have')} the whole name of somebody in the form"
+        mend = 'If names are enough to tell these students, write names = "pair" under [students].'
     raise Refused(Finding("too-few-pairs", what, source.grid.place(), mend))

@@ -90,6 +90,11 @@ class AnswerRule(NamedTuple):
     existing: Existing = Existing.REPLACE
     key: tuple[KnownAnswer, ...] = ()
 
+    @property
+    def travels(self) -> bool:
+        """An answer doesn't travel with another."""
+        return False
+
     def is_blank(self, text: str) -> bool:
         """Tell whether nothing was answered."""
         return not text.strip() or fold_word(text) in self.no_answer
@@ -164,6 +169,10 @@ class AnswerRule(NamedTuple):
     def number_of(self, text: str) -> Number | None:  # noqa: ARG002 - answers aren't added up
         """Return nothing."""
         return None
+
+    def target_words(self, word: str) -> bool:  # noqa: ARG002 - answers may be texts
+        """Return that any word may be an answer."""
+        return True
 
     def target_number(self, text: str) -> Number | None:  # noqa: ARG002
         """Return nothing."""

@@ -9,8 +9,9 @@ from itertools import repeat
 from operator import is_
 from typing import NamedTuple
 
+from skarvin.core.marks.convert import Points
 from skarvin.core.marks.numbers import Number, Rounding, round_to, shortest
-from skarvin.core.marks.totals.evaluate import Missing, NothingToDivideBy, evaluate, names
+from skarvin.core.marks.totals.evaluate import Missing, NothingToDivideBy, evaluate, names, weightless
 from skarvin.core.marks.totals.tree import FormulaFault, Node, Part, Ranked
 
 
@@ -67,13 +68,6 @@ class TotalRule:
             return shortest(number)
 
 
-class Points(NamedTuple):
-    """A mark as a total needs it: a number, None where it is missing, or the reason why it can't be told."""
-
-    number: Fraction | None
-    reason: str = ""
-
-
 class Value(NamedTuple):
     """What a rule gives for one student.
 
@@ -81,11 +75,13 @@ class Value(NamedTuple):
         number: the exact number; None if nothing is there, or it can't be told.
         missing: how many of its own marks and totals were missing; what a total that it needs did without isn't.
         reason: why it can't be told.
+        weightless: the parts of a weighted mean of which nothing counts, so that their weight moved to the others.
     """
 
     number: Fraction | None
     missing: int = 0
     reason: str = ""
+    weightless: tuple[str, ...] = ()
 
 
 class Difference(NamedTuple):
@@ -157,17 +153,21 @@ def _value(rule: TotalRule, row: int, read: Read, found: Sequence[Mapping[int, V
     missing = 0
     if any(map(is_, numbers, repeat(None))):
         reason = next((points.reason for points in told if points.reason), "")
-        missing = sum(1 for points in told if points.number is None and not points.reason)
+        missing = sum(1 for points in told if points.number is None and not points.reason and not points.is_excused)
         if reason:
             return Value(None, missing, reason)
     marks = dict(zip(rule.ordered, numbers, strict=True))
     if missing and rule.missing is Missing.HOLD:
         return Value(None, missing, f"{missing} of its marks {'is' if missing == 1 else 'are'} missing")
     if rule.missing is Missing.ZERO:
-        marks = {key: Fraction(0) if number is None else number for key, number in marks.items()}
+        excused = {key for key, points in zip(rule.ordered, told, strict=True) if points.is_excused}
+        marks = {key: Fraction(0) if number is None and key not in excused else number for key, number in marks.items()}
     formula = rule.formula.of if isinstance(rule.formula, Ranked) else rule.formula
     try:
-        return Value(evaluate(formula, rule.parts, marks.__getitem__), missing)
+        number = evaluate(formula, rule.parts, marks.__getitem__)
+        has_gaps = number is not None and None in marks.values()
+        lost = tuple(weightless(formula, rule.parts, marks.__getitem__)) if has_gaps else ()
+        return Value(number, missing, weightless=lost)
     except NothingToDivideBy:
         return Value(None, missing, f"'{rule.name}' divides by nothing")
 
@@ -185,11 +185,15 @@ def _ranked(values: Mapping[int, Value]) -> dict[int, Value]:
 
 
 class Checked(NamedTuple):
-    """A source's own total held against the rule: how many agree, who differs, and how many can't be compared."""
+    """A source's own total held against the rule: how many agree, who differs, and how many can't be compared.
+
+    `compared` counts the students for whom there were two numbers to compare.
+    """
 
     agree: int
     differing: tuple[Difference, ...]
     incomparable: int
+    compared: int = 0
 
 
 def check_total(rule: TotalRule, values: Mapping[int, Value], says: Mapping[int, Number | None]) -> Checked:
@@ -200,7 +204,7 @@ def check_total(rule: TotalRule, values: Mapping[int, Value], says: Mapping[int,
         values: what it gives for each row.
         says: what the source says for each row; None if that is no number.
     """
-    agree, incomparable = 0, 0
+    agree, incomparable, compared = 0, 0, 0
     differing = []
     for row, value in values.items():
         said = says.get(row)
@@ -208,9 +212,10 @@ def check_total(rule: TotalRule, values: Mapping[int, Value], says: Mapping[int,
             incomparable += (value.number is None) != (said is None) or bool(value.reason)
             agree += value.number is None and said is None and not value.reason
             continue
+        compared += 1
         should = rule.rounded(value.number)
         if said == should:
             agree += 1
         else:
             differing.append(Difference(row, said, should))
-    return Checked(agree, tuple(differing), incomparable)
+    return Checked(agree, tuple(differing), incomparable, compared)

@@ -147,7 +147,7 @@ def _single(node: Node, parts: Mapping[str, Part], read: Read, *, is_shared: boo
             return _several(node, parts, read)[0]
         case Combined():
             left, right = _single(node.left, parts, read).number, _single(node.right, parts, read).number
-            return One(_combined(node.sign, left, right))
+            return _NOTHING if _is_bonus_alone(node, parts, left, right) else One(_combined(node.sign, left, right))
         case Share():
             return _share(_single(node.of, parts, read, is_shared=True), node.times)
         case Summed():
@@ -175,8 +175,61 @@ def _several(node: Node, parts: Mapping[str, Part], read: Read, *, is_shared: bo
         case Chosen():
             there = [one for one in _several(node.of, parts, read, is_shared=is_shared) if one.number is not None]
             there.sort(key=lambda one: -(one.number or 0))
-            return there[: node.count] if node.is_best else there[: max(0, len(there) - node.count)]
+            return there[: node.count] if node.is_best else there[: max(1, len(there) - node.count)]
     raise AssertionError(node)
+
+
+def _is_bonus_alone(node: Combined, parts: Mapping[str, Part], left: Fraction | None, right: Fraction | None) -> bool:
+    """Tell whether nothing of a sum is there but what is added on top: that alone is no total."""
+    if node.sign != "+" or (left is None) == (right is None):
+        return False
+    there, missing = (node.right, node.left) if left is None else (node.left, node.right)
+    return _is_on_top(there, parts) or (_is_group(missing, parts) and not _is_group(there, parts))
+
+
+def _is_on_top(node: Node, parts: Mapping[str, Part]) -> bool:
+    """Tell whether a number is only ever added to others: a constant, or an item that is called a bonus."""
+    match node:
+        case Constant():
+            return True
+        case Named():
+            return parts[node.name].is_bonus
+        case Combined():
+            return _is_on_top(node.left, parts) and _is_on_top(node.right, parts)
+    return False
+
+
+def _is_group(node: Node, parts: Mapping[str, Part]) -> bool:
+    """Tell whether a number is made of several marks."""
+    match node:
+        case Constant():
+            return False
+        case Named():
+            return parts[node.name].is_total
+        case Combined():
+            return _is_group(node.left, parts) or _is_group(node.right, parts)
+        case Share():
+            return _is_group(node.of, parts)
+    return True
+
+
+def weightless(node: Node, parts: Mapping[str, Part], read: Read) -> Iterator[str]:
+    """Yield the parts of weighted means of which nothing is there, by the names in them."""
+    match node:
+        case Weighted():
+            for _, part in node.parts:
+                if _single(part, parts, read).number is None:
+                    yield " and ".join(dict.fromkeys(named.name for named in names(part)))
+                else:
+                    yield from weightless(part, parts, read)
+        case Combined():
+            yield from weightless(node.left, parts, read)
+            yield from weightless(node.right, parts, read)
+        case Listed():
+            for part in node.parts:
+                yield from weightless(part, parts, read)
+        case Share() | Chosen() | Summed():
+            yield from weightless(node.of, parts, read)
 
 
 def _combined(sign: str, left: Fraction | None, right: Fraction | None) -> Fraction | None:

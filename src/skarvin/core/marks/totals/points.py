@@ -2,8 +2,8 @@
 
 from collections.abc import Callable, Mapping, Sequence
 
-from skarvin.core.marks.convert import MarkRule, read_points
-from skarvin.core.marks.totals.compute import Points, Read
+from skarvin.core.marks.convert import MarkRule, Points, read_points
+from skarvin.core.marks.totals.compute import Read
 
 
 class TextPoints(dict[str, Points]):
@@ -15,8 +15,8 @@ class TextPoints(dict[str, Points]):
         self._title = title
 
     def __missing__(self, text: str) -> Points:
-        number, reason = read_points(text, self._rule)
-        self[text] = points = Points(number, f"'{self._title}': {reason}" if reason else "")
+        read = read_points(text, self._rule)
+        self[text] = points = read._replace(reason=f"'{self._title}': {read.reason}" if read.reason else "")
         return points
 
 

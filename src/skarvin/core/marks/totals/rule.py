@@ -30,6 +30,11 @@ class ComputedRule(NamedTuple):
         return self.marks.blank_code
 
     @property
+    def travels(self) -> bool:
+        """A mark doesn't travel with another."""
+        return False
+
+    @property
     def existing(self) -> Existing:
         """What becomes of a mark that the target holds."""
         return self.marks.existing
@@ -54,6 +59,10 @@ class ComputedRule(NamedTuple):
     def target_number(self, text: str) -> Number | None:
         """Return the number in a cell of the target."""
         return self.marks.target_number(text)
+
+    def target_words(self, word: str) -> bool:
+        """Tell whether a folded word is one that the rule writes."""
+        return self.marks.target_words(word)
 
     def rank(self, text: str) -> Number | None:
         """Return by what a cell of the target is higher or lower than another."""

@@ -106,11 +106,15 @@ class Part:
         items: the keys of the items, or of the one other total.
         is_list: whether it is a category.
         out_of: the maximum of each, where one is known.
+        is_bonus: whether the item's title says that it is only added on top.
+        is_total: whether it is another total, made of several marks.
     """
 
     items: tuple[int, ...]
     is_list: bool = False
     out_of: tuple[Decimal | None, ...] = ()
+    is_bonus: bool = False
+    is_total: bool = False
 
     @cached_property
     def maxima(self) -> tuple[Fraction | None, ...]:

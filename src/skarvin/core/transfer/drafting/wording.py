@@ -128,7 +128,7 @@ def _students(draft: Draft) -> Iterator[str]:
     yield f"ignore_suffix = {quoted(rule.ignore_suffix)}"
     yield f"ignore_domain = {_flag(rule.ignore_domain)}".ljust(30) + " # what stands behind an @"
     yield f"ignore_dashes = {_flag(rule.ignore_dashes)}".ljust(30) + " # dashes, dots and blanks inside"
-    yield 'names = "pair"'.ljust(30) + ' # an equal whole name pairs where no identifier speaks; or "ask", "ignore"'
+    yield from _names(draft)
     yield 'repeated = "hold"'.ljust(30) + ' # several rows for one student; or "first", "highest", "latest"'
     yield 'repeated_by = ""'.ljust(30) + ' # for "latest": the column with the dates'
     yield "only = []".ljust(30) + " # identifiers, if only some students are to be moved"
@@ -136,6 +136,20 @@ def _students(draft: Draft) -> Iterator[str]:
     yield "leave_out = []".ljust(30) + ' # identifiers of students who are not to be moved: ["0012", "0034"]'
     yield ("least_paired = 50".ljust(30) + " # in percent of the export's students: if fewer pair, nothing is written")
     yield ""
+
+
+def _names(draft: Draft) -> Iterator[str]:
+    """Return the rule for names: where no identifier of both files meets, they are all there is."""
+    space = " " * 31
+    if draft.identifier.met or draft.identifier.is_composed:
+        yield (
+            'names = "backed"'.ljust(30)
+            + " # an equal whole name pairs if an equal birth date backs it, or if the files"
+        )
+        yield f'{space}# have neither numbers nor birth dates; or "pair" (always), "ask", "ignore"'
+    else:
+        yield 'names = "pair"'.ljust(30) + " # no identifier stands in both files, so equal whole names pair;"
+        yield f'{space}# or "backed" (only with an equal birth date), "ask", "ignore"'
 
 
 def _items(draft: Draft) -> Iterator[str]:

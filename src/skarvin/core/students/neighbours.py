@@ -1,0 +1,72 @@
+"""Who of a class comes near a name: it is nobody else's only if no other person of either file does.
+
+Two names come near if they share all words but one, and that one is missing on one side, begins alike, sounds alike by
+its consonants, or is an initial of the other. Found by keys, so that the work grows with the class.
+"""
+
+from collections import Counter
+from collections.abc import Iterable, Iterator
+
+from skarvin.core.gradebook import Student
+from skarvin.core.students.names import NameKey, content_words, name_key
+
+_BEGINNING = 4
+_VOWELS = str.maketrans("", "", "aeiouyhw")
+_Key = tuple[str, ...]
+
+
+class Neighbours:
+    """The names of one file.
+
+    Attributes:
+        names: who has each whole name.
+        words: in how many names each word stands.
+    """
+
+    def __init__(self, students: Iterable[Student]) -> None:
+        self.names: dict[NameKey, list[Student]] = {}
+        self.words: Counter[str] = Counter()
+        self._keys: Counter[_Key] = Counter()
+        for student in students:
+            if student.name:
+                self.names.setdefault(name_key(student.name), []).append(student)
+                words = sorted(content_words(student.name))
+                self.words.update(set(words))
+                self._keys.update(_kept(words))
+
+    def others_near(self, name: str, itself: str) -> bool:
+        """Tell whether anybody of the file comes near `name`, besides the one who is called `itself` there."""
+        own = _kept(sorted(content_words(itself)))
+        return any(self._keys[key] > (key in own) for key in _asked(sorted(content_words(name))))
+
+
+def _kept(words: list[str]) -> set[_Key]:
+    """Return the keys under which a name is kept."""
+    keys = {("whole", *words)}
+    for word, rest in _without_one(words):
+        keys |= {("without", *rest), ("sound", _consonants(word), *rest), ("begins", word[:_BEGINNING], *rest)}
+        keys.add(("first", word[0], *rest))
+        if len(word) == 1:
+            keys.add(("initial", word, *rest))
+    return keys
+
+
+def _asked(words: list[str]) -> set[_Key]:
+    """Return the keys under which names are kept that come near."""
+    keys = {("whole", *words), ("without", *words)}
+    for word, rest in _without_one(words):
+        keys |= {("whole", *rest), ("sound", _consonants(word), *rest), ("begins", word[:_BEGINNING], *rest)}
+        keys.add(("first" if len(word) == 1 else "initial", word[0], *rest))
+    return keys
+
+
+def _without_one(words: list[str]) -> Iterator[tuple[str, list[str]]]:
+    """Yield each word and the others; nothing of a name of one word."""
+    if len(words) > 1:
+        yield from ((word, [*words[:place], *words[place + 1 :]]) for place, word in enumerate(words))
+
+
+def _consonants(word: str) -> str:
+    """Return a word's beginning and its consonants, none twice in a row: Jon and John, Anna and Ana are alike."""
+    bare = word[0] + word[1:].translate(_VOWELS)
+    return "".join(sign for place, sign in enumerate(bare) if place == 0 or sign != bare[place - 1])
