@@ -62,9 +62,9 @@ def _gaps(result: TotalResult, needed: Sequence[TotalResult]) -> Iterator[str]:
     if nothing := result.without_anything:
         who = counted(len(nothing), "student")
         yield f"For {who} nothing counts, so there is no total ({_rows(nothing)})."
-    for part, rows in result.weightless.items():
-        who = counted(len(rows), "student")
-        yield f"For {who} nothing of '{part}' counts, and its weight moved to the rest ({_rows(rows)})."
+    for part, lost in result.weightless.items():
+        who = counted(len(lost), "student")
+        yield f"For {who} nothing of '{part}' counts, and its weight moved to the rest ({_rows(lost)})."
     told = {row for one in needed for row in one.held}
     reasons = Counter(result.values[row].reason for row in result.held if row not in told)
     for reason, count in reasons.most_common(_MOST_REASONS):

@@ -62,9 +62,7 @@ def read_records(lines: list[str], ends: list[str], dialect: Dialect, file: Path
             raise Unreadable(*_unclear(first, lines, dialect, file))
         if _Vote.PLAIN in first:
             place = Place(file, line=first[_Vote.PLAIN].start + 1)
-            what = (
-                "quotation marks are taken as plain signs: around cells, they would swallow the cells behind this one"
-            )
+            what = "quotation marks are read as plain signs: around cells, they would swallow cells from here on"
             note = Finding("quotes-plain", what, place, "If they do stand around cells: --quotes around")
             return Quoted(join_records(lines, ends, dialect.plain, file), dialect.plain, (note,))
     if records.spans and not records.spans[-1].is_closed:
@@ -173,9 +171,7 @@ def _unclear(first: dict[_Vote, Span], lines: Sequence[str], dialect: Dialect, f
     span = first.get(_Vote.EITHER) or first[_Vote.PLAIN]
     if span.stop - span.start > 1:
         over = f"up to line {span.stop}" if span.is_closed else "up to the end of the file"
-        what = (
-            f"a quotation mark opens here, and as one around a cell it swallows the lines {over}, which look like rows"
-        )
+        what = f"a quotation mark opens here; around a cell, it would swallow the lines {over}, which look like rows"
     elif _Vote.EITHER in first:
         what = "quotation marks open and close in the middle of cells here, and more than one way of cutting is likely"
     else:
