@@ -1,37 +1,29 @@
 """What is done in bulk for a district is what is done cell by cell for one class."""
 
 from array import array
-from collections import Counter
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager
 from pathlib import Path
 from tempfile import TemporaryDirectory
-from typing import Any
 
 import pytest
 from hypothesis import event, given
 from hypothesis import strategies as st
 
+from bulk import in_bulk, taken
 from conftest import NOW
 from ledgers import coded_ledger
 from skarvin.core.findings import Refused
 from skarvin.core.grid.coding import Coding
 from skarvin.core.grid.dialect import Dialect
 from skarvin.core.grid.short_texts import ShortTexts
-from skarvin.core.grid.tails import Tails
-from skarvin.core.ledger import codes as ledger_codes
 from skarvin.core.ledger.second_look.bulk import BulkLook
 from skarvin.core.ledger.second_look.look import Files, look_again
 from skarvin.core.ledger.second_look.text_rows import Reading
 from skarvin.core.transfer.carry_out import Settled, outputs_for, settle_transfer, write_transfer
 from skarvin.reports.filing import Filing
 
-MANY = ("grid.coding.MANY", "grid.fill.MANY", "ledger.codes._MANY")
-"""From so much on things are done in bulk; lowered, a class is a district."""
 SIDES = {"source": "export", "target": "form"}
 MARKS = ["", "0", "7", "9.5", "10", "1O", "11", "a longer text than eight", "Łuk", "6.25", "-", "exempt"]
 HELD = ["", "7", "7.0", "5", "a text longer than eight"]
-taken: Counter[str] = Counter()
 
 
 @st.composite
@@ -69,31 +61,6 @@ def districts(draw: st.DrawFn) -> tuple[str, str, str]:
         '[[item]]\nfrom = "E"\nto = ""\n'
     )
     return export, form, f"version = 1\n{sides}{rule}{items}"
-
-
-def counted(name: str, way: Callable[..., Any]) -> Callable[..., Any]:
-    """Return a bulk way that counts how often it was gone to the end."""
-
-    def run(*arguments: Any, **options: Any) -> Any:  # noqa: ANN401 - whatever it takes and gives
-        found = way(*arguments, **options)
-        taken[name] += found is not None
-        return found
-
-    return run
-
-
-@contextmanager
-def in_bulk() -> Iterator[None]:
-    """Do everything in bulk, however little there is, and count which ways are taken."""
-    with pytest.MonkeyPatch.context() as patch:
-        for name in MANY:
-            patch.setattr(f"skarvin.core.{name}", 1)
-        patch.setattr("skarvin.core.transfer.carry_out.LISTED_WHOLE", 0)
-        patch.setattr(ShortTexts, "block", counted("coding", ShortTexts.block))
-        patch.setattr(Tails, "block", counted("filling", Tails.block))
-        patch.setattr(BulkLook, "look", counted("second look", BulkLook.look))
-        patch.setattr(ledger_codes, "_decide_many", counted("deciding", ledger_codes._decide_many))  # noqa: SLF001
-        yield
 
 
 def carried_out(plan: Path) -> tuple[object, ...]:

@@ -1,0 +1,43 @@
+"""Everything in bulk, as for a district, however little there is."""
+
+from collections import Counter
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from typing import Any
+
+import pytest
+
+from skarvin.core.grid.short_texts import ShortTexts
+from skarvin.core.grid.tails import Tails
+from skarvin.core.ledger import codes as ledger_codes
+from skarvin.core.ledger.second_look.bulk import BulkLook
+
+MANY = ("grid.coding.MANY", "grid.fill.MANY", "ledger.codes._MANY")
+"""From so much on things are done in bulk; lowered, a class is a district."""
+taken: Counter[str] = Counter()
+"""How often each bulk way was gone to the end."""
+
+
+def counted(name: str, way: Callable[..., Any]) -> Callable[..., Any]:
+    """Return a bulk way that counts how often it was gone to the end."""
+
+    def run(*arguments: Any, **options: Any) -> Any:  # noqa: ANN401 - whatever it takes and gives
+        found = way(*arguments, **options)
+        taken[name] += found is not None
+        return found
+
+    return run
+
+
+@contextmanager
+def in_bulk() -> Iterator[None]:
+    """Do everything in bulk, however little there is, and count which ways are taken."""
+    with pytest.MonkeyPatch.context() as patch:
+        for name in MANY:
+            patch.setattr(f"skarvin.core.{name}", 1)
+        patch.setattr("skarvin.core.transfer.carry_out.LISTED_WHOLE", 0)
+        patch.setattr(ShortTexts, "block", counted("coding", ShortTexts.block))
+        patch.setattr(Tails, "block", counted("filling", Tails.block))
+        patch.setattr(BulkLook, "look", counted("second look", BulkLook.look))
+        patch.setattr(ledger_codes, "_decide_many", counted("deciding", ledger_codes._decide_many))  # noqa: SLF001
+        yield
