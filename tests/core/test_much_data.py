@@ -127,9 +127,9 @@ def test_the_second_look_in_bulk_finds_whatever_is_wrong_or_leaves_it_to_the_loo
     assert found == ((3, 2) if is_right else None)
     if is_right is False:
         with pytest.raises(Refused):
-            look_again(Files(old, new, new), Reading("utf-8", ",", '"'), claims)
+            look_again(Files(old, old, new, new), Reading("utf-8", ",", '"'), claims)
     else:
-        assert look_again(Files(old, new, new), Reading("utf-8", ",", '"'), claims)[:2] == (3, 2)
+        assert look_again(Files(old, old, new, new), Reading("utf-8", ",", '"'), claims)[:2] == (3, 2)
 
 
 def test_the_second_look_in_bulk_tells_what_the_form_said_before(tmp_path: Path) -> None:

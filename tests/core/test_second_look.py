@@ -28,7 +28,7 @@ def look(folder: Path, form: bytes, written: bytes, claims: Claims, codec: str =
     old, new = folder / "old.csv", folder / "new.csv"
     old.write_bytes(form)
     new.write_bytes(written)
-    return look_again(Files(old, new, folder / "form-import.csv"), Reading(codec, ";", '"'), claims)
+    return look_again(Files(old, old, new, folder / "form-import.csv"), Reading(codec, ";", '"'), claims)
 
 
 WRONG = {

@@ -302,24 +302,32 @@ def meddling(monkeypatch: pytest.MonkeyPatch, file: Path, data: bytes) -> None:
     monkeypatch.setattr("skarvin.cli.write.outputs_for", outputs_for)
 
 
-@pytest.mark.parametrize("name", ["export.csv", "form.csv"])
-def test_an_input_that_changes_while_a_write_runs_is_not_vouched_for(
-    drafted: Path, skarvin: Skarvin, monkeypatch: pytest.MonkeyPatch, name: str
+def test_a_form_that_changes_while_a_write_runs_is_refused(
+    drafted: Path, skarvin: Skarvin, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    meddling(monkeypatch, drafted / name, (drafted / name).read_bytes() + b"\n")
+    meddling(monkeypatch, drafted / "form.csv", (drafted / "form.csv").read_bytes() + b"\n")
     done = skarvin("write")
-    assert (done.code, f"{name}: the file changed while this ran" in done.err) == (4, True)
+    assert (done.code, "form.csv: the file changed while this ran" in done.err) == (4, True)
     assert not (drafted / "ledger.json").exists()
 
 
-def test_the_transfer_is_fingerprinted_as_it_was_read(
-    drafted: Path, skarvin: Skarvin, monkeypatch: pytest.MonkeyPatch
+@pytest.mark.parametrize(("file", "name"), [("export.csv", "export"), ("transfer.toml", "transfer")])
+def test_the_ledger_vouches_for_the_bytes_that_were_read(
+    drafted: Path, skarvin: Skarvin, monkeypatch: pytest.MonkeyPatch, file: str, name: str
 ) -> None:
-    read = (drafted / "transfer.toml").read_bytes()
-    meddling(monkeypatch, drafted / "transfer.toml", read + b"# changed\n")
+    read = (drafted / file).read_bytes()
+    meddling(monkeypatch, drafted / file, read + b"# changed\n")
     skarvin("write")
     files = json.loads((drafted / "ledger.json").read_bytes())["files"]
-    assert files["transfer"]["sha256"] == sha256(read).hexdigest()
+    assert files[name]["sha256"] == sha256(read).hexdigest()
+
+
+def test_marks_that_the_export_no_longer_holds_are_refused(
+    drafted: Path, skarvin: Skarvin, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    meddling(monkeypatch, drafted / "export.csv", (drafted / "export.csv").read_bytes().replace(b",8,73", b",9,73"))
+    done = skarvin("write")
+    assert (done.code, "the export says '9' here, and the ledger '8'" in done.err) == (4, True)
 
 
 def test_a_place_below_a_hidden_row_is_told_as_the_workbook_shows_it(tmp_path: Path, skarvin: Skarvin) -> None:

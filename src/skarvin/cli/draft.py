@@ -11,6 +11,8 @@ from skarvin.cli.output import PATH, heading, tidy, transfer_option
 from skarvin.cli.reading import read_as, reading_options
 from skarvin.cli.table import Head, format_table, wrap
 from skarvin.core.findings import Finding, Misused, counted
+from skarvin.core.grid.dialect import AROUND, PLAIN
+from skarvin.core.grid.read import ReadAs
 from skarvin.core.grid.save import Delivery
 from skarvin.core.marks.numbers import plain, read_number
 from skarvin.core.transfer.drafting.answers import QuestionProposal
@@ -35,6 +37,11 @@ _OUT_OF_HELP = (
 @click.option("--to-out-of", multiple=True, metavar="[HEADING=]NUMBER", help=_OUT_OF_HELP.format(side="template's"))
 @click.option("--roster", type=PATH, help="A list that knows more of the target's students than the template does.")
 @click.option("--key", type=PATH, help="A table of the answers to questions: question, text, code, right.")
+@click.option(
+    "--form-quotes",
+    type=click.Choice([AROUND, PLAIN]),
+    help="The same as --quotes, for the TEMPLATE.",
+)
 @reading_options
 @transfer_option
 def command(  # noqa: PLR0913 - the options of a command
@@ -44,6 +51,7 @@ def command(  # noqa: PLR0913 - the options of a command
     to_out_of: tuple[str, ...],
     roster: Path | None,
     key: Path | None,
+    form_quotes: str | None,
     transfer: Path,
     **reading: Any,  # noqa: ANN401 - the options of reading
 ) -> None:
@@ -62,7 +70,8 @@ def command(  # noqa: PLR0913 - the options of a command
             raise Misused(Finding("exists", f"'{transfer}' is there already and is never overwritten", None, mend))
         maxima = {"source": _maxima(from_out_of), "target": _maxima(to_out_of)}
         how = read_as(reading)
-        proposal = draft(export, template, maxima, {"source": how}, roster, key)
+        reads = {"source": how, "target": ReadAs(quotes=form_quotes)}
+        proposal = draft(export, template, maxima, reads, roster, key)
         delivery.stage(transfer, [draft_text(proposal, transfer).encode()])
         delivery.commit()
     click.echo(_text(proposal, transfer))

@@ -7,7 +7,7 @@ from typing import Any
 
 import click
 
-from skarvin.core.grid.quotes import AROUND, PLAIN
+from skarvin.core.grid.dialect import AROUND, PLAIN
 from skarvin.core.grid.read import ReadAs
 
 _OPTIONS = (

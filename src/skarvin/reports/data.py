@@ -21,7 +21,6 @@ from skarvin.core.marks.rules import Rule
 from skarvin.core.students.pairing import HeldStudent
 from skarvin.core.transfer.carry_out import Settled
 from skarvin.reports.checks import answers_data, total_data
-from skarvin.reports.mark_lines import mark_codes, outcome_data
 from skarvin.reports.rows import rows_data
 from skarvin.reports.rules import mark_rule_of, rule_in_words
 from skarvin.reports.verdict import needs_a_person, verdict
@@ -72,10 +71,15 @@ def written_data(settled: Settled, when: str) -> Data:
     }
 
 
-def ledger_json(data: Data) -> bytes:
-    """Return the bytes of `ledger.json`, with one line for each row of its lists."""
+def ledger_json(data: Data, before: bytes = b"") -> bytes:
+    """Return the bytes of `ledger.json`, with one line for each row of its lists.
+
+    Args:
+        data: the ledger, or the part of it that follows.
+        before: the bytes of the part before.
+    """
     parts = b",\n".join(b'"%s": %s' % (key.encode(), _table_json(value)) for key, value in data.items())
-    return b"{\n%s\n}\n" % parts
+    return b"%s,\n%s\n}\n" % (before.removesuffix(b"\n}\n"), parts) if before else b"{\n%s\n}\n" % parts
 
 
 def _table_json(value: Any) -> bytes:  # noqa: ANN401 - whatever JSON can hold
@@ -205,6 +209,26 @@ def _by_text(outcome: Outcome, count: int) -> Data:
     return {**outcome_data(outcome), "count": count}
 
 
+def outcome_data(outcome: Outcome) -> dict[str, Any]:
+    """Return what became of a mark, what the form's cell said, and what it says now if that is something else."""
+    data: dict[str, Any] = {
+        "fate": outcome.fate.value if outcome.fate else None,
+        "mark": outcome.source,
+        "was": outcome.held,
+    }
+    if outcome.written is not None:
+        data["now"] = outcome.written
+    if outcome.off:
+        data["rounded"] = True
+    if outcome.goes_down:
+        data["goes_down"] = True
+    if outcome.note:
+        data["boundary"] = outcome.note
+    if outcome.reason:
+        data |= {"slug": outcome.slug, "reason": outcome.reason}
+    return data
+
+
 def _column(column: Column, out_of: Decimal | None) -> Data:
     return {
         "column": column.letter or None,
@@ -224,7 +248,11 @@ def _marks(settled: Settled) -> Data:
         "fates_listed": [fate.value for fate in fates],
         "list": [_mark(line) for line in _lines(settled, fates)],
     }
-    return listed if is_whole else listed | mark_codes(settled)
+    if is_whole:
+        return listed
+    from skarvin.reports.mark_lines import mark_codes  # noqa: PLC0415 - only where there are many marks
+
+    return listed | mark_codes(settled)
 
 
 def _lines(settled: Settled, fates: Iterable[Fate]) -> Iterable[Line]:

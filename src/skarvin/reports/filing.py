@@ -14,11 +14,15 @@ class Filing:
     def __init__(self, when: str) -> None:
         self._when = when
         self.data: Data = {}
+        self._begun = b""
 
     def ledger(self, settled: Settled) -> bytes:
         """Return the ledger as it is known before the import file is written."""
         self.data = written_data(settled, self._when)
-        return ledger_json(self.data)
+        files = {"files": self.data.pop("files")}
+        self._begun = ledger_json(self.data)
+        self.data |= files
+        return ledger_json(files, self._begun)
 
     def marks(self, settled: Settled) -> Iterable[bytes]:
         """Return the lines with each student's marks."""
@@ -39,5 +43,6 @@ class Filing:
             "cells_that_differ": found.differing,
             "marks_looked_up": found.looked_up,
         }
-        yield written.outputs.data, ledger_json(self.data)
+        rest = {key: self.data[key] for key in ("files", "second_look")}
+        yield written.outputs.data, ledger_json(rest, self._begun)
         yield written.outputs.page, page(written, self.data).encode()

@@ -11,6 +11,8 @@ from pathlib import Path
 from skarvin.core.findings import Finding, Place, Unreadable
 
 DELIMITERS = {",": "comma", ";": "semicolon", "\t": "tab", "|": "pipe"}
+AROUND, PLAIN = "around", "plain"
+"""What a person can say of quotation marks: they stand around cells, or are plain signs."""
 _QUOTES = {'"': "double", "'": "single"}
 _LINE_ENDS = {"\n": "LF", "\r\n": "CRLF", "\r": "CR", "": "none"}
 _SAMPLE = 200

@@ -8,7 +8,6 @@ When the journal is gone, the delivery is done.
 import contextlib
 import os
 import re
-import secrets
 import sys
 from collections.abc import Iterator, Sequence
 from pathlib import Path
@@ -32,7 +31,7 @@ class Journal:
 
     def __init__(self, folder: Path) -> None:
         self.folder = folder
-        self.token = secrets.token_hex(8)
+        self.token = os.urandom(8).hex()
         self._file = folder / f".{_NAME}.{self.token}.journal"
         self._handle = self._open()
 

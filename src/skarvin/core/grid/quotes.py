@@ -12,14 +12,15 @@ from pathlib import Path
 from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Place, Unreadable
-from skarvin.core.grid.dialect import Dialect
+from skarvin.core.grid.dialect import PLAIN, Dialect
 from skarvin.core.grid.records import Records, Span, join_records
 
-AROUND, PLAIN = "around", "plain"
-"""What a person can say of quotation marks: they stand around cells, or are plain signs."""
 _SAMPLE = 400
 _NEARLY_ALL = 0.95
-_MEND = "Correct this cell, or say how quotation marks are meant: --quotes around (cells), or --quotes plain (signs)."
+_MEND = (
+    "Correct this cell, or say how quotation marks are meant: --quotes around (cells), or --quotes plain (signs); "
+    "for a form, --form-quotes."
+)
 
 
 class _Vote(Enum):
@@ -39,12 +40,14 @@ class Quoted(NamedTuple):
     notes: tuple[Finding, ...] = ()
 
 
-def read_records(lines: list[str], ends: list[str], dialect: Dialect, file: Path, quotes: str | None) -> Quoted:
-    """Return the records of some lines, read in the way in which the rows are as wide as the others.
+def judge_quotes(
+    records: Records, text: tuple[list[str], list[str]], dialect: Dialect, file: Path, quotes: str | None
+) -> Quoted:
+    """Return the records of a text, read in the way in which the rows are as wide as the others.
 
     Args:
-        lines: the lines.
-        ends: the line end of each.
+        records: the records, where quotation marks stand around cells.
+        text: the lines, and the line end of each.
         dialect: the dialect, with quotation marks around cells.
         file: where the lines come from.
         quotes: what a person says of quotation marks; None leaves it to the rows.
@@ -52,10 +55,11 @@ def read_records(lines: list[str], ends: list[str], dialect: Dialect, file: Path
     Raises:
         Unreadable: the rows don't tell how quotation marks are meant, or one opens and never closes.
     """
+    lines, ends = text
     if quotes == PLAIN:
         return Quoted(join_records(lines, ends, dialect.plain, file), dialect.plain)
-    records = join_records(lines, ends, dialect, file)
-    if quotes is None and dialect.quote and (records.spans or _is_any_cut_otherwise(records, dialect)):
+    is_in_doubt = quotes is None and bool(dialect.quote) and not records.is_plain
+    if is_in_doubt and (records.spans or _is_any_cut_otherwise(records, dialect)):
         votes = _votes(lines, records, dialect)
         first = dict(reversed(votes))
         if _Vote.EITHER in first or {_Vote.AROUND, _Vote.PLAIN} <= first.keys():

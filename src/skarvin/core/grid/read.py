@@ -4,13 +4,12 @@ import hashlib
 from pathlib import Path
 from typing import NamedTuple
 
-from skarvin.core.findings import Finding, Place, Refused, Unreadable
-from skarvin.core.grid.dialect import detect, line_end_title
+from skarvin.core.findings import Finding, Place, Unreadable
+from skarvin.core.grid.dialect import AROUND, PLAIN, detect, line_end_title
 from skarvin.core.grid.encoding import decode
 from skarvin.core.grid.grid import CellGrid, Grid, TextGrid
 from skarvin.core.grid.kinds import Kind, kind_of
-from skarvin.core.grid.quotes import AROUND, read_records
-from skarvin.core.grid.records import count_lines, split_lines
+from skarvin.core.grid.records import count_lines, join_records, split_lines
 
 MOST_COLUMNS = 16_384
 
@@ -49,24 +48,6 @@ def read_bytes(file: Path) -> bytes:
     return data
 
 
-def read_same(grid: Grid) -> bytes:
-    """Return the bytes of a grid's file again, which must be those that the grid was read from.
-
-    Raises:
-        Refused: the file has changed since.
-    """
-    data = read_bytes(grid.file)
-    if fingerprint(data) != grid.fingerprint:
-        raise changed_meanwhile(grid.file)
-    return data
-
-
-def changed_meanwhile(file: Path) -> Refused:
-    """Return the refusal for an input that changed after it was read."""
-    what = "the file changed while this ran, so what was read of it no longer holds"
-    return Refused(Finding("changed-meanwhile", what, Place(file), "Nothing was written. Run it again."))
-
-
 def read_grid(file: Path, how: ReadAs | None = None, data: bytes | None = None) -> Grid:
     """Return the grid of text in `file`, or in `data` if that is given.
 
@@ -92,8 +73,13 @@ def _text(data: bytes, file: Path, how: ReadAs) -> TextGrid:
     lines, ends = split_lines(text)
     del text
     dialect = detect(lines, file, how.delimiter, is_rfc_4180=how.is_rfc_4180)
-    records, dialect, told = read_records(lines, ends, dialect, file, AROUND if how.is_rfc_4180 else how.quotes)
-    notes = [*told]
+    quotes = AROUND if how.is_rfc_4180 else how.quotes
+    records, notes = join_records(lines, ends, dialect, file), list[Finding]()
+    if quotes == PLAIN or not records.is_plain:
+        from skarvin.core.grid.quotes import judge_quotes  # noqa: PLC0415 - many files have no quotation marks
+
+        records, dialect, told = judge_quotes(records, (lines, ends), dialect, file, quotes)
+        notes += told
     if len(set(records.ends[:-1])) > 1:
         notes.append(Finding("line-ends", f"line ends are mixed: {line_end_title(records.ends)}", Place(file)))
     return TextGrid(

@@ -25,24 +25,22 @@ class Span(NamedTuple):
 class Records(NamedTuple):
     """The records of a text, the line end behind each, and how many cells each has.
 
-    `spans` are those records with quotation marks that aren't one plainly quoted line.
+    `spans` are those records with quotation marks that aren't one plainly quoted line; `is_plain` says that no record
+    has any.
     """
 
     texts: list[str]
     ends: list[str]
     widths: list[int]
     spans: list[Span]
-
-    @property
-    def count_spanning(self) -> int:
-        """How many records run over several lines."""
-        return sum(1 for span in self.spans if span.stop - span.start > 1)
+    is_plain: bool = False
 
 
 def count_lines(text: str) -> int:
     """Return how many physical lines a text has, counted by its line ends; the last line may do without one."""
-    pairs = text.count("\r\n")
-    ends = pairs + (text.count("\r") - pairs) + (text.count("\n") - pairs)
+    ends = text.count("\n")
+    if "\r" in text:
+        ends += text.count("\r") - text.count("\r\n")
     return ends + (bool(text) and text[-1] not in "\r\n")
 
 
@@ -71,7 +69,7 @@ def join_records(lines: list[str], ends: list[str], dialect: Dialect, file: Path
         Unreadable: a cell in one line is longer than the csv module takes.
     """
     if all(map(dialect.is_plain, lines)):
-        return Records(lines, ends, [line.count(dialect.delimiter) + 1 for line in lines], [])
+        return Records(lines, ends, [line.count(dialect.delimiter) + 1 for line in lines], [], is_plain=True)
     joined = Records([], [], [], [])
     reader = _Reader(lines, ends, dialect, file)
     while reader.at < len(lines):

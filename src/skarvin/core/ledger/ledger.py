@@ -105,7 +105,8 @@ class Ledger:
 
     def lines(self, fates: Iterable[Fate]) -> Iterator[Line]:
         """Yield each source mark with one of these fates, student by student in the order of the export."""
-        yield from self._lines(self.codes_with(fates))
+        wanted = self.codes_with(fates)
+        yield from self._lines(wanted) if wanted else ()
 
     def _lines(self, wanted: set[int]) -> Iterator[Line]:
         for row, column in self.codes.find(wanted):

@@ -2,13 +2,16 @@
 
 from collections import Counter
 from collections.abc import Mapping, Sequence
+from typing import TYPE_CHECKING
 
 from skarvin.core.findings import counted
 from skarvin.core.gradebook import Student
 from skarvin.core.students.evidence import days_differ
 from skarvin.core.students.names import NameKey, is_contradiction, name_key, resembling_words
-from skarvin.core.students.neighbours import Neighbours
 from skarvin.core.students.pairing import HeldStudent, Pair, Pairing
+
+if TYPE_CHECKING:
+    from skarvin.core.students.neighbours import Neighbours
 
 Sides = tuple[Sequence[Student], Sequence[Student]]
 """The students of the export and those of the form."""
@@ -26,27 +29,10 @@ def without_conflicts(
         sides: all students of both files: a name that only resembles the other is weighed against theirs.
         shorts: short forms of given names.
     """
-    held = list(found.held)
-    certain: list[Pair] = []
-    wrong: list[Pair] = []
-    doubtful: list[Pair] = []
-    for one in found.pairs:
-        if name_key(one.source.name) != name_key(one.target.name):
-            doubtful.append(one)
-        else:
-            certain.append(one)
-    classes = tuple(map(Neighbours, sides)) if doubtful else ()
-    against: dict[int, str] = {}
-    for one in doubtful:
-        if is_contradiction(one.source.name, one.target.name, shorts):
-            wrong.append(one)
-            continue
-        certain.append(one)
-        if doubt := _fits_another(one, classes, shorts):
-            against[one.source.row] = doubt
+    certain, wrong, against = _weighed(found.pairs, sides, shorts)
     shifted, pattern = _pattern(wrong, [*certain, *wrong]) if len(wrong) >= _PATTERN else (range(0), "")
-    against |= {one.source.row: "the birth dates differ" for one in certain if days_differ(*_births(one))}
     moved = {one.source.row for one in certain if one.source.row in shifted}
+    held = list(found.held)
     for one in (*wrong, *(one for one in certain if one.source.row in moved or one.source.row in against)):
         reason = f"the identifier is that of row {one.target.row + 1} of the template, and the name there is another"
         if one.source.row in moved:
@@ -59,11 +45,43 @@ def without_conflicts(
     return [one for one in certain if one.source.row not in moved and one.source.row not in against], held
 
 
+def _weighed(
+    pairs: Sequence[Pair], sides: Sides, shorts: Mapping[str, frozenset[str]]
+) -> tuple[list[Pair], list[Pair], dict[int, str]]:
+    """Return the pairs whose names may be one person's, those whose names aren't, and what else speaks against some."""
+    certain = [one for one in pairs if _is_one_name(one)]
+    doubtful = [one for one in pairs if not _is_one_name(one)] if len(certain) < len(pairs) else []
+    classes = _classes(sides) if doubtful else ()
+    wrong: list[Pair] = []
+    against: dict[int, str] = {}
+    for one in doubtful:
+        if is_contradiction(one.source.name, one.target.name, shorts):
+            wrong.append(one)
+            continue
+        certain.append(one)
+        if doubt := _fits_another(one, classes, shorts):
+            against[one.source.row] = doubt
+    dated = [one for one in certain if one.source.birth]
+    against |= {one.source.row: "the birth dates differ" for one in dated if days_differ(*_births(one))}
+    return certain, wrong, against
+
+
+def _is_one_name(one: Pair) -> bool:
+    ours, theirs = one.source.name, one.target.name
+    return ours == theirs or name_key(ours) == name_key(theirs)
+
+
+def _classes(sides: Sides) -> "Sequence[Neighbours]":
+    from skarvin.core.students.neighbours import Neighbours  # noqa: PLC0415 - in many classes all names are equal
+
+    return tuple(map(Neighbours, sides))
+
+
 def _births(one: Pair) -> tuple[str, str]:
     return one.source.birth, one.target.birth
 
 
-def _fits_another(one: Pair, classes: Sequence[Neighbours], shorts: Mapping[str, frozenset[str]]) -> str:
+def _fits_another(one: Pair, classes: "Sequence[Neighbours]", shorts: Mapping[str, frozenset[str]]) -> str:
     """Return why two names that differ may be two people's: each is weighed against all others of both files."""
     source, target = classes
     ours, theirs = one.source.name, one.target.name

@@ -5,6 +5,7 @@ from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from functools import cached_property
 from types import MappingProxyType
+from typing import TYPE_CHECKING
 
 from skarvin.core.findings import listing
 from skarvin.core.gradebook import Student
@@ -14,10 +15,12 @@ from skarvin.core.students.decisions import Decision, Decisions
 from skarvin.core.students.evidence import Surroundings
 from skarvin.core.students.identifiers import IdentifierRule
 from skarvin.core.students.names import SHORT_FORMS, NameKey, content_words, name_key, spread_key
-from skarvin.core.students.neighbours import Neighbours
 from skarvin.core.students.pairing import HeldStudent, Pair, Pairing, pair
 from skarvin.core.students.repeated import Repeated, choose_repeated
 from skarvin.core.students.suggesting import suggest
+
+if TYPE_CHECKING:
+    from skarvin.core.students.neighbours import Neighbours
 
 
 class NameUse(StrEnum):
@@ -115,6 +118,8 @@ def _with_other_identifiers(
     found: Pairing, source: Sequence[Student], target: Sequence[Student], rule: PairingRule
 ) -> Pairing:
     """Let further identifiers pair whom the first leaves, and hold those for whom two of them say different things."""
+    if not rule.others:
+        return found
     ours, theirs = ({student.row: student for student in side} for side in (source, target))
     pairs = {one.source.row: one for one in found.pairs}
     free = {student.row for student in found.target_only}
@@ -196,7 +201,9 @@ class _NameDoubt:
         self._better = rule.better_than_names
 
     @cached_property
-    def _classes(self) -> tuple[Neighbours, Neighbours]:
+    def _classes(self) -> "tuple[Neighbours, Neighbours]":
+        from skarvin.core.students.neighbours import Neighbours  # noqa: PLC0415 - only where names pair
+
         source, target = self._sides
         return Neighbours(source), Neighbours(target)
 

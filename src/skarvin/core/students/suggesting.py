@@ -42,21 +42,39 @@ def suggest(
     if not held:
         return {}
     index: dict[str, list[Student]] = defaultdict(list)
-    paired: dict[str, list[Student]] = defaultdict(list)
     for student in target:
-        for key in _keys(student):
-            (paired if student.row in taken else index)[key].append(student)
+        if student.row not in taken:
+            for key in _keys(student):
+                index[key].append(student)
     found = {student.row: _candidates(student, index, surroundings) for student in held}
     first = _assign(found)
     ranked = {row: _ranked(suggestions, first.get(row)) for row, suggestions in found.items()}
-    for student in held:
-        strong = [one for one in _candidates(student, paired, surroundings) if one.score >= _STRONG]
-        said = tuple(
-            one._replace(evidence=f"{one.evidence}; but paired with row {taken[one.target.row] + 1} of the export")
-            for one in strong
-        )
-        ranked[student.row] = (*ranked[student.row], *said)[:_MOST]
+    for row, suggestions in _strong_though_taken(held, target, surroundings, taken).items():
+        ranked[row] = (*ranked[row], *suggestions)[:_MOST]
     return {row: suggestions for row, suggestions in ranked.items() if suggestions}
+
+
+def _strong_though_taken(
+    held: Sequence[Student], target: Sequence[Student], surroundings: Surroundings, taken: Mapping[int, int]
+) -> dict[int, list[Suggestion]]:
+    """Return for each held student's row the paired students who are very like; they share a word that few have."""
+    crowds: dict[str, list[Student]] = {word: [] for student in held for word in words(student.name)}
+    for other in target if crowds else ():
+        if other.row in taken and not crowds.keys().isdisjoint(words(other.name)):
+            for word in words(other.name):
+                if word in crowds:
+                    crowds[word].append(other)
+    found: dict[int, list[Suggestion]] = {}
+    for student in held:
+        few = (crowds[word] for word in words(student.name) if len(crowds[word]) <= _CROWD)
+        near = {one.row: one for crowd in few for one in crowd}
+        weighed = (surroundings.weigh(student, one) for one in near.values())
+        strong = sorted((one for one in weighed if one.score >= _STRONG), key=lambda one: (-one.score, one.target.row))
+        note = "; but paired with row {} of the export"
+        found[student.row] = [
+            one._replace(evidence=one.evidence + note.format(taken[one.target.row] + 1)) for one in strong
+        ]
+    return found
 
 
 def _keys(student: Student) -> set[str]:

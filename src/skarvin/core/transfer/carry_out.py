@@ -9,7 +9,7 @@ from typing import Protocol
 from skarvin.core.findings import Finding, Place, Refused
 from skarvin.core.grid.fill import filled
 from skarvin.core.grid.grid import TextGrid
-from skarvin.core.grid.read import fingerprint, read_same
+from skarvin.core.grid.read import fingerprint, read_bytes
 from skarvin.core.grid.save import Delivery
 from skarvin.core.ledger.fates import Fate
 from skarvin.core.ledger.ledger import Ledger
@@ -170,8 +170,9 @@ def write_transfer(settled: Settled, outputs: Outputs, reports: Reports, *, repl
         ledger = reports.ledger(settled)
         marks = delivery.stage(outputs.marks, reports.marks(settled)) if outputs.marks else None
         staged = delivery.stage(outputs.import_file, _import_file(settled))
-        second_look = _second_look(settled, Files(settled.sides.form.file, staged, outputs.import_file), ledger, marks)
-        delivery.stage(outputs.restore, [read_same(settled.sides.target.grid)])
+        before = delivery.stage(outputs.restore, [read_bytes(settled.sides.form.file)])
+        files = Files(settled.sides.form.file, before, staged, outputs.import_file)
+        second_look = _second_look(settled, files, ledger, marks)
         written = Written(settled, outputs, second_look)
         for path, data in reports.rest(written, staged):
             delivery.stage(path, [data])
@@ -217,10 +218,8 @@ def _second_look(settled: Settled, files: Files, ledger: bytes, marks: Path | No
     claims = Claims(ledger, marks)
     found = look_again(files, _reading(settled.sides.form), claims)
     source = settled.sides.source.grid
-    if isinstance(source, TextGrid) and not claims.is_in_bulk:
+    if isinstance(source, TextGrid):
         found = found._replace(looked_up=look_up_marks(source.file, _reading(source), claims))
-    else:
-        read_same(source)
     return found
 
 

@@ -5,8 +5,7 @@ left to the look row by row, which takes its time and names the place.
 Imported for much data alone, since it needs NumPy.
 """
 
-from array import array
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from itertools import islice
 from pathlib import Path
 from typing import NamedTuple
@@ -41,19 +40,19 @@ class _Cells(NamedTuple):
 
 
 class _Texts(NamedTuple):
-    """The texts of all outcomes: their bytes, lengths, and the numbers that their first eight bytes make."""
+    """The texts of all outcomes: their bytes, the numbers that their first eight bytes make, and which are longer."""
 
     texts: list[bytes]
-    lengths: NDArray[np.int64]
     numbers: NDArray[np.uint64]
+    is_long: NDArray[np.bool_]
 
     @classmethod
     def of(cls, texts: Sequence[str]) -> "_Texts":
         """Return the texts as they stand in a file."""
         encoded = [text.encode() for text in texts]
         numbers = [int.from_bytes(text[:_SHORT], "little") for text in encoded]
-        lengths = np.array([len(text) for text in encoded], dtype=np.int64)
-        return cls(encoded, lengths, np.array(numbers, dtype=np.uint64))
+        is_long = np.array([len(text) > _SHORT for text in encoded], dtype=bool)
+        return cls(encoded, np.array(numbers, dtype=np.uint64), is_long)
 
 
 class _ByRow:
@@ -63,13 +62,15 @@ class _ByRow:
         self._lines = claims.lines()
         self._next = next(self._lines, None)
 
-    def up_to(self, stop: int) -> "dict[int, list[array[int]]]":
-        """Return the codes of the rows above `stop` that weren't taken yet, by row."""
-        found: dict[int, list[array[int]]] = {}
+    def up_to(self, stop: int) -> tuple[list[int], list[str]]:
+        """Return the lines of rows above `stop` that weren't taken yet: the row of each, and its digits."""
+        rows: list[int] = []
+        texts: list[str] = []
         while self._next and self._next[0] < stop:
-            found.setdefault(self._next[0], []).append(self._next[1])
+            rows.append(self._next[0])
+            texts.append(self._next[1])
             self._next = next(self._lines, None)
-        return found
+        return rows, texts
 
     @property
     def is_any_left(self) -> bool:
@@ -101,45 +102,58 @@ class BulkLook:
         with form.open("rb") as old, written.open("rb") as new:
             while old_lines := list(islice(old, _BLOCK)):
                 new_lines = list(islice(new, len(old_lines)))
-                claimed = lines.up_to(count + len(old_lines))
-                found = self._lines(old_lines, new_lines, {row - count: codes for row, codes in claimed.items()})
+                rows, texts = lines.up_to(count + len(old_lines))
+                found = self._lines(old_lines, new_lines, [row - count for row in rows], texts)
                 if found is None:
                     return None
                 differing += found
                 count += len(old_lines)
             return None if new.read(1) or lines.is_any_left else (count, differing)
 
-    def _lines(self, old: list[bytes], new: list[bytes], claimed: "Mapping[int, Sequence[array[int]]]") -> int | None:
-        """Return how many cells differ in some lines; `claimed` has the codes of those that marks go to."""
+    def _lines(self, old: list[bytes], new: list[bytes], rows: list[int], texts: list[str]) -> int | None:
+        """Return how many cells differ in some lines; `rows` are those that marks go to, `texts` the codes' digits."""
         if len(old) != len(new):
             return None
-        places = sorted(claimed)
+        places = list(dict.fromkeys(rows))
         if len(places) < len(old):
             others = set(range(len(old))).difference(places)
             if any(old[place] != new[place] for place in others):
                 return None
         if not places:
             return 0
-        joined = [self._joined(claimed[place]) for place in places]
-        return self._block([old[place] for place in places], [new[place] for place in places], joined)
+        codes = self._joined(self._codes(texts), rows)
+        return self._block([old[place] for place in places], [new[place] for place in places], codes)
 
-    def _joined(self, several: "Sequence[array[int]]") -> "array[int]":
-        """Return the codes of a row; of several students' lines for one row, those that change a cell."""
-        first, *more = several
-        for codes in more:
-            for place, (a, b) in enumerate(zip(first, codes, strict=True)):
-                if self._is_new[a] and self._is_new[b]:
+    def _codes(self, texts: list[str]) -> NDArray[np.intp]:
+        """Return the codes of the columns that marks go to, a row a line."""
+        kind = np.dtype(f">u{self._claims.digits // 2}")
+        width = self._claims.width * self._claims.digits
+        if any(len(text) != width for text in texts):
+            raise LedgerFault("a line of the file beside the ledger is too short or too long")
+        codes = np.frombuffer(bytes.fromhex("".join(texts)), dtype=kind).reshape(len(texts), -1)
+        return codes[:, self._fed].astype(np.intp) if len(self._fed) < self._claims.width else codes.astype(np.intp)
+
+    def _joined(self, codes: NDArray[np.intp], rows: list[int]) -> NDArray[np.intp]:
+        """Return the codes of each row; of several students' lines for one row, those that change a cell."""
+        if len(set(rows)) == len(rows):
+            return codes
+        found: dict[int, NDArray[np.intp]] = {}
+        for row, line in zip(rows, codes, strict=True):
+            if row in found:
+                is_new = self._is_new[line]
+                if (self._is_new[found[row]] & is_new).any():
                     raise LedgerFault("two marks go to one cell")
-                first[place] = b if self._is_new[b] else a
-        return first
+                found[row] = np.where(is_new, line, found[row])
+            else:
+                found[row] = line
+        return np.array(list(found.values()))
 
-    def _block(self, old_lines: list[bytes], new_lines: list[bytes], block: "Sequence[array[int]]") -> int | None:
+    def _block(self, old_lines: list[bytes], new_lines: list[bytes], codes: NDArray[np.intp]) -> int | None:
         old, new = self._cells(old_lines), self._cells(new_lines)
         if old is None or new is None or old.starts.shape != new.starts.shape:
             return None
         if _line_ends(old_lines) != _line_ends(new_lines) or self._is_quoted(old) or self._is_quoted(new):
             return None
-        codes = _table(block)[:, self._fed]
         old_numbers, new_numbers = old.numbers(self._kept), new.numbers(self._kept)
         differs = (old.lengths != new.lengths) | (old_numbers != new_numbers)
         self._compare_the_rest(old, new, differs)
@@ -153,14 +167,18 @@ class BulkLook:
         return count if is_right else None
 
     def _is_as_claimed(
-        self, cells: _Cells, numbers: NDArray[np.uint64], claimed: _Texts, codes: NDArray[np.uint32]
+        self, cells: _Cells, numbers: NDArray[np.uint64], claimed: _Texts, codes: NDArray[np.intp]
     ) -> bool:
-        """Tell whether the cells that marks go to say what the ledger says that they say."""
-        lengths = cells.lengths[:, self._wanted]
-        numbers = numbers[:, self._wanted]
-        if not ((lengths == claimed.lengths.take(codes)) & (numbers == claimed.numbers.take(codes))).all():
+        """Tell whether the cells that marks go to say what the ledger says that they say.
+
+        The number of up to eight bytes stands for all of them, since no cell holds a NUL.
+        """
+        if not (numbers[:, self._wanted] == claimed.numbers.take(codes)).all():
             return False
-        long = np.argwhere(lengths > _SHORT).tolist()
+        is_long = cells.lengths[:, self._wanted] > _SHORT
+        if claimed.is_long.any():
+            is_long |= claimed.is_long.take(codes)
+        long = np.argwhere(is_long).tolist()
         return all(cells.cell(row, self._columns[place]) == claimed.texts[codes[row, place]] for row, place in long)
 
     def _is_quoted(self, cells: _Cells) -> bool:
@@ -200,11 +218,6 @@ class BulkLook:
         lengths = (ends - starts).reshape(-1, width)
         windows = np.ndarray((len(data),), dtype="<u8", buffer=signs, strides=(1,))
         return _Cells(data, windows, starts.reshape(-1, width), lengths)
-
-
-def _table(block: "Sequence[array[int]]") -> NDArray[np.uint32]:
-    kind = np.dtype(f"u{block[0].itemsize}")
-    return np.frombuffer(b"".join(block), dtype=kind).reshape(len(block), -1).astype(np.uint32)
 
 
 def _line_ends(lines: list[bytes]) -> tuple[int, int, bool]:

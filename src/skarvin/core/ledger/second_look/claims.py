@@ -3,9 +3,8 @@
 Read from the bytes of `ledger.json` and, for many marks, from the file beside it with a line for each student.
 """
 
-from array import array
 from collections.abc import Iterator, Mapping, Sequence
-from itertools import groupby
+from itertools import groupby, islice
 from pathlib import Path
 from typing import NamedTuple
 
@@ -13,6 +12,13 @@ import msgspec
 
 WRITTEN = frozenset({"sent", "changed"})
 """The fates of marks that a cell gets."""
+
+
+_LOOKED_UP = 250
+"""Of so many students the marks are looked up in the export, evenly spread; of fewer, all."""
+
+
+_BLOCK = 256
 
 
 class LedgerFault(Exception):
@@ -165,13 +171,14 @@ class Claims:
         cells = [Cell(one.was, one.now) for one in self.outcomes]
         for one in self.outcomes:
             check_outcome(one, None, None)
-        for to_row, codes in self.lines():
+        for to_row, text in self.lines():
+            codes = self._codes(text)
             for column, code in zip(self._targets, codes, strict=True):
                 if column is not None:
                     yield to_row, column, cells[code]
 
-    def lines(self) -> Iterator[tuple[int, "array[int]"]]:
-        """Yield for each student in the form the row (from 0) and the codes of the outcomes, from the top down.
+    def lines(self) -> Iterator[tuple[int, str]]:
+        """Yield for each student in the form the row (from 0) and the digits of the outcomes' codes, from the top down.
 
         Raises:
             LedgerFault: a line isn't in its place, or of a student who isn't paired with that row.
@@ -184,10 +191,10 @@ class Claims:
             if line[1] < before:
                 raise LedgerFault("its line in the file beside the ledger isn't in its place", line[1] - 1)
             before = line[1]
-            yield line[1] - 1, self._codes(line[2])
+            yield line[1] - 1, line[2]
 
     def source_cells(self) -> Iterator[SourceCell]:
-        """Yield each mark that the ledger says the export holds, with its cell."""
+        """Yield each mark that the ledger says the export holds, with its cell; of many students, of some."""
         if not self._marks:
             for mark in self._ledger.marks.list:
                 column = column_index(mark.column)
@@ -195,23 +202,36 @@ class Claims:
                     yield SourceCell(mark.row - 1, column, mark.mark)
             return
         columns = [column_index(column) for column, _ in self._ledger.marks.columns]
-        for row, _, text in self._student_lines():
+        step = max(1, len(self._pairs) // _LOOKED_UP)
+        for row, _, text in self._student_lines(step):
             for column, code in zip(columns, self._codes(text), strict=True):
                 if column is not None:
                     yield SourceCell(row - 1, column, self.outcomes[code].mark)
 
-    def _student_lines(self) -> Iterator[tuple[int, int | None, str]]:
-        decode = msgspec.json.Decoder(tuple[int, int | None, str]).decode
+    def _student_lines(self, step: int = 1) -> Iterator[tuple[int, int | None, str]]:
+        """Yield every so many of the lines with a student's marks."""
+        decode = msgspec.json.Decoder(list[tuple[int, int | None, str]]).decode
         if self._marks:
             with self._marks.open("rb") as lines:
-                yield from map(decode, lines)
+                some = islice(lines, 0, None, step)
+                while block := list(islice(some, _BLOCK)):
+                    yield from decode(b"[%s]" % b",".join(block))
 
-    def _codes(self, text: str) -> "array[int]":
-        codes = array("H" if self._ledger.marks.digits == 4 else "I", bytes.fromhex(text))  # noqa: PLR2004
-        if codes.itemsize * 2 != self._ledger.marks.digits or len(codes) != len(self._targets):
+    @property
+    def digits(self) -> int:
+        """How many hexadecimal digits a code has."""
+        return self._ledger.marks.digits
+
+    @property
+    def width(self) -> int:
+        """How many codes a line has."""
+        return len(self._targets)
+
+    def _codes(self, text: str) -> list[int]:
+        digits = self.digits
+        if len(text) != self.width * digits:
             raise LedgerFault("a line of the file beside the ledger is too short or too long")
-        codes.byteswap()
-        return codes
+        return [int(text[start : start + digits], 16) for start in range(0, len(text), digits)]
 
     def _check_pair(self, row: int | None, to_row: int, column: int | None) -> None:
         if row is None or self._pairs.get(row) != to_row:

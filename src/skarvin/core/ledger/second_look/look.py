@@ -3,7 +3,7 @@
 import csv
 import hashlib
 from collections.abc import Sequence
-from itertools import zip_longest
+from itertools import islice, zip_longest
 from pathlib import Path
 from typing import NamedTuple
 
@@ -16,9 +16,17 @@ _MARK = 3
 
 
 class Files(NamedTuple):
-    """The files that are compared: the form, the import file where it lies now, and what it will be called."""
+    """The files that are compared.
+
+    Attributes:
+        form: the form, as it is called.
+        before: a copy of it, byte for byte; what is compared.
+        written: the import file where it lies now.
+        final: what the import file will be called.
+    """
 
     form: Path
+    before: Path
     written: Path
     final: Path
 
@@ -43,7 +51,7 @@ def look_again(files: Files, reading: Reading, claims: Claims) -> SecondLook:
         Refused: any cell, anywhere, says something else than it should; each difference is named.
     """
     try:
-        _check_fingerprint(files.form, claims, "template")
+        _check_fingerprint(files, claims)
         found = _in_bulk(files, reading, claims)
         found = found or _Comparison(files, reading, claims).run()
     except LedgerFault as fault:
@@ -62,23 +70,22 @@ def look_up_marks(export: Path, reading: Reading, claims: Claims) -> int:
     """Return how many marks of the ledger stand in the export as it says, having found that all of them do.
 
     Raises:
-        Refused: one doesn't, or the export isn't the file that was read.
+        Refused: one doesn't.
     """
-    _check_fingerprint(export, claims, "export")
     wanted: dict[int, list[tuple[int, str]]] = {}
     for row, column, mark in claims.source_cells():
         wanted.setdefault(row, []).append((column, mark))
     faults: list[Finding] = []
-    count = 0
-    for number, line in enumerate(read_rows(export, reading)):
-        for column, mark in wanted.pop(number, ()):
+    count = number = 0
+    for number, line in enumerate(islice(read_rows(export, reading, wanted), max(wanted, default=-1) + 1)):
+        for column, mark in wanted.get(number, ()):
             count += 1
             found = line.cells[column] if column < len(line.cells) else ""
             if found != mark:
                 what = f"the export says '{found}' here, and the ledger '{mark}'"
                 faults.append(Finding("second-look", what, Place(export, number + 1, column)))
     gone = "the ledger has a mark of a row that isn't there"
-    faults += [Finding("second-look", gone, Place(export, row + 1)) for row in wanted]
+    faults += [Finding("second-look", gone, Place(export, row + 1)) for row in wanted if row > number]
     if faults:
         raise _refused(faults)
     return count
@@ -92,7 +99,7 @@ def _in_bulk(files: Files, reading: Reading, claims: Claims) -> SecondLook | Non
         return None
     from skarvin.core.ledger.second_look.bulk import BulkLook  # noqa: PLC0415 - it needs NumPy
 
-    found = BulkLook(reading.delimiter, reading.quote, claims).look(files.form, files.written)
+    found = BulkLook(reading.delimiter, reading.quote, claims).look(files.before, files.written)
     return None if found is None else SecondLook(*found)
 
 
@@ -113,7 +120,7 @@ class _Comparison:
         following = next(claimed, None)
         rows = 0
         ends: list[tuple[str | None, str]] = []
-        old_rows, new_rows = (read_rows(file, self._reading) for file in self._files[:2])
+        old_rows, new_rows = (read_rows(file, self._reading) for file in (self._files.before, self._files.written))
         for number, (old, new) in enumerate(zip_longest(old_rows, new_rows)):
             rows += 1
             cells: dict[int, Cell] = {}
@@ -130,7 +137,7 @@ class _Comparison:
             if number >= rows:
                 self._say(number, None, "the row is missing")
         self._check_ends(ends)
-        if _first_bytes(self._files.form) != _first_bytes(self._files.written):
+        if _first_bytes(self._files.before) != _first_bytes(self._files.written):
             self._say(None, None, "its first bytes aren't those of the form")
         if self._faults:
             raise _refused(self._faults)
@@ -187,11 +194,11 @@ class _Comparison:
             self._faults.append(Finding("second-look", what, place))
 
 
-def _check_fingerprint(file: Path, claims: Claims, name: str) -> None:
-    with file.open("rb") as data:
-        if hashlib.file_digest(data, "sha256").hexdigest() != claims.fingerprint(name):
+def _check_fingerprint(files: Files, claims: Claims) -> None:
+    with files.before.open("rb") as data:
+        if hashlib.file_digest(data, "sha256").hexdigest() != claims.fingerprint("template"):
             what = "the file changed while this ran, so what was read of it no longer holds"
-            raise Refused(Finding("changed-meanwhile", what, Place(file), "Nothing was written. Run it again."))
+            raise Refused(Finding("changed-meanwhile", what, Place(files.form), "Nothing was written. Run it again."))
 
 
 def _first_bytes(file: Path) -> bytes:

@@ -1,7 +1,8 @@
 """Delimited text read once more: its own way, by the csv module alone."""
 
 import csv
-from collections.abc import Iterator
+from collections.abc import Container, Iterator
+from itertools import count
 from pathlib import Path
 from typing import NamedTuple
 
@@ -23,8 +24,16 @@ class Row(NamedTuple):
     cells: list[str]
 
 
-def read_rows(file: Path, reading: Reading) -> Iterator[Row]:
+_UNWANTED = Row("", "", [])
+
+
+def read_rows(file: Path, reading: Reading, wanted: Container[int] | None = None) -> Iterator[Row]:
     """Yield the rows of a file.
+
+    Args:
+        file: the file.
+        reading: how it is read.
+        wanted: the rows whose cells are asked for, if not all are; others may come blank.
 
     Raises:
         csv.Error: a cell is longer than the csv module takes.
@@ -34,13 +43,19 @@ def read_rows(file: Path, reading: Reading) -> Iterator[Row]:
         first: list[str] = []
         taken: list[str] = []
         reader = _reader(_feeding(first, lines, taken), reading)
-        for line in lines:
+        for number in count():
+            line = next(lines, None)
+            if line is None:
+                return
             if (reading.quote and reading.quote in line) or (reading.escape and reading.escape in line):
                 first.append(line)
                 taken.clear()
                 cells = next(reader)
                 yield _row("".join(taken), cells)
             else:
+                if wanted is not None and number not in wanted:
+                    yield _UNWANTED
+                    continue
                 bare = line.rstrip("\r\n")
                 yield Row(bare, line[len(bare) :], bare.split(reading.delimiter))
 
