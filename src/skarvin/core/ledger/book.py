@@ -58,6 +58,10 @@ class Book:
             self._reasons[key], self._unmet[code] = code, (why, raw)
         return self._reasons[key]
 
+    def is_reason(self, their_code: int) -> bool:
+        """Tell whether a code stands in place of a target's cell."""
+        return their_code in self._unmet
+
     def instead(self, code: int, why: Unmet) -> int:
         """Return the code of an outcome with another fate: the target's cell stays as it is."""
         if (why, code) not in self._instead:

@@ -18,6 +18,9 @@ from skarvin.core.marks.numbers import Number
 from skarvin.core.marks.rules import Rule
 from skarvin.core.students.pairing import Pairing
 
+_TO_READ = (3, 0)
+"""The rank of what a person must read: above all marks, so that it is held."""
+_NONE: Mapping[int, Unmet] = MappingProxyType({})
 _NO_MADE: Mapping[int, Made] = MappingProxyType({})
 _FOLLOWS_NONE: Mapping[int, int] = MappingProxyType({})
 _NOT_IN_TEMPLATE = Unmet(Fate.HELD, "not-in-template", "the student is not in the template")
@@ -63,7 +66,8 @@ def settle(  # noqa: PLR0913 - the two sides, who is who, what feeds what, and w
     del met  # as large as the tables themselves
     places = {item.source.index: place for place, item in enumerate(fed)}
     leaders = {places[column]: places[of] for column, of in follows.items() if column in places and of in places}
-    _let_the_highest_count(entries, ours, theirs, [item.rule for item in fed], leaders, book)
+    unmet = {places[column]: one.unmet for column, one in made.items() if column in places}
+    _let_the_highest_count(entries, ours, theirs, [item.rule for item in fed], leaders, unmet, book)
     _meet_nothing(entries, theirs, places, made, book)
     codes = decide(ours, theirs, [*_fed_lanes(fed, book), *_rest_lanes(rest, len(fed), book)])
     _follow(leaders, codes, book)
@@ -104,8 +108,9 @@ def _meet_nothing(
             continue
         for entry in entries:
             why = one.unmet.get(entry.source.row) if entry.source else None
-            if why and (entry.target or why.fate is Fate.LEFT_OUT):
-                at = entry.row * theirs.width + places[column]
+            at = entry.row * theirs.width + places[column]
+            is_met = entry.target and not book.is_reason(theirs.codes[at])  # no other row of the student counts
+            if why and (is_met or (not entry.target and why.fate is Fate.LEFT_OUT)):
                 theirs.codes[at] = book.reason(why, theirs.codes[at] if entry.target else None)
 
 
@@ -142,6 +147,7 @@ def _let_the_highest_count(  # noqa: PLR0913 - handed on as they are
     theirs: CodeTable,
     rules: Sequence[Rule],
     leaders: Mapping[int, int],
+    unmet: Mapping[int, Mapping[int, Unmet]],
     book: Book,
 ) -> None:
     """Where several rows are one student's, let for each item only the highest mark meet the target's cell."""
@@ -156,8 +162,7 @@ def _let_the_highest_count(  # noqa: PLR0913 - handed on as they are
             leader = leaders.get(column, column)
             if leader == column and rule.travels and _hold_apart(same, column, ours, theirs, book):
                 continue
-            texts = {entry.row: book.ours.texts[ours.row(entry.row)[leader]] for entry in same}
-            ranks = {row: _rank(text, rules[leader]) for row, text in texts.items()}
+            ranks = _ranks(same, leader, ours, rules[leader], unmet.get(leader, _NONE), book)
             best = max(same, key=lambda entry: (ranks[entry.row], -entry.row))
             for entry in same:
                 if entry is not best and best.source:
@@ -166,6 +171,18 @@ def _let_the_highest_count(  # noqa: PLR0913 - handed on as they are
                     theirs.codes[position] = book.reason(
                         Unmet(Fate.LEFT_OUT, "repeated", reason), theirs.codes[position]
                     )
+
+
+def _ranks(  # noqa: PLR0913 - handed on as they are
+    same: Sequence[Entry], column: int, ours: CodeTable, rule: Rule, unmet: Mapping[int, Unmet], book: Book
+) -> dict[int, tuple[int, Number | int]]:
+    """Return the order of a student's marks of one item, by the entries' rows."""
+    ranks: dict[int, tuple[int, Number | int]] = {}
+    for entry in same:
+        why = unmet.get(entry.source.row) if entry.source else None
+        text = book.ours.texts[ours.row(entry.row)[column]]
+        ranks[entry.row] = _TO_READ if why and why.fate is Fate.HELD else _rank(text, rule)
+    return ranks
 
 
 def _hold_apart(same: Sequence[Entry], column: int, ours: CodeTable, theirs: CodeTable, book: Book) -> bool:
@@ -186,7 +203,7 @@ def _rank(text: str, rule: Rule) -> tuple[int, Number | int]:
         return (0, 0)
     converted = rule.convert(text)
     if converted.text is None:
-        return (3, 0)
+        return _TO_READ
     number = rule.target_number(converted.text)
     return (1, 0) if number is None else (2, number)
 

@@ -39,6 +39,7 @@ class MarkRule(NamedTuple):
         to_comma: whether the target's decimal sign is the comma.
         to_behind: what the target wants behind each number, such as a percent sign.
         copies_words: whether a letter or a word that the scale doesn't have is sent as it is.
+        is_copied: whether marks are sent as they are, whatever the maxima.
     """
 
     from_out_of: Decimal | None = None
@@ -59,6 +60,7 @@ class MarkRule(NamedTuple):
     to_comma: bool = False
     to_behind: str = ""
     copies_words: bool = False
+    is_copied: bool = False
 
     @property
     def travels(self) -> bool:
@@ -67,12 +69,16 @@ class MarkRule(NamedTuple):
 
     @property
     def rescales(self) -> bool:
-        """Whether the two maxima differ."""
-        return None not in (self.from_out_of, self.to_out_of) and self.from_out_of != self.to_out_of
+        """Whether the two maxima differ, and marks are brought from one to the other."""
+        return (
+            not self.is_copied and None not in (self.from_out_of, self.to_out_of) and self.from_out_of != self.to_out_of
+        )
 
     @property
     def limit(self) -> Decimal | None:
-        """The highest mark that the source may hold."""
+        """The highest mark that the source may hold; one that is copied must fit both sides."""
+        if self.is_copied and self.from_out_of and self.to_out_of:
+            return min(self.from_out_of, self.to_out_of)
         return self.to_out_of if self.from_out_of is None and not self.gives_words else self.from_out_of
 
     @property
@@ -210,7 +216,7 @@ def read_points(text: str, rule: MarkRule) -> Points:
     checked = convert_number(read, rule._replace(scale=None, weight=None, to_out_of=None), text)
     if checked.slug in {"below-zero", "above-maximum", "other-maximum"}:
         return Points(None, checked.reason)
-    limit = read.out_of or rule.limit
+    limit = read.out_of or rule._replace(is_copied=False).limit  # a total counts the source's points
     exact = Fraction(read.number)
     if limit is not None and rule.above is Above.CAP:
         exact = min(exact, Fraction(limit))
@@ -276,7 +282,7 @@ def _sent(text: str, mark: Mark, rule: MarkRule) -> Converted:
     """Return a mark between zero and its maximum as the target takes it: banded, or rescaled and rounded once."""
     if rule.scale and rule.gives_words:
         return _banded(text, mark, rule.scale, rule)
-    base = mark.out_of or rule.from_out_of
+    base = mark.out_of or (None if rule.is_copied else rule.from_out_of)
     whole = rule.whole
     exact = Fraction(mark.number)
     if whole is None and mark.out_of and mark.out_of != rule.from_out_of:

@@ -65,7 +65,7 @@ def mark_rule(
     scale = scales.get(item.scale or "")
     from_out_of = item.from_out_of or (column.out_of if column else None)
     return MarkRule(
-        from_out_of if item.rescale else None,
+        from_out_of,
         item.to_out_of or (target.out_of if target else None),
         marks.decimals if item.decimals is None else item.decimals,
         Rounding(item.rounding or marks.rounding),
@@ -83,6 +83,7 @@ def mark_rule(
         to_comma=(item.to_decimal_sign or marks.to_decimal_sign) == ",",
         to_behind=marks.to_behind if item.to_behind is None else item.to_behind,
         copies_words=(item.words or marks.words) == "copy",
+        is_copied=not item.rescale,
     )
 
 

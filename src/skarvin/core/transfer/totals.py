@@ -68,8 +68,6 @@ class _Parts:
         column = self._column(bare, at)
         self.columns[column.index] = column
         rule = self._rules.get(column.index) or self._default(column)
-        if rule.from_out_of is None and column.out_of is not None:
-            rule = rule._replace(from_out_of=column.out_of)
         self.reading[column.index] = rule
         return column.index, rule.from_out_of
 
