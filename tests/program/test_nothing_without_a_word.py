@@ -64,6 +64,16 @@ def test_a_lone_quotation_mark_in_a_remark_swallows_no_student(tmp_path: Path, s
     assert "read as plain signs" in " ".join(skarvin("look", "export.txt").out.split())
 
 
+def test_a_comment_that_a_form_with_plain_quotation_marks_cannot_hold_is_held(tmp_path: Path, skarvin: Skarvin) -> None:
+    rules = f'{item()}[[comment]]\nfrom = "C"\nto = "C"\nof = "B"\nexisting = "replace"\n'
+    export = 'No,Knots,Knots: remark\n101,7,"one; two"\n102,8,said "yes"\n103,9,fine\n'
+    lay_out(tmp_path, export, 'No;Knots;Remarks\n101;;"lone\n102;;\n103;;\n', rules)
+    assert skarvin("write").code == 1
+    written = (tmp_path / "form-import.csv").read_text(encoding="utf-8")
+    assert written == 'No;Knots;Remarks\n101;7;"lone\n102;8;said "yes"\n103;9;fine\n'
+    assert "can hold its delimiter" in " ".join(skarvin("preview").out.split())
+
+
 def test_quotation_marks_that_may_be_either_are_refused_and_the_way_on_leads_on(
     tmp_path: Path, skarvin: Skarvin
 ) -> None:

@@ -58,6 +58,8 @@ def lost(text: str, numbers: list[str], how: ReadAs) -> list[str] | None:
         if layout.faults or not layout.identifiers:
             return None
         book = understand(grid, layout, layout.identifiers[0], [])
+        if not book.students:
+            return None  # whoever drafts or pairs says so
         text_rows = (*book.lines, *(one.student.row for one in book.struck), *layout.top.title_rows)
         told = " ".join(text for row in text_rows for text in grid.cells(row))
         cells = {text.replace('"', "").strip() for one in book.students for text in grid.cells(one.row)}

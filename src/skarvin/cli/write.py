@@ -38,7 +38,7 @@ def _text(written: Written) -> str:
     settled, outputs = written.settled, written.outputs
     differing = written.second_look.differing
     seen = f"{counted(written.second_look.rows, 'row')} read again"
-    differ = f"{counted(differing, 'cell differs', 'cells differ')} from the template, as the ledger says"
+    differ = f"{counted(differing, 'cell differs', 'cells differ')} from the template, exactly those in the ledger"
     parts = [
         wrap(verdict(settled, is_written=True)),
         wrap(f"Second look: {seen}, {differ}."),
@@ -48,7 +48,7 @@ def _text(written: Written) -> str:
         "",
         f"Import file  {outputs.import_file}",
         f"Report       {outputs.page}",
-        f"Ledger       {outputs.data}",
+        f"Ledger       {outputs.data}" + (f", and each mark in {outputs.marks.name}" if outputs.marks else ""),
         f"Restore      {outputs.restore}   (puts the target back as it was)",
         "",
         "Next: read the report, then upload the import file.",

@@ -20,7 +20,9 @@ def extended(grid: TextGrid, rows: Sequence[Sequence[str]]) -> TextGrid:
 
 
 def can_hold(grid: TextGrid, text: str) -> bool:
-    """Tell whether the grid's encoding has every sign of a text."""
+    """Tell whether a cell of the grid can hold a text: its encoding has every sign, and its dialect can hide it."""
+    if not grid.dialect.can_spell(text):
+        return False
     try:
         text.encode(grid.encoding.codec)
     except UnicodeEncodeError:

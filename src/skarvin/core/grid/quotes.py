@@ -5,7 +5,7 @@ neither plainly does, a person must say. So a lone quotation mark never swallows
 """
 
 from collections import Counter
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from enum import Enum, auto
 from itertools import islice
 from pathlib import Path
@@ -85,7 +85,7 @@ def _votes(lines: Sequence[str], records: Records, dialect: Dialect) -> list[tup
     delimiter = dialect.delimiter
     spans = {span.record: span for span in records.spans}
     width = _usual_width(records, spans, dialect)
-    is_row = _row_test(records, width, dialect)
+    rows = _Rows(records, width, dialect)
     votes = []
     line = 0
     for place, (text, cells) in enumerate(zip(records.texts, records.widths, strict=True)):
@@ -96,11 +96,7 @@ def _votes(lines: Sequence[str], records: Records, dialect: Dialect) -> list[tup
             if span.is_closed and bare != cells:
                 votes.append((_of_one_line(text, cells == width, bare == width, dialect), span))
         else:
-            rows = sum(map(is_row, lines[span.start : span.stop]))
-            is_well_quoted = span.is_closed and dialect.is_well_quoted(text)
-            runs_on = text.startswith(dialect.quote) or text.endswith(dialect.quote)
-            is_right = cells == width and rows <= runs_on  # a first or last cell of several lines leaves one line whole
-            votes.append((_of_several_lines(span, rows, is_right=is_right, is_well_quoted=is_well_quoted), span))
+            votes.append((_of_several_lines(text, span, lines[span.start : span.stop], rows), span))
     return [(vote, span) for vote, span in votes if vote is not _Vote.NONE]
 
 
@@ -113,14 +109,16 @@ def _of_one_line(text: str, is_right: bool, is_right_bare: bool, dialect: Dialec
     return _Vote.AROUND if is_right else _Vote.NONE
 
 
-def _of_several_lines(span: Span, rows: int, *, is_right: bool, is_well_quoted: bool) -> _Vote:
-    """Return what a record of several lines says, of which `rows` look like rows of their own."""
-    if is_right and is_well_quoted:
+def _of_several_lines(text: str, span: Span, lines: Sequence[str], rows: "_Rows") -> _Vote:
+    """Return what a record of several lines says: does it hold one row, or did it swallow others?"""
+    is_well_quoted = span.is_closed and rows.dialect.is_well_quoted(text)
+    swallowed = rows.count_codes(lines) > 1 if rows.have_codes else sum(map(rows.is_row, lines)) > rows.runs_on(text)
+    if is_well_quoted and not swallowed and len(rows.dialect.values(text)) == rows.width:
         return _Vote.AROUND
-    if rows == span.stop - span.start and not is_well_quoted:
+    if not is_well_quoted and all(map(rows.is_row, lines)):
         return _Vote.PLAIN
-    is_text = (is_well_quoted or not span.is_closed) and not rows  # a title of several lines, or a file that was cut
-    return _Vote.NONE if is_text else _Vote.EITHER
+    is_text = (is_well_quoted or not span.is_closed) and not any(map(rows.is_row, lines)) and not swallowed
+    return _Vote.NONE if is_text else _Vote.EITHER  # a title of several lines, or a file that was cut
 
 
 def _usual_width(records: Records, spans: dict[int, Span], dialect: Dialect) -> int:
@@ -133,29 +131,51 @@ def _usual_width(records: Records, spans: dict[int, Span], dialect: Dialect) -> 
     return max(widths, key=lambda width: (width > 1, widths[width], width), default=0)
 
 
-def _row_test(records: Records, width: int, dialect: Dialect) -> Callable[[str], bool]:
-    """Return what tells whether a line looks like a row: wide enough, with a code where rows have codes of their own.
+class _Rows:
+    """What the rows of a file look like that are surely rows: how wide, and in which column each has its own code."""
 
-    Where no column holds codes, a row is what is exactly as wide as the others.
-    """
-    delimiter = dialect.delimiter
-    spans = {span.record for span in records.spans if span.stop - span.start > 1 or not span.is_closed}
-    sure = (
-        text
-        for place, (text, cells) in enumerate(zip(records.texts, records.widths, strict=True))
-        if cells == width and place not in spans
-    )
-    below = [dialect.values(text) for text in islice(sure, 1, _SAMPLE)]  # the first may be the headings
-    columns = range(width) if len(below) > 1 else range(0)
-    coded = [column for column in columns if _holds_codes([cells[column] for cells in below])]
+    def __init__(self, records: Records, width: int, dialect: Dialect) -> None:
+        self.width = width
+        self.dialect = dialect
+        spans = {span.record for span in records.spans if span.stop - span.start > 1 or not span.is_closed}
+        sure = (
+            text
+            for place, (text, cells) in enumerate(zip(records.texts, records.widths, strict=True))
+            if cells == width and place not in spans
+        )
+        below = [dialect.values(text) for text in islice(sure, 1, _SAMPLE)]  # the first may be the headings
+        columns = [[cells[column] for cells in below] for column in range(width if len(below) > 1 else 0)]
+        coded = [column for column, texts in enumerate(columns) if _holds_codes(texts)]
+        longest = max(coded, key=lambda column: sum(map(len, columns[column])), default=None)  # marks are short
+        self._coded = [] if longest is None else [longest]
+        self._lengths = {len(text.strip()) for column in self._coded for text in columns[column]}
 
-    def is_row(line: str) -> bool:
-        cells = line.split(delimiter)
-        if not coded:
-            return len(cells) == width
-        return len(cells) >= width and any(_is_code(cells[place]) for one in coded for place in (one, one - width))
+    @property
+    def have_codes(self) -> bool:
+        """Whether a column holds codes, such as student numbers."""
+        return bool(self._coded)
 
-    return is_row
+    def is_row(self, line: str) -> bool:
+        """Tell whether a line looks like a row: wide enough, with a code; without codes, as wide as the others."""
+        cells = line.split(self.dialect.delimiter)
+        if not self._coded:
+            return len(cells) == self.width
+        return len(cells) >= self.width and self._has_code(cells)
+
+    def count_codes(self, lines: Sequence[str]) -> int:
+        """Return how many lines have a code where rows have one, counted from the left or from the right."""
+        return sum(self._has_code(line.split(self.dialect.delimiter)) for line in lines)
+
+    def runs_on(self, text: str) -> int:
+        """Return how many lines of a record may look whole: one, if its first or its last cell has several lines."""
+        return int(text.startswith(self.dialect.quote) or text.endswith(self.dialect.quote))
+
+    def _has_code(self, cells: Sequence[str]) -> bool:
+        places = (place for one in self._coded for place in (one, one - self.width))
+        found = (
+            cells[place].strip().strip(self.dialect.quote) for place in places if -len(cells) <= place < len(cells)
+        )
+        return any(_is_code(text) and len(text) in self._lengths for text in found)
 
 
 def _holds_codes(texts: Sequence[str]) -> bool:

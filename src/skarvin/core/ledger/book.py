@@ -12,6 +12,7 @@ from skarvin.core.ledger.codes import Meet
 from skarvin.core.ledger.fates import Fate, Outcome, decide
 from skarvin.core.marks.rules import Blank, Rule
 
+_UNSPELLABLE = "quotation marks are plain signs in the form, so that no cell can hold its delimiter or a line end"
 _STATED_SLUGS = frozenset({"part-held", "not-in-section", "not-paired", "not-marked", "never-seen"})
 """Reasons that say more of a mark that isn't there than that it is blank."""
 
@@ -45,6 +46,7 @@ class Book:
         grid = target.grid
         self._encoding = grid.encoding if isinstance(grid, TextGrid) else None
         self._value = grid.dialect.value if isinstance(grid, TextGrid) else str
+        self._can_spell = grid.dialect.can_spell if isinstance(grid, TextGrid) else bool
         self._unmet: dict[int, tuple[Unmet, str]] = {}
         self._reasons: dict[tuple[Unmet, int | None], int] = {}
         self._instead: dict[tuple[Unmet, int], int] = {}
@@ -79,6 +81,8 @@ class Book:
                 why, raw = self._unmet[their_code]
                 return self._write(replace(_unmet(text, why, rule), held=self._value(raw), raw=raw))
             outcome = decide(text, self._value(raw), raw, rule)
+            if outcome.written and not self._can_spell(outcome.written):
+                return self._write(_held_instead(outcome, "not-spellable", _UNSPELLABLE))
             return self._write(outcome if self._can_hold(outcome.written) else self._not_held(outcome))
 
         return meet
@@ -97,15 +101,7 @@ class Book:
         strange = next(sign for sign in outcome.written or "" if not self._can_hold(sign))
         title = self._encoding.title if self._encoding else ""
         reason = f"the template's encoding, {title}, has no '{strange}'"
-        return Outcome(
-            Fate.HELD,
-            outcome.source,
-            outcome.held,
-            outcome.raw,
-            slug="not-encodable",
-            reason=reason,
-            before=outcome.before,
-        )
+        return _held_instead(outcome, "not-encodable", reason)
 
     def leaving_out(self, reason: str, rule: Rule) -> Meet:
         """Return what leaves out the marks of an item that feeds nothing."""
@@ -125,6 +121,12 @@ class Book:
     def _write(self, outcome: Outcome) -> int:
         self.outcomes.append(outcome)
         return len(self.outcomes) - 1
+
+
+def _held_instead(outcome: Outcome, slug: str, reason: str) -> Outcome:
+    """Return the outcome of a mark that would be written, held instead."""
+    was = outcome
+    return Outcome(Fate.HELD, was.source, was.held, was.raw, slug=slug, reason=reason, before=was.before)
 
 
 def _unmet(text: str, why: Unmet, rule: Rule) -> Outcome:
