@@ -23,8 +23,8 @@ TERMINAL = {
     "roster": "skarvin roster yard-tests.csv --form roster-form.csv --username '{given 1}{family 7}' --replace",
     "preview": "skarvin preview",
     "write": "skarvin write --replace",
-    "final": "skarvin preview | sed -En '1,7p;/^(Items|Rules|Lower|Close|Totals)/,/^$/p'",
-    "quiz": "skarvin preview | sed -n '1,5p;/^Items/,/^$/p;/^Held/,$p'",
+    "final": "skarvin preview | sed -En '1,9p;/^(Items|Rules|Lower|Close|Totals)/,/^$/p'",
+    "quiz": "skarvin preview | sed -n '1,8p;/^Items/,/^$/p;/^Held/,$p'",
 }
 FOLDERS = {"final": "final", "quiz": "quiz"}
 PAGES = {"report": "report.html", "report-final": "final/report.html"}

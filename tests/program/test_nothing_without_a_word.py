@@ -143,7 +143,7 @@ def test_a_name_alone_is_held_where_both_files_have_numbers_unless_that_is_ruled
         PAIRED + item("C", "C"),
     )
     assert held(skarvin) == {3: "name-alone"}
-    assert 'names = "pair" takes it' in " ".join(skarvin("students").out.split())
+    assert 'names = "pair" allows it' in " ".join(skarvin("students").out.split())
     edit(tmp_path / "transfer.toml", "[students]", '[students]\nnames = "pair"')
     assert held(skarvin) == {}
     edit(tmp_path / "transfer.toml", 'names = "pair"\n', "")

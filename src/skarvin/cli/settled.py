@@ -81,7 +81,7 @@ def format_students(settled: Settled, most: int | None = SHORT) -> str:
             continue
         parts.append(f"  {len(students):,} {title}:")
         shown = students[:most]
-        parts += [f"    {_student(student, reasons)}" for student in shown]
+        parts += [wrap(_student(student, reasons), indent=4) for student in shown]
         parts += filter(None, [more(len(shown), len(students), "--all")])
     parts += [wrap(f"{note.what}.", indent=2) for note in settled.notes if note.slug != "may-have-left"]
     return "\n".join(parts)

@@ -144,7 +144,7 @@ class _Rows:
             if cells == width and place not in spans
         )
         below = [dialect.values(text) for text in islice(sure, 1, _SAMPLE)]  # the first may be the headings
-        columns = [[cells[column] for cells in below] for column in range(width if len(below) > 1 else 0)]
+        columns = [[cells[column] for cells in below] for column in range(width if below else 0)]
         coded = [column for column, texts in enumerate(columns) if _holds_codes(texts)]
         longest = max(coded, key=lambda column: sum(map(len, columns[column])), default=None)  # marks are short
         self._coded = [] if longest is None else [longest]

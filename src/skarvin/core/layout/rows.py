@@ -27,6 +27,8 @@ _ONLY_SUMMARY = frozenset(
 _WORDS = re.compile(r"[^\W_]+")
 _NUMBER = re.compile(r"\s*[-+]?\d+(?:[.,]\d+)?\s*%?\s*")
 _SEARCHED = 40
+_LONGEST_MAXIMUM = 24
+"""A longer text is none, though there may be a number in it."""
 
 
 class Top(NamedTuple):
@@ -102,7 +104,8 @@ def _kind_below(cells: Sequence[str], identity: Sequence[int]) -> str:
     """Return what a row below the headings is: `headings`, `maxima`, or a `student`."""
     labels = [cells[index] for index in identity if index < len(cells) and cells[index]]
     rest = [text for index, text in enumerate(cells) if text and index not in identity]
-    numbers = [text for text in rest if _NUMBER.fullmatch(text) or re.fullmatch(r"\D*\d+(?:[.,]\d+)?\D*", text)]
+    short = [text for text in rest if len(text) <= _LONGEST_MAXIMUM]
+    numbers = [text for text in short if _NUMBER.fullmatch(text) or re.fullmatch(r"\D*\d+(?:[.,]\d+)?\D*", text)]
     if len(labels) <= 1 and numbers and any(map(says_maximum, [*labels, *rest[:1]])) and len(numbers) * 2 >= len(rest):
         return "maxima"
     if labels:

@@ -220,7 +220,7 @@ class _NameDoubt:
             return "somebody else of these files has nearly the same name"
         is_backed = bool(student.birth and match.birth)
         if self._names is NameUse.BACKED and not is_backed and self._better:
-            return f'both files have {self._better}, and a name alone says less (names = "pair" takes it)'
+            return f'both files have {self._better}, and a name alone isn\'t enough (names = "pair" allows it)'
         return "names are asked about" if self._names is NameUse.ASK else ""
 
 
