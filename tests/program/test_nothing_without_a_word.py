@@ -108,6 +108,11 @@ PAIRS = {
         "1;Anna Bergen\n2;Tom Bergen\n3;Ida Berger\n",
         {2},
     ),
+    "another's is nearer": (
+        "1,Mara Vodopyanova\n2,Mara Okonkwo\n",
+        "1;Marta Vodopianov-Li\n2;Mara Okonkwo\n3;Mara Vodopyanov\n",
+        {2},
+    ),
     "another generation": ("1,Sam Cole Jr\n2,Kim Nour\n", "1;Sam Cole III\n2;Kim Nour\n", {2}),
     "a slip of the hand": ("1,Anna Vodopyanova\n2,Kim Nour\n", "1;Anna Vodopianova\n2;Kim Nour\n", set()),
 }
@@ -213,6 +218,7 @@ def test_a_roster_whose_identifier_looks_like_a_name_says_nothing_against_anybod
     export = "Login,Name,Knots\nkim1,Kim Nour,7\nrey2,Reyes Luz,8\nxyz9,Diallo Nour,9\n"
     lay_out(tmp_path, export, "Login;Knots\nkim1;\nrey2;\nxyz9;\n", rules)
     assert (fates(skarvin), held(skarvin)) == ({"sent": 2, "held": 1}, {4: "not-on-roster"})
+    assert ledger(skarvin)["rows"]["roster"]["students"] == 2
     edit(tmp_path / "transfer.toml", 'identifier = "Apprentice"', 'identifier = "Called"')
     refused = skarvin("preview")
     assert (refused.code, "no identifier of the form stands in the column 'Called'" in refused.err) == (4, True)

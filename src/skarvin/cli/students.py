@@ -55,7 +55,7 @@ def command(  # noqa: PLR0913 - the options of a command
     template's, `none` for a student who is not on the roster.
     """
     tidy(transfer.parent)
-    plan, sides, pairing, _ = pair_transfer(transfer, library())
+    plan, sides, pairing, *_ = pair_transfer(transfer, library())
     file = transfer.parent / PAIRINGS
     kept = _keep(file, pairing, read_decisions(file))
     if is_deciding:

@@ -26,6 +26,8 @@ from skarvin.reports.rules import mark_rule_of, rule_in_words
 from skarvin.reports.verdict import needs_a_person, verdict
 
 SCHEMA = "skarvin-ledger/1"
+_SIDES = ("source", "target", "roster")
+"""The files whose rows are counted, in their order; a roster only where there is one."""
 _ENCODER = msgspec.json.Encoder()
 Data = dict[str, Any]
 
@@ -47,7 +49,7 @@ def settled_data(settled: Settled) -> Data:
         "departures": [
             {"slug": one.slug, "what": one.what, "place": place_data(one.place)} for one in settled.sides.departures
         ],
-        "rows": {side: rows_data(count) for side, count in zip(("source", "target"), settled.rows, strict=True)},
+        "rows": {side: rows_data(count) for side, count in zip(_SIDES, settled.rows, strict=False)},
         "students": _students(settled),
         "items": [_item(settled, totals) for totals in settled.totals],
         "totals": [total_data(result) for result in settled.made.totals],

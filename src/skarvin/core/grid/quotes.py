@@ -19,7 +19,7 @@ _SAMPLE = 400
 _NEARLY_ALL = 0.95
 _MEND = (
     "Correct this cell, or say how quotation marks are meant: --quotes around (cells), or --quotes plain (signs); "
-    "for a form, --form-quotes."
+    'for a form, --form-quotes; in a transfer, quotes = "plain" under the file.'
 )
 
 
@@ -137,11 +137,11 @@ class _Rows:
     def __init__(self, records: Records, width: int, dialect: Dialect) -> None:
         self.width = width
         self.dialect = dialect
-        spans = {span.record for span in records.spans if span.stop - span.start > 1 or not span.is_closed}
+        unclosed = {span.record for span in records.spans if not span.is_closed}
         sure = (
             text
             for place, (text, cells) in enumerate(zip(records.texts, records.widths, strict=True))
-            if cells == width and place not in spans
+            if cells == width and place not in unclosed and dialect.is_well_quoted(text)
         )
         below = [dialect.values(text) for text in islice(sure, 1, _SAMPLE)]  # the first may be the headings
         columns = [[cells[column] for cells in below] for column in range(width if below else 0)]

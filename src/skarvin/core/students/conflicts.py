@@ -1,7 +1,7 @@
 """Identifiers and names that contradict each other: that is how a column that was sorted alone is caught."""
 
 from collections import Counter
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from typing import TYPE_CHECKING
 
 from skarvin.core.findings import counted
@@ -77,6 +77,12 @@ def _classes(sides: Sides) -> "Sequence[Neighbours]":
     return tuple(map(Neighbours, sides))
 
 
+def _come_near() -> Callable[[str, str], bool]:
+    from skarvin.core.students.neighbours import come_near  # noqa: PLC0415 - as above
+
+    return come_near
+
+
 def _births(one: Pair) -> tuple[str, str]:
     return one.source.birth, one.target.birth
 
@@ -89,6 +95,8 @@ def _fits_another(one: Pair, classes: "Sequence[Neighbours]", shorts: Mapping[st
         return f"the whole name is that of row {others[0].row + 1} there"
     if others := [other for other in source.names.get(name_key(theirs), ()) if other.row != one.source.row]:
         return f"the whole name there is that of row {others[0].row + 1} of the export"
+    if not _come_near()(ours, theirs) and (target.others_near(ours, theirs) or source.others_near(theirs, ours)):
+        return "another name in these files comes nearer"
     if any(target.words[mine] and source.words[yours] for mine, yours in resembling_words(ours, theirs, shorts)):
         return "the names only resemble each other, and both are names of others in these files"
     return ""

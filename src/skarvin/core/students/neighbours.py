@@ -40,6 +40,11 @@ class Neighbours:
         return any(self._keys[key] > (key in own) for key in _asked(sorted(content_words(name))))
 
 
+def come_near(one: str, other: str) -> bool:
+    """Tell whether two names come near each other."""
+    return not _asked(sorted(content_words(one))).isdisjoint(_kept(sorted(content_words(other))))
+
+
 def _kept(words: list[str]) -> set[_Key]:
     """Return the keys under which a name is kept."""
     keys = {("whole", *words)}

@@ -42,7 +42,7 @@ class Settled:
     ledger: Ledger
     totals: tuple[ItemTotals, ...]
     made: MadeMarks
-    rows: tuple[RowCount, RowCount]
+    rows: tuple[RowCount, ...]
 
     @property
     def notes(self) -> list[Finding]:
@@ -113,17 +113,18 @@ def settle_transfer(file: Path, library: Path | None = None) -> Settled:
         Unreadable: the plan or one of its files can't be understood.
         Refused: something is open, too few students pair, or the books don't balance.
     """
-    plan, sides, pairing, fingerprint = pair_transfer(file, library)
+    plan, sides, pairing, fingerprint, roster = pair_transfer(file, library)
     check_pairing(sides, pairing, plan.students.least_paired)
     made = _made(sides, pairing)
     check_totals(made.totals, file)
     ledger = settle(sides.source, sides.target, pairing, sides.items, made.made, sides.column_map.follows)
-    rows = (count_rows(sides.source), count_rows(sides.target, len(sides.added)))
-    for count, book in zip(rows, (sides.source, sides.target), strict=True):
+    books = [sides.source, sides.target, *([roster] if roster else [])]
+    rows = [count_rows(book, len(sides.added) if book is sides.target else 0) for book in books]
+    for count, book in zip(rows, books, strict=True):
         check_rows(count, book)
     totals = item_totals(ledger)
     check_balance(totals, len(sides.source.students) + len(sides.source.struck))
-    return Settled(file, plan, fingerprint, sides, pairing, ledger, tuple(totals), made, rows)
+    return Settled(file, plan, fingerprint, sides, pairing, ledger, tuple(totals), made, tuple(rows))
 
 
 def _made(sides: Sides, pairing: Pairing) -> MadeMarks:

@@ -2,7 +2,6 @@
 
 from dataclasses import replace
 from pathlib import Path
-from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Place, Refused, Unreadable
 from skarvin.core.gradebook import Gradebook, Student, understand
@@ -14,19 +13,9 @@ from skarvin.core.layout.layout import Layout
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.students.crosswalk import Crosswalk, chain, make_crosswalk
 from skarvin.core.students.identifiers import IdentifierRule
+from skarvin.core.transfer.known import Identities
 from skarvin.core.transfer.lines import find_line
-from skarvin.core.transfer.plan import Plan
-
-
-class Identities(NamedTuple):
-    """The target's students as well as they are known, what leads to their identifiers, and whom the roster lacks.
-
-    `unknown` has the rows of those who have no name in the form and don't stand on the roster.
-    """
-
-    target: tuple[Student, ...]
-    crosswalk: Crosswalk | None
-    unknown: frozenset[int] = frozenset()
+from skarvin.core.transfer.plan import Plan, RosterPlan
 
 
 def know_identities(plan: Plan, text: str, file: Path, target: Gradebook, rule: IdentifierRule) -> Identities:
@@ -36,7 +25,7 @@ def know_identities(plan: Plan, text: str, file: Path, target: Gradebook, rule: 
         Unreadable: one of their files can't be read, or has no such column.
     """
     found: list[Crosswalk] = []
-    students, unknown = target.students, frozenset[int]()
+    students, unknown, book = target.students, frozenset[int](), None
     for index, one in enumerate(plan.crosswalk):
         path = file.parent / one.file
         grid = read_grid(path, ReadAs())
@@ -53,14 +42,14 @@ def know_identities(plan: Plan, text: str, file: Path, target: Gradebook, rule: 
             )
         )
     if plan.roster:
-        roster, crosswalk = _roster(plan, text, file, rule)
+        roster, crosswalk, book = _roster(plan, plan.roster, (file, text), rule)
         missing = [one for one in students if rule.comparable(one.identifier) not in roster]
         if len(missing) == len(students):
             raise _wrong_roster(plan.roster.file, plan.roster.identifier, file, text)
         unknown = frozenset(one.row for one in missing if not one.name)
         students = tuple(_better_known(student, roster, rule) for student in students)
         found += [crosswalk] if crosswalk else []
-    return Identities(students, chain(found, rule), unknown)
+    return Identities(students, chain(found, rule), unknown, book)
 
 
 def _wrong_roster(name: str, identifier: str, file: Path, text: str) -> Refused:
@@ -88,15 +77,12 @@ def _as_identifier(layout: Layout, column: Column) -> Layout:
 
 
 def _roster(
-    plan: Plan, text: str, file: Path, rule: IdentifierRule
-) -> tuple[dict[str, Student | None], Crosswalk | None]:
-    """Return the roster's students by the target's identifier (None where it stands twice), and the way to it."""
-    one = plan.roster
-    if one is None:
-        return {}, None
-    grid = read_grid(file.parent / one.file, one.read_as)
+    plan: Plan, one: RosterPlan, where: tuple[Path, str], rule: IdentifierRule
+) -> tuple[dict[str, Student | None], Crosswalk | None, Gradebook]:
+    """Return the roster's students by the target's identifier (None where it stands twice), the way to it, the list."""
+    grid = read_grid(where[0].parent / one.file, one.read_as)
     layout = _layout(grid)
-    column = _column(layout, one.identifier, (file, text), ("roster", "identifier", 0))
+    column = _column(layout, one.identifier, where, ("roster", "identifier", 0))
     layout = _as_identifier(layout, column)
     book = understand(grid, layout, column, [], plan.source.not_students)
     known: dict[str, Student | None] = {}
@@ -104,10 +90,10 @@ def _roster(
         key = rule.comparable(student.identifier)
         known[key] = None if key in known else student
     if not one.source_identifier:
-        return known, None
-    theirs = _column(layout, one.source_identifier, (file, text), ("roster", "source_identifier", 0))
+        return known, None, book
+    theirs = _column(layout, one.source_identifier, where, ("roster", "source_identifier", 0))
     rows = ((grid.cells(student.row)[theirs.index], student.identifier) for student in book.students)
-    return known, make_crosswalk(rows, rule)
+    return known, make_crosswalk(rows, rule), book
 
 
 def _better_known(student: Student, roster: dict[str, Student | None], rule: IdentifierRule) -> Student:

@@ -14,6 +14,7 @@ from skarvin.core.students.identifiers import IdentifierRule
 from skarvin.core.students.names import words
 from skarvin.core.students.pairing import Pairing
 from skarvin.core.students.repeated import Repeated
+from skarvin.core.transfer.known import Identities
 from skarvin.core.transfer.lines import find_line
 from skarvin.core.transfer.plan import Plan, StudentsPlan
 from skarvin.core.transfer.reading import read_plan
@@ -24,12 +25,13 @@ PAIRINGS = "pairings.csv"
 
 
 class PairedTransfer(NamedTuple):
-    """A plan with the SHA-256 of its file, its two gradebooks, and who is who in them."""
+    """A plan with the SHA-256 of its file, its two gradebooks, who is who in them, and the roster if there is one."""
 
     plan: Plan
     sides: Sides
     pairing: Pairing
     fingerprint: str
+    roster: Gradebook | None = None
 
 
 def pair_transfer(file: Path, library: Path | None = None) -> PairedTransfer:
@@ -47,21 +49,22 @@ def pair_transfer(file: Path, library: Path | None = None) -> PairedTransfer:
         from skarvin.core.transfer.composing import with_students  # noqa: PLC0415 - most templates have students
 
         sides = with_students(sides, rule)
-    target, crosswalk, unknown = sides.target.students, None, frozenset[int]()
+    known = Identities(sides.target.students, None)
     if plan.roster or plan.crosswalk:
         from skarvin.core.transfer.identities import know_identities  # noqa: PLC0415 - most plans have neither
 
-        target, crosswalk, unknown = know_identities(plan, text, file, sides.target, rule.identifiers)
+        known = know_identities(plan, text, file, sides.target, rule.identifiers)
     rule = replace(
         rule,
-        unknown=unknown,
+        unknown=known.unknown,
         markless=sides.markless,
         better_than_names=_better_than_names(sides),
-        crosswalk=crosswalk,
+        crosswalk=known.crosswalk,
         dates=_dates(plan, sides, (file, text)),
         others=_others(plan, sides, (file, text)),
     )
-    return PairedTransfer(plan, sides, pair_students(sides.source.students, target, rule, decisions), fingerprint)
+    pairing = pair_students(sides.source.students, known.target, rule, decisions)
+    return PairedTransfer(plan, sides, pairing, fingerprint, known.roster)
 
 
 def _better_than_names(sides: Sides) -> str:
