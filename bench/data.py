@@ -66,7 +66,7 @@ def make_rosters(folder: Path, students: int) -> tuple[str, str]:
         csv.writer(file, delimiter=";").writerows([["Registry no", "Name", "Class", "Knots"], *rows])
     sides = (("source", "export.csv", "Learner no"), ("target", "form.csv", "Registry no"))
     text = "".join(f'[{side}]\nfile = "{name}"\nidentifier = "{heading}"\n' for side, name, heading in sides)
-    item = '[[item]]\nfrom = "Knots"\nto = "Knots"\n'
+    item = '[students]\nnames = "pair"\n[[item]]\nfrom = "Knots"\nto = "Knots"\n'
     (folder / "transfer.toml").write_text(f"version = 1\n{text}{item}", encoding="utf-8")
     return "export.csv", "form.csv"
 

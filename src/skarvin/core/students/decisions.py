@@ -8,6 +8,7 @@ import csv
 import io
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 from pathlib import Path
 
 from skarvin.core.findings import Finding, Place, Unreadable
@@ -79,7 +80,12 @@ class Decisions:
 
     def of(self, student: Student) -> Decision | None:
         """Return what was decided about a student, if anything was."""
-        return next((one for one in reversed(self.rows) if one.is_made and one.is_about(student)), None)
+        return self._made.get(Decision(student.identifier, student.name, student.section).key) if self._made else None
+
+    @cached_property
+    def _made(self) -> "dict[tuple[str, NameKey, str], Decision]":
+        """The decisions that were made, by whom they are about; of several the last."""
+        return {one.key: one for one in self.rows if one.is_made}
 
     def with_choice(self, student: Student, choice: str, when: str) -> "Decisions":
         """Return these decisions with one more."""
