@@ -6,6 +6,7 @@ neither plainly does, a person must say. So a lone quotation mark never swallows
 
 from collections import Counter
 from collections.abc import Sequence
+from dataclasses import replace
 from enum import Enum, auto
 from itertools import islice
 from pathlib import Path
@@ -200,16 +201,16 @@ def _unclear(first: dict[_Vote, Span], lines: Sequence[str], dialect: Dialect, f
         what = "quotation marks open and close in the middle of cells here, and more than one way of cutting is likely"
     else:
         what = "quotation marks around cells make this row narrower than the others"
-    findings.append(Finding("quotes", what, Place(file, line=span.start + 1), _MEND))
+    findings.append(Finding("quotes", what, Place(file, line=span.start + 1)))
     wide = first.get(_Vote.AROUND)
     if wide:
         bare = lines[wide.start].count(dialect.delimiter) + 1
         what = f"as plain signs, quotation marks leave {bare} cells in this line, which isn't a row then"
-        findings.append(Finding("quotes", what, Place(file, line=wide.start + 1), _MEND))
+        findings.append(Finding("quotes", what, Place(file, line=wide.start + 1)))
     elif span.stop - span.start > 1:
         what = "as plain signs, quotation marks make this line the last of those rows"
-        findings.append(Finding("quotes", what, Place(file, line=span.stop), _MEND))
-    return findings
+        findings.append(Finding("quotes", what, Place(file, line=span.stop)))
+    return [*findings[:-1], replace(findings[-1], mend=_MEND)]
 
 
 def _unclosed(records: Records, file: Path) -> Unreadable:
