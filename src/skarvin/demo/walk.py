@@ -65,11 +65,12 @@ def lay_out(folder: Path) -> None:
         reason = (error.strerror or str(error)).lower()
         raise Refused(Finding("cannot-write", f"the folder can't be made: {reason}", Place(folder))) from None
     data = files("skarvin.demo") / "data"
-    with Delivery(replace=False, inputs=[]) as delivery:
-        for name in (EXPORT, TEMPLATE, *OTHERS, *FINAL, *QUIZ):
-            (folder / name).parent.mkdir(exist_ok=True)
-            delivery.stage(folder / name, [(data / name).read_bytes()])
-        delivery.commit()
+    for names in ((EXPORT, TEMPLATE, *OTHERS), FINAL, QUIZ):
+        with Delivery(replace=False, inputs=[]) as delivery:
+            for name in names:
+                (folder / name).parent.mkdir(exist_ok=True)
+                delivery.stage(folder / name, [(data / name).read_bytes()])
+            delivery.commit()
 
 
 def walk(folder: Path, say: Callable[[str], None]) -> int:

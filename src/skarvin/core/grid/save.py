@@ -54,6 +54,8 @@ class Delivery:
         self.check(path)
         try:
             self._journal = self._journal or Journal(path.parent)
+            if path.parent != self._journal.folder:
+                raise ValueError(path)  # files that appear together lie together
             self._staged[path] = temporary = self._journal.part(path)
             handle = os.open(temporary, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
             with os.fdopen(handle, "wb") as file:
