@@ -244,6 +244,14 @@ def lying() -> bytes:
     return data.replace(size, (1000).to_bytes(4, "little"))
 
 
+def legacy() -> bytes:
+    data = io.BytesIO()
+    book = xlwt.Workbook()
+    book.add_sheet("Marks").write(0, 0, "No")
+    book.save(data)
+    return data.getvalue()
+
+
 HOSTILE = {
     "lying": (lying(), "damaged"),
     "bomb": (packed(**BOOK, **{"xl/worksheets/a.xml": b" " * 900_000_000}), "would unpack to 900 MB"),
@@ -261,6 +269,7 @@ HOSTILE = {
         b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1" + b"\0" * 600 + "EncryptedPackage".encode("utf-16-le"),
         "encrypted",
     ),
+    "cut legacy": (legacy()[:3000], "damaged"),
     "broken legacy": (b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1" + b"\0" * 600, "damaged"),
     "open document with entities": (ods("<!ENTITY"), "damaged"),
     "archive": (packed(**{"marks.txt": "1"}), "an archive, and no workbook"),

@@ -76,6 +76,13 @@ def test_every_difference_is_named_with_what_was_found_and_what_was_expected(tmp
     ]
 
 
+def test_a_mark_that_was_sent_and_changes_nothing_does_not_count_as_moved(tmp_path: Path) -> None:
+    marks = [SENT[0] | {"was": "7"}]
+    form = FORM.replace("Kim;", "Kim;7")
+    with pytest.raises(Refused, match="0 cells differ from the form, and the ledger counts 1 sent or replaced"):
+        look(tmp_path, form.encode(), form.encode(), ledger(form.encode(), marks))
+
+
 SELF_CONTRADICTIONS = {
     "two marks for one cell": [*SENT, SENT[0] | {"column": "D"}],
     "a mark that is sent and says nothing": [SENT[1], {name: SENT[0][name] for name in SENT[0] if name != "now"}],
@@ -128,11 +135,12 @@ def test_a_mark_without_a_fate_is_refused(settled: Settled) -> None:
 
 
 @pytest.mark.parametrize("part", ["target_before", "target_after", "replaced", "moved_after"])
-def test_sums_that_do_not_add_up_are_refused(settled: Settled, part: str) -> None:
+@pytest.mark.parametrize(("count", "amount"), [(0, 1), (1, 0)])
+def test_sums_or_counts_that_do_not_add_up_are_refused(settled: Settled, part: str, count: int, amount: int) -> None:
     knots = settled.totals[0]
     wrong = getattr(knots, part)
     spoiled = replace(knots)
-    object.__setattr__(spoiled, part, Total(wrong.count, wrong.sum + 1))
+    object.__setattr__(spoiled, part, Total(wrong.count + count, wrong.sum + amount))
     with pytest.raises(Refused, match="the books don't balance"):
         check_balance([spoiled], 3)
 

@@ -1,8 +1,6 @@
 """The program as a user meets it: on files in a folder."""
 
 import json
-import subprocess
-import sys
 from pathlib import Path
 
 import pytest
@@ -165,12 +163,11 @@ def test_a_long_table_of_items_is_cut_with_a_count(tmp_path: Path, skarvin: Skar
     assert "Task 44" in (tmp_path / "report.html").read_text(encoding="utf-8")
 
 
-def test_the_demo_walks_through_the_whole_job(tmp_path: Path) -> None:
-    start = [sys.executable, "-m", "skarvin", "demo", "tw"]
-    done = subprocess.run(start, cwd=tmp_path, capture_output=True, text=True, encoding="utf-8", check=False)
-    assert (done.returncode, done.stderr) == (0, "")
+def test_the_demo_walks_through_the_whole_job(tmp_path: Path, skarvin: Skarvin) -> None:
+    done = skarvin("demo", "tw")
+    assert (done.code, done.err) == (0, "")
     for command in ("look", "draft", "students", "preview", "write"):
-        assert f"$ skarvin {command}" in done.stdout
+        assert f"$ skarvin {command}" in done.out
     ledger = json.loads((tmp_path / "tw" / "ledger.json").read_text(encoding="utf-8"))
     assert ledger["fates"] == {"sent": 140, "changed": 1, "same": 5, "kept": 0, "held": 22, "left out": 77}
     final = (tmp_path / "tw" / "final" / "final-form-import.csv").read_text(encoding="utf-8")
@@ -178,8 +175,8 @@ def test_the_demo_walks_through_the_whole_job(tmp_path: Path) -> None:
     assert "0092948;Çelik;Yağmur;Rudder;83.6;Senior journeyman;fair;" in final
     quiz = (tmp_path / "tw" / "quiz" / "answer-form-import.csv").read_text(encoding="utf-8")
     assert "0092948;Rudder;A;B;AB;T;160;B" in quiz
-    again = subprocess.run(start, cwd=tmp_path, capture_output=True, text=True, check=False)
-    assert (again.returncode, "not an empty folder" in again.stderr) == (2, True)
+    again = skarvin("demo", "tw")
+    assert (again.code, "not an empty folder" in again.err) == (2, True)
 
 
 @pytest.mark.parametrize("width", ["80", "200"])

@@ -3,6 +3,7 @@
 import json
 from pathlib import Path
 
+import openpyxl
 import pytest
 
 from conftest import Skarvin, edit
@@ -270,6 +271,20 @@ def test_an_export_is_written_again_with_the_targets_identifiers(in_doubt: Path,
     assert skarvin("students", "--enrich", "more.csv").code == 4
     assert skarvin("students", "--enrich", "export.csv", "--replace").code == 4
     assert skarvin("students", "--enrich", "more.csv", "--replace").code == 1
+
+
+def test_an_export_that_is_a_workbook_is_written_again_as_text(tmp_path: Path, skarvin: Skarvin) -> None:
+    book = openpyxl.Workbook()
+    sheet = book.active
+    assert sheet is not None
+    for row in (["Learner no", "Name", "Knots (out of 10)"], ["a1", "Kim Nour", 5], ["a2", "Sá, Ana", 7]):
+        sheet.append(row)
+    book.save(tmp_path / "export.xlsx")
+    (tmp_path / "form.csv").write_text("Registry no;Knots [10]\nA2;\nA1;\n", encoding="utf-8")
+    assert skarvin("draft", "export.xlsx", "form.csv").code == 0
+    assert skarvin("students", "--enrich", "more.csv").code == 0
+    lines = (tmp_path / "more.csv").read_text(encoding="utf-8-sig").splitlines()
+    assert lines[1:] == ["a1,Kim Nour,5,A1", 'a2,"Sá, Ana",7,A2']
 
 
 def test_namesakes_two_sections_and_students_who_left_are_worth_knowing(in_doubt: Path, skarvin: Skarvin) -> None:

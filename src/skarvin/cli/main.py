@@ -66,7 +66,7 @@ def commands(context: click.Context) -> None:
         click.echo(ORDER_OF_WORK, nl=False)
 
 
-def main() -> None:
+def main() -> None:  # pragma: no cover - it ends its process, so that only those that the tests start reach it
     """Run the command line and leave with its exit code."""
     gc.disable()  # one short job: tidying up between its millions of texts would take longer than the job
     for stream in (sys.stdout, sys.stderr):
