@@ -7,7 +7,7 @@ from tempfile import TemporaryDirectory
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from conftest import lay_out
+from conftest import edit, lay_out
 from skarvin.core.ledger.fates import Fate
 from skarvin.core.marks.answers.labels import read_labels
 from skarvin.core.marks.answers.rule import AnswerKind, AnswerRule, KnownAnswer, Write
@@ -107,6 +107,7 @@ def test_every_answer_has_one_fate(rows: list[tuple[str, str, str]]) -> None:
             "No;Q1;Q2\n",
             f"{rules}[students]\nleast_paired = 0\n",
         )
+        edit(Path(name) / "transfer.toml", '"export.csv"', '"export.csv"\nquotes = "around"')
         settled = settle_transfer(Path(name) / "transfer.toml")
     assert len(settled.sides.added) == len(rows)
     assert sum(settled.ledger.fates.values()) == 2 * len(rows)

@@ -72,19 +72,23 @@ out_of = 7
 high = 50
 low = 0
 [[item]]
+any_column = true
 from = "B"
 to = "B"
 from_out_of = 10
 to_out_of = 30
 [[item]]
+any_column = true
 from = "C"
 to = "C"
 scale = "craft"
 from_out_of = 10
 [[item]]
+any_column = true
 from = "Sum"
 to = "D"
 [[constant]]
+any_column = true
 mark = "5"
 to = "E"
 """
