@@ -90,7 +90,8 @@ def test_a_transfer_in_bulk_is_the_same_as_cell_by_cell(case: tuple[str, str, st
 
 
 def test_each_bulk_way_was_taken() -> None:
-    test_a_transfer_in_bulk_is_the_same_as_cell_by_cell()
+    if not taken:
+        test_a_transfer_in_bulk_is_the_same_as_cell_by_cell()
     assert min(taken[way] for way in ("coding", "deciding", "filling", "second look")) > 10
 
 
