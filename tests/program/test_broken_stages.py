@@ -1,7 +1,9 @@
 """Each stage broken by hand: the second look, the books or the fingerprints catch it, and nothing is written."""
 
+import json
 from collections.abc import Callable, Iterator
 from contextlib import ExitStack
+from hashlib import sha256
 from pathlib import Path
 from typing import Any
 
@@ -192,6 +194,10 @@ def test_the_transfer_itself_is_right(tmp_path: Path, skarvin: Skarvin, way: str
     lay_out(tmp_path, EXPORT, FORM, RULES)
     assert (skarvin("write").code, way) == (0, way)
     written = (tmp_path / "form-import.csv").read_text(encoding="utf-8")
+    files = json.loads((tmp_path / "ledger.json").read_bytes())["files"]
+    for name in {"import", "marks"} & files.keys():
+        assert files[name]["sha256"] == sha256((tmp_path / files[name]["name"]).read_bytes()).hexdigest()
+    assert ("marks" in files) == (way == "in bulk")
     assert written == "No;Knots [10];Lofting [20];Remarks\n1;7;10;fine\n2;8;12;slow\n3;9;14;\n4;6;16;ok\n5;2;;x\n"
 
 

@@ -1,7 +1,7 @@
 """What is filed of a write: the ledger, a line for each student of a large one, and the page."""
 
 import hashlib
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 from pathlib import Path
 
 from skarvin.core.transfer.carry_out import Settled, Written
@@ -15,6 +15,7 @@ class Filing:
         self._when = when
         self.data: Data = {}
         self._begun = b""
+        self._marks = ""
 
     def ledger(self, settled: Settled) -> bytes:
         """Return the ledger as it is known before the import file is written."""
@@ -24,11 +25,15 @@ class Filing:
         self.data |= files
         return ledger_json(files, self._begun)
 
-    def marks(self, settled: Settled) -> Iterable[bytes]:
-        """Return the lines with each student's marks."""
+    def marks(self, settled: Settled) -> Iterator[bytes]:
+        """Yield the lines with each student's marks."""
         from skarvin.reports.mark_lines import mark_lines  # noqa: PLC0415 - most transfers list each mark
 
-        return mark_lines(settled)
+        digest = hashlib.sha256()
+        for lines in mark_lines(settled):
+            digest.update(lines)
+            yield lines
+        self._marks = digest.hexdigest()
 
     def rest(self, written: Written, staged: Path) -> Iterator[tuple[Path, bytes]]:
         """Yield the ledger with what the second look found, and the page."""
@@ -38,6 +43,8 @@ class Filing:
             digest = hashlib.file_digest(file, "sha256").hexdigest()
         found = written.second_look
         self.data["files"] |= {"import": {"name": written.outputs.import_file.name, "sha256": digest}}
+        if written.outputs.marks:
+            self.data["files"] |= {"marks": {"name": written.outputs.marks.name, "sha256": self._marks}}
         self.data["second_look"] = {
             "rows": found.rows,
             "cells_that_differ": found.differing,
