@@ -392,6 +392,18 @@ def test_a_column_that_is_no_item_is_not_written_over_unless_the_item_says_so(
     assert column(tmp_path, 1) == ["7", "8"]
 
 
+def test_a_constant_is_not_written_over_labels_and_is_sent_once(tmp_path: Path, skarvin: Skarvin) -> None:
+    rules = '[[constant]]\nmark = "Launched"\nto = "Berth"\nexisting = "replace"\n'
+    form = "No;Berth\n1;Quay side\n2;Lee side\n"
+    lay_out(tmp_path, "No,Knots\n1,7\n2,8\n", form, rules)
+    refused = skarvin("write")
+    assert (refused.code, "any_column = true" in refused.err) == (3, True)
+    (tmp_path / "form.csv").write_text("No;Berth\n1;\n2;Launched\n", encoding="utf-8")
+    assert (skarvin("write").code, column(tmp_path, 1)) == (0, ["Launched", "Launched"])
+    (tmp_path / "form-import.csv").rename(tmp_path / "form.csv")
+    assert fates(skarvin)["same"] == 2
+
+
 def test_a_check_that_compares_nothing_is_a_fault(tmp_path: Path, skarvin: Skarvin) -> None:
     rules = f'[[total]]\nname = "Term"\nformula = "\'Knots\'"\ncheck = "Crew"\n{item("B", "B")}'
     lay_out(tmp_path, "No,Knots,Crew\n1,7,Keel\n2,8,Mast\n", "No;Knots\n1;\n2;\n", rules)

@@ -50,9 +50,9 @@ class TextRule(NamedTuple):
         """Return the number in a cell of the target; a comment is none."""
         return self.number_of(text)
 
-    def target_words(self, word: str) -> bool:  # noqa: ARG002 - any text may travel
-        """Return that any word may be one that was sent."""
-        return True
+    def target_words(self, word: str) -> bool:  # noqa: ARG002 - any comment may travel
+        """Tell whether a word may be one that was sent: any may be a comment, and a stated mark is known elsewhere."""
+        return self.is_comment
 
     def rank(self, text: str) -> Number | None:
         """Return the number in a cell of the target."""

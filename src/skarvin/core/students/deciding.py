@@ -221,7 +221,7 @@ class _NameDoubt:
         is_backed = bool(student.birth and match.birth)
         if self._names is NameUse.BACKED and not is_backed and self._better:
             return f'both files have {self._better}, and a name alone isn\'t enough (names = "pair" allows it)'
-        return "names are asked about" if self._names is NameUse.ASK else ""
+        return 'the transfer says names = "ask"' if self._names is NameUse.ASK else ""
 
 
 def _by_name(students: Iterable[Student]) -> dict[NameKey, list[Student]]:

@@ -94,12 +94,13 @@ def _check_unknown_columns(target: Gradebook, column_map: ColumnMap) -> None:
         Unreadable: there is one, and the transfer doesn't say that it is meant.
     """
     findings = []
+    stated = {one.column.index: fold_word(one.plan.mark) for one in column_map.constants}
     for item in column_map.items:
-        column = item.target
+        column, own = item.target, stated.get(item.source.index)
         if column and column.use is Use.OTHER and column.index not in column_map.any_columns and not item.rule.travels:
             cells = ((one.row, target.grid.cells(one.row)[column.index]) for one in target.students)
             filled = [(row, text) for row, text in cells if text.strip()]
-            if filled and not any(_may_be_mark(text, item.rule) for _, text in filled):
+            if filled and not any(fold_word(text) == own or _may_be_mark(text, item.rule) for _, text in filled):
                 what = f"nothing in this column looks like a mark of '{item.source.title}'"
                 place = target.grid.place(filled[0][0], column.index, column.heading)
                 findings.append(Finding("onto-no-item", what, place, NO_ITEM_MEND))
