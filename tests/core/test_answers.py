@@ -1,9 +1,9 @@
 import pytest
 
+from skarvin.core.marks.answers.answer_rule import NEVER_SEEN, AnswerKind, AnswerRule, KnownAnswer, LabelOrder, Write
 from skarvin.core.marks.answers.labels import read_answer_number, read_labels
 from skarvin.core.marks.answers.question import split_question
-from skarvin.core.marks.answers.rule import NEVER_SEEN, AnswerKind, AnswerRule, KnownAnswer, LabelOrder, Write
-from skarvin.core.marks.rules import Blank, Converted
+from skarvin.core.marks.rule import Blank, Converted
 
 
 @pytest.mark.parametrize(

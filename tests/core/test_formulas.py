@@ -10,11 +10,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from skarvin.core.marks.convert import Points
-from skarvin.core.marks.numbers import Rounding
 from skarvin.core.marks.totals.compute import TotalRule, check_total, compute, in_order
 from skarvin.core.marks.totals.evaluate import Missing, NothingToDivideBy, check, evaluate, names
 from skarvin.core.marks.totals.language import parse
 from skarvin.core.marks.totals.tree import FormulaFault, Part, Ranked
+from skarvin.core.texts.numbers import Rounding
 
 MAXIMA = (Decimal(10), Decimal(20), Decimal(40))
 PARTS = {

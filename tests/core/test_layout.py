@@ -8,7 +8,7 @@ from skarvin.core.layout.address import NoSuchColumn, find_column, name_of
 from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.headings import read_heading
 from skarvin.core.layout.recognise import recognise
-from skarvin.core.layout.rows import NOT_STUDENTS, striker
+from skarvin.core.layout.row_kinds import NOT_STUDENTS, striker
 
 
 @pytest.mark.parametrize(

@@ -4,8 +4,8 @@ import pytest
 
 from skarvin.core.ledger.fates import Fate, decide
 from skarvin.core.marks.convert import MarkRule, convert
-from skarvin.core.marks.numbers import Rounding
-from skarvin.core.marks.rules import Blank, Existing
+from skarvin.core.marks.rule import Blank, Existing
+from skarvin.core.texts.numbers import Rounding
 
 FROM_100 = MarkRule(from_out_of=Decimal(100), to_out_of=Decimal(15))
 

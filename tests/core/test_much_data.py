@@ -16,7 +16,7 @@ from skarvin.core.grid.coding import Coding
 from skarvin.core.grid.dialect import Dialect
 from skarvin.core.grid.short_texts import ShortTexts
 from skarvin.core.ledger.second_look.bulk import BulkLook
-from skarvin.core.ledger.second_look.look import Files, look_again
+from skarvin.core.ledger.second_look.comparison import Files, look_again
 from skarvin.core.ledger.second_look.text_rows import Reading
 from skarvin.core.transfer.carry_out import Settled, outputs_for, settle_transfer, write_transfer
 from skarvin.reports.filing import Filing

@@ -9,8 +9,8 @@ from hypothesis import strategies as st
 from conftest import Skarvin, edit
 from skarvin.core.ledger.fates import Fate, decide
 from skarvin.core.marks.convert import MarkRule, convert
-from skarvin.core.marks.reading import decimal_comma, likely, read_mark
-from skarvin.core.marks.rules import Above, Blank
+from skarvin.core.marks.rule import Above, Blank
+from skarvin.core.texts.mark_grammar import decimal_comma, likely, read_mark
 
 OUT_OF_20 = MarkRule(from_out_of=Decimal(100), to_out_of=Decimal(20))
 

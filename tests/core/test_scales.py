@@ -4,8 +4,8 @@ from fractions import Fraction
 import pytest
 
 from skarvin.core.marks.convert import MarkRule, convert
-from skarvin.core.marks.numbers import Rounding
 from skarvin.core.marks.scales import Scale, find_band, find_faults, make_bands
+from skarvin.core.texts.numbers import Rounding
 
 Ranges = dict[str, tuple[Decimal, Decimal | None]]
 

@@ -8,13 +8,13 @@ from skarvin.core.gradebook import Student
 from skarvin.core.grid.read import read_grid
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.restoring import restore
-from skarvin.core.marks.kinds import Kind, kind_of_mark
+from skarvin.core.plan.lines import find_line
 from skarvin.core.students.crosswalk import chain, make_crosswalk
 from skarvin.core.students.evidence import Surroundings
 from skarvin.core.students.identifiers import IdentifierRule
-from skarvin.core.students.names import name_key, spread_key, words
 from skarvin.core.students.repeated import read_moment
-from skarvin.core.transfer.lines import find_line
+from skarvin.core.texts.mark_kinds import Kind, kind_of_mark
+from skarvin.core.texts.names import name_key, spread_key, words
 from skarvin.reports import mask as masks
 
 PLAN = """\

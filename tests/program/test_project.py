@@ -15,7 +15,7 @@ import pytest
 import skarvin as package
 from conftest import Skarvin
 from skarvin.cli.main import commands
-from skarvin.core.transfer import plan
+from skarvin.core.plan import plan
 
 TEXTS = {".csv", ".toml"}
 ROOT = Path(__file__).parent.parent.parent

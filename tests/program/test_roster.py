@@ -8,8 +8,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from conftest import Skarvin, edit
-from skarvin.core.students.casing import proper_case, spellings, split_name
-from skarvin.core.students.usernames import BadTemplate, Collision, Person, build_usernames, check_template
+from skarvin.core.rosters.casing import proper_case, spellings, split_name
+from skarvin.core.rosters.usernames import BadTemplate, Collision, Person, build_usernames, check_template
 
 KEEL = """\
 Tidewrack

@@ -9,17 +9,17 @@ from hypothesis import strategies as st
 
 from conftest import edit, lay_out
 from skarvin.core.ledger.fates import Fate
+from skarvin.core.marks.answers.answer_rule import AnswerKind, AnswerRule, KnownAnswer, Write
 from skarvin.core.marks.answers.labels import read_labels
-from skarvin.core.marks.answers.rule import AnswerKind, AnswerRule, KnownAnswer, Write
 from skarvin.core.marks.convert import MarkRule, convert
-from skarvin.core.marks.numbers import read_number
-from skarvin.core.marks.reading import decimal_comma, likely, read_mark, split_flag
-from skarvin.core.marks.rules import Blank
+from skarvin.core.marks.rule import Blank
 from skarvin.core.marks.totals.language import KEYWORDS, parse
 from skarvin.core.marks.totals.tree import FormulaFault
+from skarvin.core.plan.drafting.proposal import draft
+from skarvin.core.plan.drafting.wording import draft_text
+from skarvin.core.texts.mark_grammar import decimal_comma, likely, read_mark, split_flag
+from skarvin.core.texts.numbers import read_number
 from skarvin.core.transfer.carry_out import settle_transfer
-from skarvin.core.transfer.drafting.draft import draft
-from skarvin.core.transfer.drafting.wording import draft_text
 
 words = st.sampled_from([*sorted(KEYWORDS), *"+-*/(),:%", '"Quiz"', "'Test'", "quizzes", "3", "2.5", "40"])
 tokens = st.lists(words, max_size=14).map(" ".join)

@@ -10,9 +10,9 @@ from hypothesis import strategies as st
 
 from skarvin.core.ledger.fates import Fate, decide
 from skarvin.core.marks.convert import MarkRule, convert
-from skarvin.core.marks.numbers import Rounding, exact_sum, read_number, round_to
-from skarvin.core.marks.rules import Above, Blank, Dash, Existing
+from skarvin.core.marks.rule import Above, Blank, Dash, Existing
 from skarvin.core.marks.scales import Scale, make_bands
+from skarvin.core.texts.numbers import Rounding, exact_sum, read_number, round_to
 from skarvin.core.transfer.carry_out import settle_transfer
 
 roundings = st.sampled_from([one for one in Rounding if one is not Rounding.NONE])

@@ -9,8 +9,9 @@ from hypothesis import strategies as st
 from classes import make_classes
 from skarvin.core.gradebook import Student
 from skarvin.core.students.deciding import PairingRule, pair_students
-from skarvin.core.students.names import is_contradiction, likeness, name_key
+from skarvin.core.students.likeness import is_contradiction, likeness
 from skarvin.core.students.pairing import Pairing
+from skarvin.core.texts.names import name_key
 
 seeds = st.integers(0, 10**9)
 sizes = st.integers(1, 25)

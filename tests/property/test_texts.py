@@ -21,11 +21,11 @@ from skarvin.core.layout.columns import Use
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.stored import apply_layout, layout_text, read_layout
 from skarvin.core.ledger.codes import CodeTable, Lane, decide
+from skarvin.core.plan.drafting.proposal import draft
+from skarvin.core.plan.drafting.wording import draft_text
+from skarvin.core.plan.reading import read_plan
 from skarvin.core.students.decisions import Decision, Decisions, decisions_text, read_decisions
 from skarvin.core.students.evidence import Suggestion
-from skarvin.core.transfer.drafting.draft import draft
-from skarvin.core.transfer.drafting.wording import draft_text
-from skarvin.core.transfer.reading import read_plan
 
 cells = st.text(st.sampled_from("ab7Łé😀 .-"), max_size=12)
 titles = st.text(st.sampled_from("Knots & splices\"'\\#[]=é😀\t"), min_size=1, max_size=14).filter(str.strip)

@@ -17,7 +17,7 @@ from skarvin.core.grid.fill import filled
 from skarvin.core.grid.grid import TextGrid
 from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.grid.records import join_records, split_lines
-from skarvin.core.ledger.second_look.look import Files, look_again
+from skarvin.core.ledger.second_look.comparison import Files, look_again
 from skarvin.core.ledger.second_look.text_rows import Reading
 from skarvin.core.transfer.carry_out import outputs_for, settle_transfer, write_transfer
 from skarvin.reports.filing import Filing

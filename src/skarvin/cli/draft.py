@@ -8,16 +8,16 @@ from typing import Any
 import click
 
 from skarvin.cli.output import PATH, heading, tidy, transfer_option
-from skarvin.cli.reading import read_as, reading_options
+from skarvin.cli.reading_options import read_as, reading_options
 from skarvin.cli.table import Head, format_table, wrap
 from skarvin.core.findings import Finding, Misused, counted
 from skarvin.core.grid.dialect import AROUND, PLAIN
 from skarvin.core.grid.read import ReadAs
 from skarvin.core.grid.save import Delivery
-from skarvin.core.marks.numbers import plain, read_number
-from skarvin.core.transfer.drafting.answers import QuestionProposal
-from skarvin.core.transfer.drafting.draft import Draft, ItemProposal, Maxima, draft, is_maximum_open
-from skarvin.core.transfer.drafting.wording import draft_text
+from skarvin.core.plan.drafting.answer_proposals import QuestionProposal
+from skarvin.core.plan.drafting.proposal import Draft, ItemProposal, Maxima, draft, is_maximum_open
+from skarvin.core.plan.drafting.wording import draft_text
+from skarvin.core.texts.numbers import plain, read_number
 
 _HEADS = (
     Head("from", most=30, least=18),

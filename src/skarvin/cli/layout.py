@@ -6,16 +6,16 @@ from typing import Any
 import click
 
 from skarvin.cli.output import PATH, heading, json_option, library, print_json
-from skarvin.cli.reading import read_as, read_input, reading_options
+from skarvin.cli.reading_options import read_as, read_input, reading_options
 from skarvin.cli.table import Head, format_table
 from skarvin.core.findings import Finding, Misused, counted
 from skarvin.core.grid.read import read_grid
 from skarvin.core.grid.save import Delivery
 from skarvin.core.layout.address import NoSuchColumn, find_column
 from skarvin.core.layout.columns import Use
-from skarvin.core.layout.layout import Layout
+from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.recognise import recognise
-from skarvin.core.layout.rows import NOT_STUDENTS
+from skarvin.core.layout.row_kinds import NOT_STUDENTS
 from skarvin.core.layout.stored import (
     SUFFIX,
     Departure,

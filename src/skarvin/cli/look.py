@@ -7,13 +7,13 @@ from typing import Any
 import click
 
 from skarvin.cli.output import PATH, heading, json_option, more, place_in, print_json
-from skarvin.cli.reading import read_as, read_input, reading_options
+from skarvin.cli.reading_options import read_as, read_input, reading_options
 from skarvin.cli.table import Head, format_table, wrap
 from skarvin.core.findings import Finding, Place, counted, listing
 from skarvin.core.grid.grid import TextGrid
 from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, Use
-from skarvin.core.marks.numbers import plain
-from skarvin.core.transfer.looking import Comparison, ItemLook, Look, compare, look_at
+from skarvin.core.plan.looking import Comparison, ItemLook, Look, compare, look_at
+from skarvin.core.texts.numbers import plain
 from skarvin.reports.data import finding_data, form_data
 from skarvin.reports.mask import mask, masker
 

@@ -4,13 +4,13 @@ from pathlib import Path
 
 import click
 
-from skarvin.cli.checks import format_answers, format_rules, format_totals
+from skarvin.cli.check_tables import format_answers, format_rules, format_totals
 from skarvin.cli.output import heading, json_option, library, print_json, tidy, transfer_option
 from skarvin.cli.settled import SHORT, format_items, format_marks, format_samples, format_students
 from skarvin.cli.table import wrap
 from skarvin.core.transfer.carry_out import Settled, misfit, outputs_for, settle_transfer
 from skarvin.reports.data import settled_data
-from skarvin.reports.rows import rows_in_words
+from skarvin.reports.row_counts import rows_in_words
 from skarvin.reports.verdict import needs_a_person, verdict
 
 

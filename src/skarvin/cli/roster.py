@@ -9,9 +9,9 @@ from skarvin.cli.output import PATH, heading, json_option, more, print_json, tid
 from skarvin.cli.table import Head, format_table, wrap
 from skarvin.core.findings import Finding, Misused, counted
 from skarvin.core.grid.save import Delivery
-from skarvin.core.students.casing import spellings
-from skarvin.core.students.usernames import BadTemplate, Collision, check_template
-from skarvin.core.transfer.roster import Newcomer, Roster, RosterRules, make_roster, roster_bytes
+from skarvin.core.rosters.casing import spellings
+from skarvin.core.rosters.class_lists import Newcomer, Roster, RosterRules, make_roster, roster_bytes
+from skarvin.core.rosters.usernames import BadTemplate, Collision, check_template
 
 _SHORT = 12
 

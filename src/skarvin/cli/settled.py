@@ -7,13 +7,13 @@ from skarvin.cli.output import heading, more
 from skarvin.cli.table import Head, format_table, wrap
 from skarvin.core.findings import column_letter, counted
 from skarvin.core.gradebook import Student
+from skarvin.core.ledger.control_totals import ItemTotals
 from skarvin.core.ledger.fates import Fate, Outcome
 from skarvin.core.ledger.ledger import Entry, Line
-from skarvin.core.ledger.totals import ItemTotals
 from skarvin.core.marks.convert import SENT_AS_BLANK
-from skarvin.core.marks.numbers import plain
+from skarvin.core.texts.numbers import plain
 from skarvin.core.transfer.carry_out import Settled
-from skarvin.reports.rules import maxima_in_words
+from skarvin.reports.rule_words import maxima_in_words
 
 SHORT = 12
 _MOST_ITEMS = 40

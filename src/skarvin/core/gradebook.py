@@ -1,6 +1,5 @@
 """A gradebook: students and items with marks, as understood from a grid by a layout."""
 
-import re
 from collections import Counter
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
@@ -9,11 +8,10 @@ from typing import NamedTuple
 from skarvin.core.grid.encoding import mend_mangled
 from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.columns import Column, Use
-from skarvin.core.layout.layout import Layout
+from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.restoring import restore
-from skarvin.core.layout.rows import striker, summary_word
-
-_MARK = re.compile(r"[-+]?\d+(?:[.,]\d+)?%?")
+from skarvin.core.layout.row_kinds import striker, summary_word
+from skarvin.core.texts.numbers import is_number
 
 
 class Student(NamedTuple):
@@ -160,7 +158,7 @@ class _Rows:
         cells = [text.strip() for text in self._grid.cells(student.row)]
         filled = [text for text in cells if text]
         has_digit = any(sign.isdigit() for sign in student.identifier)
-        is_text = len(filled) <= 1 and not has_digit and not _MARK.fullmatch(filled[0])
+        is_text = len(filled) <= 1 and not has_digit and not is_number(filled[0])
         if cells in self._around_heading or (is_text and (self._names or " " in filled[0])):
             self.lines.append(student.row)
         elif not has_digit and (word := self._summary(cells)):

@@ -1,8 +1,8 @@
 """The rules of a question's answers in words."""
 
 from skarvin.core.findings import counted
-from skarvin.core.marks.answers.rule import AnswerKind, AnswerRule, LabelOrder, Write
-from skarvin.core.marks.rules import Rule
+from skarvin.core.marks.answers.answer_rule import AnswerKind, AnswerRule, LabelOrder, Write
+from skarvin.core.marks.rule import Rule
 
 
 def answers_in_words(rule: Rule) -> list[str]:

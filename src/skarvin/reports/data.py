@@ -13,16 +13,16 @@ from skarvin.core.gradebook import Gradebook, Student
 from skarvin.core.grid.dialect import DELIMITERS
 from skarvin.core.grid.grid import Grid, TextGrid
 from skarvin.core.layout.columns import Column
+from skarvin.core.ledger.control_totals import ItemTotals, Total
 from skarvin.core.ledger.fates import Fate, Outcome
 from skarvin.core.ledger.ledger import Line
-from skarvin.core.ledger.totals import ItemTotals, Total
-from skarvin.core.marks.numbers import plain
-from skarvin.core.marks.rules import Rule
+from skarvin.core.marks.rule import Rule
 from skarvin.core.students.pairing import HeldStudent
+from skarvin.core.texts.numbers import plain
 from skarvin.core.transfer.carry_out import Settled
-from skarvin.reports.checks import answers_data, total_data
-from skarvin.reports.rows import rows_data
-from skarvin.reports.rules import mark_rule_of, rule_in_words
+from skarvin.reports.check_words import answers_data, total_data
+from skarvin.reports.row_counts import rows_data
+from skarvin.reports.rule_words import mark_rule_of, rule_in_words
 from skarvin.reports.verdict import needs_a_person, verdict
 
 SCHEMA = "skarvin-ledger/1"

@@ -11,12 +11,12 @@ from skarvin import __version__
 from skarvin.core.ledger.fates import Fate, Outcome
 from skarvin.core.ledger.ledger import Entry, Line
 from skarvin.core.marks.convert import SENT_AS_BLANK
-from skarvin.core.marks.numbers import plain
+from skarvin.core.texts.numbers import plain
 from skarvin.core.transfer.carry_out import Settled, Written
-from skarvin.reports.checks import questions_in_words, totals_in_words, unchecked_in_words
+from skarvin.reports.check_words import questions_in_words, totals_in_words, unchecked_in_words
 from skarvin.reports.data import Data
-from skarvin.reports.rows import rows_in_words
-from skarvin.reports.rules import maxima_in_words, rule_in_words
+from skarvin.reports.row_counts import rows_in_words
+from skarvin.reports.rule_words import maxima_in_words, rule_in_words
 
 _MOST_LINES = 500
 _MOST_CELLS = 8_000

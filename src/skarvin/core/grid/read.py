@@ -7,8 +7,8 @@ from typing import NamedTuple
 from skarvin.core.findings import Finding, Place, Unreadable
 from skarvin.core.grid.dialect import AROUND, PLAIN, detect, line_end_title
 from skarvin.core.grid.encoding import decode
+from skarvin.core.grid.file_kinds import Kind, kind_of
 from skarvin.core.grid.grid import CellGrid, Grid, TextGrid
-from skarvin.core.grid.kinds import Kind, kind_of
 from skarvin.core.grid.records import count_lines, join_records, split_lines
 
 MOST_COLUMNS = 16_384

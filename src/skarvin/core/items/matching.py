@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from skarvin.core.layout.columns import Column
-from skarvin.core.layout.headings import fold
+from skarvin.core.texts.folding import fold
 
 _NEAR = 78.0
 """From this likeness on (0 to 100) two titles may mean one item."""

@@ -8,7 +8,7 @@ from skarvin.core.findings import Finding, counted, listing
 from skarvin.core.grid.encoding import mend_mangled
 from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, Use
-from skarvin.core.layout.layout import Layout
+from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.restoring import POINT_ZERO, SPACES, UNSEEN
 
 _CURLY = re.compile("[\u2018\u2019\u201c\u201d]")

@@ -1,68 +1,46 @@
 """What a heading says by itself: its title, its maximum, its key, and the words in it that give a column away."""
 
 import re
-import unicodedata
 from decimal import Decimal
-from functools import lru_cache
 from typing import NamedTuple
 
 from skarvin.core.layout.columns import Use
+from skarvin.core.texts.folding import fold
+from skarvin.core.texts.words import WORDS, phrase_set, phrases
 
 _NUMBER = r"(\d{1,4}(?:[.,]\d{1,4})?)"
-_UNIT = r"(?:points?|pts?\.?|marks?|punkte|p\.?)"
-_LEAD = r"(?:out\s+of|of|max(?:imum)?\.?:?|worth|/)"
+_SAID = WORDS.headings
+
+
+def _any_of(text: str) -> str:
+    """Return a pattern for any of some phrases, whose words may stand apart and end with a point or a colon."""
+    return "|".join(rf"{re.escape(one)}\.?:?".replace(r"\ ", r"\s+") for one in phrases(text))
+
+
+_UNIT = f"(?:{_any_of(_SAID.unit)})"
 _MAXIMUM = re.compile(
     rf"""\s*(?:
-        [(\[{{]\s*{_LEAD}?\s*{_NUMBER}\s*{_UNIT}?\s*[)\]}}]
-      | [-–,:]?\s*\b(?:out\s+of|max(?:imum)?\.?:?|worth)\s*{_NUMBER}\s*{_UNIT}?
+        [(\[{{]\s*(?:{_any_of(_SAID.maximum_before)}|/)?\s*{_NUMBER}\s*{_UNIT}?\s*[)\]}}]
+      | [-–,:]?\s*\b(?:{_any_of(_SAID.maximum_alone)})\s*{_NUMBER}\s*{_UNIT}?
       | \s/\s?{_NUMBER}
       | [-–,:]\s*{_NUMBER}\s*{_UNIT}
-      | \s+{_NUMBER}\s*(?:points?|pts?\.?)
+      | \s+{_NUMBER}\s*(?:{_any_of(_SAID.unit_alone)})
     )\s*$""",
     re.IGNORECASE | re.VERBOSE,
 )
 _MEASURE = re.compile(
-    r"\s*(?:[(\[]\s*(?:(?P<percent>percent(?:age)?|%)|points?|pts\.?|marks?|scores?|grades?|letters?)\s*[)\]]|\s(?P<sign>%))\s*$",
+    rf"\s*(?:[(\[]\s*(?:(?P<percent>{_any_of(_SAID.percent)})|{_any_of(_SAID.measure)})\s*[)\]]|\s(?P<sign>%))\s*$",
     re.IGNORECASE,
 )
 """What marks are in, and nothing that tells one item from another."""
 _KEY = r"(?:[A-Za-z]{0,6}[-_:#.]?\d{4,}|[A-Za-z]{1,6}[-_#]\d+|\#\d+|(?=[\w-]*\d)(?=[\w-]*[A-Za-z])[\w-]{5,})"
 _KEY_BEHIND = re.compile(rf"\s*[(\[{{<|]\s*({_KEY})\s*[)\]}}>|]\s*$")
 _KEY_BEFORE = re.compile(rf"^\s*(?:[(\[{{<|]\s*({_KEY})\s*[)\]}}>|]\s*[-:]?|({_KEY})\s*[:|]\s)\s*")
-_NOT_COUNTED = re.compile(
-    r"\s*[(\[{]?\b(?:(?:does\s+)?not\s+count(?:ed|ing)?|doesn't\s+count|ungraded|no\s+marks?|not\s+included)\b[)\]}]?\s*",
-    re.IGNORECASE,
-)
-
-# The first use whose words all stand in the heading is taken, so the narrower ones come first.
-_WORDS: dict[Use, tuple[str, ...]] = {
-    Use.EMAIL: ("email", "e mail", "mail", "address"),
-    Use.BIRTH: ("birth", "born", "birthday"),
-    Use.LEAVING: ("leaving year", "year of leaving", "leaves in", "graduation year"),
-    Use.USERNAME: ("username", "user name", "login", "sign in name"),
-    Use.HOUSEKEEPING: (
-        "last access", "last accessed", "last active", "last visit", "last seen", "last login",
-        "availability", "department", "status", "role", "language", "started",
-        "completed", "time taken", "submitted", "state", "exported", "difficulty", "discrimination", "facility",
-        "statistics",
-    ),
-    Use.COMMENT: ("comment", "comments", "remark", "remarks", "feedback", "note", "notes"),
-    Use.RESULT: ("right or wrong", "correct", "score for", "points for", "result"),
-    Use.TOTAL: ("total", "average", "mean", "rank", "sum", "overall", "final mark", "percentile"),
-    Use.FAMILY: ("family", "surname", "last name", "lastname"),
-    Use.GIVEN: ("given", "forename", "first name", "firstname"),
-    Use.NUMBER: (
-        "no", "number", "nr", "student id", "learner id", "apprentice id", "matriculation", "enrolment id", "roll",
-    ),
-    Use.ANSWER: ("answer", "response"),
-    Use.SECTION: ("section", "class", "group", "crew", "cohort", "stream", "set", "team"),
-    Use.KEY: ("id", "key", "ref"),
-    Use.NAME: ("name", "student", "apprentice", "learner", "participant", "candidate"),
-}  # fmt: skip
+_NOT_COUNTED = re.compile(rf"\s*[(\[{{]?\b(?:{_any_of(_SAID.not_counted)})\b[)\]}}]?\s*", re.IGNORECASE)
+_WORDS = {Use(use): phrases(text) for use, text in WORDS.columns.items()}
+"""The first use of which a phrase stands in the heading is taken, so the narrower ones come first."""
 _PERCENT = Decimal(100)
-_MAXIMUM_WORDS = frozenset(
-    {"out", "of", "max", "maximum", "maxima", "possible", "highest", "worth", "points", "marks", "mark", "full"}
-)
+_MAXIMUM_WORDS = phrase_set(WORDS.headings.maximum_row)
 
 
 class Said(NamedTuple):
@@ -98,19 +76,11 @@ def read_heading(heading: str) -> Said:
     return Said(rest, _PERCENT if out_of is None and is_percent else out_of, key, counts)
 
 
-@lru_cache(maxsize=4096)
-def fold(text: str) -> str:
-    """Return a heading in the form in which headings are compared: words in small letters, no accents or signs."""
-    plain = unicodedata.normalize("NFKD", text.replace("&", " and ").casefold())
-    kept = "".join(sign for sign in plain if not unicodedata.combining(sign))
-    return " ".join(re.findall(r"[^\W_]+", kept))
-
-
 def use_in_words(heading: str) -> tuple[Use, str] | None:
     """Return the use that the heading's words give away, and those words."""
     folded = f" {fold(heading)} "
-    for use, phrases in _WORDS.items():
-        for phrase in phrases:
+    for use, known in _WORDS.items():
+        for phrase in known:
             if f" {phrase} " in folded:
                 return use, phrase
     return None

@@ -1,41 +1,41 @@
 """Tells what the columns of a grid hold, and on what grounds."""
 
 import re
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from decimal import Decimal
 
 from skarvin.core.findings import Finding, counted
 from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.columns import IDENTIFIERS, Column, Use
-from skarvin.core.layout.headings import fold, read_heading, use_in_words
-from skarvin.core.layout.layout import Layout
-from skarvin.core.layout.mark_words import GRADE_WORDS, STATUS_WORDS
-from skarvin.core.layout.rows import Top, find_top
+from skarvin.core.layout.grid_layout import Layout
+from skarvin.core.layout.headings import read_heading, use_in_words
+from skarvin.core.layout.row_kinds import Top, find_top
+from skarvin.core.texts.folding import fold, fold_word
+from skarvin.core.texts.mark_grammar import is_mark
+from skarvin.core.texts.mark_kinds import GRADE_WORDS, STATUS_WORDS
+from skarvin.core.texts.numbers import is_number
+from skarvin.core.texts.words import WORDS, phrase_set, phrases
 
 _SAMPLE = 400
 _MOSTLY = 0.6
 _HALF = 0.5
 _SOME = 0.2
-_NUMBER = re.compile(r"\s*[-+]?\d+(?:[.,]\d+)?\s*%?\s*")
-_MARK = re.compile(
-    r"\s*(?:[-+]?\d+(?:[.,]\d+)?\s*(?:%|(?:/|out\s+of)\s*\d+(?:[.,]\d+)?)?|(?:\d+\s+)?\d+/\d+|\d*[½¼¾⅓⅔⅛⅜⅝⅞⅕⅖⅗⅘]"
-    r"|[A-Fa-f][+-]?)(?:\s*[*†!]|\s+late)?\s*"
-)
-"""A number, maybe out of a maximum, a fraction or a letter; and maybe a flag behind it."""
 _DASH = re.compile(r"\s*[-–—]+\s*")
 _ADDRESS = re.compile(r"\s*[^@\s]+@[^@\s]+\.[^@\s]+\s*")
 _DAY = re.compile(r"\s*(?:\d{4}-\d\d-\d\d|\d{1,2}([./-])\d{1,2}\1(?:\d\d|\d{4}))(?:[ T,].*)?\s*")
 _CODE = re.compile(r"\s*(?=.*\d)[\w#-]{4,}\s*")
-_QUESTION = re.compile(r"(?:q|question|answer|response)\s*\d+", re.IGNORECASE)
+_ASK = "|".join(map(re.escape, phrases(WORDS.headings.question)))
+_REPLY = "|".join(map(re.escape, phrases(WORDS.headings.answer)))
+_QUESTION = re.compile(rf"(?:{_ASK}|{_REPLY})\s*\d+", re.IGNORECASE)
 _ASKED = re.compile(
-    r"\s*(?:(?:answer|response)\s*\d+\s*(?:[:.)–-]\s*\S.*)?|(?:(?:q|question)\s*\d+\s*[:.)–-]|\d+\s*[.)])\s*\S.*\?)\s*",
+    rf"\s*(?:(?:{_REPLY})\s*\d+\s*(?:[:.)–-]\s*\S.*)?|(?:(?:{_ASK})\s*\d+\s*[:.)–-]|\d+\s*[.)])\s*\S.*\?)\s*",
     re.IGNORECASE | re.DOTALL,
 )
 """A heading that is a question: 'Answer 3', 'Answer 3: Which plank ...', '3. Which plank ...?'."""
 _LABEL = re.compile(r"\s*(?:[A-H](?:[).:\s].*)?|true|false)\s*", re.IGNORECASE | re.DOTALL)
 _LARGEST_OUT_OF = 1000
-_NAMING = frozenset({"no", "nr", "number", "id", "code", "name", "of", "year", "tutor"})
+_NAMING = phrase_set(WORDS.headings.names_a_section)
 """Words beside that of a section with which a heading still names it."""
 _WORDS = GRADE_WORDS | STATUS_WORDS
 
@@ -127,7 +127,7 @@ def _use_by_cells(heading: str, filled: list[str]) -> tuple[Use, str]:
         is_question = heading.rstrip().endswith("?")
         return (Use.ANSWER, "a question, and blank") if is_question else (Use.ITEM, "blank, with a heading")
     said = [text for text in filled if not _DASH.fullmatch(text)]  # a dash tells nothing
-    marks = sum(1 for text in said if _MARK.fullmatch(text) or _folded(text) in _WORDS) / len(said) if said else 0
+    marks = sum(1 for text in said if is_mark(text) or fold_word(text) in _WORDS) / len(said) if said else 0
     if marks >= _HALF:
         return Use.ITEM, f"{marks:.0%} are marks"
     if len(filled) > 2 and len(set(filled)) == 1:  # noqa: PLR2004 - two could be chance
@@ -138,7 +138,7 @@ def _use_by_cells(heading: str, filled: list[str]) -> tuple[Use, str]:
 def _is_about_a_section(heading: str, word: str, filled: list[str]) -> bool:
     """Tell whether a heading says what a section did, such as 'Class test': its cells are numbers, or blank."""
     others = set(fold(heading).split()) - {word} - _NAMING
-    return bool(others) and (not filled or _share(_NUMBER, filled) > _MOSTLY)
+    return bool(others) and (not filled or _share_of(is_number, filled) > _MOSTLY)
 
 
 def _contradicts(use: Use, filled: list[str]) -> bool:
@@ -147,8 +147,8 @@ def _contradicts(use: Use, filled: list[str]) -> bool:
         return False
     if use in IDENTIFIERS:
         return len(set(filled)) < _SOME * len(filled)  # several rows a student are usual
-    numbers = _share(_NUMBER, filled)
-    if use is Use.COMMENT and _share(_MARK, filled) > _MOSTLY:
+    numbers = _share_of(is_number, filled)
+    if use is Use.COMMENT and _share_of(is_mark, filled) > _MOSTLY:
         return True
     return use in {Use.NAME, Use.FAMILY, Use.GIVEN, Use.COMMENT, Use.HOUSEKEEPING} and numbers > _MOSTLY
 
@@ -164,12 +164,12 @@ def _around(filled: list[str]) -> tuple[str, str]:
     return (before, behind)
 
 
-def _folded(text: str) -> str:
-    return " ".join(text.split()).casefold()
-
-
 def _share(pattern: re.Pattern[str], texts: list[str]) -> float:
     return sum(1 for text in texts if pattern.fullmatch(text)) / len(texts) if texts else 0.0
+
+
+def _share_of(test: Callable[[str], bool], texts: list[str]) -> float:
+    return sum(map(test, texts)) / len(texts) if texts else 0.0
 
 
 def _with_maxima(columns: list[Column], cells: Sequence[str]) -> list[Column]:

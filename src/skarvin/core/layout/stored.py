@@ -14,9 +14,9 @@ from msgspec import Struct
 from skarvin.core.findings import Finding, Place, Unreadable
 from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.columns import MADE, STUDENT, Column, Use
-from skarvin.core.layout.headings import fold
-from skarvin.core.layout.layout import Layout
+from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.recognise import recognise
+from skarvin.core.texts.folding import fold
 
 SUFFIX = ".layout.toml"
 _USES = [use.value for use in Use if use not in MADE]

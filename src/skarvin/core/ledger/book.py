@@ -10,7 +10,7 @@ from skarvin.core.grid.coding import Coding
 from skarvin.core.grid.grid import TextGrid
 from skarvin.core.ledger.codes import Meet
 from skarvin.core.ledger.fates import Fate, Outcome, decide
-from skarvin.core.marks.rules import Blank, Rule
+from skarvin.core.marks.rule import Blank, Rule
 
 _UNSPELLABLE = "quotation marks are plain signs in the form, so that no cell can hold its delimiter or a line end"
 _STATED_SLUGS = frozenset({"part-held", "not-in-section", "not-paired", "not-marked", "never-seen"})

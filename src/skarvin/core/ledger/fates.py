@@ -4,9 +4,9 @@ from dataclasses import dataclass
 from enum import StrEnum
 from fractions import Fraction
 
-from skarvin.core.marks.numbers import Number
-from skarvin.core.marks.reading import DASHES
-from skarvin.core.marks.rules import Blank, Converted, Existing, Rule
+from skarvin.core.marks.rule import Blank, Converted, Existing, Rule
+from skarvin.core.texts.mark_grammar import DASHES
+from skarvin.core.texts.numbers import Number
 
 
 class Fate(StrEnum):

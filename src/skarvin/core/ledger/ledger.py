@@ -10,7 +10,7 @@ from skarvin.core.gradebook import Student
 from skarvin.core.layout.columns import Column
 from skarvin.core.ledger.codes import CodeTable
 from skarvin.core.ledger.fates import Fate, Outcome
-from skarvin.core.marks.rules import Rule
+from skarvin.core.marks.rule import Rule
 
 
 class MappedItem(NamedTuple):

@@ -14,9 +14,9 @@ from skarvin.core.ledger.book import Book, Made, Unmet
 from skarvin.core.ledger.codes import CodeTable, Lane, decide
 from skarvin.core.ledger.fates import Fate
 from skarvin.core.ledger.ledger import Entry, Ledger, MappedItem
-from skarvin.core.marks.numbers import Number
-from skarvin.core.marks.rules import Rule
+from skarvin.core.marks.rule import Rule
 from skarvin.core.students.pairing import Pairing
+from skarvin.core.texts.numbers import Number
 
 _TO_READ = (3, 0)
 """The rank of what a person must read: above all marks, so that it is held."""

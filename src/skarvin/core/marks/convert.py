@@ -5,13 +5,13 @@ from fractions import Fraction
 from typing import NamedTuple
 
 from skarvin.core.findings import counted
-from skarvin.core.layout.mark_words import GRADE_WORDS
-from skarvin.core.marks.kinds import Kind, kind_of_mark
-from skarvin.core.marks.numbers import Number, Rounding, plain, read_number, round_to, shortest
-from skarvin.core.marks.reading import DASHES, Mark, fold_word, likely, read_mark, split_flag
-from skarvin.core.marks.rules import Above, Blank, Converted, Dash, Existing
+from skarvin.core.marks.rule import Above, Blank, Converted, Dash, Existing
 from skarvin.core.marks.scales import WHOLE, Scale, find_band
 from skarvin.core.marks.verbatim import would_run
+from skarvin.core.texts.folding import fold_word
+from skarvin.core.texts.mark_grammar import DASHES, Mark, likely, read_mark, split_flag
+from skarvin.core.texts.mark_kinds import GRADE_WORDS, Kind, kind_of_mark
+from skarvin.core.texts.numbers import Number, Rounding, plain, read_number, round_to, shortest
 
 SENT_AS_BLANK = "sent-as-blank"
 """Why nothing stands where a student has a status, for machines."""

@@ -5,8 +5,8 @@ from decimal import Decimal
 from fractions import Fraction
 from typing import NamedTuple
 
-from skarvin.core.marks.numbers import Rounding, plain, round_to
-from skarvin.core.marks.reading import fold_word
+from skarvin.core.texts.folding import fold_word
+from skarvin.core.texts.numbers import Rounding, plain, round_to
 
 WHOLE = Decimal(100)
 """The highest percent."""

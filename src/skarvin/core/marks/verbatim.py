@@ -3,8 +3,8 @@
 import re
 from typing import NamedTuple
 
-from skarvin.core.marks.numbers import Number, read_number
-from skarvin.core.marks.rules import Blank, Converted, Existing
+from skarvin.core.marks.rule import Blank, Converted, Existing
+from skarvin.core.texts.numbers import Number, read_number
 
 _WOULD_RUN = re.compile(r"\s*(?:[=@]|[+-]\s*[A-Za-z$(\"'].*[(!|])", re.DOTALL)
 

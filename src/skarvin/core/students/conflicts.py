@@ -7,8 +7,9 @@ from typing import TYPE_CHECKING
 from skarvin.core.findings import counted
 from skarvin.core.gradebook import Student
 from skarvin.core.students.evidence import days_differ
-from skarvin.core.students.names import NameKey, is_contradiction, name_key, resembling_words
+from skarvin.core.students.likeness import is_contradiction, resembling_words
 from skarvin.core.students.pairing import HeldStudent, Pair, Pairing
+from skarvin.core.texts.names import NameKey, name_key
 
 if TYPE_CHECKING:
     from skarvin.core.students.neighbours import Neighbours

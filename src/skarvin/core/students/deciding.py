@@ -14,10 +14,10 @@ from skarvin.core.students.crosswalk import Crosswalk
 from skarvin.core.students.decisions import Decision, Decisions
 from skarvin.core.students.evidence import Surroundings
 from skarvin.core.students.identifiers import IdentifierRule
-from skarvin.core.students.names import SHORT_FORMS, NameKey, content_words, name_key, spread_key
 from skarvin.core.students.pairing import HeldStudent, Pair, Pairing, pair
 from skarvin.core.students.repeated import Repeated, choose_repeated
 from skarvin.core.students.suggesting import suggest
+from skarvin.core.texts.names import SHORT_FORMS, NameKey, content_words, name_key, spread_key
 
 if TYPE_CHECKING:
     from skarvin.core.students.neighbours import Neighbours

@@ -16,7 +16,7 @@ from skarvin.core.gradebook import Student
 from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.students.evidence import Suggestion
 from skarvin.core.students.identifiers import IdentifierRule
-from skarvin.core.students.names import NameKey, name_key
+from skarvin.core.texts.names import NameKey, name_key
 
 HEADINGS = (
     *("identifier", "name", "section", "held because"),

@@ -5,7 +5,8 @@ from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
 from skarvin.core.gradebook import Student
-from skarvin.core.students.names import SHORT_FORMS, likeness
+from skarvin.core.students.likeness import likeness
+from skarvin.core.texts.names import SHORT_FORMS
 
 _SAME_SECTION = 0.08
 _SAME_BIRTH = 0.25

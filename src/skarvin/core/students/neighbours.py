@@ -8,7 +8,7 @@ from collections import Counter
 from collections.abc import Iterable, Iterator
 
 from skarvin.core.gradebook import Student
-from skarvin.core.students.names import NameKey, content_words, name_key
+from skarvin.core.texts.names import NameKey, content_words, name_key
 
 _BEGINNING = 4
 _VOWELS = str.maketrans("", "", "aeiouyhw")

@@ -7,8 +7,8 @@ from typing import TypeVar
 from skarvin.core.findings import Finding, counted, listing
 from skarvin.core.gradebook import Student
 from skarvin.core.students.identifiers import IdentifierRule
-from skarvin.core.students.names import name_key
 from skarvin.core.students.pairing import Pairing
+from skarvin.core.texts.names import name_key
 
 Key = TypeVar("Key")
 

@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 from skarvin.core.gradebook import Student
 from skarvin.core.students.identifiers import Identifier
-from skarvin.core.students.names import is_contradiction
+from skarvin.core.students.likeness import is_contradiction
 
 _DAY_FIRST = re.compile(r"(\d{1,2})\.(\d{1,2})\.(\d{4})(?:,?\s+(\d{1,2}:\d\d(?::\d\d)?))?")
 

@@ -11,7 +11,7 @@ from types import MappingProxyType
 
 from skarvin.core.gradebook import Student
 from skarvin.core.students.evidence import Suggestion, Surroundings
-from skarvin.core.students.names import PARTICLES, words
+from skarvin.core.texts.names import PARTICLES, words
 
 _LEAST = 0.55
 """A suggestion less likely than this helps nobody."""

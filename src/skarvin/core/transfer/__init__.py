@@ -1,1 +1,1 @@
-"""One job from end to end: its plan in `transfer.toml`, drafting the plan, and carrying it out."""
+"""The run: both sides, who is who, marks that are made, settling, writing."""

@@ -11,18 +11,18 @@ from skarvin.core.grid.fill import filled
 from skarvin.core.grid.grid import TextGrid
 from skarvin.core.grid.read import fingerprint, read_bytes
 from skarvin.core.grid.save import Delivery
+from skarvin.core.ledger.control_totals import ItemTotals, check_balance, item_totals
 from skarvin.core.ledger.fates import Fate
 from skarvin.core.ledger.ledger import Ledger
-from skarvin.core.ledger.rows import RowCount, check_rows, count_rows
+from skarvin.core.ledger.row_books import RowCount, check_rows, count_rows
 from skarvin.core.ledger.second_look.claims import Claims
-from skarvin.core.ledger.second_look.look import Files, SecondLook, look_again, look_up_marks
+from skarvin.core.ledger.second_look.comparison import Files, SecondLook, look_again, look_up_marks
 from skarvin.core.ledger.second_look.text_rows import Reading
 from skarvin.core.ledger.settle import settle
-from skarvin.core.ledger.totals import ItemTotals, check_balance, item_totals
+from skarvin.core.plan.plan import Plan
 from skarvin.core.students.notes import class_notes
 from skarvin.core.students.pairing import Pairing
 from skarvin.core.transfer.made import NOTHING_MADE, MadeMarks, check_totals
-from skarvin.core.transfer.plan import Plan
 from skarvin.core.transfer.sides import Sides
 from skarvin.core.transfer.who_is_who import PAIRINGS, check_pairing, pair_transfer, pairing_rule
 

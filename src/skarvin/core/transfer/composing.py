@@ -7,7 +7,7 @@ from skarvin.core.gradebook import Gradebook, Student, understand
 from skarvin.core.grid.extend import can_hold, extended
 from skarvin.core.grid.grid import TextGrid
 from skarvin.core.layout.columns import IDENTIFIERS, Column, Use
-from skarvin.core.marks.rules import Blank
+from skarvin.core.marks.rule import Blank
 from skarvin.core.marks.verbatim import would_run
 from skarvin.core.students.deciding import PairingRule, narrow
 from skarvin.core.transfer.sides import Sides

@@ -9,13 +9,13 @@ from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.layout.address import NoSuchColumn, find_column
 from skarvin.core.layout.columns import Column, Use
-from skarvin.core.layout.layout import Layout
+from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.recognise import recognise
+from skarvin.core.plan.lines import find_line
+from skarvin.core.plan.plan import Plan, RosterPlan
 from skarvin.core.students.crosswalk import Crosswalk, chain, make_crosswalk
 from skarvin.core.students.identifiers import IdentifierRule
 from skarvin.core.transfer.known import Identities
-from skarvin.core.transfer.lines import find_line
-from skarvin.core.transfer.plan import Plan, RosterPlan
 
 
 def know_identities(plan: Plan, text: str, file: Path, target: Gradebook, rule: IdentifierRule) -> Identities:

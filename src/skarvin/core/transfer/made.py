@@ -10,8 +10,8 @@ from skarvin.core.ledger.book import Made
 
 if TYPE_CHECKING:
     from skarvin.core.marks.totals.compute import Checked, Value
-    from skarvin.core.transfer.questions import Question
-    from skarvin.core.transfer.totals import Total
+    from skarvin.core.plan.questions import Question
+    from skarvin.core.plan.total_rules import Total
 
 
 class TotalResult(NamedTuple):

@@ -7,23 +7,25 @@ from skarvin.core.gradebook import Gradebook
 from skarvin.core.layout.columns import Column
 from skarvin.core.ledger.book import Made, Unmet
 from skarvin.core.ledger.fates import Fate
+from skarvin.core.marks.answers.answer_rule import NEVER_SEEN
 from skarvin.core.marks.answers.labels import read_truth
-from skarvin.core.marks.answers.rule import NEVER_SEEN
 from skarvin.core.marks.convert import MarkRule
-from skarvin.core.marks.numbers import Number, read_number
-from skarvin.core.marks.reading import decimal_comma, fold_word, read_mark
-from skarvin.core.marks.rules import Converted
+from skarvin.core.marks.rule import Converted
 from skarvin.core.marks.totals.compute import Checked, Value, check_total, compute
+from skarvin.core.marks.totals.computed_rule import spell
 from skarvin.core.marks.totals.points import TextPoints, row_reader
-from skarvin.core.marks.totals.rule import spell
+from skarvin.core.plan.column_map import ColumnMap, Constant
+from skarvin.core.plan.questions import Question
+from skarvin.core.plan.total_rules import Total
 from skarvin.core.students.pairing import Pairing
-from skarvin.core.transfer.column_map import ColumnMap, Constant
+from skarvin.core.texts.folding import fold_word
+from skarvin.core.texts.mark_grammar import decimal_comma, read_mark
+from skarvin.core.texts.numbers import Number, read_number
+from skarvin.core.texts.words import WORDS, phrase_set
 from skarvin.core.transfer.made import Disagreement, MadeMarks, TotalResult
-from skarvin.core.transfer.questions import Question
-from skarvin.core.transfer.totals import Total
 
-_RIGHT_WORDS = frozenset({"right", "correct", "✓", "✔"})
-_WRONG_WORDS = frozenset({"wrong", "incorrect", "✗", "✘", "x"})
+_RIGHT_WORDS = phrase_set(WORDS.answers.right)
+_WRONG_WORDS = phrase_set(WORDS.answers.wrong)
 
 
 def make_marks(source: Gradebook, pairing: Pairing, column_map: ColumnMap) -> MadeMarks:

@@ -10,15 +10,15 @@ from skarvin.core.gradebook import Gradebook, understand
 from skarvin.core.grid.grid import Grid, TextGrid
 from skarvin.core.grid.read import read_grid
 from skarvin.core.layout.columns import MADE, Use
-from skarvin.core.layout.layout import Layout
+from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.ledger.ledger import MappedItem
-from skarvin.core.marks.kinds import Kind, kind_of_mark
-from skarvin.core.marks.reading import fold_word
-from skarvin.core.marks.rules import Rule
-from skarvin.core.transfer.column_map import NO_ITEM_MEND, ColumnMap, not_in_plan, read_column_map
-from skarvin.core.transfer.naming import Names
-from skarvin.core.transfer.plan import Plan
+from skarvin.core.marks.rule import Rule
+from skarvin.core.plan.column_map import NO_ITEM_MEND, ColumnMap, not_in_plan, read_column_map
+from skarvin.core.plan.naming import Names
+from skarvin.core.plan.plan import Plan
+from skarvin.core.texts.folding import fold_word
+from skarvin.core.texts.mark_kinds import Kind, kind_of_mark
 
 if TYPE_CHECKING:
     from skarvin.core.layout.stored import Departure

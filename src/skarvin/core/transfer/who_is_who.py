@@ -8,16 +8,16 @@ from skarvin.core.findings import Finding, Place, Refused, Unreadable, counted
 from skarvin.core.gradebook import Gradebook
 from skarvin.core.layout.address import NoSuchColumn, find_column
 from skarvin.core.layout.columns import IDENTIFIERS, Use
+from skarvin.core.plan.lines import find_line
+from skarvin.core.plan.plan import Plan, StudentsPlan
+from skarvin.core.plan.reading import read_plan
 from skarvin.core.students.deciding import NameUse, PairingRule, pair_students
 from skarvin.core.students.decisions import read_decisions
 from skarvin.core.students.identifiers import IdentifierRule
-from skarvin.core.students.names import words
 from skarvin.core.students.pairing import Pairing
 from skarvin.core.students.repeated import Repeated
+from skarvin.core.texts.names import words
 from skarvin.core.transfer.known import Identities
-from skarvin.core.transfer.lines import find_line
-from skarvin.core.transfer.plan import Plan, StudentsPlan
-from skarvin.core.transfer.reading import read_plan
 from skarvin.core.transfer.sides import Sides, read_sides
 
 PAIRINGS = "pairings.csv"

@@ -6,15 +6,20 @@ from typing import NamedTuple
 from skarvin.core.findings import Finding, Unreadable
 from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.columns import Column
-from skarvin.core.layout.headings import fold
+from skarvin.core.marks.answers.answer_rule import KnownAnswer
 from skarvin.core.marks.answers.labels import read_truth
 from skarvin.core.marks.answers.question import split_question
-from skarvin.core.marks.answers.rule import KnownAnswer
-from skarvin.core.marks.reading import fold_word
+from skarvin.core.texts.folding import fold, fold_word
+from skarvin.core.texts.words import WORDS, phrase_set, phrases
 
-_HEADINGS = {"question": ("question",), "text": ("answer", "text"), "code": ("code",), "right": ("right",)}
-_RIGHT = frozenset({"x", "1", "right"})
-_WRONG = frozenset({"", "0", "wrong"})
+_HEADINGS = {
+    "question": phrases(WORDS.answers.key_question),
+    "text": phrases(WORDS.answers.key_text),
+    "code": phrases(WORDS.answers.key_code),
+    "right": phrases(WORDS.answers.key_verdict),
+}
+_RIGHT = phrase_set(WORDS.answers.key_right)
+_WRONG = phrase_set(WORDS.answers.key_wrong) | {""}
 
 
 class KeyedQuestion(NamedTuple):

@@ -3,12 +3,13 @@
 import re
 from decimal import Decimal
 
-from skarvin.core.marks.numbers import read_number
-from skarvin.core.marks.reading import fold_word
+from skarvin.core.texts.folding import fold_word
+from skarvin.core.texts.numbers import read_number
+from skarvin.core.texts.words import WORDS, phrase_set
 
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
-TRUE_WORDS = frozenset({"true", "t", "yes", "y"})
-FALSE_WORDS = frozenset({"false", "f", "no", "n"})
+_TRUE_WORDS = phrase_set(WORDS.answers.yes)
+_FALSE_WORDS = phrase_set(WORDS.answers.no)
 _BARE = re.compile(r"\s*[(\[]?\s*(\w{1,2})\s*[)\].:]?\s*")
 _BEFORE_TEXT = re.compile(
     r"\s*(?:[(\[]\s*(\w{1,2})\s*[)\]]\s*|(\w{1,2})(?:\)\s*|[.:]\s+|\s+[-–—]\s+|\s{2,}|\t))\S.*", re.DOTALL
@@ -71,7 +72,7 @@ def read_answer_number(text: str, *, is_comma: bool, units: frozenset[str]) -> D
 def read_truth(text: str) -> bool | None:
     """Return whether an answer says true or false; None if neither."""
     word = fold_word(text).rstrip(".")
-    return True if word in TRUE_WORDS else False if word in FALSE_WORDS else None
+    return True if word in _TRUE_WORDS else False if word in _FALSE_WORDS else None
 
 
 def _one_label(text: str) -> str | None:

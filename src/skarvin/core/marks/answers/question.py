@@ -2,10 +2,12 @@
 
 import re
 
-from skarvin.core.layout.headings import fold
+from skarvin.core.texts.folding import fold
+from skarvin.core.texts.words import WORDS, phrase_set
 
-_QUESTION = re.compile(r"\s*(?:q|question|answer|response)?\s*\.?\s*0*(\d+)\s*[.:)–-]?\s*", re.IGNORECASE)
-_ANSWER = frozenset({"answer", "answers", "response", "responses"})
+_ANSWER = phrase_set(WORDS.headings.answer)
+_LEAD = "|".join(map(re.escape, sorted(_ANSWER | phrase_set(WORDS.headings.question), key=len, reverse=True)))
+_QUESTION = re.compile(rf"\s*(?:{_LEAD})?\s*\.?\s*0*(\d+)\s*[.:)–-]?\s*", re.IGNORECASE)
 
 
 def split_question(title: str) -> tuple[str, str]:

@@ -10,9 +10,9 @@ from operator import is_
 from typing import NamedTuple
 
 from skarvin.core.marks.convert import Points
-from skarvin.core.marks.numbers import Number, Rounding, round_to, shortest
 from skarvin.core.marks.totals.evaluate import Missing, NothingToDivideBy, evaluate, names, weightless
 from skarvin.core.marks.totals.tree import FormulaFault, Node, Part, Ranked
+from skarvin.core.texts.numbers import Number, Rounding, round_to, shortest
 
 
 @dataclass(frozen=True)

@@ -17,7 +17,6 @@ import re
 from fractions import Fraction
 from typing import NamedTuple
 
-from skarvin.core.marks.numbers import read_number
 from skarvin.core.marks.totals.tree import (
     Chosen,
     Combined,
@@ -31,6 +30,7 @@ from skarvin.core.marks.totals.tree import (
     Summed,
     Weighted,
 )
+from skarvin.core.texts.numbers import read_number
 
 KEYWORDS = frozenset(
     {"sum", "mean", "highest", "lowest", "best", "all", "but", "share", "percent", "weighted", "rank", "of"}

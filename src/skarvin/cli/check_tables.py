@@ -1,0 +1,101 @@
+"""What a settled transfer says of rules, totals and answers, as text."""
+
+from collections.abc import Sequence
+
+from skarvin.cli.output import heading, more
+from skarvin.cli.table import Head, format_table, wrap
+from skarvin.core.findings import counted, listing
+from skarvin.core.gradebook import Student
+from skarvin.core.texts.numbers import plain
+from skarvin.core.transfer.carry_out import Settled
+from skarvin.core.transfer.made import Disagreement, TotalResult
+from skarvin.reports.check_words import questions_in_words, totals_in_words, unchecked_in_words
+from skarvin.reports.rule_words import rule_in_words
+
+_MOST_NAMES = 6
+
+
+def format_rules(settled: Settled) -> str:
+    """Return each rule in words, with the items that it is for; nothing if no item is sent."""
+    by_words: dict[str, list[str]] = {}
+    for totals in settled.totals:
+        if totals.item.target:
+            by_words.setdefault(rule_in_words(totals.item.rule), []).append(totals.item.source.title)
+    parts = ["", heading("Rules")] if by_words else []
+    for words, titles in by_words.items():
+        parts += [wrap(f"{listing(titles, _MOST_NAMES)}:", indent=2), wrap(f"{words}.", indent=4)]
+    return "\n".join(parts)
+
+
+def format_totals(settled: Settled, most: int | None) -> str:
+    """Return what the rules for totals gave, and each student where the export's own total differs."""
+    results, unchecked = settled.made.totals, unchecked_in_words(settled)
+    if not results and not unchecked:
+        return ""
+    students = {student.row: student for student in settled.sides.source.students}
+    parts = ["", heading("Totals")]
+    for result, sentences in zip(results, totals_in_words(results), strict=True):
+        parts += [wrap(line, indent=2) for line in sentences]
+        parts += _differing(result, students, most)
+    parts += [wrap(unchecked, indent=2)] if unchecked else []
+    return "\n".join(parts)
+
+
+def _differing(result: TotalResult, students: dict[int, Student], most: int | None) -> list[str]:
+    if not result.checked or not result.checked.differing:
+        return []
+    heads = (
+        Head("row", rank=1, is_number=True),
+        Head("student", most=28),
+        Head("export says", is_number=True),
+        Head("rule gives", is_number=True),
+        Head("by", is_number=True),
+    )
+    rows = [
+        (str(one.row + 1), _name(students[one.row]), plain(one.says), plain(one.should), _signed(plain(one.by)))
+        for one in result.checked.differing
+    ]
+    return [format_table(heads, rows[:most], indent=4), *filter(None, [more(len(rows[:most]), len(rows), "--all")])]
+
+
+def format_answers(settled: Settled, most: int | None) -> str:
+    """Return what is to be said of the answers: another order, dropped questions, and what the key contradicts."""
+    if not settled.sides.column_map.questions:
+        return ""
+    parts = [wrap(line, indent=2) for line in questions_in_words(settled)]
+    if settled.made.keyed:
+        parts += _disagreements(settled, most)
+    return "\n".join(["", heading("Answers"), *parts]) if parts else ""
+
+
+def _disagreements(settled: Settled, most: int | None) -> list[str]:
+    found, keyed = settled.made.disagreements, counted(settled.made.keyed, "answer")
+    if not found:
+        return [f"  The export's right and wrong agree with the key on {keyed}."]
+    students = {student.row: student for student in settled.sides.source.students}
+    heads = (
+        Head("cell", rank=1),
+        Head("student", most=28),
+        Head("question", most=30),
+        Head("answer"),
+        Head("export says"),
+        Head("key says"),
+    )
+    rows = [_disagreement(one, students) for one in found]
+    title = f"  The export and the key differ on {len(found):,} of {keyed}:"
+    shown = format_table(heads, rows[:most], indent=4)
+    return [title, shown, *filter(None, [more(len(rows[:most]), len(rows), "--all")])]
+
+
+def _disagreement(one: Disagreement, students: dict[int, Student]) -> Sequence[str]:
+    source = one.question.item.source
+    said = ("right", "wrong") if one.is_right_in_source else ("wrong", "right")
+    return (f"{source.letter}{one.row + 1}", _name(students[one.row]), source.title, one.code, *said)
+
+
+def _name(student: Student) -> str:
+    return student.name or student.identifier.strip()
+
+
+def _signed(number: str) -> str:
+    return number if number.startswith("-") else f"+{number}"

@@ -1,0 +1,45 @@
+"""The layout of a grid: where its headings are, what its columns hold, which rows are no students."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from skarvin.core.findings import Finding
+from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, Use
+from skarvin.core.layout.row_kinds import Top
+
+
+@dataclass(frozen=True)
+class Layout:
+    """What the cells of a grid mean. `oddities` are worth telling; `faults` must be mended before marks move."""
+
+    top: Top
+    columns: tuple[Column, ...]
+    oddities: tuple[Finding, ...] = ()
+    faults: tuple[Finding, ...] = ()
+
+    @property
+    def heading_row(self) -> int:
+        """The last row of headings."""
+        return self.top.heading_rows[-1]
+
+    @property
+    def first_row(self) -> int:
+        """The first row below the headings and maxima."""
+        return self.top.last + 1
+
+    def of_use(self, uses: Use | Iterable[Use]) -> list[Column]:
+        """Return the columns taken for one of `uses`, from left to right."""
+        wanted = {uses} if isinstance(uses, Use) else set(uses)
+        return [column for column in self.columns if column.use in wanted]
+
+    @property
+    def identifiers(self) -> list[Column]:
+        """The columns that can tell students apart."""
+        return self.of_use(IDENTIFIERS)
+
+    @property
+    def names(self) -> list[Column]:
+        """The columns that together name a student, family name first."""
+        found = self.of_use(NAMES)
+        whole = [column for column in found if column.use is Use.NAME]
+        return whole[:1] or sorted(found, key=lambda column: column.use is Use.GIVEN)

@@ -1,0 +1,154 @@
+"""Control totals: how many marks, and their exact sums, on both sides; and whether the books balance."""
+
+from collections import Counter
+from collections.abc import Iterable
+from dataclasses import dataclass
+from fractions import Fraction
+from functools import cached_property
+
+from skarvin.core.findings import Finding, Refused
+from skarvin.core.ledger.fates import Fate, Outcome
+from skarvin.core.ledger.ledger import Ledger, MappedItem
+from skarvin.core.texts.numbers import Number, exact_sum, times
+
+_MOVED = (Fate.SENT, Fate.CHANGED)
+
+
+@dataclass(frozen=True, slots=True)
+class Total:
+    """How many numbers there are, and their exact sum."""
+
+    count: int
+    sum: Number
+
+
+@dataclass(frozen=True)
+class ItemTotals:
+    """The books of one item.
+
+    Attributes:
+        item: the item.
+        fates: how many source marks have each fate.
+        reasons: for the fates that have one, how many marks for each reason.
+        cells: how many source cells there are.
+        source: all numbers of the source.
+        moved_before: the marks that were sent or changed, as the source has them.
+        moved_after: the same marks as the target gets them.
+        target_before: all numbers of the target's item in the template.
+        target_after: all numbers of the target's item in the import file.
+        replaced: the numbers that were replaced.
+        moved: the marks that were sent or changed, with how many there are of each.
+        boundary: the marks that would be given another word if they were rounded at another point.
+    """
+
+    item: MappedItem
+    fates: "Counter[Fate]"
+    reasons: "Counter[tuple[Fate, str]]"
+    cells: int
+    source: Total
+    moved_before: Total
+    moved_after: Total
+    target_before: Total
+    target_after: Total
+    replaced: Total
+    moved: tuple[tuple[Outcome, int], ...]
+    boundary: tuple[tuple[Outcome, int], ...]
+
+    @cached_property
+    def rounded(self) -> tuple[tuple[Outcome, int], ...]:
+        """The moved marks that rounding changed."""
+        return tuple((outcome, count) for outcome, count in self.moved if outcome.off)
+
+    @cached_property
+    def largest_change(self) -> Fraction:
+        """The most by which rounding changed a mark."""
+        return max((abs(outcome.off) for outcome, _ in self.rounded), default=Fraction(0))
+
+    @cached_property
+    def remarked(self) -> tuple[tuple[Outcome, int], ...]:
+        """The moved marks to which something was done that must be said: cut, or with a flag set aside."""
+        return tuple((outcome, count) for outcome, count in self.moved if outcome.reason)
+
+    @cached_property
+    def goes_down(self) -> int:
+        """How many marks of the target were replaced by lower ones."""
+        return sum(count for outcome, count in self.moved if outcome.goes_down)
+
+    @property
+    def differing(self) -> int:
+        """How many target cells must differ between template and import file."""
+        return sum(self.fates[fate] for fate in _MOVED)
+
+
+def item_totals(ledger: Ledger) -> list[ItemTotals]:
+    """Return the books of each item, in the order of the export's columns."""
+    totals = []
+    for index, item in enumerate(ledger.items):
+        ours = [(ledger.outcomes[code], count) for code, count in ledger.counts[index].items()]
+        theirs = ledger.target_only_counts[index] if item.target else Counter()
+        totals.append(_totals(item, ours, [(ledger.outcomes[code], count) for code, count in theirs.items()]))
+    return sorted(totals, key=lambda one: one.item.source.index)
+
+
+def _totals(item: MappedItem, ours: list[tuple[Outcome, int]], theirs: list[tuple[Outcome, int]]) -> ItemTotals:
+    fates: Counter[Fate] = Counter()
+    reasons: Counter[tuple[Fate, str]] = Counter()
+    for outcome, count in ours:
+        if outcome.fate:
+            fates[outcome.fate] += count
+            if outcome.reason:
+                reasons[outcome.fate, outcome.reason] += count
+    moved = [(outcome, count) for outcome, count in ours if outcome.fate in _MOVED]
+    number = item.rule.target_number
+    cells = [*ours, *theirs]
+    return ItemTotals(
+        item,
+        fates,
+        reasons,
+        sum(count for _, count in ours),
+        source=_total((outcome.before, count) for outcome, count in ours),
+        moved_before=_total((outcome.before, count) for outcome, count in moved),
+        moved_after=_total((outcome.number, count) for outcome, count in moved),
+        target_before=_total((number(outcome.held), count) for outcome, count in cells),
+        target_after=_total((number(_now(outcome)), count) for outcome, count in cells),
+        replaced=_total((number(outcome.held), count) for outcome, count in moved),
+        moved=tuple(moved),
+        boundary=tuple((outcome, count) for outcome, count in ours if outcome.note),
+    )
+
+
+def _now(outcome: Outcome) -> str:
+    return outcome.held if outcome.written is None else outcome.written
+
+
+def _total(numbers: Iterable[tuple[Number | None, int]]) -> Total:
+    known = [(number, count) for number, count in numbers if number is not None]
+    return Total(sum(count for _, count in known), exact_sum(times(number, count) for number, count in known))
+
+
+def check_balance(totals: list[ItemTotals], source_rows: int) -> None:
+    """Refuse books that don't balance.
+
+    Args:
+        totals: the books of each item.
+        source_rows: how many rows with marks the export has, counted apart from the ledger.
+
+    Raises:
+        Refused: an item's fates don't add up to its source marks, or its sums don't add up.
+    """
+    findings = []
+    for one in totals:
+        heading = one.item.source.heading
+        if sum(one.fates.values()) != source_rows:
+            what = f"'{heading}': {sum(one.fates.values())} fates for {source_rows} source marks"
+            findings.append(Finding("unbalanced-count", what))
+        count = one.target_before.count - one.replaced.count + one.moved_after.count
+        total = exact_sum([one.target_before.sum, -one.replaced.sum, one.moved_after.sum])
+        if (one.target_after.count, one.target_after.sum) != (count, total):
+            what = (
+                f"'{heading}': the target's marks should be {count} with the sum {total}, "
+                f"and are {one.target_after.count} with the sum {one.target_after.sum}"
+            )
+            findings.append(Finding("unbalanced-sum", what))
+    if findings:
+        raise Refused(*findings, Finding("unbalanced", "the books don't balance, so nothing was written"))

@@ -1,0 +1,249 @@
+"""How the answers to one question become the codes that the target takes."""
+
+from collections.abc import Sequence
+from enum import StrEnum
+from typing import NamedTuple
+
+from skarvin.core.marks.answers.labels import LETTERS, likely_label, read_answer_number, read_labels, read_truth
+from skarvin.core.marks.rule import UNSEEN, Blank, Converted, Existing
+from skarvin.core.marks.verbatim import would_run
+from skarvin.core.texts.folding import fold_word
+from skarvin.core.texts.numbers import Number, plain
+
+NEVER_SEEN = "\0never seen:"
+"""What stands before the text of an answer that was never asked for; no cell holds a NUL."""
+_NEAR = 60.0
+
+
+class AnswerKind(StrEnum):
+    """What a question asks for."""
+
+    LABELS = "labels"
+    NUMBER = "number"
+    TRUTH = "true or false"
+    TEXT = "text"
+
+
+class Write(StrEnum):
+    """How labels are written for the target."""
+
+    AS_OFFERED = "as offered"
+    LETTERS = "letters"
+    NUMBERS = "numbers"
+
+
+class LabelOrder(StrEnum):
+    """In which order several labels are written."""
+
+    AS_GIVEN = "as given"
+    AS_OFFERED = "as offered"
+
+
+class KnownAnswer(NamedTuple):
+    """One line of an answer key: an answer's text, folded, its code, and whether it is right."""
+
+    text: str
+    code: str
+    is_right: bool
+
+
+class AnswerRule(NamedTuple):
+    """How the answers to a question are coded.
+
+    Attributes:
+        kind: what the question asks for.
+        offered: the labels that it offers; blank if that isn't known.
+        write: how labels are written.
+        is_lower: whether letters are written small.
+        between: what stands between several labels.
+        order: in which order they are written.
+        one_blank: whether one blank between a label and its text is enough.
+        width: as wide is a code made: numbers with zeros in front, others with blanks behind.
+        truths: what is written for true and for false.
+        is_comma: whether the comma is the decimal sign.
+        units: units that are set aside, folded.
+        no_answer: texts that say that nothing was answered, folded.
+        blank: what becomes of a question without an answer.
+        blank_code: what is sent for it.
+        unseen: what becomes of a question that the student never saw.
+        unseen_code: what is sent for it.
+        existing: what becomes of an answer that the target holds.
+        key: the answers that are known.
+    """
+
+    kind: AnswerKind = AnswerKind.LABELS
+    offered: str = ""
+    write: Write = Write.AS_OFFERED
+    is_lower: bool = False
+    between: str = ""
+    order: LabelOrder = LabelOrder.AS_GIVEN
+    one_blank: bool = False
+    width: int = 0
+    truths: tuple[str, str] = ("T", "F")
+    is_comma: bool = False
+    units: frozenset[str] = frozenset()
+    no_answer: frozenset[str] = frozenset()
+    blank: Blank = Blank.LEAVE
+    blank_code: str = ""
+    unseen: Blank = Blank.LEAVE
+    unseen_code: str = ""
+    existing: Existing = Existing.REPLACE
+    key: tuple[KnownAnswer, ...] = ()
+
+    @property
+    def travels(self) -> bool:
+        """An answer doesn't travel with another."""
+        return False
+
+    def is_blank(self, text: str) -> bool:
+        """Tell whether nothing was answered."""
+        return not text.strip() or fold_word(text) in self.no_answer
+
+    def convert(self, text: str) -> Converted:
+        """Return an answer's code."""
+        if text.startswith(NEVER_SEEN):
+            return _never_seen(self)
+        answer = self.read(text)
+        if isinstance(answer, Converted):
+            return answer
+        return Converted(None, self.between.join(self._wide(self._written(one)) for one in answer))
+
+    def read(self, text: str) -> tuple[str, ...] | Converted:
+        """Return what an answer says, one label or more, before it is written for the target; or why it is held."""
+        folded = fold_word(text)
+        code = next((one.code for one in self.key if one.text == folded), None)
+        if code is not None:
+            return self.read_code(code)
+        if self.kind is AnswerKind.LABELS:
+            return self._labels(text)
+        if self.kind is AnswerKind.NUMBER:
+            number = read_answer_number(text, is_comma=self.is_comma, units=self.units)
+            return _unclear(text, self, "isn't a plain number") if number is None else (plain(number),)
+        if self.kind is AnswerKind.TRUTH:
+            truth = read_truth(text)
+            return _unclear(text, self, "is neither true nor false") if truth is None else (self.truths[not truth],)
+        if self.key or would_run(text):
+            return _unclear(text, self, "is not in the key" if self.key else "would be run by a spreadsheet")
+        return (text,)
+
+    def read_code(self, code: str) -> tuple[str, ...]:
+        """Return what one of the key's codes says, in the form in which `read` gives it."""
+        if self.kind is AnswerKind.NUMBER:
+            number = read_answer_number(code, is_comma=self.is_comma, units=self.units)
+            return (code if number is None else plain(number),)
+        truth = read_truth(code) if self.kind is AnswerKind.TRUTH else None
+        if truth is not None:
+            return (self.truths[not truth],)
+        signs = tuple(code)
+        return self._ordered(signs) if len(signs) > 1 and set(signs) <= set(self.labels) else (code,)
+
+    def is_right(self, answer: tuple[str, ...], *, takes_several: bool = False) -> bool:
+        """Tell whether the key calls an answer right.
+
+        Args:
+            answer: what `read` gave.
+            takes_several: whether several labels may be chosen; all that the key calls right, each in a line of its
+                own, must then be there. Otherwise any one of them is right.
+        """
+        right = [self.read_code(one.code) for one in self.key if one.is_right]
+        if takes_several:
+            together = tuple(code[0] for code in right if len(code) == 1)
+            right = [*filter(None, [together]), *(code for code in right if len(code) > 1)]
+        return any(self._is_same(answer, code) for code in right)
+
+    def _is_same(self, answer: tuple[str, ...], code: tuple[str, ...]) -> bool:
+        """Tell whether two answers are one: their order counts only where all labels are in them."""
+        is_order_asked = set(code) == set(self.labels)
+        return answer == code if is_order_asked else set(answer) == set(code)
+
+    @property
+    def labels(self) -> str:
+        """The labels that the question offers: as stated, or as the key has them."""
+        in_key = {one.code for one in self.key if one.code.isalnum()}
+        return self.offered or "".join(sorted({sign for code in in_key for sign in code}))
+
+    def shown(self, text: str) -> str:
+        """Return the answer as it is."""
+        return text.removeprefix(NEVER_SEEN)
+
+    def number_of(self, text: str) -> Number | None:  # noqa: ARG002 - answers aren't added up
+        """Return nothing."""
+        return None
+
+    def target_words(self, word: str) -> bool:  # noqa: ARG002 - answers may be texts
+        """Return that any word may be an answer."""
+        return True
+
+    def target_number(self, text: str) -> Number | None:  # noqa: ARG002
+        """Return nothing."""
+        return None
+
+    def rank(self, text: str) -> Number | None:  # noqa: ARG002 - no answer is higher than another
+        """Return nothing."""
+        return None
+
+    @property
+    def zero(self) -> str:
+        """A zero."""
+        return "0"
+
+    def _labels(self, text: str) -> tuple[str, ...] | Converted:
+        offered = self.labels or LETTERS
+        labels = read_labels(text, offered, one_blank=self.one_blank)
+        if labels is None:
+            return _unclear(text, self, "doesn't begin with a label", likely_label(text, offered))
+        strange = [label for label in labels if label not in offered]
+        if strange:
+            reason = (
+                f"'{_short(text)}': the question doesn't offer {', '.join(strange)} (it offers {' '.join(offered)})"
+            )
+            return Converted(None, None, reason=reason, slug="label-not-offered")
+        return self._ordered(labels)
+
+    def _ordered(self, labels: Sequence[str]) -> tuple[str, ...]:
+        offered = self.labels or LETTERS
+        is_sorted = self.order is LabelOrder.AS_OFFERED and set(labels) <= set(offered)
+        return tuple(sorted(labels, key=offered.index) if is_sorted else labels)
+
+    def _written(self, label: str) -> str:
+        """Return a label as the target writes it; anything else as it is."""
+        offered = self.labels or LETTERS
+        if self.kind not in {AnswerKind.LABELS, AnswerKind.TEXT} or len(label) != 1 or label not in offered:
+            return label
+        place = offered.index(label)
+        if self.write is Write.NUMBERS:
+            return str(place + 1)
+        written = LETTERS[place] if self.write is Write.LETTERS else label
+        return written.lower() if self.is_lower else written.upper()
+
+    def _wide(self, code: str) -> str:
+        return code.zfill(self.width) if code.isdecimal() else code.ljust(self.width)
+
+
+def _never_seen(rule: AnswerRule) -> Converted:
+    """Return what becomes of a question that the student never saw."""
+    if rule.unseen is Blank.LEAVE:
+        return Converted(None, None, reason=UNSEEN, slug="left-out")
+    if rule.unseen is Blank.HOLD:
+        return Converted(None, None, reason=UNSEEN, slug="never-seen")
+    return Converted(None, rule.unseen_code if rule.unseen is Blank.CODE else "", reason=UNSEEN, slug="never-seen")
+
+
+def _unclear(text: str, rule: AnswerRule, what: str, guess: str = "") -> Converted:
+    """Return why an answer is held, with what comes nearest in the key as a suggestion."""
+    near = _nearest(text, rule) if rule.key and not guess else guess
+    hint = f" (perhaps {near})" if near else ""
+    return Converted(None, None, reason=f"'{_short(text)}' {what}{hint}", slug="unclear-answer")
+
+
+def _nearest(text: str, rule: AnswerRule) -> str:
+    from rapidfuzz import fuzz, process  # noqa: PLC0415 - for a suggestion alone
+
+    texts = [one.text for one in rule.key]
+    best = process.extractOne(fold_word(text), texts, scorer=fuzz.ratio, score_cutoff=_NEAR)
+    return f"{rule.key[best[2]].code}, {best[1]:.0f}% alike" if best else ""
+
+
+def _short(text: str) -> str:
+    line = " ".join(text.split())
+    return line if len(line) <= 40 else f"{line[:39]}…"  # noqa: PLR2004 - about what a table can show

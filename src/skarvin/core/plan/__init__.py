@@ -1,0 +1,1 @@
+"""`transfer.toml`: what it says, read, checked and explained; and what a draft of it proposes."""

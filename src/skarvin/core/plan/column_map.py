@@ -1,0 +1,221 @@
+"""What feeds what in a transfer: items, computed and stated marks, comments and answers."""
+
+from collections.abc import Mapping, Sequence
+from types import MappingProxyType
+from typing import TYPE_CHECKING, NamedTuple
+
+from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, Use
+from skarvin.core.layout.grid_layout import Layout
+from skarvin.core.ledger.ledger import MappedItem
+from skarvin.core.marks.convert import MarkRule
+from skarvin.core.marks.rule import Existing, Rule
+from skarvin.core.marks.verbatim import TextRule
+from skarvin.core.plan.mark_rules import check_item, mark_rule, read_scales
+from skarvin.core.plan.naming import Names
+from skarvin.core.plan.plan import ConstantPlan, ItemPlan, Plan
+
+if TYPE_CHECKING:
+    from skarvin.core.plan.questions import Question
+    from skarvin.core.plan.total_rules import Total
+
+
+_FOR_MARKS = frozenset({Use.ITEM, Use.TOTAL, Use.ANSWER, Use.RESULT, Use.OTHER})
+_FOR_COMMENTS = frozenset({Use.COMMENT, Use.ITEM, Use.OTHER})
+"""What a column of the form must be so that marks, or comments, go there without a word of a person's."""
+NO_ITEM_MEND = "Write the heading of an item; or, if it is to be written over, add to its block: any_column = true"
+
+
+class Constant(NamedTuple):
+    """A stated mark: its column, and whom it is for."""
+
+    column: Column
+    plan: ConstantPlan
+    marked_in: Column | None = None
+
+
+class ColumnMap(NamedTuple):
+    """What feeds what.
+
+    Attributes:
+        items: all that moves, and the items that are left out.
+        totals: the rules for totals, sent or not.
+        constants: the stated marks.
+        follows: for each comment that travels with a mark, the mark's column.
+        questions: the questions whose answers move.
+        any_columns: the form's columns that are to be written over whatever they hold.
+    """
+
+    items: tuple[MappedItem, ...]
+    totals: "tuple[Total, ...]" = ()
+    constants: tuple[Constant, ...] = ()
+    follows: Mapping[int, int] = MappingProxyType({})
+    questions: "tuple[Question, ...]" = ()
+    any_columns: frozenset[int] = frozenset()
+
+    @property
+    def makes_marks(self) -> bool:
+        """Whether the transfer makes marks that its export doesn't hold as such."""
+        return bool(self.totals or self.constants or self.questions)
+
+
+class _Taken:
+    """The columns that are used already, and where."""
+
+    def __init__(self, identifiers: tuple[Column | None, Column | None], names: Names) -> None:
+        self._identifiers = dict(zip(("from", "to"), identifiers, strict=True))
+        self._names = names
+        self._used: dict[tuple[str, int], tuple[str, int]] = {}
+        self.any_columns: set[int] = set()
+
+    def take(self, table: str, index: int, key: str, column: Column | None, *, any_column: bool = False) -> None:
+        """Complain of a column that is used twice, that tells who a student is, or that isn't an item."""
+        if column is None:
+            return
+        at = (key, column.index)
+        self.any_columns |= {column.index} if any_column else set()
+        if at in self._used:
+            earlier = self._names.line(self._used[at][0], key, self._used[at][1])
+            what = f"'{column.heading}' is used twice: also in line {earlier}"
+            self._names.complain("double-use", what, table, key, index)
+        self._used.setdefault(at, (table, index))
+        if column == self._identifiers[key] or (key == "to" and column.use in IDENTIFIERS | NAMES):
+            what = f"'{column.heading}' tells who a student is, and holds no marks"
+            self._names.complain("onto-identifier", what, table, key, index)
+        elif key == "to" and not any_column and column.use not in (_FOR_COMMENTS if table == "comment" else _FOR_MARKS):
+            what = f"'{column.heading}' (column {column.letter}) isn't an item of the form: {column.use}"
+            self._names.complain("onto-no-item", what, table, key, index, NO_ITEM_MEND)
+
+
+def read_column_map(
+    plan: Plan, layouts: Mapping[str, Layout], identifiers: tuple[Column | None, Column | None], names: Names
+) -> ColumnMap:
+    """Return what feeds what; complain of what can't be meant."""
+    source, target = layouts["source"], layouts["target"]
+    taken = _Taken(identifiers, names)
+    scales = read_scales(plan, names)
+    made = len(source.columns)
+    columns = [
+        Column(made + place, one.name.strip(), Use.COMPUTED, "", one.name.strip(), one.out_of)
+        for place, one in enumerate(plan.total)
+    ]
+    computed = {column.title: column for column in columns}
+    items: list[MappedItem] = []
+    rules: dict[int, MarkRule] = {}
+    for index, item in enumerate(plan.item):
+        ours = _source(item, computed, source, names, index)
+        theirs = names.column(target, item.target, "item", "to", index) if item.target else None
+        taken.take("item", index, "from", ours)
+        taken.take("item", index, "to", theirs, any_column=item.any_column)
+        if ours is None:
+            continue
+        rule = mark_rule(plan, item, ours, theirs, scales)
+        check_item(item, index, rule, scales, names)
+        rules[ours.index] = rule
+        reason = "" if theirs else "the item is not mapped"
+        is_computed = ours.use is Use.COMPUTED
+        if theirs or not is_computed:
+            items.append(MappedItem(ours, theirs, _computed(rule) if is_computed else rule, reason))
+    totals = _totals(plan, source, columns, rules, names)
+    constants = _constants(plan, source, target, made + len(plan.total), taken, names)
+    items += [constant for constant, _ in constants]
+    comments, follows = _comments(plan, source, target, rules, taken, names)
+    questions = _questions(plan, source, target, names)
+    for index, one in enumerate(questions):
+        taken.take("answer", index, "from", one.item.source)
+        taken.take("answer", index, "to", one.item.target, any_column=plan.answer[index].any_column)
+    return ColumnMap(
+        (*items, *comments, *(one.item for one in questions)),
+        totals,
+        tuple(one for _, one in constants),
+        follows,
+        questions,
+        frozenset(taken.any_columns),
+    )
+
+
+def _computed(rule: MarkRule) -> Rule:
+    from skarvin.core.marks.totals.computed_rule import ComputedRule  # noqa: PLC0415 - most transfers compute nothing
+
+    return ComputedRule(rule)
+
+
+def _totals(
+    plan: Plan, source: Layout, columns: Sequence[Column], rules: Mapping[int, MarkRule], names: Names
+) -> "tuple[Total, ...]":
+    if not plan.total and not plan.categories:
+        return ()
+    from skarvin.core.plan.total_rules import read_totals  # noqa: PLC0415
+
+    return read_totals(plan, source, columns, rules, names)
+
+
+def _questions(plan: Plan, source: Layout, target: Layout, names: Names) -> "tuple[Question, ...]":
+    if not plan.answer:
+        return ()
+    from skarvin.core.plan.questions import read_questions  # noqa: PLC0415 - most transfers have no answers
+
+    return read_questions(plan, source, target, names)
+
+
+def _source(item: ItemPlan, computed: Mapping[str, Column], source: Layout, names: Names, index: int) -> Column | None:
+    """Return the column that feeds an item: one of the export's, or a total's."""
+    total = computed.get(item.source.strip())
+    if total is None:
+        return names.column(source, item.source, "item", "from", index)
+    if any(column.heading == total.heading for column in source.columns):
+        what = f"'{total.heading}' is a column of the export and a total"
+        names.complain("ambiguous", what, "item", "from", index, "Give the total another name.")
+    return total
+
+
+def _constants(  # noqa: PLR0913 - both sides, and what is taken
+    plan: Plan, source: Layout, target: Layout, start: int, taken: _Taken, names: Names
+) -> list[tuple[MappedItem, Constant]]:
+    found = []
+    for index, one in enumerate(plan.constant):
+        theirs = names.column(target, one.target, "constant", "to", index)
+        taken.take("constant", index, "to", theirs, any_column=one.any_column)
+        marked_in = names.column(source, one.marked_in, "constant", "marked_in", index) if one.marked_in else None
+        column = Column(start + index, f"stated: {one.mark}", Use.STATED, "", f"stated: {one.mark}")
+        rule = TextRule(Existing(one.existing), is_comment=False)
+        if theirs:
+            found.append((MappedItem(column, theirs, rule), Constant(column, one, marked_in)))
+    return found
+
+
+def _comments(  # noqa: PLR0913 - both sides, and what is taken
+    plan: Plan, source: Layout, target: Layout, rules: Mapping[int, MarkRule], taken: _Taken, names: Names
+) -> tuple[list[MappedItem], dict[int, int]]:
+    items: list[MappedItem] = []
+    follows: dict[int, int] = {}
+    for index, one in enumerate(plan.comment):
+        ours = names.column(source, one.source, "comment", "from", index)
+        theirs = names.column(target, one.target, "comment", "to", index)
+        taken.take("comment", index, "from", ours)
+        taken.take("comment", index, "to", theirs, any_column=one.any_column)
+        of = names.column(source, one.of, "comment", "of", index) if one.of else None
+        if ours and theirs:
+            items.append(MappedItem(ours, theirs, TextRule(Existing(one.existing))))
+            leader = of.index if of else ours.belongs_to
+            if of and of.index not in rules:
+                names.complain("not-mapped", f"'{of.heading}' is no item of this transfer", "comment", "of", index)
+            if leader is not None and leader in rules:
+                follows[ours.index] = leader
+    return items, follows
+
+
+def not_in_plan(layout: Layout, identifier: Column, column_map: ColumnMap) -> list[MappedItem]:
+    """Return the items of the export that the plan doesn't name: their marks are left out, but accounted for."""
+    named = {item.source.index for item in column_map.items} | {identifier.index}
+    uses = {Use.ITEM, Use.TOTAL} | ({Use.ANSWER} if column_map.questions else set())
+    columns = [column for column in layout.of_use(uses) if column.index not in named]
+    counted = {index for total in column_map.totals for index in total.parts}
+    return [
+        MappedItem(
+            column,
+            None,
+            MarkRule(),
+            "the item only counts in a total" if column.index in counted else "the item is not in the transfer",
+        )
+        for column in columns
+    ]

@@ -1,0 +1,155 @@
+"""What an item's marks give away: decimal signs, statuses, flags, dashes, words that need a scale."""
+
+from collections import Counter
+from collections.abc import Mapping
+from decimal import Decimal
+from typing import NamedTuple
+
+from skarvin.core.layout.columns import Column
+from skarvin.core.texts.folding import fold, fold_word
+from skarvin.core.texts.mark_grammar import decimal_comma, read_mark, split_flag
+from skarvin.core.texts.mark_kinds import Kind, kind_of_mark
+
+_WORDS = frozenset({Kind.LETTER, Kind.WORD})
+_NUMBERS = frozenset({Kind.POINTS, Kind.PERCENT})
+_FEW = 16
+"""An item with more different words than this is no item on a scale."""
+
+
+class ScaleProposal(NamedTuple):
+    """A scale that an item needs.
+
+    Attributes:
+        name: what it will be called.
+        table: `values`, `words` or `bands`.
+        words: its words, each with the target's word where one is known.
+        is_open: whether the marks beside the words are for a person to write.
+        is_percent: whether they are in percent of a maximum.
+    """
+
+    name: str
+    table: str
+    words: tuple[tuple[str, str], ...]
+    is_open: bool
+    is_percent: bool
+
+
+class MarkHints(NamedTuple):
+    """What the texts of an item show.
+
+    Attributes:
+        commas: how many of the export's marks have a decimal comma, if it is one.
+        to_commas: how many of the target's have.
+        to_behind: what stands behind every number of the target.
+        statuses: the export's statuses, and how often each stands there.
+        flags: what stands behind its marks, and how often.
+        dashes: how many dashes there are.
+        scale: the scale that it needs.
+        out_of: the maximum that each of the export's marks states itself, 100 for percent.
+        to_out_of: the same of the target's marks.
+    """
+
+    commas: int = 0
+    to_commas: int = 0
+    to_behind: str = ""
+    statuses: tuple[tuple[str, int], ...] = ()
+    flags: tuple[tuple[str, int], ...] = ()
+    dashes: int = 0
+    scale: ScaleProposal | None = None
+    out_of: Decimal | None = None
+    to_out_of: Decimal | None = None
+
+
+NO_HINTS = MarkHints()
+
+
+def find_hints(
+    column: Column,
+    ours: Mapping[str, int],
+    theirs: Mapping[str, int],
+    maxima: tuple[Decimal | None, Decimal | None],
+) -> MarkHints:
+    """Return what an item's texts show.
+
+    Args:
+        column: the export's column.
+        ours: its distinct texts, and how often each stands there.
+        theirs: the same of the column that it feeds.
+        maxima: the export's maximum and the target's, where they are known.
+    """
+    out_of, to_out_of = _stated(ours), _stated(theirs)
+    return find_own_hints(ours)._replace(
+        to_commas=decimal_comma(dict(theirs)),
+        to_behind=_behind(theirs),
+        scale=_scale(column, ours, theirs, maxima[0] or out_of, maxima[1] or to_out_of),
+        out_of=out_of,
+        to_out_of=to_out_of,
+    )
+
+
+def find_own_hints(texts: Mapping[str, int]) -> MarkHints:
+    """Return what the export's texts of an item show, whether or not it feeds anything: it may count in a total."""
+    kinds = {text: kind_of_mark(text) for text in texts}
+    commas = decimal_comma(dict(texts))
+    statuses, flags = Counter[str](), Counter[str]()
+    for text, count in texts.items():
+        if kinds[text] is Kind.STATUS:
+            statuses[fold_word(text)] += count
+        is_flagged = kinds[text] in _NUMBERS and read_mark(text, is_comma=bool(commas)) is None
+        flag = split_flag(text, is_comma=bool(commas)) if is_flagged else None
+        if flag:
+            flags[fold_word(flag[1])] += count
+    dashes = sum(count for text, count in texts.items() if kinds[text] is Kind.DASH)
+    return MarkHints(commas=commas, statuses=tuple(statuses.items()), flags=tuple(flags.items()), dashes=dashes)
+
+
+def _stated(texts: Mapping[str, int]) -> Decimal | None:
+    """Return the maximum that every number among some texts states itself, 100 for percent; None if they don't."""
+    is_comma = bool(decimal_comma(dict(texts)))
+    stated = {mark.out_of for text in texts if (mark := read_mark(text, is_comma=is_comma))}
+    return stated.pop() if len(stated) == 1 else None
+
+
+def _behind(theirs: Mapping[str, int]) -> str:
+    """Return the percent sign, as the target writes it, that stands behind every one of its numbers."""
+    marks = [(text, read_mark(text) or read_mark(text, is_comma=True)) for text in theirs if text.strip()]
+    behind = {text.strip().lstrip("+-0123456789.,") for text, mark in marks if mark and mark.is_percent}
+    is_every = bool(marks) and all(mark and mark.is_percent for _, mark in marks)
+    return behind.pop() if is_every and len(behind) == 1 else ""
+
+
+def _scale(
+    column: Column,
+    ours: Mapping[str, int],
+    theirs: Mapping[str, int],
+    from_out_of: Decimal | None,
+    to_out_of: Decimal | None,
+) -> ScaleProposal | None:
+    """Return the scale that an item needs: words for numbers, numbers for words, or words for words."""
+    name = fold(column.title).replace(" ", "_") or "scale"
+    our_words, their_words = _words(ours), _words(theirs)
+    are_numbers_theirs = to_out_of is not None or any(kind_of_mark(text) in _NUMBERS for text in theirs)
+    if our_words and len(our_words) <= _FEW:
+        if are_numbers_theirs and not their_words:
+            words = tuple((word, "") for word in our_words)
+            return ScaleProposal(name, "values", words, is_open=True, is_percent=to_out_of is not None)
+        known = {fold_word(word): word for word in their_words}
+        words = tuple((word, known.get(fold_word(word), word)) for word in our_words)
+        return ScaleProposal(name, "words", words, is_open=False, is_percent=True)
+    if their_words and len(their_words) <= _FEW and not are_numbers_theirs:
+        words = tuple((word, "") for word in their_words)
+        return ScaleProposal(name, "bands", words, is_open=True, is_percent=from_out_of is not None)
+    return None
+
+
+def _words(texts: Mapping[str, int]) -> list[str]:
+    """Return the different words or letters of an item in which these stand at least as often as numbers."""
+    counts: Counter[bool] = Counter()
+    found: dict[str, str] = {}
+    for text, count in texts.items():
+        kind = kind_of_mark(text)
+        if kind in _WORDS | _NUMBERS:
+            counts[kind in _WORDS] += count
+        if kind in _WORDS:
+            found.setdefault(fold_word(text), text.strip())
+    return list(found.values()) if counts[True] and counts[True] >= counts[False] else []

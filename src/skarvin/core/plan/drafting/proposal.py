@@ -1,0 +1,231 @@
+"""Proposes a transfer: which identifier pairs the students, what feeds what, and every rule with its default."""
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from decimal import Decimal
+from pathlib import Path
+from types import MappingProxyType
+from typing import Any, NamedTuple
+
+from skarvin.core.findings import Finding, Misused, Unreadable
+from skarvin.core.gradebook import understand
+from skarvin.core.grid.grid import Grid, TextGrid
+from skarvin.core.grid.read import ReadAs, read_grid
+from skarvin.core.items.matching import Proposal, propose
+from skarvin.core.layout.address import NoSuchColumn, find_column
+from skarvin.core.layout.columns import Column, Use
+from skarvin.core.layout.grid_layout import Layout
+from skarvin.core.layout.recognise import recognise
+from skarvin.core.layout.row_kinds import NOT_STUDENTS
+from skarvin.core.layout.survey import survey
+from skarvin.core.marks.answers.key import read_key
+from skarvin.core.plan.drafting.answer_proposals import QuestionProposal, propose_questions
+from skarvin.core.plan.drafting.identifier_proposals import (
+    IdentifierProposal,
+    RosterProposal,
+    has_rows,
+    propose_identifier,
+    propose_roster,
+)
+from skarvin.core.plan.drafting.mark_hints import NO_HINTS, MarkHints, ScaleProposal, find_hints, find_own_hints
+from skarvin.core.plan.drafting.total_proposals import TotalProposal, propose_totals
+
+_NOTHING: Mapping[str, Any] = MappingProxyType({})
+
+
+@dataclass(frozen=True)
+class Maxima:
+    """What the user says about maxima: for every item whose heading is silent, and for single headings."""
+
+    every: Decimal | None = None
+    single: Mapping[str, Decimal] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class ItemProposal:
+    """A proposal for one source item with the maxima of both sides and where they come from."""
+
+    proposal: Proposal
+    from_out_of: Decimal | None
+    to_out_of: Decimal | None
+    marks: MarkHints = NO_HINTS
+
+
+class CommentProposal(NamedTuple):
+    """Comments that could travel, where to, and the item that they are on."""
+
+    source: Column
+    target: Column
+    of: Column | None
+
+
+@dataclass(frozen=True)
+class Draft:
+    """All that is proposed for one export and one template."""
+
+    source: Grid
+    target: Grid
+    source_layout: Layout
+    target_layout: Layout
+    identifier: IdentifierProposal
+    items: tuple[ItemProposal, ...]
+    struck: tuple[str, ...]
+    reading: Mapping[str, ReadAs]
+    roster: RosterProposal | None = None
+    totals: tuple[TotalProposal, ...] = ()
+    questions: tuple[QuestionProposal, ...] = ()
+    comments: tuple[CommentProposal, ...] = ()
+    key: Path | None = None
+
+    @property
+    def scales(self) -> tuple[ScaleProposal, ...]:
+        """The scales that items need, each once."""
+        found = (item.marks.scale for item in self.items if item.marks.scale)
+        return tuple(dict.fromkeys(found))
+
+    @property
+    def open_points(self) -> int:
+        """How many points a person must decide before marks can move."""
+        words = sum(len(scale.words) for scale in self.scales if scale.is_open)
+        items = sum(1 for item in self.items if item.proposal.candidates and not item.proposal.target)
+        maxima = sum(1 for item in self.items if is_maximum_open(item))
+        return items + maxima + words + (self.identifier.source is None) + (self.identifier.target is None)
+
+
+def is_maximum_open(item: ItemProposal) -> bool:
+    """Tell whether one maximum is known and the other isn't: whether to rescale is then a person's decision."""
+    if item.marks.scale:
+        return False
+    return item.proposal.target is not None and (item.from_out_of is None) != (item.to_out_of is None)
+
+
+def draft(  # noqa: PLR0913 - what a person may say, each with its default
+    export: Path,
+    template: Path,
+    maxima: Mapping[str, Maxima] = _NOTHING,
+    reading: Mapping[str, ReadAs] = _NOTHING,
+    roster: Path | None = None,
+    key: Path | None = None,
+) -> Draft:
+    """Return a proposal for moving the marks of `export` into `template`.
+
+    Args:
+        export: the export.
+        template: the template.
+        maxima: what is said about maxima, for `source` and `target`.
+        reading: how the files are to be read, for `source` and `target`.
+        roster: a list of the target's students that knows more of them than the template.
+        key: an answer key.
+
+    Raises:
+        Unreadable: a file can't be read or understood.
+        Misused: a maximum is given for a heading that isn't there.
+    """
+    how = {side: reading.get(side, ReadAs()) for side in ("source", "target")}
+    source, target = read_grid(export, how["source"]), read_grid(template, how["target"])
+    layouts = recognise(source), recognise(target)
+    for layout in layouts:
+        if layout.faults:
+            raise Unreadable(*layout.faults[:5])
+    _check_students(source, layouts[0], "export")
+    _check_students(target, layouts[1], "template")
+    identifier = propose_identifier(source, target, *layouts)
+    proposed_roster = None
+    if roster:
+        proposed_roster, identifier = propose_roster(roster, (source, layouts[0]), (target, layouts[1]), identifier)
+    texts, theirs_texts = (_surveyed(grid, layout) for grid, layout in zip((source, target), layouts, strict=True))
+    questions = propose_questions(*layouts, texts, read_key(read_grid(key)) if key else {})
+    asked = {one.target.index for one in questions if one.target}
+    counting = [column for column in layouts[0].of_use(Use.ITEM) if column.counts]
+    targets = [column for column in layouts[1].of_use(Use.ITEM) if column.index not in asked]
+    proposals = [*propose(counting, targets), *_left_out(layouts[0])]
+    proposals.sort(key=lambda one: one.source.index)
+    ours, theirs = (
+        _maxima(layouts[0], maxima.get("source", Maxima())),
+        _maxima(layouts[1], maxima.get("target", Maxima())),
+    )
+    items = tuple(_item(one, ours, theirs, texts, theirs_texts) for one in proposals)
+    known = {index: maximum for index, maximum in ours.items() if maximum is not None}
+    totals = propose_totals(source, layouts[0], known)
+    first = layouts[0].identifiers[0]
+    book = understand(source, layouts[0], first, [], NOT_STUDENTS)
+    struck = tuple(dict.fromkeys(one.student.name for one in book.struck if one.slug == "practice"))
+    return Draft(
+        source,
+        target,
+        *layouts,
+        identifier,
+        items,
+        struck,
+        how,
+        proposed_roster,
+        totals,
+        questions,
+        tuple(_comments(layouts[0], layouts[1], items)),
+        key,
+    )
+
+
+def _surveyed(grid: Grid, layout: Layout) -> dict[int, Mapping[str, int]]:
+    """Return the distinct texts of each column that may hold marks, and how often each stands there."""
+    columns = layout.of_use({Use.ITEM, Use.TOTAL, Use.ANSWER})
+    rows = [row for row in range(layout.first_row, len(grid)) if grid.widths[row] >= len(layout.columns)]
+    return {one.column.index: one.texts for one in survey(grid, columns, rows)}
+
+
+def _item(
+    one: Proposal,
+    ours: Mapping[int, Decimal],
+    theirs: Mapping[int, Decimal],
+    texts: Mapping[int, Mapping[str, int]],
+    theirs_texts: Mapping[int, Mapping[str, int]],
+) -> ItemProposal:
+    here = texts[one.source.index]
+    if one.target is None:
+        return ItemProposal(one, ours.get(one.source.index), None, find_own_hints(here))
+    there = theirs_texts.get(one.target.index, {})
+    maxima = (ours.get(one.source.index), theirs.get(one.target.index))
+    hints = find_hints(one.source, here, there, maxima)
+    return ItemProposal(one, maxima[0] or hints.out_of, maxima[1] or hints.to_out_of, hints)
+
+
+def _comments(source: Layout, target: Layout, items: Sequence[ItemProposal]) -> Iterator[CommentProposal]:
+    """Yield the comments that could travel with marks that move, each with a column of the target that is free."""
+    free = [column for column in target.columns if column.use is Use.COMMENT]
+    moving = {item.proposal.source.index: item.proposal.source for item in items if item.proposal.target}
+    for column in source.columns:
+        of = moving.get(column.belongs_to) if column.belongs_to is not None else None
+        if column.use is Use.COMMENT and free and (of or column.belongs_to is None):
+            yield CommentProposal(column, free.pop(0), of)
+
+
+def _left_out(layout: Layout) -> list[Proposal]:
+    """Return the proposals for what is not sent unless asked for: totals, and items that don't count."""
+    totals = [Proposal(column, None, "computed by the system") for column in layout.of_use(Use.TOTAL)]
+    uncounted = [column for column in layout.of_use(Use.ITEM) if not column.counts]
+    return [*totals, *(Proposal(column, None, "the export says that it doesn't count") for column in uncounted)]
+
+
+def _check_students(grid: Grid, layout: Layout, side: str) -> None:
+    if not layout.identifiers:
+        taken = ", ".join(f"{column.letter} {column.use}" for column in layout.columns[:6])
+        what = f"no column of the {side} tells its students apart (taken for: {taken})"
+        mend = "A student number, user name or address is needed: export the file with one."
+        raise Unreadable(Finding("no-identifier", what, grid.place(layout.heading_row), mend))
+    is_form = side == "template" and isinstance(grid, TextGrid)
+    if not is_form and not has_rows(grid, layout):
+        mend = f"Export the {side} with its students."
+        raise Unreadable(Finding("no-students", f"the {side} has no students", grid.place(), mend))
+
+
+def _maxima(layout: Layout, given: Maxima) -> dict[int, Decimal]:
+    """Return the maximum of each column for which one is known."""
+    known = {column.index: column.out_of for column in layout.columns if column.out_of is not None}
+    if given.every is not None:
+        known = {column.index: given.every for column in layout.of_use(Use.ITEM)} | known
+    for name, maximum in given.single.items():
+        try:
+            known[find_column(layout.columns, name).index] = maximum
+        except NoSuchColumn as error:
+            raise Misused(Finding("no-such-column", f"a maximum is given for '{name}', but {error}")) from None
+    return known

@@ -1,0 +1,218 @@
+"""Writes a draft down as a `transfer.toml` that a person can read and edit."""
+
+from collections.abc import Iterator
+from decimal import Decimal
+from pathlib import Path
+
+from skarvin.core.findings import counted, listing
+from skarvin.core.grid.read import ReadAs
+from skarvin.core.layout.address import name_of
+from skarvin.core.layout.columns import Column
+from skarvin.core.layout.grid_layout import Layout
+from skarvin.core.layout.row_kinds import NOT_STUDENTS
+from skarvin.core.plan.drafting.blocks import (
+    answers,
+    comments,
+    dashes,
+    flags,
+    relative,
+    scales,
+    statuses,
+    totals,
+)
+from skarvin.core.plan.drafting.proposal import Draft, ItemProposal, is_maximum_open
+from skarvin.core.plan.drafting.toml import line, quoted
+from skarvin.core.plan.plan import OPEN
+from skarvin.core.texts.numbers import plain
+
+_HEAD = """\
+# A Skarvin transfer: what goes where, and by which rules.
+# Lines that begin with # are notes for you. Text stands in double quotes, numbers stand without.
+# A column is named by its heading, or by its letter in the spreadsheet ("G").
+# "?" marks what you must decide: nothing is written while one is left.
+# When you have read it through: skarvin preview
+
+version = 1
+"""
+_RULES = """\
+[marks]                        # rules for every item; an item below may set its own
+decimals = {decimals}                   # at most so many decimals are sent
+rounding = "half up"           # or "half even", "up", "down", "none"
+decimal_sign = "."             # or ","; what stands before the decimals in the export
+above = "hold"                 # a mark above its maximum; or "allow", "cap"
+dash = "hold"                  # {dashes}
+words = "hold"                 # a letter or a word that no scale has; or "copy", when it is sent as it is
+set_aside = []                 # {flags}
+blank = "leave"                # a blank in the export leaves the target as it is; or "zero", "clear", "code", "hold"
+blank_code = ""                # for "code": what is sent for a blank
+existing = "replace"           # a mark that the target already holds; or "keep", "higher", "only if blank"
+"""
+_ITEMS = """\
+# One block an item. Delete a block, or write to = "", and its marks are left out.
+"""
+
+
+def draft_text(draft: Draft, file: Path) -> str:
+    """Return the text of the `transfer.toml` that will stand in `file`."""
+    return "\n".join(
+        [
+            _HEAD,
+            *_sides(draft, file),
+            *_roster(draft, file),
+            *_students(draft),
+            _RULES.format(decimals=2, dashes=dashes(draft), flags=flags(draft)),
+            *statuses(draft),
+            *scales(draft),
+            _ITEMS,
+            *_items(draft),
+            *totals(draft),
+            *comments(draft),
+            *answers(draft, file),
+        ]
+    )
+
+
+def _sides(draft: Draft, file: Path) -> Iterator[str]:
+    found = draft.identifier
+    met = found.words if found.source else "no identifier of both sides meets: choose"
+    sides = (
+        ("source", "the export", draft.source.file, draft.source_layout, found.source),
+        ("target", "the template", draft.target.file, draft.target_layout, found.target),
+    )
+    for side, title, grid_file, layout, column in sides:
+        name = name_of(layout.columns, column) if column else OPEN
+        others = [quoted(name_of(layout.columns, one)) for one in layout.identifiers if one != column]
+        also = f"; also possible: {listing(others)}" if others else ""
+        yield f"[{side}]"
+        yield (f"file = {quoted(relative(grid_file, file))}".ljust(30) + f" # {title}; it is never written to")
+        yield f"identifier = {quoted(name)}".ljust(30) + f" # {met}{also}"
+        yield from _reading(draft.reading[side])
+        if side == "source":
+            phrases = ", ".join(quoted(phrase) for phrase in (draft.struck or NOT_STUDENTS))
+            why = "rows of these names are no students" + (": the system put them in" if draft.struck else "")
+            yield f"not_students = [{phrases}]".ljust(30) + f" # {why}"
+        yield ""
+
+
+def _roster(draft: Draft, file: Path) -> Iterator[str]:
+    """Return the block of the roster, if there is one."""
+    if draft.roster:
+        one = draft.roster
+        yield "[roster]"
+        yield (
+            f"file = {quoted(relative(one.grid.file, file))}".ljust(30)
+            + " # what else is known of the target's students"
+        )
+        name = name_of(one.layout.columns, one.identifier)
+        yield f"identifier = {quoted(name)}".ljust(30) + f" # the template's identifier: {one.met} meet"
+        if one.source_identifier:
+            name = name_of(one.layout.columns, one.source_identifier)
+            yield f"source_identifier = {quoted(name)}".ljust(30) + " # the export's identifier"
+        yield ""
+
+
+def _reading(how: ReadAs) -> Iterator[str]:
+    """Return the lines that say how a file is read, where that was said."""
+    said = {"encoding": how.encoding, "delimiter": how.delimiter, "sheet": how.sheet, "quotes": how.quotes}
+    yield from (f"{key} = {quoted(value)}" for key, value in said.items() if value)
+    if how.skip_hidden:
+        yield "skip_hidden = true"
+
+
+def _students(draft: Draft) -> Iterator[str]:
+    rule = draft.identifier.rule
+    yield "[students]                     # set aside when identifiers are compared; space around them always is"
+    yield f"ignore_case = {_flag(rule.ignore_case)}"
+    yield f"ignore_leading_zeros = {_flag(rule.ignore_leading_zeros)}"
+    yield f"ignore_prefix = {quoted(rule.ignore_prefix)}"
+    yield f"ignore_suffix = {quoted(rule.ignore_suffix)}"
+    yield f"ignore_domain = {_flag(rule.ignore_domain)}".ljust(30) + " # what stands behind an @"
+    yield f"ignore_dashes = {_flag(rule.ignore_dashes)}".ljust(30) + " # dashes, dots and blanks inside"
+    yield from _names(draft)
+    yield 'repeated = "hold"'.ljust(30) + ' # several rows for one student; or "first", "highest", "latest"'
+    yield 'repeated_by = ""'.ljust(30) + ' # for "latest": the column with the dates'
+    yield "only = []".ljust(30) + " # identifiers, if only some students are to be moved"
+    yield "only_sections = []".ljust(30) + " # sections, if only some are to be moved"
+    yield "leave_out = []".ljust(30) + ' # identifiers of students who are not to be moved: ["0012", "0034"]'
+    yield ("least_paired = 50".ljust(30) + " # in percent of the export's students: if fewer pair, nothing is written")
+    yield ""
+
+
+def _names(draft: Draft) -> Iterator[str]:
+    """Return the rule for names: where no identifier of both files meets, they are all there is."""
+    space = " " * 31
+    if draft.identifier.met or draft.identifier.is_composed:
+        yield (
+            'names = "backed"'.ljust(30)
+            + " # an equal whole name pairs if an equal birth date backs it, or if the files"
+        )
+        yield f'{space}# have neither numbers nor birth dates; or "pair" (always), "ask", "ignore"'
+    else:
+        yield 'names = "pair"'.ljust(30) + " # no identifier stands in both files, so equal whole names pair;"
+        yield f'{space}# or "backed" (only with an equal birth date), "ask", "ignore"'
+
+
+def _items(draft: Draft) -> Iterator[str]:
+    for item in draft.items:
+        yield "[[item]]"
+        yield line("from", quoted(name_of(draft.source_layout.columns, item.proposal.source)))
+        yield line("to", *_target(item, draft.target_layout))
+        yield from _maxima(item)
+        yield from _hints(item)
+        yield ""
+
+
+def _hints(item: ItemProposal) -> Iterator[str]:
+    """Return the lines that the texts of an item ask for."""
+    hints = item.marks
+    if hints.commas:
+        yield line("decimal_sign", '","', f"{_have_comma(hints.commas)}, and none a point")
+    if hints.to_commas:
+        yield line("to_decimal_sign", '","', "the target's marks have it")
+    if hints.to_behind:
+        yield line("to_behind", quoted(hints.to_behind), "the target's marks have it")
+    if hints.scale:
+        note = {"values": "words, and the target wants numbers", "words": "words", "bands": "the target wants words"}
+        yield line("scale", quoted(hints.scale.name), note[hints.scale.table])
+
+
+def _have_comma(commas: int) -> str:
+    return f"{counted(commas, 'of its marks has', 'of its marks have')} a decimal comma"
+
+
+def _target(item: ItemProposal, layout: Layout) -> tuple[str, str]:
+    proposal = item.proposal
+    if proposal.target:
+        return quoted(name_of(layout.columns, proposal.target)), proposal.reason
+    if proposal.candidates:
+        candidates = [quoted(name_of(layout.columns, column)) for column in proposal.candidates]
+        return quoted(OPEN), f"OPEN: {proposal.reason}: {listing(candidates)}"
+    return '""', f"{proposal.reason}: left out"
+
+
+def _maxima(item: ItemProposal) -> Iterator[str]:
+    if not item.proposal.target or item.from_out_of is item.to_out_of is None:
+        return
+    is_copied = is_maximum_open(item) and item.marks.out_of is None
+    for key, column, maximum, stated in (
+        ("from_out_of", item.proposal.source, item.from_out_of, item.marks.out_of),
+        ("to_out_of", item.proposal.target, item.to_out_of, item.marks.to_out_of),
+    ):
+        if maximum is None and item.marks.scale:
+            continue
+        if maximum is None:
+            hint = "; 100 sends percent" if key == "to_out_of" else ""
+            yield line(key, quoted(OPEN), f"OPEN: only the other side's maximum is known{hint}")
+        else:
+            yield line(key, plain(maximum), _reason(column, maximum, stated, is_copied=is_copied))
+
+
+def _reason(column: Column, maximum: Decimal, stated: Decimal | None, *, is_copied: bool) -> str:
+    """Return where a maximum comes from; and where marks state none, that they may also be copied as they are."""
+    given = "its marks say so" if stated == maximum else "given when this was drafted"
+    origin = "the heading says so" if column.out_of == maximum else given
+    return f"{origin}; delete both lines to copy marks as they are" if is_copied else origin
+
+
+def _flag(value: bool) -> str:
+    return "true" if value else "false"

@@ -1,0 +1,146 @@
+"""Looks at a file by itself, or at two side by side: what is in them, before anything is decided."""
+
+from collections import Counter
+from dataclasses import dataclass
+from decimal import Decimal
+from pathlib import Path
+from typing import NamedTuple
+
+from skarvin.core.findings import Finding
+from skarvin.core.gradebook import Gradebook, understand
+from skarvin.core.grid.grid import Grid
+from skarvin.core.grid.read import ReadAs, read_grid
+from skarvin.core.items.matching import propose
+from skarvin.core.layout.columns import Column, Use
+from skarvin.core.layout.damage import find_damage
+from skarvin.core.layout.grid_layout import Layout
+from skarvin.core.layout.recognise import recognise
+from skarvin.core.layout.row_kinds import NOT_STUDENTS
+from skarvin.core.layout.survey import ColumnSurvey, survey
+from skarvin.core.students.identifiers import IdentifierRule
+from skarvin.core.students.pairing import pair
+from skarvin.core.texts.folding import fold
+from skarvin.core.texts.mark_kinds import Kind, kind_of_mark
+from skarvin.core.texts.numbers import read_number
+
+
+class ItemLook(NamedTuple):
+    """What an item holds: the kinds of its marks, and the smallest, median and largest of its numbers."""
+
+    column: Column
+    kinds: "Counter[Kind]"
+    smallest: Decimal | None
+    median: Decimal | None
+    largest: Decimal | None
+
+
+@dataclass(frozen=True)
+class Look:
+    """All that one look at a file shows. `book` is None where no column tells students apart."""
+
+    grid: Grid
+    layout: Layout
+    surveys: tuple[ColumnSurvey, ...]
+    book: Gradebook | None
+    items: tuple[ItemLook, ...]
+    oddities: tuple[Finding, ...]
+
+    @property
+    def sections(self) -> "Counter[str]":
+        """How many students each section has."""
+        return Counter(student.section for student in self.book.students if student.section) if self.book else Counter()
+
+
+@dataclass(frozen=True, slots=True)
+class Comparison:
+    """What two files have in common.
+
+    Attributes:
+        headings: the headings of both.
+        items: the items of both, as proposed by their titles.
+        identifiers: the columns by which most students meet; None if none do.
+        students: how many students meet, and how many stand in one file alone.
+        renamed: rows (of both files) of students who meet and whose names have no word in common.
+    """
+
+    headings: tuple[str, ...]
+    items: tuple[tuple[Column, Column], ...]
+    identifiers: tuple[Column, Column] | None
+    students: tuple[int, int, int]
+    renamed: tuple[tuple[int, int], ...]
+
+
+def look_at(file: Path, how: ReadAs | None = None, data: bytes | None = None, layout: Layout | None = None) -> Look:
+    """Return what is in `file`.
+
+    Raises:
+        Unreadable: the file can't be read.
+    """
+    grid = read_grid(file, how, data)
+    layout = layout or recognise(grid)
+    book = understand(grid, layout, layout.identifiers[0], [], NOT_STUDENTS) if layout.identifiers else None
+    width = len(layout.columns)
+    if book:
+        rows = [student.row for student in book.students]
+    else:
+        rows = [row for row in range(layout.first_row, len(grid)) if not grid.is_blank(row)]
+    surveys = survey(grid, layout.columns, sorted(row for row in rows if grid.widths[row] >= width))
+    damage = find_damage(grid, layout, {one.column.index: one.texts for one in surveys})
+    items = tuple(_item(one) for one in surveys if one.column.use is Use.ITEM)
+    return Look(grid, layout, tuple(surveys), book, items, (*layout.oddities, *damage))
+
+
+def _item(one: ColumnSurvey) -> ItemLook:
+    kinds: Counter[Kind] = Counter()
+    numbers: list[tuple[Decimal, int]] = []
+    for text, count in one.texts.items():
+        kinds[kind_of_mark(text)] += count
+        number = read_number(text.strip().rstrip("%").replace(",", "."))
+        if number is not None:
+            numbers.append((number, count))
+    numbers.sort()
+    if not numbers:
+        return ItemLook(one.column, kinds, None, None, None)
+    return ItemLook(one.column, kinds, numbers[0][0], _median(numbers), numbers[-1][0])
+
+
+def _median(numbers: list[tuple[Decimal, int]]) -> Decimal:
+    """Return the middle number (of two, the lower), of numbers in order with how often each stands there."""
+    middle, seen = (sum(count for _, count in numbers) - 1) // 2, 0
+    for number, count in numbers:
+        seen += count
+        if seen > middle:
+            return number
+    return numbers[-1][0]
+
+
+def compare(one: Look, other: Look) -> Comparison:
+    """Return what two files have in common: headings, items, students."""
+    theirs = {fold(column.heading) for column in other.layout.columns}
+    headings = tuple(column.heading for column in one.layout.columns if fold(column.heading) in theirs)
+    proposals = propose(one.layout.of_use(Use.ITEM), other.layout.of_use(Use.ITEM))
+    items = tuple((proposal.source, proposal.target) for proposal in proposals if proposal.target)
+    best: tuple[int, Column, Column, tuple[tuple[int, int], ...]] | None = None
+    ours_in_all, theirs_in_all = (len(look.book.students) if look.book else 0 for look in (one, other))
+    for mine in one.layout.identifiers:
+        for yours in other.layout.identifiers:
+            books = (understand(look.grid, look.layout, column, []) for look, column in ((one, mine), (other, yours)))
+            ours, others = books
+            pairing = pair(ours.students, others.students, IdentifierRule(ignore_case=True, ignore_leading_zeros=True))
+            if len(pairing.pairs) > (best[0] if best else 0):
+                renamed = tuple(
+                    (found.source.row, found.target.row)
+                    for found in pairing.pairs
+                    if _contradict(found.source.name, found.target.name)
+                )
+                best = (len(pairing.pairs), mine, yours, renamed)
+    if best is None:
+        return Comparison(headings, items, None, (0, ours_in_all, theirs_in_all), ())
+    met = best[0]
+    return Comparison(headings, items, (best[1], best[2]), (met, ours_in_all - met, theirs_in_all - met), best[3])
+
+
+def _contradict(one: str, other: str) -> bool:
+    """Tell whether two names have no word in common."""
+    ours, theirs = set(fold(one).split()), set(fold(other).split())
+    return bool(ours and theirs) and not ours & theirs

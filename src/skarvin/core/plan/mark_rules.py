@@ -1,0 +1,124 @@
+"""The rules for marks, and the scales, that a plan means."""
+
+from collections.abc import Mapping
+from decimal import Decimal
+
+from skarvin.core.layout.columns import Column
+from skarvin.core.marks.convert import MarkRule
+from skarvin.core.marks.rule import Above, Blank, Dash, Existing
+from skarvin.core.marks.scales import Scale, find_faults, make_bands
+from skarvin.core.plan.naming import Names
+from skarvin.core.plan.plan import ItemPlan, Plan, ScalePlan
+from skarvin.core.texts.folding import fold_word
+from skarvin.core.texts.numbers import Rounding, plain
+
+
+def read_scales(plan: Plan, names: Names) -> dict[str, Scale]:
+    """Return the plan's scales by their names; complain of those that have gaps, overlaps or a word twice."""
+    scales = {}
+    for name, one in plan.scale.items():
+        scale = _scale(name, one)
+        scales[name] = scale
+        is_used = [item for item in plan.item if item.scale == name]
+        steps = [plan.marks.decimals if item.decimals is None else item.decimals for item in is_used]
+        step = Decimal(1).scaleb(-max(steps)) if one.round_first and steps else None
+        for fault in find_faults(scale, step):
+            names.complain("bad-scale", f"scale '{name}': {fault.what}", *_at(names, name, fault.table, fault.key))
+        if not one.bands and not one.values and not one.words:
+            names.complain("bad-scale", f"scale '{name}' says nothing", f"scale.{name}", None)
+    return scales
+
+
+def _at(names: Names, scale: str, table: str, key: str) -> tuple[str, str | None]:
+    """Return the table and the key where a scale's line stands, written out or in one line."""
+    inner = f"scale.{scale}.{table}"
+    return (inner, key) if names.line(inner, "", 0) else (f"scale.{scale}", table)
+
+
+def _scale(name: str, one: ScalePlan) -> Scale:
+    ranges = {word: at if isinstance(at, tuple) else (at, None) for word, at in one.bands.items()}
+    return Scale(
+        name,
+        make_bands(ranges),
+        tuple((fold_word(word), value) for word, value in one.values.items()),
+        tuple((fold_word(word), other) for word, other in one.words.items()),
+        is_percent=one.measure == "percent",
+        rounds_first=one.round_first,
+    )
+
+
+def mark_rule(
+    plan: Plan, item: ItemPlan, column: Column | None, target: Column | None, scales: Mapping[str, Scale]
+) -> MarkRule:
+    """Return an item's own rules, and those for all items where it has none.
+
+    The maxima that the headings give hold unless the item says otherwise.
+
+    Args:
+        plan: the plan.
+        item: the item.
+        column: where the marks come from.
+        target: where they go.
+        scales: the plan's scales.
+    """
+    marks = plan.marks
+    scale = scales.get(item.scale or "")
+    from_out_of = item.from_out_of or (column.out_of if column else None)
+    return MarkRule(
+        from_out_of,
+        item.to_out_of or (target.out_of if target else None),
+        marks.decimals if item.decimals is None else item.decimals,
+        Rounding(item.rounding or marks.rounding),
+        Blank(item.blank or marks.blank),
+        Existing(item.existing or marks.existing),
+        (item.decimal_sign or marks.decimal_sign) == ",",
+        Above(item.above or marks.above),
+        marks.blank_code if item.blank_code is None else item.blank_code,
+        _statuses(plan, item),
+        Dash(item.dash or marks.dash),
+        frozenset(map(fold_word, marks.set_aside if item.set_aside is None else item.set_aside)),
+        item.weight,
+        scale,
+        gives_words=_gives_words(item, scale),
+        to_comma=(item.to_decimal_sign or marks.to_decimal_sign) == ",",
+        to_behind=marks.to_behind if item.to_behind is None else item.to_behind,
+        copies_words=(item.words or marks.words) == "copy",
+        is_copied=not item.rescale,
+    )
+
+
+def _statuses(plan: Plan, item: ItemPlan) -> tuple[tuple[str, str], ...]:
+    """Return what is sent for each status: by the item's own table, and else by that for all items; not those held."""
+    codes = {fold_word(text): code for table in (plan.statuses, item.statuses) for text, code in table.items()}
+    return tuple((text, str(code)) for text, code in codes.items() if code is not False)
+
+
+def _gives_words(item: ItemPlan, scale: Scale | None) -> bool:
+    if scale is None:
+        return False
+    return item.gives == "words" if item.gives else not scale.values
+
+
+def check_item(item: ItemPlan, index: int, rule: MarkRule, scales: Mapping[str, Scale], names: Names) -> None:
+    """Complain of an item's rules that can't be meant together."""
+    if item.scale is not None and item.scale not in scales:
+        known = ", ".join(scales) or "none"
+        what = f'scale = "{item.scale}": there is no such scale (known: {known})'
+        names.complain("no-such-scale", what, "item", "scale", index, f"Write its table: [scale.{item.scale}.bands]")
+    scale = rule.scale
+    if scale and scale.values and (scale.bands or scale.words) and item.gives is None:
+        what = f"the scale '{scale.name}' goes both ways"
+        names.complain("open-scale", what, "item", "scale", index, 'Add a line: gives = "words", or "marks".')
+    if scale and item.gives == "words" and not scale.bands and not scale.words:
+        names.complain("bad-scale", f"the scale '{scale.name}' has no bands and no words", "item", "gives", index)
+    if scale and item.gives == "marks" and not scale.values:
+        names.complain("bad-scale", f"the scale '{scale.name}' has no values", "item", "gives", index)
+    is_in_points = scale and scale.top is not None and not scale.is_percent and rule.from_out_of is not None
+    if is_in_points and scale and scale.top and rule.from_out_of and scale.top < rule.from_out_of:
+        what = f"the scale '{scale.name}' ends at {plain(scale.top)}, and the item at {plain(rule.from_out_of)}"
+        names.complain("bad-scale", what, "item", "scale", index)
+    if rule.weight is not None and rule.from_out_of is None:
+        what = "a weight needs the item's maximum"
+        names.complain("no-maximum", what, "item", "weight", index, "Add a line: from_out_of = ...")
+    if rule.weight is not None and scale and rule.gives_words:
+        names.complain("bad-value", "a scale that gives words takes no weight", "item", "weight", index)

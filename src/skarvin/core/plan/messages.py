@@ -1,0 +1,119 @@
+"""Turns what a validator says of a `transfer.toml` into what a person needs: the line, what is wrong, the mend."""
+
+import re
+from pathlib import Path
+
+import msgspec
+
+from skarvin.core.findings import Finding, Place
+from skarvin.core.plan.lines import find_below, find_line
+from skarvin.core.plan.plan import (
+    AlsoPlan,
+    AnswerPlan,
+    AnswersPlan,
+    CommentPlan,
+    ConstantPlan,
+    CrosswalkPlan,
+    ItemPlan,
+    MarksPlan,
+    Plan,
+    RosterPlan,
+    ScalePlan,
+    SourcePlan,
+    StudentsPlan,
+    TargetPlan,
+    TotalPlan,
+)
+
+_TABLES: dict[str | None, type[msgspec.Struct]] = {
+    None: Plan,
+    "source": SourcePlan,
+    "target": TargetPlan,
+    "students": StudentsPlan,
+    "marks": MarksPlan,
+    "item": ItemPlan,
+    "roster": RosterPlan,
+    "crosswalk": CrosswalkPlan,
+    "also": AlsoPlan,
+    "scale": ScalePlan,
+    "total": TotalPlan,
+    "constant": ConstantPlan,
+    "comment": CommentPlan,
+    "answers": AnswersPlan,
+    "answer": AnswerPlan,
+}
+_AT = re.compile(
+    r"^(?P<what>.*?)(?: - at `\$(?:\.(?P<table>\w+))?(?:\[(?P<index>\d+|\.\.\.)\])?(?:\.(?P<key>\w+))?.*`)?$",
+    re.DOTALL,
+)
+_TYPES = {
+    "int": "a whole number",
+    "decimal": "a number",
+    "str": "text in quotes",
+    "bool": "true or false",
+    "array": "a list",
+    "object": "a table",
+    "float": "a number with decimals",
+    "null": "nothing",
+}
+
+
+def not_toml(file: Path, message: str) -> Finding:
+    """Return a finding for a file that isn't TOML."""
+    found = re.search(r"\(at line (\d+), column (\d+)\)", message)
+    line = int(found[1]) if found else None
+    what = re.sub(r"\s*\(at .*\)", "", message)
+    mend = "Text stands in double quotes, one `key = value` a line; a note begins with #."
+    return Finding("not-toml", f"this line can't be read: {what[:1].lower()}{what[1:]}", Place(file, line=line), mend)
+
+
+def not_a_plan(file: Path, text: str, message: str) -> Finding:
+    """Turn the validator's message into one that says where, what and how to mend it."""
+    at = _AT.match(message)
+    what, table, index, key = (at["what"], at["table"], at["index"], at["key"]) if at else (message, None, None, None)
+    if table and not key and index is None and table not in _TABLES:
+        table, key = None, table
+    unknown = re.search(r"unknown field `(.*)`", what)
+    missing = re.search(r"missing required field `(.*)`", what)
+    if unknown:
+        key = unknown[1]
+    is_named = index == "..."
+    number = int(index) if index and not is_named else 0
+    line = find_below(text, table, key) if table and is_named else find_line(text, table, key, number)
+    place = Place(file, line=line)
+    where = f" in [{table}]" if table and (index is None or is_named) else f" in [[{table}]]" if table else ""
+    known = [field.encode_name for field in msgspec.structs.fields(_TABLES.get(table, Plan))]
+    if unknown:
+        return Finding("unknown-key", f"there is no key '{key}'{where}", place, _did_you_mean(unknown[1], known))
+    if missing:
+        mend = f"Write a line: {missing[1]} = ..."
+        return Finding("missing-key", f"the key '{missing[1]}' is missing{where}", place, mend)
+    choice = re.search(r"Invalid enum value '?(.*?)'?$", what)
+    if choice and table and key:
+        return _bad_choice(place, table, key, choice[1])
+    types = re.search(r"Expected `(.*)`, got `(.*)`", what)
+    if types:
+        expected = " or ".join(_TYPES.get(one, one) for one in types[1].split(" | ") if one != "null")
+        what = f"'{key or table}' should be {expected}, and is {_TYPES.get(types[2], types[2])}"
+    else:
+        what = f"'{key or table}': {what[:1].lower()}{what[1:]}"
+    return Finding("wrong-type", what, place, "Correct the value.")
+
+
+def _bad_choice(place: Place, table: str, key: str, value: str) -> Finding:
+    fields = {field.encode_name: field for field in msgspec.structs.fields(_TABLES[table])}
+    choices = sorted(set(re.findall(r"'([^']+)'", str(fields[key].type))))
+    written = ", ".join(f'"{choice}"' for choice in choices)
+    return Finding(
+        "unknown-choice",
+        f"""{key} = "{value}" is not one of the choices""",
+        place,
+        f"Write one of: {written}.",
+    )
+
+
+def _did_you_mean(key: str, known: list[str]) -> str:
+    from rapidfuzz import process  # noqa: PLC0415 - only for a message
+
+    best = process.extractOne(key, known, score_cutoff=60)
+    return f"Did you mean '{best[0]}'?" if best else f"Known here: {', '.join(known)}."

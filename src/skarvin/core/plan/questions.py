@@ -1,0 +1,92 @@
+"""The questions of a plan: their answers' rules, their key, and the columns that tell how an answer was marked."""
+
+from collections.abc import Mapping
+from typing import NamedTuple
+
+from skarvin.core.findings import SkarvinError
+from skarvin.core.grid.read import read_grid
+from skarvin.core.layout.columns import Column, Use
+from skarvin.core.layout.grid_layout import Layout
+from skarvin.core.ledger.ledger import MappedItem
+from skarvin.core.marks.answers.answer_rule import AnswerKind, AnswerRule, LabelOrder, Write
+from skarvin.core.marks.answers.key import KeyedQuestion, find_keyed, read_key
+from skarvin.core.marks.answers.question import split_question
+from skarvin.core.marks.rule import Blank, Existing
+from skarvin.core.plan.naming import Names
+from skarvin.core.plan.plan import AnswerPlan, AnswersPlan, Plan
+from skarvin.core.texts.folding import fold_word
+
+
+class Question(NamedTuple):
+    """A question: what feeds what, the columns that tell how its answer was marked, and what the key says of it."""
+
+    item: MappedItem
+    rule: AnswerRule
+    results: tuple[Column, ...] = ()
+    key: KeyedQuestion | None = None
+    not_seen: frozenset[str] = frozenset()
+    is_dropped: bool = False
+
+    @property
+    def moved(self) -> str:
+        """How its number differs on the two sides ('2->5'); blank if it doesn't."""
+        ours, theirs = (
+            split_question(column.title)[0] if column else "" for column in (self.item.source, self.item.target)
+        )
+        return f"{ours}->{theirs}" if ours and theirs and ours != theirs else ""
+
+
+def read_questions(plan: Plan, source: Layout, target: Layout, names: Names) -> tuple[Question, ...]:
+    """Return the plan's questions; complain of what can't be meant."""
+    rules = plan.answers
+    key = _key(rules, names) if plan.answer else {}
+    found: list[Question] = []
+    for index, one in enumerate(plan.answer):
+        ours = names.column(source, one.source, "answer", "from", index)
+        theirs = names.column(target, one.target, "answer", "to", index) if one.target else None
+        if one.dropped and one.target:
+            mend = 'Write to = "", or delete the line: dropped = true.'
+            names.complain("dropped", "a dropped question goes nowhere", "answer", "to", index, mend)
+        if ours is None:
+            continue
+        keyed = find_keyed(key, ours, theirs)
+        rule = _rule(rules, one, keyed)
+        results = tuple(c for c in source.columns if c.use is Use.RESULT and c.belongs_to == ours.index)
+        reason = "" if theirs else "the question was dropped" if one.dropped else "the question is not mapped"
+        not_seen = frozenset(map(fold_word, rules.not_seen))
+        found.append(Question(MappedItem(ours, theirs, rule, reason), rule, results, keyed, not_seen, one.dropped))
+    return tuple(found)
+
+
+def _key(rules: AnswersPlan, names: Names) -> Mapping[str, KeyedQuestion]:
+    if not rules.key:
+        return {}
+    try:
+        return read_key(read_grid(names.file.parent / rules.key))
+    except SkarvinError as error:
+        names.findings += error.findings
+        return {}
+
+
+def _rule(rules: AnswersPlan, one: AnswerPlan, keyed: KeyedQuestion | None) -> AnswerRule:
+    units = rules.units if one.units is None else one.units
+    return AnswerRule(
+        AnswerKind(one.kind or rules.kind),
+        rules.labels if one.labels is None else one.labels,
+        Write(one.write or rules.write),
+        rules.case == "lower",
+        rules.between if one.between is None else one.between,
+        LabelOrder(one.label_order or rules.label_order),
+        rules.one_blank if one.one_blank is None else one.one_blank,
+        rules.width if one.width is None else one.width,
+        (rules.true, rules.false),
+        (one.decimal_sign or rules.decimal_sign) == ",",
+        frozenset(map(fold_word, units)),
+        frozenset(map(fold_word, rules.no_answer)),
+        Blank(one.blank or rules.blank),
+        rules.blank_code if one.blank_code is None else one.blank_code,
+        Blank(one.unseen or rules.unseen),
+        rules.unseen_code if one.unseen_code is None else one.unseen_code,
+        Existing(rules.existing),
+        keyed.answers if keyed else (),
+    )

@@ -1,0 +1,200 @@
+"""Reads `transfer.toml`, strictly: whatever it holds that isn't a plan is said with its line and its mend."""
+
+import tomllib
+from collections.abc import Iterator, Sequence
+from decimal import Decimal
+from pathlib import Path
+from typing import Any, NamedTuple
+
+import msgspec
+
+from skarvin.core.findings import Finding, Place, Refused, Unreadable, counted
+from skarvin.core.grid.read import fingerprint
+from skarvin.core.plan.lines import find_line
+from skarvin.core.plan.messages import not_a_plan, not_toml
+from skarvin.core.plan.plan import OPEN, Plan
+
+_MOST_DECIMALS, _WHOLE = 10, 100
+
+
+class PlanFile(NamedTuple):
+    """A plan, the text that it was read from, and the SHA-256 of the file's bytes."""
+
+    plan: Plan
+    text: str
+    fingerprint: str
+
+
+def read_plan(file: Path) -> PlanFile:
+    """Return the plan in `file` and what it was read from.
+
+    Raises:
+        Unreadable: there is no such file, or it isn't a plan.
+        Refused: something in it is still open.
+    """
+    try:
+        data = file.read_bytes()
+        text = data.decode("utf-8-sig").replace("\r\n", "\n").replace("\r", "\n")
+        raw = tomllib.loads(text, parse_float=Decimal)
+    except FileNotFoundError:
+        what = "there is no transfer here"
+        raise Unreadable(
+            Finding("no-transfer", what, Place(file), "Make one with: skarvin draft EXPORT TEMPLATE")
+        ) from None
+    except (OSError, UnicodeDecodeError) as error:
+        raise Unreadable(Finding("unreadable-file", f"the file can't be read: {error}", Place(file))) from None
+    except tomllib.TOMLDecodeError as error:
+        raise Unreadable(not_toml(file, str(error))) from None
+    open_points = _open_points(file, text, raw)
+    _make_decimals(raw)
+    try:
+        plan = msgspec.convert(raw, Plan, builtin_types=(Decimal,))
+    except msgspec.ValidationError as error:
+        raise Unreadable(not_a_plan(file, text, str(error))) from None
+    _check_values(file, text, plan)
+    if open_points:
+        summary = f"{counted(len(open_points), 'point is', 'points are')} open, so nothing was done"
+        raise Refused(*open_points, Finding("open", summary))
+    return PlanFile(plan, text, fingerprint(data))
+
+
+def _open_points(file: Path, text: str, raw: dict[str, Any]) -> list[Finding]:
+    """Return a finding for each value that is still open, and take open maxima out of `raw`."""
+    findings = []
+    for index, item in enumerate(_tables(raw.get("item"))):
+        for key in [key for key, value in item.items() if value == OPEN]:
+            place = Place(file, line=find_line(text, "item", key, index))
+            what = f"""'{item.get("from", "?")}' is open: {key} = "{OPEN}" """.rstrip()
+            mend = (
+                'Write the heading of the column that it goes to, or "" to leave the item out.'
+                if key == "to"
+                else "Write the number, without quotes."
+            )
+            findings.append(Finding("open", what, place, mend))
+            if key != "to":
+                del item[key]
+    findings += _open_words(file, text, _named(raw.get("scale")))
+    findings += _open_statuses(file, text, raw)
+    for table in ("source", "target"):
+        if isinstance(raw.get(table), dict) and raw[table].get("identifier") == OPEN:
+            place = Place(file, line=find_line(text, table, "identifier"))
+            mend = "Write the heading of the column that tells the students apart."
+            findings.append(Finding("open", f"the identifier of the {table} is open", place, mend))
+    return findings
+
+
+def _open_words(file: Path, text: str, scales: dict[str, Any]) -> list[Finding]:
+    """Return a finding for each word of a scale whose mark is still open, and take the word out."""
+    mend = "Write the mark, without quotes; in percent of the maximum, or in points if the scale is."
+    findings = []
+    for name, scale in scales.items():
+        for table, what in (("bands", "where '{}' begins is open"), ("values", "what '{}' stands for is open")):
+            marks = _named(scale.get(table)) if isinstance(scale, dict) else {}
+            for word in [word for word, mark in marks.items() if mark == OPEN]:
+                place = Place(file, line=find_line(text, f"scale.{name}.{table}", word))
+                findings.append(Finding("open", what.format(word), place, mend))
+                del marks[word]
+    return findings
+
+
+def _open_statuses(file: Path, text: str, raw: dict[str, Any]) -> Iterator[Finding]:
+    """Yield a finding for each status whose code is still open, and take the status out."""
+    tables = [("statuses", "", 0, _named(raw.get("statuses")))]
+    tables += [
+        ("item", "statuses", index, _named(item.get("statuses"))) for index, item in enumerate(_tables(raw.get("item")))
+    ]
+    for table, key, index, codes in tables:
+        for word in [word for word, code in codes.items() if code == OPEN]:
+            place = Place(file, line=find_line(text, table, key or word, index))
+            mend = 'Write the target\'s code in quotes, 0 for zero, "" for a blank, or false to hold it.'
+            yield Finding("open", f"what is sent for '{word}' is open", place, mend)
+            del codes[word]
+
+
+def _make_decimals(raw: dict[str, Any]) -> None:
+    """Turn whole maxima into decimals like the others: `100` is as good as `100.0`."""
+    for item in _tables(raw.get("item")):
+        _make_decimal(item, ("from_out_of", "to_out_of", "weight"))
+    for total in _tables(raw.get("total")):
+        _make_decimal(total, ("out_of",))
+    for scale in _named(raw.get("scale")).values():
+        for table in (_named(_named(scale).get("bands")), _named(_named(scale).get("values"))):
+            _make_decimal(table, list(table))
+
+
+def _make_decimal(table: dict[str, Any], keys: Sequence[str]) -> None:
+    for key in keys:
+        value = table.get(key)
+        if type(value) is int:
+            table[key] = Decimal(value)
+        elif isinstance(value, list):
+            table[key] = [Decimal(one) if type(one) is int else one for one in value]
+
+
+def _named(value: object) -> dict[str, Any]:
+    """Return what is a table with a name, and nothing where there is none."""
+    return value if isinstance(value, dict) else {}
+
+
+def _tables(value: object) -> list[dict[str, Any]]:
+    return [one for one in value if isinstance(one, dict)] if isinstance(value, list) else []
+
+
+def _check_values(file: Path, text: str, plan: Plan) -> None:
+    """Refuse values of the right type that can't be meant."""
+    found = [*_wrong_counts(plan), *_wrong_maxima(plan), *_wrong_scales(plan), *_wrong_statuses(plan)]
+    findings = [
+        Finding(
+            "bad-value", f"{key}: {what}", Place(file, line=find_line(text, table, key, index)), "Correct the value."
+        )
+        for table, index, key, what in found
+    ]
+    if findings:
+        raise Unreadable(*findings)
+
+
+_Wrong = Iterator[tuple[str, int, str, str]]
+"""The table, which of several of its name, the key, and what is wrong there."""
+
+
+def _wrong_counts(plan: Plan) -> _Wrong:
+    counts = [
+        ("marks", 0, "decimals", plan.marks.decimals, _MOST_DECIMALS),
+        *(("item", index, "decimals", item.decimals, _MOST_DECIMALS) for index, item in enumerate(plan.item)),
+        *(("total", index, "decimals", total.decimals, _MOST_DECIMALS) for index, total in enumerate(plan.total)),
+        ("answers", 0, "width", plan.answers.width, _MOST_DECIMALS),
+        *(("answer", index, "width", answer.width, _MOST_DECIMALS) for index, answer in enumerate(plan.answer)),
+        ("students", 0, "least_paired", plan.students.least_paired, _WHOLE),
+    ]
+    for table, index, key, count, most in counts:
+        if count is not None and not 0 <= count <= most:
+            yield table, index, key, f"{count} is not between 0 and {most}"
+
+
+def _wrong_maxima(plan: Plan) -> _Wrong:
+    maxima = [
+        *(("item", index, "from_out_of", item.from_out_of) for index, item in enumerate(plan.item)),
+        *(("item", index, "to_out_of", item.to_out_of) for index, item in enumerate(plan.item)),
+        *(("item", index, "weight", item.weight) for index, item in enumerate(plan.item)),
+        *(("total", index, "out_of", total.out_of) for index, total in enumerate(plan.total)),
+    ]
+    for table, index, key, maximum in maxima:
+        if maximum is not None and not (maximum.is_finite() and maximum > 0):
+            yield table, index, key, f"{maximum} is no {'weight' if key == 'weight' else 'maximum'}"
+
+
+def _wrong_scales(plan: Plan) -> _Wrong:
+    for name, scale in plan.scale.items():
+        for table, numbers in (("bands", scale.bands), ("values", scale.values)):
+            for word, at in numbers.items():
+                if not all(number.is_finite() and number >= 0 for number in (at if isinstance(at, tuple) else (at,))):
+                    yield f"scale.{name}.{table}", 0, word, "this is no mark"
+
+
+def _wrong_statuses(plan: Plan) -> _Wrong:
+    tables = [("statuses", 0, "", plan.statuses)]
+    tables += [("item", index, "statuses", item.statuses) for index, item in enumerate(plan.item)]
+    for table, index, key, codes in tables:
+        for word, code in codes.items():
+            if code is True:
+                yield table, index, key or word, "true is no code; false holds the status"

@@ -1,0 +1,149 @@
+"""The rules for totals that a plan means."""
+
+from collections.abc import Mapping, Sequence
+from decimal import Decimal
+from typing import NamedTuple
+
+from skarvin.core.layout.address import NoSuchColumn, find_column
+from skarvin.core.layout.columns import Column
+from skarvin.core.layout.grid_layout import Layout
+from skarvin.core.marks.convert import MarkRule
+from skarvin.core.marks.totals.compute import TotalRule, in_order
+from skarvin.core.marks.totals.evaluate import Missing, check
+from skarvin.core.marks.totals.evaluate import names as names_in
+from skarvin.core.marks.totals.language import KEYWORDS, parse
+from skarvin.core.marks.totals.tree import FormulaFault, Named, Part
+from skarvin.core.plan.mark_rules import mark_rule
+from skarvin.core.plan.naming import Names
+from skarvin.core.plan.plan import ItemPlan, Plan, TotalPlan
+from skarvin.core.texts.folding import fold
+from skarvin.core.texts.numbers import Rounding
+from skarvin.core.texts.words import WORDS, phrase_set
+
+_BONUS = phrase_set(WORDS.headings.bonus)
+"""Words of a title that say that an item is only added on top of others."""
+
+
+class Total(NamedTuple):
+    """A total: its rule, its own column, the export's column that it is held against, and how its parts are read."""
+
+    rule: TotalRule
+    column: Column
+    check: Column | None
+    reading: Mapping[int, MarkRule]
+    parts: Mapping[int, Column]
+
+
+class _Parts:
+    """Finds what the names in formulas mean."""
+
+    def __init__(self, plan: Plan, source: Layout, computed: Sequence[Column], rules: Mapping[int, MarkRule]) -> None:
+        self._plan = plan
+        self._source = source
+        self._totals = {column.title: place for place, column in enumerate(computed)}
+        self._computed = computed
+        self._rules = rules
+        self.reading: dict[int, MarkRule] = {}
+        self.columns: dict[int, Column] = {}
+
+    def part(self, name: Named) -> Part:
+        """Return what a name means.
+
+        Raises:
+            FormulaFault: nothing goes by it.
+        """
+        in_category = self._plan.categories.get(name.name)
+        if in_category is not None:
+            keys = [self._single(one, name.at) for one in in_category]
+            return Part(tuple(key for key, _ in keys), is_list=True, out_of=tuple(most for _, most in keys))
+        key, out_of = self._single(name.name, name.at)
+        title = self._computed[~key].title if key < 0 else self.columns[key].title
+        is_bonus = not _BONUS.isdisjoint(fold(title).split())
+        return Part((key,), is_list=False, out_of=(out_of,), is_bonus=is_bonus, is_total=key < 0)
+
+    def _single(self, name: str, at: int) -> tuple[int, Decimal | None]:
+        bare = name.strip()
+        if bare in self._totals:
+            place = self._totals[bare]
+            return ~place, self._computed[place].out_of
+        column = self._column(bare, at)
+        self.columns[column.index] = column
+        rule = self._rules.get(column.index) or self._default(column)
+        self.reading[column.index] = rule
+        return column.index, rule.from_out_of
+
+    def _column(self, name: str, at: int) -> Column:
+        titled = [column for column in self._source.columns if fold(column.title) == fold(name)]
+        try:
+            return find_column(self._source.columns, name)
+        except NoSuchColumn as error:
+            if len(titled) == 1:
+                return titled[0]
+            known = [*self._plan.categories, *self._totals]
+            mend = f"Known besides the export's columns: {', '.join(known)}." if known else ""
+            raise FormulaFault(f"it names '{name}', but {error}", at, mend) from None
+
+    def _default(self, column: Column) -> MarkRule:
+        return mark_rule(self._plan, ItemPlan(source=column.heading, target=""), column, None, {})
+
+
+def read_totals(
+    plan: Plan, source: Layout, computed: Sequence[Column], rules: Mapping[int, MarkRule], names: Names
+) -> tuple[Total, ...]:
+    """Return the plan's totals; complain of formulas that can't be read or meant."""
+    _check_categories(plan, names)
+    totals = []
+    for index, one in enumerate(plan.total):
+        checked = names.column(source, one.check, "total", "check", index) if one.check else None
+        parts = _Parts(plan, source, computed, rules)
+        try:
+            rule = _rule(plan, one, parts)
+        except FormulaFault as fault:
+            _complain(names, fault, index)
+            continue
+        totals.append(Total(rule, computed[index], checked, parts.reading, parts.columns))
+    if len(totals) == len(plan.total):
+        try:
+            in_order([total.rule for total in totals])
+        except FormulaFault as fault:
+            names.complain("formula", fault.what, "total", "formula", fault.at, fault.mend)
+    return tuple(totals)
+
+
+def _complain(names: Names, fault: FormulaFault, index: int) -> None:
+    what = f"the formula can't be read: {fault.what} (at its character {fault.at + 1})"
+    names.complain("formula", what, "total", "formula", index, fault.mend)
+
+
+def _rule(plan: Plan, one: TotalPlan, parts: _Parts) -> TotalRule:
+    tree = parse(one.formula)
+    meant = {name.name: parts.part(name) for name in names_in(tree)}
+    check(tree, meant)
+    return TotalRule(
+        one.name.strip(),
+        tree,
+        one.formula,
+        meant,
+        Missing(one.missing),
+        plan.marks.decimals if one.decimals is None else one.decimals,
+        Rounding(one.rounding or plan.marks.rounding),
+        one.out_of,
+    )
+
+
+def _check_categories(plan: Plan, names: Names) -> None:
+    totals = [one.name.strip() for one in plan.total]
+    for name, items in plan.categories.items():
+        if name in KEYWORDS:
+            names.complain("category", f"'{name}' is a word of formulas", "categories", name, 0, "Name it otherwise.")
+        if not items:
+            names.complain("category", f"the category '{name}' has no items", "categories", name)
+        if name in totals:
+            names.complain("category", f"'{name}' is a category and a total", "categories", name, 0, "Rename one.")
+        for one in items:
+            if items.count(one) > 1 and one == items[0]:
+                names.complain("category", f"the category '{name}' names '{one}' twice", "categories", name)
+                break
+    for index, name in enumerate(totals):
+        if totals.index(name) != index:
+            names.complain("total", f"two totals are called '{name}'", "total", "name", index, "Rename one.")

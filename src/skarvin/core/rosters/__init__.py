@@ -1,0 +1,1 @@
+"""Class lists into a roster import: names, sections and usernames, without marks."""

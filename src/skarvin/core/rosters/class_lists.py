@@ -1,0 +1,286 @@
+"""Students alone as a transfer: class lists become the target's roster import."""
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import NamedTuple
+
+from skarvin.core.findings import Finding, Refused, Unreadable
+from skarvin.core.gradebook import Gradebook, understand
+from skarvin.core.grid.grid import Grid, TextGrid
+from skarvin.core.grid.read import ReadAs, read_grid
+from skarvin.core.layout.columns import Column, Use
+from skarvin.core.layout.grid_layout import Layout
+from skarvin.core.layout.recognise import recognise
+from skarvin.core.layout.row_kinds import NOT_STUDENTS
+from skarvin.core.rosters.casing import proper_case, split_name
+from skarvin.core.rosters.usernames import Built, Collision, Person, build_usernames, fill
+from skarvin.core.students.likeness import is_contradiction
+from skarvin.core.texts.folding import fold
+from skarvin.core.texts.names import name_key
+from skarvin.core.texts.words import WORDS, phrase_set
+
+_YEAR = phrase_set(WORDS.headings.year)
+
+
+@dataclass(frozen=True)
+class RosterRules:
+    """How class lists become a roster.
+
+    Attributes:
+        username: the template of a username; blank for none.
+        address: the template of an address; blank for none.
+        collisions: what becomes of two equal usernames.
+        is_family_first: how a name without a comma is split.
+        exceptions: spellings of names, by their small letters.
+        sections: a label for each list; where there is none, its own section, or its name.
+        year: what stands for `{year}`.
+    """
+
+    username: str = ""
+    address: str = ""
+    collisions: Collision = Collision.NUMBER
+    is_family_first: bool = False
+    exceptions: dict[str, str] = field(default_factory=dict)
+    sections: tuple[str, ...] = ()
+    year: str = ""
+
+
+class Newcomer(NamedTuple):
+    """One student of the lists, as the roster will name him or her."""
+
+    list_file: Path
+    row: int
+    number: str
+    family: str
+    given: str
+    section: str
+    birth: str
+    email: str
+
+    @property
+    def key(self) -> str:
+        """What tells the student apart on every run: the number, or the name and section."""
+        return self.number or " ".join([*name_key(f"{self.family} {self.given}"), self.section.casefold()])
+
+
+@dataclass(frozen=True)
+class Roster:
+    """What will be written, and what became of whom.
+
+    Attributes:
+        form: the target's own form.
+        newcomers: the students to be written.
+        texts: their cells, in the form's columns.
+        already: students whom the form has already.
+        twice: students who stand in the lists more than once.
+        held: students who share a number with somebody of quite another name; none of them is written.
+        usernames: what was built, what collided, who is held.
+        recased: how many names were put into proper case.
+        struck: how many rows of the lists are no students.
+    """
+
+    form: TextGrid
+    layout: Layout
+    newcomers: tuple[Newcomer, ...]
+    texts: tuple[tuple[str, ...], ...]
+    already: tuple[Newcomer, ...]
+    twice: tuple[Newcomer, ...]
+    held: tuple[Newcomer, ...]
+    usernames: Built
+    recased: int
+    struck: int
+
+
+def make_roster(lists: Sequence[Path], form: Path, rules: RosterRules, earlier: Path | None) -> Roster:
+    """Return the roster import that class lists give.
+
+    Args:
+        lists: exports or class lists.
+        form: the target's roster form, sample or current roster.
+        rules: how names, sections and usernames are made.
+        earlier: a roster written before, whose usernames are kept.
+
+    Raises:
+        Unreadable: a file can't be read, has no names, or the form is no delimited text.
+    """
+    grid = read_grid(form)
+    if not isinstance(grid, TextGrid):
+        mend = "Export the form as delimited text (CSV)."
+        raise Unreadable(Finding("template-form", f"the form is a {grid.form}", grid.place(), mend))
+    layout = recognise(grid)
+    found: list[Newcomer] = []
+    recased = struck = 0
+    for index, file in enumerate(lists):
+        label = rules.sections[index] if index < len(rules.sections) else ""
+        people, changed, left = _read_list(file, label, rules)
+        found += people
+        recased += changed
+        struck += left
+    _check_form(grid, layout)
+    held = _of_two_people(found)
+    found = [one for one in found if one not in held]
+    first = {one.key: one for one in reversed(found)}
+    twice = tuple(one for one in found if first[one.key] is not one)
+    known = _known(grid, layout)
+    already = tuple(one for one in first.values() if _identities(one) & known.people)
+    newcomers = [one for one in found if first[one.key] is one and one not in already]
+    before = _known(*_read(earlier)).usernames if earlier and earlier.exists() else {}
+    persons = [Person(one.key, one.family, one.given, rules.year, one.section, one.number) for one in newcomers]
+    built = Built({}, {}, {})
+    if rules.username:
+        built = build_usernames(
+            persons, rules.username, rules.collisions, known.usernames.values(), _kept(newcomers, before)
+        )
+    columns = layout.columns
+    texts = tuple(tuple(_text(column, one, rules, built) for column in columns) for one in newcomers)
+    return Roster(grid, layout, tuple(newcomers), texts, already, twice, tuple(held), built, recased, struck)
+
+
+def _check_form(grid: TextGrid, layout: Layout) -> None:
+    """Refuse a form in which no column is understood that says who a student is: its rows would be blank.
+
+    Raises:
+        Unreadable: there is no such column, or its cells don't stand under its headings.
+    """
+    if layout.faults:
+        raise Unreadable(*layout.faults[:5])
+    if layout.of_use({Use.NUMBER, Use.KEY, Use.NAME, Use.FAMILY}):
+        return
+    columns = [f"{column.letter} '{column.heading}' ({column.use})" for column in layout.columns[:8]]
+    what = f"no column of the form is read as a student number, a name or a family name: {', '.join(columns)}"
+    mend = "Give these columns headings that say so, such as 'Student number' and 'Family name', in a copy of the form."
+    raise Unreadable(Finding("form-not-understood", what, grid.place(layout.heading_row), mend))
+
+
+def _of_two_people(found: Sequence[Newcomer]) -> list[Newcomer]:
+    """Return the students whose key is that of somebody with quite another name."""
+    first: dict[str, Newcomer] = {}
+    shared = {
+        one.key
+        for one in found
+        if is_contradiction(f"{one.family} {one.given}", " ".join(first.setdefault(one.key, one)[3:5]))
+    }
+    return [one for one in found if one.key in shared]
+
+
+def roster_bytes(roster: Roster) -> Iterator[bytes]:
+    """Yield the roster import: the form's own headings byte for byte, and a row for each newcomer.
+
+    Raises:
+        Refused: a name can't be written in the form's encoding.
+    """
+    form = roster.form
+    last = roster.layout.top.last
+    yield form.encoding.mark
+    end = form.ends[0] or "\n"
+    codec = form.encoding.codec
+    for row in range(last + 1):
+        yield f"{form.records[row]}{form.ends[row] or end}".encode(codec)
+    for one, texts in zip(roster.newcomers, roster.texts, strict=True):
+        record = form.dialect.delimiter.join(map(form.dialect.spell, texts))
+        try:
+            yield f"{record}{end}".encode(codec)
+        except UnicodeEncodeError:
+            who = f"row {one.row + 1} of {one.list_file.name}"
+            what = f"{who} can't be written in the form's encoding ({form.encoding.title})"
+            raise Refused(Finding("encoding", what, form.place(), "Export the form as UTF-8.")) from None
+
+
+def _read(file: Path) -> tuple[Grid, Layout]:
+    grid = read_grid(file)
+    return grid, recognise(grid)
+
+
+def _read_list(file: Path, label: str, rules: RosterRules) -> tuple[list[Newcomer], int, int]:
+    """Return the students of one list, how many names were recased, and how many rows are no students."""
+    grid = read_grid(file, ReadAs())
+    layout = recognise(grid)
+    if layout.faults:
+        raise Unreadable(*layout.faults[:5])
+    if not layout.names:
+        mend = "A roster needs names: export the list with them."
+        raise Unreadable(
+            Finding("no-names", "no column of this list holds names", grid.place(layout.heading_row), mend)
+        )
+    numbers = layout.of_use([Use.NUMBER, Use.KEY])
+    book = understand(grid, layout, (numbers or layout.names)[0], [], NOT_STUDENTS)
+    found, recased = [], 0
+    for student in book.students:
+        cells = grid.cells(student.row)
+        written = _written_name(cells, layout, rules)
+        family, given = (proper_case(part, rules.exceptions) for part in written)
+        recased += (family, given) != written
+        number = _bare(student.identifier, numbers[0]) if numbers else ""
+        section = label or student.section or file.stem
+        email = next((cells[one.index].strip() for one in layout.of_use(Use.EMAIL)), "")
+        found.append(Newcomer(file, student.row, number, family, given, section, student.birth, email))
+    return found, recased, len(book.struck)
+
+
+def _bare(text: str, column: Column) -> str:
+    """Return an identifier without the sign that stands before or behind each of its column."""
+    before, behind = column.around
+    return text.strip().removeprefix(before).removesuffix(behind)
+
+
+def _written_name(cells: Sequence[str], layout: Layout, rules: RosterRules) -> tuple[str, str]:
+    parts = {column.use: " ".join(cells[column.index].split()) for column in layout.names}
+    if Use.NAME in parts:
+        return split_name(parts[Use.NAME], is_family_first=rules.is_family_first)
+    return parts.get(Use.FAMILY, ""), parts.get(Use.GIVEN, "")
+
+
+class _Known(NamedTuple):
+    """Who is in a roster: by number and by name, and the usernames by both."""
+
+    people: set[str]
+    usernames: dict[str, str]
+
+
+def _known(grid: Grid, layout: Layout) -> _Known:
+    """Return whom a roster has."""
+    people: set[str] = set()
+    usernames: dict[str, str] = {}
+    login = next(iter(layout.of_use(Use.USERNAME)), None)
+    columns = layout.of_use([Use.NUMBER, Use.KEY]) or layout.identifiers or layout.names
+    if not columns:
+        return _Known(people, usernames)
+    book: Gradebook = understand(grid, layout, columns[0], [], NOT_STUDENTS)
+    for student in book.students:
+        number = student.identifier.strip() if columns[0].use in {Use.NUMBER, Use.KEY} else ""
+        keys = {f"#{number}"} if number else {f"={' '.join(name_key(student.name))}"}
+        people |= keys
+        name = grid.cells(student.row)[login.index].strip() if login else ""
+        usernames |= dict.fromkeys(keys, name) if name else {}
+    return _Known(people, usernames)
+
+
+def _identities(one: Newcomer) -> set[str]:
+    return {f"#{one.number}"} if one.number else {f"={' '.join(name_key(f'{one.family} {one.given}'))}"}
+
+
+def _kept(newcomers: Sequence[Newcomer], before: dict[str, str]) -> dict[str, str]:
+    """Return the usernames that newcomers were given on an earlier run."""
+    return {one.key: before[key] for one in newcomers for key in _identities(one) if key in before}
+
+
+def _text(column: Column, one: Newcomer, rules: RosterRules, built: Built) -> str:
+    """Return what a column of the form says of a newcomer."""
+    username = built.names.get(one.key, "")
+    person = Person(one.key, one.family, one.given, rules.year, one.section, one.number)
+    can_address = bool(rules.address) and (bool(username) or "{username" not in rules.address)
+    address = fill(rules.address, person, username) if can_address else ""
+    texts = {
+        Use.NUMBER: one.number,
+        Use.KEY: one.number,
+        Use.USERNAME: username,
+        Use.EMAIL: address or one.email,
+        Use.NAME: ", ".join(filter(None, [one.family, one.given])),
+        Use.FAMILY: one.family,
+        Use.GIVEN: one.given,
+        Use.SECTION: one.section,
+        Use.BIRTH: one.birth,
+    }
+    is_year = column.use in {Use.OTHER, Use.ITEM} and not _YEAR.isdisjoint(fold(column.heading).split())
+    return rules.year if is_year else texts.get(column.use, "")

@@ -1,0 +1,131 @@
+"""Usernames and addresses built from what is known of a student, by a small template.
+
+A field stands in braces, with a length if it is to be cut: `{given 1}{family 7}`, `{username}@tidewrack.example`.
+Letters are folded to small ASCII ones. Two students with one result are settled by a rule, and always told.
+"""
+
+import re
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import NamedTuple
+
+from skarvin.core.texts.names import words
+
+FIELDS = ("family", "given", "initials", "year", "section", "number", "username")
+_FIELD = re.compile(r"\{(\w+)(?:\s+(\d{1,2}))?\}")
+_KEPT = re.compile(r"[^a-z0-9]")
+
+
+class Collision(StrEnum):
+    """What becomes of two students whose templates give one result."""
+
+    NUMBER = "number"
+    LONGER = "longer"
+    HOLD = "hold"
+
+
+class BadTemplate(ValueError):
+    """A template that names no field that there is, or none at all."""
+
+
+class Person(NamedTuple):
+    """What a template can take; `key` tells the person apart, always in the same way."""
+
+    key: str
+    family: str
+    given: str
+    year: str = ""
+    section: str = ""
+    number: str = ""
+
+
+@dataclass(frozen=True)
+class Built:
+    """The results by the person's key; those that collided, with what was done; those that are held."""
+
+    names: dict[str, str]
+    collided: dict[str, str]
+    held: dict[str, str]
+
+
+def check_template(template: str) -> None:
+    """Raise `BadTemplate` unless the template is made of known fields."""
+    fields = [field for field, _ in _FIELD.findall(template)]
+    if not fields:
+        raise BadTemplate("no field stands in braces: write for example '{given 1}{family 7}'")
+    for field in fields:
+        if field not in FIELDS:
+            raise BadTemplate(f"there is no field '{field}': there are {', '.join(FIELDS)}")
+    if re.search(r"[{}]", _FIELD.sub("", template)):
+        raise BadTemplate("a brace stands alone")
+
+
+def fill(template: str, person: Person, username: str = "", more_given: int = 0) -> str:
+    """Return the template filled for one person; `more_given` letters more of the given name than it says."""
+    values = {
+        "family": "".join(words(person.family)),
+        "given": "".join(words(person.given)),
+        "initials": "".join(word[0] for word in (*words(person.given), *words(person.family))),
+        "year": _KEPT.sub("", person.year.casefold()),
+        "section": _folded(person.section),
+        "number": _KEPT.sub("", person.number.casefold()),
+        "username": username,
+    }
+
+    def put(match: re.Match[str]) -> str:
+        field, length = match[1], match[2]
+        if length is None:
+            return values[field]
+        most = int(length) + (more_given if field == "given" else 0)
+        return values[field][-most:] if field == "year" else values[field][:most]
+
+    return _FIELD.sub(put, template)
+
+
+def build_usernames(
+    people: Sequence[Person], template: str, rule: Collision, taken: Iterable[str], known: Mapping[str, str]
+) -> Built:
+    """Return a username for each person.
+
+    The order of the people doesn't matter, and whoever has a username keeps it.
+
+    Args:
+        people: for whom.
+        template: how.
+        rule: how collisions are settled.
+        taken: usernames that others have.
+        known: usernames that these people have already, by key.
+    """
+    names = {person.key: known[person.key] for person in people if known.get(person.key)}
+    used = {name.casefold() for name in (*taken, *names.values())}
+    collided: dict[str, str] = {}
+    held: dict[str, str] = {}
+    for person in sorted(people, key=lambda one: (words(one.family), words(one.given), one.key)):
+        if person.key in names:
+            continue
+        plain = fill(template, person)
+        name = _free(template, person, rule, used) if plain in used or not plain else plain
+        if not name:
+            held[person.key] = f"'{plain}' is somebody else's" if plain else "nothing to build a username from"
+            continue
+        if name != plain:
+            collided[person.key] = f"'{plain}' is somebody else's: '{name}'"
+        names[person.key] = name
+        used.add(name.casefold())
+    return Built(names, collided, held)
+
+
+def _free(template: str, person: Person, rule: Collision, used: set[str]) -> str | None:
+    """Return a result that nobody has, by the rule; None if the person is to be held."""
+    plain = fill(template, person)
+    if rule is Collision.HOLD or not plain:
+        return None
+    if rule is Collision.LONGER:
+        tries = (fill(template, person, more_given=more) for more in range(1, len("".join(words(person.given))) + 1))
+        return next((name for name in tries if name not in used), None)
+    return next(name for name in (f"{plain}{number}" for number in range(2, len(used) + 3)) if name not in used)
+
+
+def _folded(text: str) -> str:
+    return "".join("".join(words(part)) or _KEPT.sub("", part.casefold()) for part in re.split(r"(\d+)", text))

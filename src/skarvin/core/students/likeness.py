@@ -1,0 +1,99 @@
+"""How near two names come, and when they speak against being one person's."""
+
+from collections.abc import Callable, Mapping
+from functools import lru_cache
+from typing import NamedTuple
+
+from skarvin.core.texts.names import GENERATIONS, SHORT_FORMS, content_words, words
+
+
+class Likeness(NamedTuple):
+    """How near two names come, from 0 to 1, and what they share, in words."""
+
+    score: float
+    evidence: str
+
+
+def is_contradiction(one: str, other: str, shorts: Mapping[str, frozenset[str]] = SHORT_FORMS) -> bool:
+    """Tell whether two names speak against being one person's.
+
+    Each word of the shorter name must be, or nearly be, a word of the other; of three or more, one may be another. Two
+    generations, such as Jr and III, are two people.
+    """
+    if is_other_generation(one, other):
+        return True
+    ours, theirs = sorted((content_words(one), content_words(other)), key=len)
+    if not ours:
+        return False
+    strange = sum(1 for a in ours if not any(_word_likeness(a, b, shorts)[0] >= _INITIAL for b in theirs))
+    return strange > (1 if len(ours) > 2 else 0)  # noqa: PLR2004 - family and given must both be known again
+
+
+def is_other_generation(one: str, other: str) -> bool:
+    """Tell whether two names say different generations, such as Jr and III; one that says none contradicts nothing."""
+    ours, theirs = ({GENERATIONS[word] for word in words(name) if word in GENERATIONS} for name in (one, other))
+    return bool(ours and theirs) and ours != theirs
+
+
+def resembling_words(one: str, other: str, shorts: Mapping[str, frozenset[str]] = SHORT_FORMS) -> list[tuple[str, str]]:
+    """Return the words of two names that only resemble each other: neither equal, nor short forms, nor initials."""
+    ours, theirs = content_words(one), content_words(other)
+    left = [word for word in theirs if word not in ours]
+    found = []
+    for word in (word for word in ours if word not in theirs):
+        likely = [(*_word_likeness(word, other_word, shorts), other_word) for other_word in left]
+        score, how, match = max(likely, default=(0.0, "", ""))
+        if score >= _INITIAL and " like " in how:
+            found.append((word, match))
+    return found
+
+
+_INITIAL = 0.6
+_SHORT = 0.95
+
+
+def likeness(one: str, other: str, shorts: Mapping[str, frozenset[str]] = SHORT_FORMS) -> Likeness:
+    """Return how near two names come: each word of the shorter name is held against its best match in the other."""
+    ours, theirs = content_words(one), content_words(other)
+    if not ours or not theirs:
+        return Likeness(0, "")
+    if len(ours) > len(theirs):
+        ours, theirs = theirs, ours
+    left, scores, said = list(theirs), [], []
+    for word in sorted(ours, key=len, reverse=True):
+        scored = [(*_word_likeness(word, candidate, shorts), candidate) for candidate in left]
+        score, how, match = max(scored, key=lambda found: found[0])
+        scores.append(score * len(word))
+        if score >= _INITIAL:
+            left.remove(match)
+            said.append(how)
+    matched = sum(scores) / sum(map(len, ours))
+    unmatched = sum(map(len, left)) / sum(map(len, theirs))
+    equal = sum(1 for how in said if how == "equal")
+    evidence = [f"{equal} equal {'word' if equal == 1 else 'words'}"] if equal else []
+    evidence += [how for how in dict.fromkeys(said) if how != "equal"]
+    return Likeness(round(matched * (1 - unmatched / 3), 4), ", ".join(evidence))
+
+
+def _word_likeness(one: str, other: str, shorts: Mapping[str, frozenset[str]]) -> tuple[float, str]:
+    if one == other:
+        return 1.0, "equal"
+    if one in shorts.get(other, ()) or other in shorts.get(one, ()):
+        return _SHORT, f"{one.title()}/{other.title()}"
+    if 1 in {len(one), len(other)}:
+        return (_INITIAL, f"initial {one[0].upper()}") if one[0] == other[0] else (0.0, "")
+    if one in other or other in one:
+        shorter, longer = sorted((len(one), len(other)))
+        return max(_INITIAL, shorter / longer), f"{one.title()} in {other.title()}"
+    score = _ratio()(one, other) / 100
+    return score, f"{one.title()} like {other.title()}"
+
+
+@lru_cache(maxsize=1)
+def _ratio() -> Callable[[str, str], float]:
+    from rapidfuzz.distance import DamerauLevenshtein  # noqa: PLC0415 - only where names differ
+
+    def ratio(one: str, other: str) -> float:
+        return 100 * DamerauLevenshtein.normalized_similarity(one, other)
+
+    return ratio

@@ -1,0 +1,160 @@
+"""What a mark's text says: a number, maybe out of a maximum of its own or in percent; or nothing that is certain."""
+
+import re
+from decimal import Decimal
+from fractions import Fraction
+from typing import NamedTuple
+
+from skarvin.core.texts.numbers import Number, plain, read_number, shortest
+from skarvin.core.texts.words import WORDS, phrase_set, phrases
+
+LETTER = re.compile(r"[A-Fa-f][+-]?")
+"""A grade that is a letter."""
+DASHES = frozenset("-‐‑‒–—−")
+"""Signs that stand where there is no mark."""
+_BETWEEN = "|".join(re.escape(phrase).replace(r"\ ", r"\s+") for phrase in phrases(WORDS.marks.out_of))
+_OUT_OF = re.compile(rf"(\S+)\s*(?:/|{_BETWEEN})\s*(\S+)", re.IGNORECASE)
+_PERCENT = re.compile(r"(\S+)\s*%")
+_MIXED = re.compile(r"(\d{1,6})\s+(\d{1,6})/(\d{1,6})|(\d{0,6})\s*([½¼¾⅓⅔⅛⅜⅝⅞⅕⅖⅗⅘])")
+_SIGNS = {"½": (1, 2), "¼": (1, 4), "¾": (3, 4), "⅓": (1, 3), "⅔": (2, 3), "⅛": (1, 8), "⅜": (3, 8), "⅝": (5, 8)}
+_SIGNS |= {"⅞": (7, 8), "⅕": (1, 5), "⅖": (2, 5), "⅗": (3, 5), "⅘": (4, 5)}
+_SLIPS = str.maketrans({"O": "0", "o": "0", "l": "1", "I": "1"})
+_COMMA = re.compile(r"[-+]?\d{1,30},\d{1,30}")
+_THOUSANDS = re.compile(r"\d{1,3}(?:[ .,'’\u00a0\u202f]\d{3})+")
+_MONTH_NAMES = phrases(WORDS.marks.months) + phrases(WORDS.marks.months_short)
+_MONTHS = {name: place % 12 + 1 for place, name in enumerate(_MONTH_NAMES)}
+_MONTHS |= {
+    name: next(number for month, number in _MONTHS.items() if month.startswith(name))
+    for name in phrases(WORDS.marks.months_other)
+}
+_MONTH = f"(?:{'|'.join(sorted(map(re.escape, _MONTHS), key=len, reverse=True))})"
+_DATE = (
+    r"(?i:(?:\d{4}[-./])?(?:0?[1-9]|[12]\d|3[01])[-./](?:0?[1-9]|[12]\d|3[01])(?:[-./](?:\d{2}|\d{4}))?"
+    rf"|\d{{1,2}}[-. /]{{1,2}}{_MONTH}(?:[-. /]{{1,2}}\d{{2,4}})?|{_MONTH}[- .]\d{{1,4}})"
+)
+"""Compiled when a mark is first met that can't be read; most exports have none."""
+_DAY_AND_MONTH = rf"(?i:(\d{{1,2}})[-. ]({_MONTH}))"
+_LONGEST = 40
+_FLAGS = phrase_set(WORDS.marks.flag)
+_TWO_SIGNS = re.compile(r"[-+]?\d+[.,]\d+[.,]\d+")
+
+
+class Mark(NamedTuple):
+    """A mark that was read: its number, and the maximum that it states itself (100 for a percent)."""
+
+    number: Number
+    out_of: Decimal | None = None
+    is_percent: bool = False
+
+
+def read_mark(text: str, *, is_comma: bool = False) -> Mark | None:
+    """Return what a text says, or None if it isn't certain.
+
+    Args:
+        text: a mark as it was written.
+        is_comma: whether the comma is the item's decimal sign; that is decided for the whole item, never for one cell.
+    """
+    bare = text.strip()
+    if bare.startswith("+"):
+        return None  # a plus sign may be a bonus, a grade or a slip
+    number = _number(bare, is_comma=is_comma)
+    if number is not None:
+        return Mark(number)
+    if match := _PERCENT.fullmatch(bare):
+        number = _number(match[1], is_comma=is_comma)
+        return None if number is None else Mark(number, Decimal(100), is_percent=True)
+    if match := _MIXED.fullmatch(bare):
+        return _mixed(match)
+    if match := _OUT_OF.fullmatch(bare):
+        number, out_of = (_number(part, is_comma=is_comma) for part in match.groups())
+        return Mark(number, out_of) if number is not None and out_of and out_of > 0 else None
+    return None
+
+
+def split_flag(text: str, *, is_comma: bool = False) -> tuple[str, str] | None:
+    """Return a mark and the flag or note behind it ('18*', '18 late'), or None if there is none behind a mark."""
+    bare = text.strip()
+    is_slip = read_number(bare.translate(_SLIPS)) is not None
+    if is_slip or re.fullmatch(_DATE, bare) or not any(sign.isdigit() for sign in bare[:_LONGEST]):
+        return None
+    for end in range(min(len(bare) - 1, _LONGEST), 0, -1):
+        head, tail = bare[:end], bare[end:].strip()
+        if any(map(str.isnumeric, tail)) and not bare[end].isspace():
+            continue  # 7½ and 7² are not 7 with a flag
+        if _MIXED.search(tail) or tail[0].isnumeric():
+            continue
+        is_apart = bare[end].isspace() or not any(sign.isdigit() for sign in tail)
+        is_flag = is_apart and not tail[0].isdigit() and tail[0] not in ".,/%-–+:"
+        if is_flag and read_mark(head, is_comma=is_comma) is not None:
+            return head.strip(), tail
+    return None
+
+
+def is_mark(text: str) -> bool:
+    """Tell whether a text by itself looks like a mark: a number, percent, fraction or letter, maybe with a flag.
+
+    Whether the comma is the decimal sign is left open; a plus sign in front is a slip, and a word behind is no flag
+    unless it is known for one.
+    """
+    bare = text.strip().removeprefix("+")
+    if LETTER.fullmatch(bare) or _is_read(bare):
+        return True
+    flag = split_flag(bare) or split_flag(bare, is_comma=True)
+    return flag is not None and (len(flag[1]) == 1 or flag[1].casefold() in _FLAGS)
+
+
+def _is_read(bare: str) -> bool:
+    return (read_mark(bare) or read_mark(bare, is_comma=True)) is not None
+
+
+def likely(text: str, *, is_comma: bool = False) -> str:
+    """Return what a text that can't be read may have meant, as a suggestion; blank if there is none."""
+    bare = text.strip()
+    if not is_comma and _COMMA.fullmatch(bare) and not _THOUSANDS.fullmatch(bare):
+        return f"perhaps {bare.replace(',', '.')}, if the comma is its decimal sign"
+    if is_comma and read_number(bare) is not None:
+        return f"perhaps {bare}; its item's decimal sign is the comma"
+    if _THOUSANDS.fullmatch(bare):
+        return f"perhaps {re.sub(r'[^0-9]', '', bare)} with a sign between thousands"
+    if re.fullmatch(_DATE, bare):
+        return _likely_date(bare)
+    if _TWO_SIGNS.fullmatch(bare):
+        return "two decimal signs"
+    mended = bare.translate(_SLIPS).removeprefix("+")
+    number = read_number(mended)
+    return f"perhaps {plain(number)}" if mended != bare and number is not None else ""
+
+
+def _likely_date(bare: str) -> str:
+    """Return what a date may have been before a spreadsheet took it for one: '5-Oct' for 5/10."""
+    match = re.fullmatch(_DAY_AND_MONTH, bare)
+    if match is None:
+        return "a date"
+    return f"a date, perhaps once {match[1]}/{_MONTHS[match[2].lower()]}"
+
+
+def decimal_comma(texts: dict[str, int]) -> int:
+    """Return how many of an item's marks speak for a decimal comma; 0 if it is not certain that it is one.
+
+    Args:
+        texts: the item's distinct texts, and how often each stands there.
+    """
+    bare = {text.strip().rstrip("% "): count for text, count in texts.items()}
+    commas = {text: count for text, count in bare.items() if _COMMA.fullmatch(text)}
+    has_point = any("." in text and read_number(text) is not None for text in bare)
+    is_thousands = all(len(text.split(",")[1]) == 3 for text in commas)  # noqa: PLR2004 - 1,500 may be either
+    return 0 if has_point or is_thousands else sum(commas.values())
+
+
+def _number(text: str, *, is_comma: bool) -> Decimal | None:
+    if not is_comma:
+        return read_number(text)
+    return None if "." in text else read_number(text.replace(",", ".", 1))
+
+
+def _mixed(match: re.Match[str]) -> Mark | None:
+    """Return the number that a whole and a fraction make."""
+    top, bottom = _SIGNS[match[5]] if match[5] else (int(match[2]), int(match[3]))
+    if not bottom or top >= bottom:
+        return None
+    return Mark(shortest(int(match[1] or match[4] or 0) + Fraction(top, bottom)))

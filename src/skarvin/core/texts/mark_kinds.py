@@ -1,0 +1,59 @@
+"""Of which kind a mark's text is."""
+
+from enum import StrEnum
+from functools import lru_cache
+
+from skarvin.core.texts.folding import fold_word
+from skarvin.core.texts.mark_grammar import DASHES, LETTER, Mark, read_mark, split_flag
+from skarvin.core.texts.words import WORDS, phrase_set
+
+
+class Kind(StrEnum):
+    """The kinds of marks."""
+
+    POINTS = "points"
+    PERCENT = "percent"
+    LETTER = "letter"
+    WORD = "word"
+    STATUS = "status"
+    TEXT = "text"
+    ANSWER = "answer"
+    DASH = "dash"
+    BLANK = "blank"
+
+
+GRADE_WORDS = phrase_set(WORDS.marks.grade)
+STATUS_WORDS = phrase_set(WORDS.marks.status)
+_LONG = 24
+
+
+@lru_cache(maxsize=4096)
+def kind_of_mark(text: str) -> Kind:
+    """Return the kind of a mark's text; whether its comma is a decimal sign is left open."""
+    bare = text.strip()
+    if not bare:
+        return Kind.BLANK
+    if set(bare) <= DASHES:
+        return Kind.DASH
+    mark = _mark(bare) or _mark(_before_flag(bare))
+    if mark:
+        return Kind.PERCENT if mark.is_percent else Kind.POINTS
+    return _kind_of_words(bare)
+
+
+def _mark(text: str) -> Mark | None:
+    return read_mark(text) or read_mark(text, is_comma=True)
+
+
+def _before_flag(text: str) -> str:
+    flag = split_flag(text) or split_flag(text, is_comma=True)
+    return flag[0] if flag else ""
+
+
+def _kind_of_words(bare: str) -> Kind:
+    if fold_word(bare) in STATUS_WORDS:
+        return Kind.STATUS
+    if LETTER.fullmatch(bare):
+        return Kind.LETTER
+    is_word = fold_word(bare) in GRADE_WORDS or (bare.isalpha() and len(bare) <= _LONG)
+    return Kind.WORD if is_word else Kind.TEXT

@@ -1,0 +1,69 @@
+"""Names in the form in which they are compared.
+
+A name is taken as its words, in whatever order, case and signs they were written: `Ó Murchú, Síle` and
+`SÍLE O MURCHU` are one name. Particles and suffixes are words too, but two names may differ in them.
+"""
+
+import re
+import unicodedata
+from collections.abc import Mapping
+from functools import lru_cache
+from types import MappingProxyType
+from typing import NewType
+
+from skarvin.core.texts.words import phrase_set, read_name_words
+
+NameKey = NewType("NameKey", tuple[str, ...])
+"""A whole name in the form in which names are compared; only `name_key` makes one."""
+
+_MOST_NAMES = 1 << 18
+_SAID = read_name_words()
+_LETTERS = str.maketrans(dict(_SAID.letters))
+"""Letters that no accent makes: what they are compared as."""
+_UMLAUTS = _SAID.umlauts
+_APOSTROPHES = re.compile("['\u2018\u2019\u02bc\u02bb\u00b4`\u2032]")
+_WORDS = re.compile(r"[^\W_]+")
+PARTICLES = phrase_set(_SAID.particles)
+_JOINED = phrase_set(_SAID.joined)
+GENERATIONS = _SAID.generations
+SUFFIXES = frozenset(GENERATIONS)
+SHORT_FORMS: Mapping[str, frozenset[str]] = MappingProxyType(
+    {name: phrase_set(forms) for name, forms in _SAID.short_forms.items()}
+)
+"""Common short forms of given names, folded; a person's own table is added to it."""
+
+
+@lru_cache(maxsize=_MOST_NAMES)
+def words(name: str) -> tuple[str, ...]:
+    """Return a name's words in the order in which they stand, folded."""
+    plain = _APOSTROPHES.sub("", name).casefold()
+    if not plain.isascii():
+        spelled = unicodedata.normalize("NFKD", plain.translate(_LETTERS))
+        plain = "".join(sign for sign in spelled if not unicodedata.combining(sign))
+    found: list[str] = []
+    for word in _WORDS.findall(plain):
+        if found and found[-1] in _JOINED:
+            word = found.pop() + word  # noqa: PLW2901 - O Rourke is O'Rourke
+        found.append(word)
+    return tuple(found)
+
+
+@lru_cache(maxsize=_MOST_NAMES)
+def name_key(name: str) -> NameKey:
+    """Return the whole name as it is compared: its words, whatever their order."""
+    return NameKey(tuple(sorted(words(name))))
+
+
+@lru_cache(maxsize=_MOST_NAMES)
+def spread_key(name: str) -> NameKey:
+    """Return the name's key when its umlauts are written as two letters: Müller as Mueller."""
+    if name.isascii():
+        return name_key(name)
+    text = unicodedata.normalize("NFC", name.casefold())
+    return name_key("".join(_UMLAUTS.get(sign, sign) for sign in text))
+
+
+def content_words(name: str) -> list[str]:
+    """Return the words that make a name someone's: without particles and suffixes, unless there is nothing else."""
+    found = [word for word in words(name) if word not in PARTICLES and word not in SUFFIXES]
+    return found or list(words(name))

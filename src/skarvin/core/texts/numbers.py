@@ -1,0 +1,97 @@
+"""Numbers as marks hold them: exact, and never rounded unasked."""
+
+import re
+from collections.abc import Iterable
+from decimal import ROUND_HALF_UP, Context, Decimal, Inexact
+from enum import StrEnum
+from fractions import Fraction
+
+Number = Decimal | Fraction
+"""An exact number: a decimal, or a fraction where no decimal ends."""
+
+_PLAIN = re.compile(r"[-+]?(?:\d{1,30}(?:\.\d{1,30})?|\.\d{1,30})", re.ASCII)
+_LOOSE = re.compile(r"\s*[-+]?\d+(?:[.,]\d+)?\s*%?\s*")
+_EXACT = Context(prec=1000, rounding=ROUND_HALF_UP, traps=[Inexact])
+_SHOWN = 4
+
+
+class Rounding(StrEnum):
+    """Where a number between two steps goes."""
+
+    HALF_UP = "half up"
+    HALF_EVEN = "half even"
+    UP = "up"
+    DOWN = "down"
+    NONE = "none"
+
+
+def read_number(text: str) -> Decimal | None:
+    """Return the number that a text plainly is, or None. No exponents, no signs between digits, no commas."""
+    bare = text.strip()
+    return Decimal(bare) if _PLAIN.fullmatch(bare) else None
+
+
+def is_number(text: str) -> bool:
+    """Tell whether a text looks like a number, with either decimal sign, maybe with a percent sign behind it."""
+    return _LOOSE.fullmatch(text) is not None
+
+
+def exact_sum(numbers: Iterable[Number]) -> Number:
+    """Return the sum, with every digit."""
+    total, broken = Decimal(0), Fraction(0)
+    for number in numbers:
+        if isinstance(number, Decimal):
+            total = _EXACT.add(total, number)
+        else:
+            broken += number
+    return shortest(broken + Fraction(total)) if broken else total
+
+
+def times(number: Number, count: int) -> Number:
+    """Return the number taken `count` times, with every digit."""
+    return _EXACT.multiply(number, Decimal(count)) if isinstance(number, Decimal) else number * count
+
+
+def shortest(number: Fraction) -> Number:
+    """Return a number as a decimal if one ends, and else as it is."""
+    rest = number.denominator
+    for prime in (2, 5):
+        while rest % prime == 0:
+            rest //= prime
+    return _EXACT.divide(Decimal(number.numerator), Decimal(number.denominator)) if rest == 1 else number
+
+
+def round_to(number: Fraction, decimals: int, rounding: Rounding) -> Decimal:
+    """Return a number rounded once to `decimals` places.
+
+    Raises:
+        ValueError: it is not to be rounded, and no decimal with so many places is equal to it.
+    """
+    whole, rest = divmod(abs(number) * 10**decimals, 1)
+    if rounding is Rounding.NONE and rest:
+        raise ValueError(rounding)
+    twice = 2 * rest
+    is_up = {
+        Rounding.HALF_UP: twice >= 1,
+        Rounding.HALF_EVEN: twice > 1 or (twice == 1 and whole % 2 == 1),
+        Rounding.UP: rest > 0,
+        Rounding.DOWN: False,
+        Rounding.NONE: False,
+    }[rounding]
+    digits = (whole + is_up) * (-1 if number < 0 else 1)
+    return Decimal(digits).scaleb(-decimals, _EXACT)
+
+
+def plain(number: Number) -> str:
+    """Return a number as a person writes it: no exponent, no zeros behind the last decimal that counts.
+
+    One that doesn't end is cut behind four decimals, and shows it.
+    """
+    if isinstance(number, Fraction):
+        exact = shortest(number)
+        if isinstance(exact, Fraction):
+            return f"{round_to(exact, _SHOWN, Rounding.DOWN):f}…"
+        number = exact
+    text = f"{number:f}"
+    text = text.rstrip("0").rstrip(".") if "." in text else text
+    return "0" if text == "-0" else text

@@ -1,0 +1,187 @@
+"""What is held against a rule or a key: totals and answers, in words and as data."""
+
+from collections import Counter
+from collections.abc import Hashable, Iterator, Sequence
+from typing import Any
+
+from skarvin.core.findings import counted, listing
+from skarvin.core.layout.columns import Use
+from skarvin.core.ledger.control_totals import ItemTotals
+from skarvin.core.marks.rule import UNSEEN, Blank
+from skarvin.core.texts.numbers import plain
+from skarvin.core.transfer.carry_out import Settled
+from skarvin.core.transfer.made import TotalResult
+
+_MISSING = {
+    "zero": "taken as zero",
+    "leave out": "left out",
+    "hold": "so the total is held",
+}
+
+UNSEEN_IN_WORDS = {
+    Blank.LEAVE: "the target is left as it is",
+    Blank.CLEAR: "the target's cell is emptied",
+    Blank.CODE: "a code is sent",
+    Blank.HOLD: "it is held",
+}
+_MOST_REASONS = 3
+
+
+def totals_in_words(results: Sequence[TotalResult]) -> list[list[str]]:
+    """Return for each total its sentences; where the same is missing as for an earlier one, they say so."""
+    seen: dict[Hashable, str] = {}
+    by_key = {~position: result for position, result in enumerate(results)}
+    found = []
+    for result in results:
+        rule = result.total.rule
+        gaps = tuple((row, *result.values[row][1:]) for row in (*result.incomplete, *result.held))
+        is_alone = all(key >= 0 for key in rule.keys)
+        earlier = seen.get((rule.missing, gaps)) if is_alone and gaps else None
+        if is_alone:
+            seen.setdefault((rule.missing, gaps), rule.name)
+        needed = [by_key[key] for key in rule.keys if key in by_key]
+        lines = [f"What is missing or can't be told is as for '{earlier}'."] if earlier else _gaps(result, needed)
+        found.append([f"{rule.name} = {rule.text}", *lines, *_comparison(result)])
+    return found
+
+
+def _gaps(result: TotalResult, needed: Sequence[TotalResult]) -> Iterator[str]:
+    """Yield how many marks were missing, and for whom the total can't be told.
+
+    Args:
+        result: the total.
+        needed: the totals that it needs; what they say of themselves isn't said again.
+    """
+    rule = result.total.rule
+    if result.incomplete:
+        marks = sum(result.values[row].missing for row in result.incomplete)
+        who = counted(len(result.incomplete), "student")
+        rows = _rows(result.incomplete)
+        was = "was" if marks == 1 else "were"
+        yield f"{counted(marks, 'mark')} of {who} {was} missing, {_MISSING[rule.missing]} ({rows})."
+    if nothing := result.without_anything:
+        who = counted(len(nothing), "student")
+        yield f"For {who} nothing counts, so there is no total ({_rows(nothing)})."
+    for part, lost in result.weightless.items():
+        who = counted(len(lost), "student")
+        yield f"For {who} nothing of '{part}' counts, and its weight moved to the rest ({_rows(lost)})."
+    told = {row for one in needed for row in one.held}
+    reasons = Counter(result.values[row].reason for row in result.held if row not in told)
+    for reason, count in reasons.most_common(_MOST_REASONS):
+        yield f"For {counted(count, 'student')} it can't be told: {reason}."
+    if len(reasons) > _MOST_REASONS:
+        yield f"And for {counted(len(reasons) - _MOST_REASONS, 'more reason')}; the ledger has all of them."
+    if names := [f"'{one.total.rule.name}'" for one in needed if one.incomplete or one.held]:
+        yield f"What is missing or can't be told for {listing(names)} carries over."
+
+
+def _rows(rows: Sequence[int]) -> str:
+    return listing([f"row {row + 1}" for row in rows])
+
+
+def _comparison(result: TotalResult) -> Iterator[str]:
+    """Yield how the export's own total compares."""
+    rule = result.total.rule
+    if result.checked and result.total.check:
+        checked, title = result.checked, result.total.check.title
+        tail = f"; {checked.incomparable} can't be compared" if checked.incomparable else ""
+        differ = f"differs for {counted(len(checked.differing), 'student')}" if checked.differing else "differs nowhere"
+        yield (
+            f"'{title}' of the export agrees for {counted(checked.agree, 'student')} and {differ}{tail}, "
+            f"to {counted(rule.decimals, 'decimal')}."
+        )
+
+
+def total_data(result: TotalResult) -> dict[str, Any]:
+    """Return what a rule for a total gave."""
+    rule, checked = result.total.rule, result.checked
+    data: dict[str, Any] = {
+        "name": rule.name,
+        "formula": rule.text,
+        "missing": rule.missing.value,
+        "decimals": rule.decimals,
+        "rounding": rule.rounding.value,
+        "students": [
+            {
+                "row": row + 1,
+                "gives": None if value.number is None else plain(rule.rounded(value.number)),
+                "missing": value.missing,
+                "weight_moved_from": list(value.weightless),
+                "held": value.reason,
+            }
+            for row, value in result.values.items()
+        ],
+    }
+    if checked and result.total.check:
+        data["check"] = {
+            "column": result.total.check.letter,
+            "heading": result.total.check.heading,
+            "agree": checked.agree,
+            "incomparable": checked.incomparable,
+            "differ": [
+                {"row": one.row + 1, "says": plain(one.says), "gives": plain(one.should), "by": plain(one.by)}
+                for one in checked.differing
+            ],
+        }
+    return data
+
+
+def unchecked_in_words(settled: Settled) -> str:
+    """Return which of the export's own totals no rule was held against; blank if none."""
+    checked = {result.total.check for result in settled.made.totals}
+    totals = [c.title for c in settled.sides.source.layout.of_use({Use.TOTAL}) if c not in checked]
+    return f"Held against no rule: {listing(totals)}." if totals else ""
+
+
+def count_unseen(totals: ItemTotals) -> int:
+    """Return how many students never saw a question."""
+    return sum(count for (_, reason), count in totals.reasons.items() if reason == UNSEEN)
+
+
+def questions_in_words(settled: Settled) -> Iterator[str]:
+    """Yield sentences on the questions: in another order, dropped, never seen by some, not in the key."""
+    questions = settled.sides.column_map.questions
+    moved = [one.moved for one in questions if one.moved]
+    if moved:
+        yield f"The questions stand in another order in the target: {', '.join(moved)}."
+    dropped = [f"'{one.item.source.title}'" for one in questions if one.is_dropped]
+    if dropped:
+        yield f"Dropped, so that no answer is sent: {listing(dropped)}."
+    unseen = {totals.item.source.index: count_unseen(totals) for totals in settled.totals}
+    for one in questions:
+        if count := unseen[one.item.source.index]:
+            what = UNSEEN_IN_WORDS[one.rule.unseen]
+            yield f"Never seen by {counted(count, 'student')}: '{one.item.source.title}'; {what}."
+    if settled.plan.answers.key:
+        keyless = [f"'{one.item.source.title}'" for one in questions if one.key is None and not one.is_dropped]
+        if keyless:
+            yield f"Not in the key: {listing(keyless)}."
+
+
+def answers_data(settled: Settled) -> dict[str, Any]:
+    """Return the questions, and the answers on which the export and the key differ."""
+    questions = settled.sides.column_map.questions
+    unseen = {totals.item.source.index: count_unseen(totals) for totals in settled.totals}
+    return {
+        "questions": [
+            {
+                "from": one.item.source.heading,
+                "to": one.item.target.heading if one.item.target else None,
+                "dropped": one.is_dropped,
+                "moved": one.moved,
+                "never_seen": unseen.get(one.item.source.index, 0),
+                "right": sorted(one.key.right) if one.key else [],
+            }
+            for one in questions
+        ],
+        "held_against_the_key": settled.made.keyed,
+        "differ_from_the_key": [
+            {
+                "row": one.row + 1,
+                "column": one.question.item.source.letter,
+                "answer": one.code,
+                "export_says": "right" if one.is_right_in_source else "wrong",
+            }
+            for one in settled.made.disagreements
+        ],
+    }

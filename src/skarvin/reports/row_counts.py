@@ -1,0 +1,53 @@
+"""The rows of a file in words and as data: how its lines become students."""
+
+from typing import Any
+
+from skarvin.core.findings import counted, listing
+from skarvin.core.ledger.row_books import RowCount
+
+_MOST = 6
+
+
+def rows_in_words(count: RowCount) -> str:
+    """Return how a file's lines become students, in one sentence without its full stop."""
+    parts = [
+        counted(count.headings, "row of headings", "rows of headings"),
+        _with_rows(count.titles, "row of text above", "rows of text above"),
+        _with_rows(count.texts, "row of text between or below", "rows of text between or below"),
+        counted(count.blank, "blank row") if count.blank else "",
+        counted(count.hidden, "hidden row") if count.hidden else "",
+        counted(count.no_students, "row that is no student", "rows that are no students") if count.no_students else "",
+    ]
+    known = ", ".join(filter(None, parts))
+    return f"{_lines(count)} = {known} and {counted(count.students, 'student')}"
+
+
+def _lines(count: RowCount) -> str:
+    if count.lines is None:
+        return counted(count.records, "row")
+    spanning = f", {count.spanning} of them over several lines" if count.spanning else ""
+    return f"{counted(count.lines, 'line')} = {counted(count.records, 'record')}{spanning}"
+
+
+def _with_rows(rows: tuple[int, ...], one: str, many: str) -> str:
+    if not rows:
+        return ""
+    return f"{counted(len(rows), one, many)} (row {listing([str(row + 1) for row in rows], _MOST)})"
+
+
+def rows_data(count: RowCount) -> dict[str, Any]:
+    """Return the same as data."""
+    return {
+        "file": count.file,
+        "lines": count.lines,
+        "records": count.records,
+        "records_over_several_lines": count.spanning,
+        "further_lines": count.further_lines,
+        "headings": count.headings,
+        "text_above": [row + 1 for row in count.titles],
+        "text_between_or_below": [row + 1 for row in count.texts],
+        "blank": count.blank,
+        "hidden": count.hidden,
+        "no_students": count.no_students,
+        "students": count.students,
+    }
