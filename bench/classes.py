@@ -2,10 +2,13 @@
 
 import random
 import unicodedata
+from pathlib import Path
 from typing import NamedTuple
 
+from skarvin.core.findings import Row, Source
 from skarvin.core.gradebook import Student
 
+_EXPORT, _FORM = Source(Path("export.csv")), Source(Path("form.csv"))
 GIVEN = (
     *("Layla", "Yağmur", "Chiara", "Mateo", "Fatoumata", "Sione", "Inés", "Nour", "Karim", "Daria", "Åke", "Min-jun"),
     *(
@@ -116,7 +119,7 @@ class Classes(NamedTuple):
 
     source: list[Student]
     target: list[Student]
-    truth: dict[int, int]
+    truth: dict[Row, Row]
 
 
 def make_classes(  # noqa: PLR0913 - each a slip of its own
@@ -147,8 +150,8 @@ def make_classes(  # noqa: PLR0913 - each a slip of its own
             seen.add(person)
             people.append((*person, f"{chance.randrange(10**7):07d}", chance.choice(("Keel", "Mast", "Rudder"))))
     target = [
-        Student(row, identifier, f"{given} {family}", section)
-        for row, (family, given, identifier, section) in enumerate(chance.sample(people, size), 1)
+        Student(Row(_FORM, position), identifier, f"{given} {family}", section)
+        for position, (family, given, identifier, section) in enumerate(chance.sample(people, size), 1)
         if chance.random() > 0.03
     ]
     place = {student.identifier: student.row for student in target}
@@ -160,11 +163,11 @@ def make_classes(  # noqa: PLR0913 - each a slip of its own
         half = size // 2
         names[half:] = [names[-1], *names[half:-1]]
     source = [
-        Student(row, "" if chance.random() < without_id else identifier, name, section)
-        for row, (name, (_, _, identifier, section)) in enumerate(zip(names, people, strict=True), 1)
+        Student(Row(_EXPORT, position), "" if chance.random() < without_id else identifier, name, section)
+        for position, (name, (_, _, identifier, section)) in enumerate(zip(names, people, strict=True), 1)
     ]
     owners = people if not shifted else [*people[: size // 2], people[-1], *people[size // 2 : -1]]
-    truth = {row: place[owner[2]] for row, owner in enumerate(owners, 1) if owner[2] in place}
+    truth = {Row(_EXPORT, position): place[owner[2]] for position, owner in enumerate(owners, 1) if owner[2] in place}
     return Classes(source, target, truth)
 
 

@@ -9,6 +9,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from rows import row
+from skarvin.core.findings import Row
 from skarvin.core.marks.convert import Points
 from skarvin.core.marks.totals.compute import TotalRule, check_total, compute, in_order
 from skarvin.core.marks.totals.evaluate import Missing, NothingToDivideBy, check, evaluate, names
@@ -149,11 +151,16 @@ def rule(name: str, text: str, parts: dict[str, Part], missing: Missing = Missin
     return TotalRule(name, tree, text, parts, missing, decimals=1)
 
 
-CLASS: dict[int, Marks] = {1: [Fraction(9), None], 2: [Fraction(4), Fraction(5)], 3: [Fraction(9), Fraction(0)]}
+FIRST, SECOND, THIRD = map(row, range(3))
+CLASS: dict[Row, Marks] = {
+    FIRST: [Fraction(9), None],
+    SECOND: [Fraction(4), Fraction(5)],
+    THIRD: [Fraction(9), Fraction(0)],
+}
 
 
-def marks_of(row: int, keys: Sequence[int]) -> list[Points]:
-    return [Points(CLASS[row][key]) for key in keys]
+def marks_of(student: Row, keys: Sequence[int]) -> list[Points]:
+    return [Points(CLASS[student][key]) for key in keys]
 
 
 TWO = {"both": Part((0, 1), is_list=True, out_of=(None, None)), "added": Part((~0,), out_of=(None,))}
@@ -168,16 +175,16 @@ TWO = {"both": Part((0, 1), is_list=True, out_of=(None, None)), "added": Part((~
     ],
 )
 def test_the_missing_are_counted_and_ruled(missing: Missing, gives: list[str | int | None]) -> None:
-    found = compute([rule("mean", "mean of both", TWO, missing)], [1, 2, 3], marks_of)[0]
+    found = compute([rule("mean", "mean of both", TWO, missing)], list(CLASS), marks_of)[0]
     assert [one.number for one in found.values()] == [None if one is None else Fraction(one) for one in gives]
     assert [one.missing for one in found.values()] == [1, 0, 0]
-    assert bool(found[1].reason) == (missing is Missing.HOLD)
+    assert bool(found[FIRST].reason) == (missing is Missing.HOLD)
 
 
 def test_a_total_of_totals_comes_after_them_and_equal_numbers_share_a_place() -> None:
     rules = [rule("added", "sum of both", TWO), rule("place", "rank of added", TWO)]
     assert in_order(rules) == [0, 1]
-    places = compute(rules, [1, 2, 3], marks_of)[1]
+    places = compute(rules, list(CLASS), marks_of)[1]
     assert [one.number for one in places.values()] == [1, 1, 1]
     with pytest.raises(FormulaFault, match="'added', which needs 'added'"):
         in_order([rule("added", "added + 1", TWO)])
@@ -185,9 +192,9 @@ def test_a_total_of_totals_comes_after_them_and_equal_numbers_share_a_place() ->
 
 def test_a_total_is_rounded_once_at_the_end_and_held_against_the_sources_own() -> None:
     one = rule("third", "sum of both / 3", TWO)
-    values = compute([one], [1, 2, 3], marks_of)[0]
-    checked = check_total(one, values, {1: Decimal("3.0"), 2: Decimal("3.1"), 3: None})
+    values = compute([one], list(CLASS), marks_of)[0]
+    checked = check_total(one, values, {FIRST: Decimal("3.0"), SECOND: Decimal("3.1"), THIRD: None})
     assert (checked.agree, checked.incomparable) == (1, 1)
-    assert [(found.row, found.by) for found in checked.differing] == [(2, Decimal("0.1"))]
+    assert [(found.row, found.by) for found in checked.differing] == [(SECOND, Decimal("0.1"))]
     assert one.rounded(Fraction(1, 20)) == Decimal("0.1")
     assert TotalRule("x", one.formula, "", {}, rounding=Rounding.NONE).rounded(Fraction(1, 3)) == Fraction(1, 3)

@@ -40,7 +40,7 @@ def test_a_quotation_mark_that_never_closes_is_told_with_its_place(tmp_path: Pat
         read_grid(written(tmp_path, b'no,name\n1,a\n2,a\n3,"c'))
     place = caught.value.findings[0].place
     assert place is not None
-    assert (place.row, place.column) == (4, 1)
+    assert (place.row_number, place.column) == (4, 1)
 
 
 def test_a_lone_quotation_mark_swallows_no_row_behind_it(tmp_path: Path) -> None:

@@ -1,12 +1,13 @@
 import pytest
 
+from rows import row
 from skarvin.core.gradebook import Student
 from skarvin.core.students.identifiers import IdentifierRule
 from skarvin.core.students.pairing import pair
 
 
 def students(*identifiers: str) -> list[Student]:
-    return [Student(row, identifier) for row, identifier in enumerate(identifiers, 1)]
+    return [Student(row(position), identifier) for position, identifier in enumerate(identifiers, 1)]
 
 
 @pytest.mark.parametrize(
@@ -35,13 +36,13 @@ def test_nothing_but_space_is_set_aside_unless_the_rule_says_so(one: str, other:
 def test_an_identifier_that_is_not_unique_on_both_sides_is_held() -> None:
     found = pair(students("1", "1", "2", "3", ""), students("1", "2", "2", "4"), IdentifierRule())
     assert not found.pairs
-    assert [(one.student.row, one.slug) for one in found.held] == [
+    assert [(one.student.row.position, one.slug) for one in found.held] == [
         (1, "identifier-twice"),
         (2, "identifier-twice"),
         (3, "identifier-twice-in-target"),
         (5, "no-identifier"),
     ]
-    assert [one.student.row for one in found.held_target] == [2, 3]
+    assert [one.student.row.position for one in found.held_target] == [2, 3]
     assert [one.identifier for one in (*found.source_only, *found.target_only)] == ["3", "1", "4"]
 
 

@@ -66,7 +66,12 @@ def districts(draw: st.DrawFn) -> tuple[str, str, str]:
 def carried_out(plan: Path) -> tuple[object, ...]:
     settled: Settled = settle_transfer(plan)
     fates = [
-        (line.entry.row, line.item.source.heading, f"{line.outcome.fate}{line.outcome.reason}", line.outcome.written)
+        (
+            line.entry.position,
+            line.item.source.heading,
+            f"{line.outcome.fate}{line.outcome.reason}",
+            line.outcome.written,
+        )
         for line in settled.ledger.lines(["sent", "changed", "same", "kept", "held", "left out"])  # type: ignore[list-item]
     ]
     outputs = outputs_for(settled, plan.parent)

@@ -128,7 +128,7 @@ def test_a_workbook_is_read_as_it_shows_itself(tmp_path: Path) -> None:
         ["0018", "=SUM(", "8", "100%", "", ""],
         ["note", "", "", "", "", ""],
     ]
-    assert {(note.slug, note.place.row if note.place else None) for note in grid.notes} == {
+    assert {(note.slug, note.place.row_number if note.place else None) for note in grid.notes} == {
         *(("formatted", None), ("formula-without-value", 2)),
         *(("hidden-rows", 3), ("hidden-columns", None), ("merged", None)),
     }

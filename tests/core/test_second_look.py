@@ -62,7 +62,7 @@ def test_whatever_is_not_as_it_should_be_is_told_with_its_place(tmp_path: Path, 
     with pytest.raises(Refused) as caught:
         look(tmp_path, FORM.encode(), text.encode(), ledger(FORM.encode(), SENT))
     assert caught.value.findings[-1].slug == "withdrawn"
-    places = [(one.place.row, one.place.column) for one in caught.value.findings if one.place]
+    places = [(one.place.row_number, one.place.column) for one in caught.value.findings if one.place]
     assert place in places
 
 
@@ -146,7 +146,9 @@ def test_sums_or_counts_that_do_not_add_up_are_refused(settled: Settled, part: s
 
 
 def test_the_ledger_tells_each_mark_with_its_place(settled: Settled) -> None:
-    lines = [(line.entry.row, line.item.source.letter, line.outcome.fate) for line in settled.ledger.lines(list(Fate))]
+    lines = [
+        (line.entry.position, line.item.source.letter, line.outcome.fate) for line in settled.ledger.lines(list(Fate))
+    ]
     assert lines == [
         *((0, "C", Fate.SAME), (0, "D", Fate.SENT), (1, "C", Fate.SENT), (1, "D", Fate.LEFT_OUT)),
         *((2, "C", Fate.CHANGED), (2, "D", Fate.HELD)),

@@ -4,6 +4,7 @@ from pathlib import Path
 
 import pytest
 
+from rows import row
 from skarvin.core.gradebook import Student
 from skarvin.core.grid.read import read_grid
 from skarvin.core.layout.recognise import recognise
@@ -134,9 +135,9 @@ def test_a_crosswalk_is_one_to_one_or_unclear() -> None:
 def test_sections_and_birth_dates_speak_against_a_pair_only_where_both_sides_know_them(
     one: tuple[str, str], other: tuple[str, str], says: str
 ) -> None:
-    everyone = [Student(90, "x", "", "Keel"), Student(91, "y", "", "Mast")]
+    everyone = [Student(row(90), "x", "", "Keel"), Student(row(91), "y", "", "Mast")]
     surroundings = Surroundings(everyone, everyone)
-    found = surroundings.contradiction(Student(1, "", "", *one), Student(2, "", "", *other))
+    found = surroundings.contradiction(Student(row(1), "", "", *one), Student(row(2), "", "", *other))
     assert found.startswith(says) if says else not found
 
 
@@ -158,4 +159,4 @@ def test_a_mask_is_stable_for_its_owner_and_another_for_everybody_else(
 def test_ragged_rows_are_faults_and_lines_of_text_are_none(tmp_path: Path) -> None:
     (tmp_path / "x.csv").write_text("No,Knots,Loft\n1,2,3\n2,3\nSigned,,\nend\n3,4,5,\n4,5,6,7\n")
     layout = recognise(read_grid(tmp_path / "x.csv"))
-    assert [one.place.row for one in layout.faults if one.place] == [3, 7]
+    assert [one.place.row_number for one in layout.faults if one.place] == [3, 7]

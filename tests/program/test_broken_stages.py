@@ -53,7 +53,8 @@ def wrong_row(patch: Patch) -> None:
 
     def swapped(*arguments: Any) -> Any:  # noqa: ANN401 - handed on as they are
         found = rows(*arguments)
-        found[1], found[2] = found[2], found[1]
+        first, second = list(found)[:2]
+        found[first], found[second] = found[second], found[first]
         return found
 
     patch.setattr(carry_out, "_target_rows", swapped)

@@ -7,6 +7,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from classes import make_classes
+from rows import FORM, row
+from skarvin.core.findings import Row
 from skarvin.core.gradebook import Student
 from skarvin.core.students.deciding import PairingRule, pair_students
 from skarvin.core.students.likeness import is_contradiction, likeness
@@ -18,7 +20,7 @@ sizes = st.integers(1, 25)
 shares = st.sampled_from([0.0, 0.2, 0.6, 1.0])
 
 
-def pairs_of(found: Pairing) -> set[tuple[int, int]]:
+def pairs_of(found: Pairing) -> set[tuple[Row, Row]]:
     return {(one.source.row, one.target.row) for one in found.pairs}
 
 
@@ -58,7 +60,7 @@ def test_adding_an_unrelated_student_changes_no_other_pairing(
 ) -> None:
     source, target, _ = make_classes(size, random.Random(seed), slips=slips, without_id=without)
     before = pairs_of(pair_students(source, target, PairingRule()))
-    stranger = Student(9999, "stranger-1", "Quxx Zyqqle")
+    stranger = Student(row(9999), "stranger-1", "Quxx Zyqqle")
     more = ([*source, stranger], target) if there else (source, [*target, stranger])
     assert pairs_of(pair_students(*more, PairingRule())) == before
 
@@ -72,17 +74,17 @@ def test_a_certain_pairing_is_contradicted_by_nothing(seed: int, size: int, slip
 
 
 def test_two_students_are_not_offered_the_same_one_first() -> None:
-    source = [Student(1, "", "Reyes, Roberto"), Student(2, "", "Reyes, Rob")]
-    target = [Student(1, "1", "Robert Reyes"), Student(2, "2", "Roberta Reyes")]
+    source = [Student(row(1), "", "Reyes, Roberto"), Student(row(2), "", "Reyes, Rob")]
+    target = [Student(row(1, FORM), "1", "Robert Reyes"), Student(row(2, FORM), "2", "Roberta Reyes")]
     held = pair_students(source, target, PairingRule()).held
-    assert sorted(one.suggestions[0].target.row for one in held) == [1, 2]
+    assert sorted(one.suggestions[0].target.row.position for one in held) == [1, 2]
     assert all(len(one.suggestions) == 2 for one in held)
 
 
 def test_a_shifted_column_is_held_and_its_pattern_said() -> None:
     source, target, _ = make_classes(30, random.Random(3), slips=0, without_id=0, shifted=True)
     found = pair_students(source, target, PairingRule())
-    assert all(one.source.row <= 15 for one in found.pairs)
+    assert all(one.source.row.position <= 15 for one in found.pairs)
     assert sum("shifted against identifiers down by 1 row from row" in one.reason for one in found.held) >= 8
 
 
@@ -131,8 +133,8 @@ def test_a_name_is_compared_whole() -> None:
 
 
 def test_a_thousand_namesakes_are_held_without_comparing_each_with_each(monkeypatch: pytest.MonkeyPatch) -> None:
-    source = [Student(row, f"a{row}", "Kim, Nour") for row in range(1000)]
-    target = [Student(row, f"b{row}", "Nour Kim") for row in range(1000)]
+    source = [Student(row(at), f"a{at}", "Kim, Nour") for at in range(1000)]
+    target = [Student(row(at, FORM), f"b{at}", "Nour Kim") for at in range(1000)]
     compared = 0
 
     def count(*_: object) -> str:
@@ -149,15 +151,15 @@ def test_a_thousand_namesakes_are_held_without_comparing_each_with_each(monkeypa
 @pytest.mark.parametrize(("shift", "is_said"), [(3, False), (4, True)])
 def test_names_that_are_shifted_in_three_rows_are_a_pattern(shift: int, *, is_said: bool) -> None:
     names = ["Kim Nour", "Reyes Luz", "Sá Ana", "Diallo Bo", "Tanaka Ken", "Okonkwo Chidi", "Haddad Lea"]
-    target = [Student(row, f"n{row}", name) for row, name in enumerate(names)]
+    target = [Student(row(at, FORM), f"n{at}", name) for at, name in enumerate(names)]
     moved = [*names[:1], "Quxx Zyqqle", *names[1:shift], *names[shift + 1 :]]
-    source = [Student(row, f"n{row}", name) for row, name in enumerate(moved)]
+    source = [Student(row(at), f"n{at}", name) for at, name in enumerate(moved)]
     held = pair_students(source, target, PairingRule()).held
     assert any("shifted against identifiers" in one.reason for one in held) == is_said
 
 
 def test_a_name_that_is_written_in_two_ways_on_one_side_pairs_nobody() -> None:
-    source = [Student(0, "", "Müller Jörg"), Student(1, "", "Mueller Joerg")]
-    target = [Student(0, "", "Mueller Joerg")]
+    source = [Student(row(0), "", "Müller Jörg"), Student(row(1), "", "Mueller Joerg")]
+    target = [Student(row(0, FORM), "", "Mueller Joerg")]
     found = pair_students(source, target, PairingRule())
-    assert (found.pairs, {one.student.row for one in found.held}) == ((), {0, 1})
+    assert (found.pairs, {one.student.row for one in found.held}) == ((), {row(0), row(1)})

@@ -12,6 +12,7 @@ import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
+from rows import row
 from skarvin.core.gradebook import Student, understand
 from skarvin.core.grid import coding
 from skarvin.core.grid.coding import Coding
@@ -106,14 +107,14 @@ def test_decisions_come_back_from_their_file(rows: list[tuple[str, str, str]]) -
     assert [(one.identifier, one.name, one.choice) for one in found.rows] == [
         (one.identifier.strip(), one.name.strip(), one.choice) for one in kept.rows
     ]
-    for row in csv.reader(io.StringIO(decisions_text(kept), newline="")):
-        assert not [cell for cell in row if cell.startswith(("=", "+", "-", "@"))]
+    for cells in csv.reader(io.StringIO(decisions_text(kept), newline="")):
+        assert not [cell for cell in cells if cell.startswith(("=", "+", "-", "@"))]
 
 
 @given(st.lists(st.sampled_from(["1", "2", "3"]), min_size=1, max_size=3, unique=True), st.booleans())
 def test_a_decision_that_was_made_outlives_every_new_list_of_held_students(rows: list[str], again: bool) -> None:
-    people = [Student(int(row), row, f"Name {'abc'[int(row) - 1]}") for row in rows]
-    held = [(student, "why", [Suggestion(Student(9, "9", "Other"), 0.7, "near")]) for student in people]
+    people = [Student(row(int(number)), number, f"Name {'abc'[int(number) - 1]}") for number in rows]
+    held = [(student, "why", [Suggestion(Student(row(9), "9", "Other"), 0.7, "near")]) for student in people]
     decisions = Decisions().with_held(held, "2026-01-01").with_choice(people[0], "1", "2026-01-02")
     later = decisions.with_held(held if again else [], "2026-02-02").with_held(held, "2026-03-03")
     assert len(later.rows) == len(rows)

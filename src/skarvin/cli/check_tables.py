@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 from skarvin.cli.output import heading, more
 from skarvin.cli.table import Head, format_table, wrap
-from skarvin.core.findings import counted, listing
+from skarvin.core.findings import Row, counted, listing
 from skarvin.core.gradebook import Student
 from skarvin.core.texts.numbers import plain
 from skarvin.core.transfer.carry_out import Settled
@@ -41,7 +41,7 @@ def format_totals(settled: Settled, most: int | None) -> str:
     return "\n".join(parts)
 
 
-def _differing(result: TotalResult, students: dict[int, Student], most: int | None) -> list[str]:
+def _differing(result: TotalResult, students: dict[Row, Student], most: int | None) -> list[str]:
     if not result.checked or not result.checked.differing:
         return []
     heads = (
@@ -52,7 +52,7 @@ def _differing(result: TotalResult, students: dict[int, Student], most: int | No
         Head("by", is_number=True),
     )
     rows = [
-        (str(one.row + 1), _name(students[one.row]), plain(one.says), plain(one.should), _signed(plain(one.by)))
+        (str(one.row.number), _name(students[one.row]), plain(one.says), plain(one.should), _signed(plain(one.by)))
         for one in result.checked.differing
     ]
     return [format_table(heads, rows[:most], indent=4), *filter(None, [more(len(rows[:most]), len(rows), "--all")])]
@@ -87,10 +87,10 @@ def _disagreements(settled: Settled, most: int | None) -> list[str]:
     return [title, shown, *filter(None, [more(len(rows[:most]), len(rows), "--all")])]
 
 
-def _disagreement(one: Disagreement, students: dict[int, Student]) -> Sequence[str]:
+def _disagreement(one: Disagreement, students: dict[Row, Student]) -> Sequence[str]:
     source = one.question.item.source
     said = ("right", "wrong") if one.is_right_in_source else ("wrong", "right")
-    return (f"{source.letter}{one.row + 1}", _name(students[one.row]), source.title, one.code, *said)
+    return (one.row.cell(source.index), _name(students[one.row]), source.title, one.code, *said)
 
 
 def _name(student: Student) -> str:

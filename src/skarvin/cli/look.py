@@ -9,7 +9,7 @@ import click
 from skarvin.cli.output import PATH, heading, json_option, more, place_in, print_json
 from skarvin.cli.reading_options import read_as, read_input, reading_options
 from skarvin.cli.table import Head, format_table, wrap
-from skarvin.core.findings import Finding, Place, counted, listing
+from skarvin.core.findings import Finding, Row, counted, listed_rows, listing
 from skarvin.core.grid.grid import TextGrid
 from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, Use
 from skarvin.core.plan.looking import Comparison, ItemLook, Look, compare, look_at
@@ -74,15 +74,15 @@ def _data(look: Look, hide: Callable[[str], str]) -> dict[str, Any]:
     return {
         "file": look.grid.file.name,
         **form_data(look.grid),
-        "heading_rows": [row + 1 for row in look.layout.top.heading_rows],
-        "maxima_row": None if look.layout.top.maxima_row is None else look.layout.top.maxima_row + 1,
+        "heading_rows": [look.grid.row(row).number for row in look.layout.top.heading_rows],
+        "maxima_row": None if look.layout.top.maxima_row is None else look.grid.row(look.layout.top.maxima_row).number,
         "students": len(book.students) if book else None,
         "sections": dict(look.sections),
         "no_students": [
-            {"row": one.student.row + 1, "slug": one.slug, "reason": one.reason}
+            {"row": one.student.row.number, "slug": one.slug, "reason": one.reason}
             for one in (book.struck if book else ())
         ],
-        "lines": [row + 1 for row in (*look.layout.top.title_rows, *(book.lines if book else ()))],
+        "lines": [row.number for row in _lines_of_text(look)],
         "columns": [
             {
                 "column": one.column.letter,
@@ -164,8 +164,8 @@ def _shape(look: Look) -> str:
 
 def _top(look: Look) -> str:
     top = look.layout.top
-    rows = " and ".join(str(row + 1) for row in top.heading_rows)
-    maxima = "" if top.maxima_row is None else f", maxima in row {top.maxima_row + 1}"
+    rows = " and ".join(str(look.grid.row(row).number) for row in top.heading_rows)
+    maxima = "" if top.maxima_row is None else f", maxima in {look.grid.row(top.maxima_row)}"
     return f"headings in {'row' if len(top.heading_rows) == 1 else 'rows'} {rows}{maxima} ({top.grounds})"
 
 
@@ -175,6 +175,11 @@ def _encoding_grounds(look: Look) -> str:
     if not isinstance(grid, TextGrid) or grid.encoding.codec == "utf-8":
         return ""
     return f" ({grid.encoding.grounds})"
+
+
+def _lines_of_text(look: Look) -> list[Row]:
+    """Return the rows of text above, between and below the students."""
+    return [*map(look.grid.row, look.layout.top.title_rows), *(look.book.lines if look.book else ())]
 
 
 def _item_row(item: ItemLook) -> tuple[str, ...]:
@@ -188,17 +193,17 @@ def _item_row(item: ItemLook) -> tuple[str, ...]:
 def _left_out(look: Look, hide: Callable[[str], str], most: int | None) -> list[str]:
     """Return the rows that are no students, and why."""
     struck = look.book.struck if look.book else ()
-    lines = [*look.layout.top.title_rows, *(look.book.lines if look.book else ())]
+    lines = _lines_of_text(look)
     if not struck and not lines:
         return []
     parts = ["", heading("Left out")]
     for one in struck[:most]:
         name = f" {hide(one.student.name)}" if one.slug == "practice" else ""
-        parts.append(f"  row {one.student.row + 1}{name}: no student, {one.reason}")
+        parts.append(f"  {one.student.row}{name}: no student, {one.reason}")
     parts += filter(None, [more(len(struck[:most]), len(struck), "--all")])
     if lines:
-        where = listing([str(row + 1) for row in lines], 8)
-        parts.append(f"  {counted(len(lines), 'line')} of text above, between or below the lists, in row {where}")
+        where = listed_rows(lines, 8)
+        parts.append(f"  {counted(len(lines), 'line')} of text above, between or below the lists, in {where}")
     return parts
 
 
@@ -225,7 +230,7 @@ def _comparison_data(found: Comparison) -> dict[str, Any]:
             "items": [[one.letter, other.letter] for one, other in found.items],
             "identifiers": [column.letter for column in found.identifiers] if found.identifiers else None,
             "students": {"both": met, "only_first": only_one, "only_second": only_other},
-            "other_names": [[one + 1, other + 1] for one, other in found.renamed],
+            "other_names": [[one.number, other.number] for one, other in found.renamed],
         }
     }
 
@@ -246,7 +251,7 @@ def _comparison_text(found: Comparison, looks: list[Look]) -> str:
     parts.append(wrap(f"{counted(len(found.headings), 'equal heading')}{': ' if shared else ''}{shared}", indent=2))
     if found.renamed:
         one, other = found.renamed[0]
-        where = f"first {Place(looks[0].grid.file, one + 1)} and {Place(looks[1].grid.file, other + 1)}"
+        where = f"first {one.place()} and {other.place()}"
         what = (
             f"{counted(len(found.renamed), 'student has', 'students have')} the same identifier and quite another name"
         )

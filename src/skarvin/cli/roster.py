@@ -104,7 +104,7 @@ def _rules(options: dict[str, Any]) -> RosterRules:
 
 
 def _where(one: Newcomer) -> str:
-    return f"{one.list_file.name}, row {one.row + 1}"
+    return f"{one.row.source.file.name}, {one.row}"
 
 
 def _text(roster: Roster, output: Path, most: int | None) -> str:

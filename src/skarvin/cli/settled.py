@@ -5,7 +5,7 @@ from itertools import groupby, islice
 
 from skarvin.cli.output import heading, more
 from skarvin.cli.table import Head, format_table, wrap
-from skarvin.core.findings import column_letter, counted
+from skarvin.core.findings import Row, counted
 from skarvin.core.gradebook import Student
 from skarvin.core.ledger.control_totals import ItemTotals
 from skarvin.core.ledger.fates import Fate, Outcome
@@ -67,7 +67,7 @@ def format_students(settled: Settled, most: int | None = SHORT) -> str:
     held_there = {one.student.row: one.reason for one in pairing.held_target}
     repeated = {one.student.row: one.reason for one in pairing.repeated}
     struck = {one.student.row: one.reason for one in sides.source.struck}
-    groups: list[tuple[str, Sequence[Student], dict[int, str]]] = [
+    groups: list[tuple[str, Sequence[Student], dict[Row, str]]] = [
         ("held, in the export", [one.student for one in pairing.held], held),
         ("held, in the template", [one.student for one in pairing.held_target], held_there),
         ("only in the export", pairing.source_only, {}),
@@ -87,9 +87,9 @@ def format_students(settled: Settled, most: int | None = SHORT) -> str:
     return "\n".join(parts)
 
 
-def _student(student: Student, reasons: dict[int, str]) -> str:
+def _student(student: Student, reasons: dict[Row, str]) -> str:
     reason = reasons.get(student.row)
-    words = [f"row {student.row + 1}", student.identifier.strip() or "(no identifier)", student.name]
+    words = [str(student.row), student.identifier.strip() or "(no identifier)", student.name]
     return "  ".join(filter(None, words)) + (f": {reason}" if reason else "")
 
 
@@ -177,7 +177,7 @@ def _listed(
 
 def _replaced(line: Line) -> tuple[str, ...]:
     target, item = line.entry.target, line.item.target
-    cell = f"{column_letter(item.index)}{target.row + 1}" if target and item else ""
+    cell = target.row.cell(item.index) if target and item else ""
     return (
         _name(line.entry),
         item.title if item else "",
@@ -193,7 +193,7 @@ def _held_rows(held: Sequence[Line]) -> list[tuple[str, ...]]:
     for entry, lines in groupby(held, key=lambda line: line.entry):
         marks = list(lines)
         if entry.target is None and entry.source and len(marks) > 1:
-            place = f"row {entry.source.row + 1}"
+            place = str(entry.source.row)
             rows.append((place, _name(entry), counted(len(marks), "mark"), marks[0].outcome.reason))
         else:
             rows += _merged([_held(line) for line in marks])
@@ -233,7 +233,7 @@ def _rounded(settled: Settled, most: int | None) -> list[str]:
 def format_samples(settled: Settled) -> str:
     """Return a few of the template's rows before and after."""
     fed = settled.ledger.fed
-    moved = {line.entry.row: line.entry for line in islice(settled.ledger.lines([Fate.SENT, Fate.CHANGED]), _SEEN)}
+    moved = {line.entry.position: line.entry for line in islice(settled.ledger.lines([Fate.SENT, Fate.CHANGED]), _SEEN)}
     sample = list(moved.values())[:_SAMPLES]
     if not sample:
         return ""
@@ -249,7 +249,7 @@ def format_samples(settled: Settled) -> str:
     rows = []
     for entry in sample:
         outcomes = settled.ledger.outcomes_of(entry)[: len(fed)]
-        row = str(entry.target.row + 1) if entry.target else ""
+        row = str(entry.target.row.number) if entry.target else ""
         rows.append((_name(entry), row, "before", *(outcome.held.strip() or "-" for outcome in outcomes)))
         after = [outcome.held.strip() if outcome.written is None else outcome.written for outcome in outcomes]
         rows.append(("", "", "after", *(text or "-" for text in after)))

@@ -137,14 +137,14 @@ def _ask(one: HeldStudent, is_there: Callable[[str], bool]) -> str:
 
 
 def _held(one: HeldStudent, hide: Any) -> str:  # noqa: ANN401 - a function of text to text
-    lines = [f"row {one.student.row + 1}  {_who(one.student, hide)}", wrap(f"held: {one.reason}", indent=4)]
+    lines = [f"{one.student.row}  {_who(one.student, hide)}", wrap(f"held: {one.reason}", indent=4)]
     lines += [
         wrap(
-            f"{number}. {_who(suggestion.target, hide)} (row {suggestion.target.row + 1}): {suggestion.evidence}",
+            f"{number}. {_who(suggestion.target, hide)} ({suggestion.target.row}): {suggestion.evidence}",
             indent=4,
         )
         if hide is str
-        else f"    {number}. {_who(suggestion.target, hide)} (row {suggestion.target.row + 1})"
+        else f"    {number}. {_who(suggestion.target, hide)} ({suggestion.target.row})"
         for number, suggestion in enumerate(one.suggestions, 1)
     ]
     return "\n".join(lines)
@@ -164,10 +164,10 @@ def _text(pairing: Pairing, notes: Sequence[Finding], most: int | None, *, is_ma
     pairs = list(pairing.pairs)[:most]
     rows = [
         (
-            str(one.source.row + 1),
+            str(one.source.row.number),
             hide(one.source.identifier.strip()),
             hide(one.source.name),
-            str(one.target.row + 1),
+            str(one.target.row.number),
             hide(one.target.name),
             f"your decision, {days[one.source.row]}" if one.by == "decision" else one.by,
         )
@@ -187,7 +187,7 @@ def _text(pairing: Pairing, notes: Sequence[Finding], most: int | None, *, is_ma
     for title, students in groups:
         if students:
             parts += ["", heading(f"{title}: {counted(len(students), 'student')}")]
-            parts += [f"  row {one.row + 1}  {_who(one, hide)}" for one in students[:most]]
+            parts += [f"  {one.row}  {_who(one, hide)}" for one in students[:most]]
             parts += [more(len(students[:most]), len(students), "--all")]
     if notes:
         parts += ["", heading("Worth knowing"), *(wrap(f"{note.what}.", indent=2) for note in notes)]
@@ -197,7 +197,7 @@ def _text(pairing: Pairing, notes: Sequence[Finding], most: int | None, *, is_ma
 def _enrich(file: Path, sides: Sides, pairing: Pairing, *, replace: bool, inputs: Sequence[Path]) -> None:
     """Write the export again with the template's identifiers."""
     source, target = sides.source, sides.target
-    known = {one.source.row: one.target.identifier.strip() for one in pairing.pairs}
+    known = {one.source.row.position: one.target.identifier.strip() for one in pairing.pairs}
     chunks = enriched(source.grid, source.layout.heading_row, target.identifier.heading, known)
     with Delivery(replace=replace, inputs=[*inputs, source.grid.file, target.grid.file]) as delivery:
         delivery.stage(file, chunks)
@@ -207,23 +207,25 @@ def _enrich(file: Path, sides: Sides, pairing: Pairing, *, replace: bool, inputs
 def _data(pairing: Pairing, notes: Sequence[Finding], *, is_masked: bool) -> dict[str, Any]:
     """Return the same as data; masked without the evidence, whose words are those of names."""
     return {
-        "certain": [{"row": one.source.row + 1, "to_row": one.target.row + 1, "by": one.by} for one in pairing.pairs],
+        "certain": [
+            {"row": one.source.row.number, "to_row": one.target.row.number, "by": one.by} for one in pairing.pairs
+        ],
         "held": [
             {
-                "row": one.student.row + 1,
+                "row": one.student.row.number,
                 "slug": one.slug,
                 "reason": one.reason,
                 "suggestions": [
-                    {"to_row": found.target.row + 1, "score": found.score}
+                    {"to_row": found.target.row.number, "score": found.score}
                     | ({} if is_masked else {"evidence": found.evidence})
                     for found in one.suggestions
                 ],
             }
             for one in pairing.held
         ],
-        "only_in_export": [one.row + 1 for one in pairing.source_only],
-        "only_in_template": [one.row + 1 for one in pairing.target_only],
-        "repeated": [one.student.row + 1 for one in pairing.repeated],
-        "not_to_be_moved": [one.row + 1 for one in pairing.left_out],
+        "only_in_export": [one.row.number for one in pairing.source_only],
+        "only_in_template": [one.row.number for one in pairing.target_only],
+        "repeated": [one.student.row.number for one in pairing.repeated],
+        "not_to_be_moved": [one.row.number for one in pairing.left_out],
         "notes": [finding_data(note) for note in notes],
     }

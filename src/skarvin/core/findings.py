@@ -8,9 +8,11 @@ The tree of errors; `skarvin.cli.main` catches it in one place and turns each br
         Refused         all was understood, and nothing was written (4)
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
+from typing import NamedTuple
 
 
 @cache
@@ -28,7 +30,8 @@ def column_letter(index: int) -> str:
 class Place:
     """Where something stands: a file, and in it a line (of text) or a row and column (of cells).
 
-    `row` counts from 1 as a spreadsheet shows it; `column` is an index from 0 and is shown as its letter.
+    `row` and `column` are positions from 0 in the grid, shown as a spreadsheet shows them: by a number from 1 and a
+    letter. `line` is the number of a line of text, from 1.
     """
 
     file: Path
@@ -45,11 +48,62 @@ class Place:
         if self.line is not None:
             parts.append(f"line {self.line}")
         if self.row is not None:
-            parts.append(f"row {self.row}")
+            parts.append(f"row {self.row_number}")
         if self.column is not None:
             heading = f" '{self.heading}'" if self.heading else ""
             parts.append(f"column {column_letter(self.column)}{heading}")
         return ", ".join(parts)
+
+    @property
+    def row_number(self) -> int | None:
+        """The row's number as a spreadsheet shows it, from 1."""
+        return None if self.row is None else self.row + 1
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Source:
+    """What rows stand in: one file, or one sheet of it, as it was read once. Each reading is a source of its own.
+
+    `number` puts the sources of a transfer in order.
+    """
+
+    file: Path
+    sheet: str | None = None
+    number: int = 0
+
+    def __lt__(self, other: "Source") -> bool:
+        return self.number < other.number
+
+
+class Row(NamedTuple):
+    """A row of a file. Grids make it; it alone says which number the row has, and what its cells are called."""
+
+    source: Source
+    position: int
+
+    def __str__(self) -> str:
+        return f"row {self.number}"
+
+    @property
+    def number(self) -> int:
+        """The row's number as a spreadsheet shows it, from 1."""
+        return self.position + 1
+
+    def offset(self, by: int) -> "Row":
+        """Return the row so many rows below this one, or above it if `by` is less than zero."""
+        return Row(self.source, self.position + by)
+
+    def distance(self, other: "Row") -> int:
+        """Return how many rows this one stands below another of the same source."""
+        return self.position - other.position
+
+    def cell(self, column: int) -> str:
+        """Return the name that a spreadsheet gives the cell at `column`: C4."""
+        return f"{column_letter(column)}{self.number}"
+
+    def place(self, column: int | None = None, heading: str | None = None) -> Place:
+        """Return where the row, or a cell of it, stands."""
+        return Place(self.source.file, self.position, column, heading, sheet=self.source.sheet)
 
 
 @dataclass(frozen=True, slots=True)
@@ -93,6 +147,20 @@ def listing(words: list[str], most: int = 4) -> str:
     if len(words) > most:
         return f"{', '.join(words[:most])} and {len(words) - most} more"
     return " and ".join(filter(None, [", ".join(words[:-1]), *words[-1:]]))
+
+
+def listed_rows(rows: Sequence[Row], most: int = 4, seen_from: Source | None = None) -> str:
+    """Return rows as a list in a sentence: `rows 3, 5 and 8`; with their files if they are of several.
+
+    Args:
+        rows: the rows.
+        most: after how many the list is cut, with a count.
+        seen_from: where the reader is: of rows elsewhere the file is named.
+    """
+    sources = {row.source for row in rows} | ({seen_from} if seen_from else set())
+    if len(sources) > 1:
+        return listing([f"{row} of {row.source.file.name}" for row in rows], most)
+    return f"{'row' if len(rows) == 1 else 'rows'} {listing([str(row.number) for row in rows], most)}"
 
 
 def counted(number: int, one: str, many: str = "") -> str:

@@ -2,9 +2,10 @@
 
 from collections import Counter
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import NamedTuple
 
+from skarvin.core.findings import Row, Source
 from skarvin.core.grid.encoding import mend_mangled
 from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.columns import Column, Use
@@ -17,7 +18,7 @@ from skarvin.core.texts.numbers import is_number
 class Student(NamedTuple):
     """One student: the row of the grid, the identifier, the name, the section, birth date and leaving year."""
 
-    row: int
+    row: Row
     identifier: str
     name: str = ""
     section: str = ""
@@ -35,7 +36,7 @@ class Struck(NamedTuple):
 
 @dataclass(frozen=True)
 class Gradebook:
-    """Students and items of one file.
+    """Students and items of one file, or of several.
 
     Attributes:
         grid: the cells.
@@ -43,9 +44,10 @@ class Gradebook:
         identifier: the column that tells the students apart.
         students: the students, in the order of the file.
         struck: rows with marks that are no students.
-        lines: rows of text between and below the class lists: titles, headings said again.
+        lines: the rows of text between and below the class lists: titles, headings said again.
         items: the columns that hold marks.
         restored: how many identifiers were set right, for each kind of damage.
+        others: the cells of further files, whose columns stand as they do in the first.
     """
 
     grid: Grid
@@ -53,9 +55,25 @@ class Gradebook:
     identifier: Column
     students: tuple[Student, ...]
     struck: tuple[Struck, ...]
-    lines: tuple[int, ...]
+    lines: tuple[Row, ...]
     items: tuple[Column, ...]
     restored: "Counter[str]" = field(default_factory=Counter)
+    others: tuple[Grid, ...] = ()
+
+    def cells(self, row: Row) -> Sequence[str]:
+        """Return the cells of a row of this gradebook."""
+        return self.grid_of(row.source).cells(row.position)
+
+    def grid_of(self, source: Source) -> Grid:
+        """Return the grid that some of the rows stand in."""
+        if source is self.grid.source:
+            return self.grid
+        return next(grid for grid in self.others if grid.source is source)
+
+    def text(self, row: Row, column: int) -> str:
+        """Return one cell of a row; nothing where the row is too short to have it."""
+        cells = self.cells(row)
+        return cells[column] if column < len(cells) else ""
 
 
 def understand(  # noqa: PLR0913 - a gradebook's parts, each named at the call
@@ -86,9 +104,22 @@ def understand(  # noqa: PLR0913 - a gradebook's parts, each named at the call
         identifier,
         tuple(reader.students),
         tuple(reader.struck),
-        tuple(reader.lines),
+        tuple(map(grid.row, reader.lines)),
         tuple(items),
         reader.restored,
+    )
+
+
+def join(books: Sequence[Gradebook]) -> Gradebook:
+    """Return one gradebook with the rows of all, in their order; what the columns mean is said by the first."""
+    first, *others = books
+    return replace(
+        first,
+        students=tuple(student for book in books for student in book.students),
+        struck=tuple(struck for book in books for struck in book.struck),
+        lines=tuple(row for book in books for row in book.lines),
+        restored=sum((book.restored for book in books), Counter()),
+        others=tuple(book.grid for book in others),
     )
 
 
@@ -145,7 +176,7 @@ class _Rows:
         section = self._list if self._section is None else cells[self._section].strip()
         birth = "" if self._birth is None else cells[self._birth].strip()
         leaving = "" if self._leaving is None else cells[self._leaving].strip()
-        student = Student(row, identifier, name, section, birth, leaving)
+        student = Student(self._grid.row(row), identifier, name, section, birth, leaving)
         if self._is_struck(name):
             self.struck.append(Struck(student, "practice", "put in by the system"))
         elif not identifier.strip() or not identifier.isascii() or not identifier[-1:].isdigit():
@@ -155,12 +186,12 @@ class _Rows:
 
     def _doubtful(self, student: Student) -> None:
         """Place a row whose identifier is blank or no code: a student all the same, a summary, or a line of text."""
-        cells = [text.strip() for text in self._grid.cells(student.row)]
+        cells = [text.strip() for text in self._grid.cells(student.row.position)]
         filled = [text for text in cells if text]
         has_digit = any(sign.isdigit() for sign in student.identifier)
         is_text = len(filled) <= 1 and not has_digit and not is_number(filled[0])
         if cells in self._around_heading or (is_text and (self._names or " " in filled[0])):
-            self.lines.append(student.row)
+            self.lines.append(student.row.position)
         elif not has_digit and (word := self._summary(cells)):
             self.struck.append(Struck(student, "summary", f"says '{word}'"))
         elif not student.identifier.strip() and not student.name and not any(cells[one] for one in self._other_ids):
@@ -175,7 +206,7 @@ class _Rows:
 
     def _begin_list(self, row: int) -> None:
         """Begin another class list: the line of text above its headings names it."""
-        since = max(self._first_of_next, self.students[-1].row if self.students else 0)
+        since = max(self._first_of_next, self.students[-1].row.position if self.students else 0)
         own = [line for line in self.lines if line > since and _stripped(self._grid, line) not in self._around_heading]
         if not self._first_of_next:
             titles = self._layout.top.title_rows

@@ -4,7 +4,7 @@ from collections import Counter
 from collections.abc import Hashable, Iterator, Sequence
 from typing import Any
 
-from skarvin.core.findings import counted, listing
+from skarvin.core.findings import Row, counted, listed_rows, listing
 from skarvin.core.layout.columns import Use
 from skarvin.core.ledger.control_totals import ItemTotals
 from skarvin.core.marks.rule import UNSEEN, Blank
@@ -75,8 +75,8 @@ def _gaps(result: TotalResult, needed: Sequence[TotalResult]) -> Iterator[str]:
         yield f"What is missing or can't be told for {listing(names)} carries over."
 
 
-def _rows(rows: Sequence[int]) -> str:
-    return listing([f"row {row + 1}" for row in rows])
+def _rows(rows: Sequence[Row]) -> str:
+    return listed_rows(rows)
 
 
 def _comparison(result: TotalResult) -> Iterator[str]:
@@ -103,7 +103,7 @@ def total_data(result: TotalResult) -> dict[str, Any]:
         "rounding": rule.rounding.value,
         "students": [
             {
-                "row": row + 1,
+                "row": row.number,
                 "gives": None if value.number is None else plain(rule.rounded(value.number)),
                 "missing": value.missing,
                 "weight_moved_from": list(value.weightless),
@@ -119,7 +119,7 @@ def total_data(result: TotalResult) -> dict[str, Any]:
             "agree": checked.agree,
             "incomparable": checked.incomparable,
             "differ": [
-                {"row": one.row + 1, "says": plain(one.says), "gives": plain(one.should), "by": plain(one.by)}
+                {"row": one.row.number, "says": plain(one.says), "gives": plain(one.should), "by": plain(one.by)}
                 for one in checked.differing
             ],
         }
@@ -177,7 +177,7 @@ def answers_data(settled: Settled) -> dict[str, Any]:
         "held_against_the_key": settled.made.keyed,
         "differ_from_the_key": [
             {
-                "row": one.row + 1,
+                "row": one.row.number,
                 "column": one.question.item.source.letter,
                 "answer": one.code,
                 "export_says": "right" if one.is_right_in_source else "wrong",

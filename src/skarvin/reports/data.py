@@ -44,7 +44,7 @@ def settled_data(settled: Settled) -> Data:
         "target": _side(settled.sides.target)
         | {
             "rows_added": len(settled.sides.added),
-            "added": [{"to_row": row + 1, "cells": list(cells)} for row, cells in settled.sides.added.items()],
+            "added": [{"to_row": row.number, "cells": list(cells)} for row, cells in settled.sides.added.items()],
         },
         "departures": [
             {"slug": one.slug, "what": one.what, "place": place_data(one.place)} for one in settled.sides.departures
@@ -99,7 +99,7 @@ def place_data(place: Place | None) -> Data:
     parts = {
         "file": place.file.name,
         "line": place.line,
-        "row": place.row,
+        "row": place.row_number,
         "column": None if place.column is None else column_letter(place.column),
         "heading": place.heading,
     }
@@ -140,7 +140,7 @@ def _students(settled: Settled) -> Data:
         "set_aside": dict(pairing.needed),
         "by": dict(Counter(one.by for one in pairing.pairs)),
         "decided": [
-            {"row": one.source.row + 1, "to_row": one.target.row + 1, "on": day} for one, day in pairing.decided
+            {"row": one.source.row.number, "to_row": one.target.row.number, "on": day} for one, day in pairing.decided
         ],
         "held": [_held(one) for one in pairing.held],
         "held_in_template": [_held(one) for one in pairing.held_target],
@@ -153,7 +153,7 @@ def _students(settled: Settled) -> Data:
             _student(one.student) | {"slug": one.slug, "reason": one.reason} for one in settled.sides.source.struck
         ],
         "restored": dict(settled.sides.source.restored),
-        "pairs": [[one.source.row + 1, one.target.row + 1] for one in pairing.pairs],
+        "pairs": [[one.source.row.number, one.target.row.number] for one in pairing.pairs],
     }
 
 
@@ -162,7 +162,12 @@ def _held(one: HeldStudent) -> Data:
 
 
 def _student(student: Student) -> Data:
-    return {"row": student.row + 1, "identifier": student.identifier, "name": student.name, "section": student.section}
+    return {
+        "row": student.row.number,
+        "identifier": student.identifier,
+        "name": student.name,
+        "section": student.section,
+    }
 
 
 def _item(settled: Settled, totals: ItemTotals) -> Data:
@@ -264,9 +269,9 @@ def _lines(settled: Settled, fates: Iterable[Fate]) -> Iterable[Line]:
 def _mark(line: Line) -> Data:
     source, target = line.entry.source, line.entry.target
     return {
-        "row": None if source is None else source.row + 1,
+        "row": None if source is None else source.row.number,
         "column": line.item.source.letter or None,
-        "to_row": None if target is None else target.row + 1,
+        "to_row": None if target is None else target.row.number,
         "to_column": line.item.target.letter if line.item.target else None,
         **outcome_data(line.outcome),
     }

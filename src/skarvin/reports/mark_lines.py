@@ -35,11 +35,13 @@ def mark_lines(settled: Settled) -> Iterator[bytes]:
     digits = _digits(len(ledger.outcomes))
     width = len(ledger.items) * digits
     codes = np.frombuffer(ledger.codes.codes, dtype=np.uint32).reshape(-1, ledger.codes.width)
-    last = max((entry.target.row for entry in ledger.entries if entry.target), default=0) + 1
-    order = sorted(ledger.entries, key=lambda entry: (entry.target.row if entry.target else last, entry.row))
+    last = len(settled.sides.form)
+    order = sorted(
+        ledger.entries, key=lambda entry: (entry.target.row.position if entry.target else last, entry.position)
+    )
     for start in range(0, len(order), _BLOCK):
         some = order[start : start + _BLOCK]
-        text = hexlify(codes[[entry.row for entry in some]].astype(f">u{digits // 2}").tobytes())
+        text = hexlify(codes[[entry.position for entry in some]].astype(f">u{digits // 2}").tobytes())
         yield b"".join(
             b'[%s,%s,"%s"]\n' % (_row(entry.source), _row(entry.target), text[place * width : (place + 1) * width])
             for place, entry in enumerate(some)
@@ -47,4 +49,4 @@ def mark_lines(settled: Settled) -> Iterator[bytes]:
 
 
 def _row(student: Student | None) -> bytes:
-    return b"null" if student is None else b"%d" % (student.row + 1)
+    return b"null" if student is None else b"%d" % student.row.number

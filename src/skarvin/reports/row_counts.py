@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from skarvin.core.findings import counted, listing
+from skarvin.core.findings import Row, counted, listed_rows
 from skarvin.core.ledger.row_books import RowCount
 
 _MOST = 6
@@ -29,10 +29,10 @@ def _lines(count: RowCount) -> str:
     return f"{counted(count.lines, 'line')} = {counted(count.records, 'record')}{spanning}"
 
 
-def _with_rows(rows: tuple[int, ...], one: str, many: str) -> str:
+def _with_rows(rows: tuple[Row, ...], one: str, many: str) -> str:
     if not rows:
         return ""
-    return f"{counted(len(rows), one, many)} (row {listing([str(row + 1) for row in rows], _MOST)})"
+    return f"{counted(len(rows), one, many)} ({listed_rows(rows, _MOST)})"
 
 
 def rows_data(count: RowCount) -> dict[str, Any]:
@@ -44,8 +44,8 @@ def rows_data(count: RowCount) -> dict[str, Any]:
         "records_over_several_lines": count.spanning,
         "further_lines": count.further_lines,
         "headings": count.headings,
-        "text_above": [row + 1 for row in count.titles],
-        "text_between_or_below": [row + 1 for row in count.texts],
+        "text_above": [row.number for row in count.titles],
+        "text_between_or_below": [row.number for row in count.texts],
         "blank": count.blank,
         "hidden": count.hidden,
         "no_students": count.no_students,

@@ -2,12 +2,12 @@
 
 from abc import ABC, abstractmethod
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import islice
 from pathlib import Path
 
-from skarvin.core.findings import Finding, Place
+from skarvin.core.findings import Finding, Place, Row, Source
 from skarvin.core.grid.dialect import Dialect, line_end_title
 from skarvin.core.grid.encoding import Encoding
 
@@ -24,6 +24,9 @@ class Grid(ABC):
     """The number of cells in each row."""
     fingerprint: str
     """The SHA-256 of the bytes that were read."""
+    number: int
+    """Its place among the files whose rows lie in one gradebook."""
+
     hidden: frozenset[int]
     """The rows that are left out since they are hidden; they stand here without their texts."""
 
@@ -48,10 +51,23 @@ class Grid(ABC):
 
     def place(self, row: int | None = None, column: int | None = None, heading: str | None = None) -> Place:
         """Return where a row or a cell stands, as a person counts."""
-        return Place(self.file, None if row is None else row + 1, column, heading, sheet=self.sheet)
+        return Place(self.file, row, column, heading, sheet=self.sheet)
+
+    @cached_property
+    def source(self) -> Source:
+        """What the rows of this grid stand in."""
+        return Source(self.file, self.sheet, self.number)
+
+    @abstractmethod
+    def numbered(self, number: int) -> "Grid":
+        """Return the same grid as one of several files of a transfer, at this place among them."""
+
+    def row(self, position: int) -> Row:
+        """Return the row at a position, from 0."""
+        return Row(self.source, position)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class TextGrid(Grid):
     """The records of a delimited text, cut into cells when they are asked for.
 
@@ -70,9 +86,14 @@ class TextGrid(Grid):
     lines: int = 0
     spanning: tuple[int, ...] = ()
     hidden: frozenset[int] = frozenset()
+    number: int = 0
 
     def __len__(self) -> int:
         return len(self.records)
+
+    def numbered(self, number: int) -> "TextGrid":
+        """Return the same grid as one of several."""
+        return replace(self, number=number)
 
     def cells(self, row: int) -> list[str]:
         """Return the cells of a row as a reader sees them."""
@@ -114,7 +135,7 @@ class TextGrid(Grid):
         return f"{self.encoding.title}, {self.dialect.title}, line ends {self.line_ends}"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class CellGrid(Grid):
     """Cells that a workbook or a page holds."""
 
@@ -125,9 +146,14 @@ class CellGrid(Grid):
     notes: tuple[Finding, ...] = ()
     hidden: frozenset[int] = frozenset()
     fingerprint: str = ""
+    number: int = 0
 
     def __len__(self) -> int:
         return len(self.table)
+
+    def numbered(self, number: int) -> "CellGrid":
+        """Return the same grid as one of several."""
+        return replace(self, number=number)
 
     def cells(self, row: int) -> list[str]:
         """Return the cells of a row."""

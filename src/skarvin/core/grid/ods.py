@@ -36,7 +36,7 @@ def read_ods(data: bytes, file: Path, wanted: str | None) -> Sheet:
     notes = []
     if hidden:
         what = f"{counted(len(hidden), 'row is', 'rows are')} hidden; included"
-        notes.append(Finding("hidden-rows", what, Place(file, min(hidden) + 1, sheet=name)))
+        notes.append(Finding("hidden-rows", what, Place(file, min(hidden), sheet=name)))
     return Sheet(name, trimmed(tables[name]), grounds, tuple(notes), hidden)
 
 

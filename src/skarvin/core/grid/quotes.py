@@ -214,6 +214,6 @@ def _unclear(first: dict[_Vote, Span], lines: Sequence[str], dialect: Dialect, f
 
 
 def _unclosed(records: Records, file: Path) -> Unreadable:
-    place = Place(file, records.spans[-1].record + 1, max(0, records.widths[-1] - 1))
+    place = Place(file, records.spans[-1].record, max(0, records.widths[-1] - 1))
     mend = "The file may have been cut off: export it again. If it is a plain sign: --quotes plain."
     return Unreadable(Finding("cut-off", "a quotation mark opens here and never closes", place, mend))

@@ -121,7 +121,7 @@ class _Reader:
             joined.ends.append(self._ends[start])
             joined.widths.append(line.count(self._dialect.delimiter) + 1)
             return
-        width = self._read_one(start, len(joined.texts) + 1)
+        width = self._read_one(start, len(joined.texts))
         joined.spans.append(Span(len(joined.texts), start, self.at, not self._ran_out))
         pairs = zip(self._lines[start : self.at], self._ends[start : self.at], strict=True)
         *body, end = [part for pair in pairs for part in pair]

@@ -147,7 +147,7 @@ class XlsxFacts:
             return []
         place = Place(self._file, sheet=name)
         notes = []
-        empty = [(int(row), _index(letters)) for letters, row in _FORMULA.findall(xml)]
+        empty = [(int(row) - 1, _index(letters)) for letters, row in _FORMULA.findall(xml)]
         if formulas > len(empty):
             what = f"{counted(formulas - len(empty), 'formula')}: the value last computed is read"
             notes.append(Finding("formulas", what, place))
@@ -232,7 +232,7 @@ def _hidden_notes(
     if rows:
         why = " by a filter" if is_filtered else ""
         what = f"{counted(len(rows), 'row is', 'rows are')} hidden{why}, first here; included"
-        place = Place(file, min(rows) + 1, sheet=name)
+        place = Place(file, min(rows), sheet=name)
         notes.append(Finding("hidden-rows", what, place, "Give --skip-hidden to leave them out."))
     if columns:
         what = f"{counted(len(columns), 'column is', 'columns are')} hidden, first here; included"

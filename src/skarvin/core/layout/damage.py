@@ -4,7 +4,7 @@ import re
 from collections import Counter
 from collections.abc import Callable, Mapping
 
-from skarvin.core.findings import Finding, counted, listing
+from skarvin.core.findings import Finding, counted, listed_rows
 from skarvin.core.grid.encoding import mend_mangled
 from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, Use
@@ -112,8 +112,8 @@ def _cells(  # noqa: PLR0913 - a finding's parts
     texts = {text for text in known if text.strip() and is_damaged(text)}
     if not texts:
         return []
-    rows = [row for row in range(layout.first_row, len(grid)) if _text(grid, row, column.index) in texts]
-    where = listing([f"row {grid.place(row).row}" for row in rows])
+    rows = [grid.row(row) for row in range(layout.first_row, len(grid)) if _text(grid, row, column.index) in texts]
+    where = listed_rows(rows)
     return [
         Finding(
             slug,

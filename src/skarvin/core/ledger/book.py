@@ -5,6 +5,7 @@ from dataclasses import replace
 from types import MappingProxyType
 from typing import NamedTuple
 
+from skarvin.core.findings import Row
 from skarvin.core.gradebook import Gradebook
 from skarvin.core.grid.coding import Coding
 from skarvin.core.grid.grid import TextGrid
@@ -33,8 +34,8 @@ class Made(NamedTuple):
         unmet: the rows whose mark meets no cell, and why.
     """
 
-    texts: Mapping[int, str]
-    unmet: Mapping[int, Unmet] = MappingProxyType({})
+    texts: Mapping[Row, str]
+    unmet: Mapping[Row, Unmet] = MappingProxyType({})
 
 
 class Book:

@@ -39,9 +39,10 @@ class CodeTable:
     def __len__(self) -> int:
         return len(self.codes) // self.width if self.width else 0
 
-    def row(self, row: int) -> "array[int]":
+    def row(self, position: int) -> "array[int]":
         """Return the codes of one row."""
-        return self.codes[row * self.width : (row + 1) * self.width]
+        start = position * self.width
+        return self.codes[start : start + self.width]
 
     def count(self) -> list["Counter[int]"]:
         """Return for each column how often each code stands in it."""

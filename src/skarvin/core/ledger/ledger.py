@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import NamedTuple
 
+from skarvin.core.findings import Row
 from skarvin.core.gradebook import Student
 from skarvin.core.layout.columns import Column
 from skarvin.core.ledger.codes import CodeTable
@@ -21,15 +22,15 @@ class MappedItem(NamedTuple):
     rule: Rule
     reason: str = ""
 
-    def cell(self, row: int) -> str:
+    def cell(self, row: Row) -> str:
         """Return where the mark of a row stands in the export, as a spreadsheet names it; of a made one, the row."""
-        return f"{self.source.letter}{row + 1}" if self.source.letter else f"row {row + 1}"
+        return row.cell(self.source.index) if self.source.letter else str(row)
 
 
 class Entry(NamedTuple):
-    """One student's line in the ledger; a student on one side alone has one too. `row` is the line's codes' row."""
+    """One student's line in the ledger; a student on one side alone has one too. `position` is that of its codes."""
 
-    row: int
+    position: int
     source: Student | None
     target: Student | None
 
@@ -91,7 +92,7 @@ class Ledger:
     def outcomes_of(self, entry: Entry) -> list[Outcome]:
         """Return an entry's outcomes in the order of the items; of a target-only one for those that feed something."""
         codes = self.codes if entry.source else self.target_only_codes
-        return [self.outcomes[code] for code in codes.row(entry.row)]
+        return [self.outcomes[code] for code in codes.row(entry.position)]
 
     def codes_with(self, fates: Iterable[Fate]) -> set[int]:
         """Return the codes of the outcomes that have one of these fates."""

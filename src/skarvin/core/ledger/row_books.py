@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from skarvin.core.findings import Finding, Refused
+from skarvin.core.findings import Finding, Refused, Row
 from skarvin.core.gradebook import Gradebook
 from skarvin.core.grid.grid import TextGrid
 
@@ -32,14 +32,14 @@ class RowCount:
     records: int
     spanning: int
     further_lines: int
-    titles: tuple[int, ...]
+    titles: tuple[Row, ...]
     headings: int
-    texts: tuple[int, ...]
+    texts: tuple[Row, ...]
     no_students: int
     students: int
     blank: int
     hidden: int
-    unknown: tuple[int, ...]
+    unknown: tuple[Row, ...]
 
     @property
     def with_a_meaning(self) -> int:
@@ -52,9 +52,10 @@ def count_rows(book: Gradebook, added: int = 0) -> RowCount:
     """Return the books of a gradebook's rows; `added` of its last rows don't stand in its file."""
     grid, top = book.grid, book.layout.top
     headings = {*top.heading_rows, *(() if top.maxima_row is None else (top.maxima_row,))}
-    known = {*headings, *top.title_rows, *book.lines, *grid.hidden}
-    known.update(one.row for one in book.students)
-    known.update(one.student.row for one in book.struck)
+    known = {*headings, *top.title_rows, *grid.hidden}
+    known.update(row.position for row in book.lines)
+    known.update(one.row.position for one in book.students)
+    known.update(one.student.row.position for one in book.struck)
     rest = [row for row in range(len(grid)) if row not in known] if len(known) < len(grid) else []
     blank = [row for row in rest if grid.is_blank(row)]
     spanning = grid.spanning if isinstance(grid, TextGrid) else ()
@@ -64,14 +65,14 @@ def count_rows(book: Gradebook, added: int = 0) -> RowCount:
         records=len(grid) - added,
         spanning=len(spanning),
         further_lines=sum(spanning) - len(spanning),
-        titles=top.title_rows,
+        titles=tuple(map(grid.row, top.title_rows)),
         headings=len(headings),
         texts=book.lines,
         no_students=len(book.struck),
         students=len(book.students) - added,
         blank=len(blank),
         hidden=len(grid.hidden),
-        unknown=tuple(sorted(set(rest) - set(blank))),
+        unknown=tuple(map(grid.row, sorted(set(rest) - set(blank)))),
     )
 
 
@@ -87,7 +88,7 @@ def check_rows(count: RowCount, book: Gradebook) -> None:
         findings.append(Finding("unbalanced-lines", what, book.grid.place()))
     for row in count.unknown:
         what = "this row holds something and was given no meaning"
-        findings.append(Finding("no-meaning", what, book.grid.place(row), "Tell what it is by a layout, or clear it."))
+        findings.append(Finding("no-meaning", what, row.place(), "Tell what it is by a layout, or clear it."))
     if not findings and count.records != count.with_a_meaning:
         what = f"{count.records} records, and {count.with_a_meaning} rows with a meaning"
         findings.append(Finding("unbalanced-rows", what, book.grid.place()))

@@ -9,6 +9,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from itertools import groupby
 from types import MappingProxyType
 
+from skarvin.core.findings import Row
 from skarvin.core.gradebook import Gradebook, Student
 from skarvin.core.ledger.book import Book, Made, Unmet
 from skarvin.core.ledger.codes import CodeTable, Lane, decide
@@ -20,7 +21,7 @@ from skarvin.core.texts.numbers import Number
 
 _TO_READ = (3, 0)
 """The rank of what a person must read: above all marks, so that it is held."""
-_NONE: Mapping[int, Unmet] = MappingProxyType({})
+_NONE: Mapping[Row, Unmet] = MappingProxyType({})
 _NO_MADE: Mapping[int, Made] = MappingProxyType({})
 _FOLLOWS_NONE: Mapping[int, int] = MappingProxyType({})
 _NOT_IN_TEMPLATE = Unmet(Fate.HELD, "not-in-template", "the student is not in the template")
@@ -60,8 +61,7 @@ def settle(  # noqa: PLR0913 - the two sides, who is who, what feeds what, and w
     entries, meets = _entries(source, pairing, book)
     columns = [item.target.index for item in fed if item.target]
     ours = _our_codes(source, entries, [item.source.index for item in (*fed, *rest)], made, book)
-    paired = [entry.target.row for entry in entries if entry.target]
-    met = book.theirs.cells(target.grid, paired, columns, raw=True)
+    met = book.theirs.cells(target.grid, _positions(entries), columns, raw=True)
     theirs = CodeTable(_spread(met, len(columns), meets, len(rest)), ours.width)
     del met  # as large as the tables themselves
     places = {item.source.index: place for place, item in enumerate(fed)}
@@ -72,11 +72,16 @@ def settle(  # noqa: PLR0913 - the two sides, who is who, what feeds what, and w
     codes = decide(ours, theirs, [*_fed_lanes(fed, book), *_rest_lanes(rest, len(fed), book)])
     _follow(leaders, codes, book)
     alone = _target_only(target, pairing)
-    cells = book.theirs.cells(target.grid, [entry.target.row for entry in alone if entry.target], columns, raw=True)
+    cells = book.theirs.cells(target.grid, _positions(alone), columns, raw=True)
     untouched = CodeTable(cells, len(fed))
     nothing = CodeTable(array("I", [0]) * len(cells), len(fed))
     untouched = decide(nothing, untouched, [Lane(0, len(fed), book.untouched)])
     return Ledger((*fed, *rest), tuple(book.outcomes), tuple(entries), codes, tuple(alone), untouched)
+
+
+def _positions(entries: Sequence[Entry]) -> list[int]:
+    """Return where in the target the rows of entries stand that have one."""
+    return [entry.target.row.position for entry in entries if entry.target]
 
 
 def _our_codes(
@@ -85,7 +90,7 @@ def _our_codes(
     """Return the codes of the source's marks: read from the grid, or made."""
     rows = [entry.source.row for entry in entries if entry.source]
     read = [column for column in columns if column not in made]
-    cells = book.ours.cells(source.grid, rows, read)
+    cells = _cells(source, rows, read, book)
     if len(read) == len(columns):
         return CodeTable(cells, len(columns))
     width = len(columns)
@@ -99,6 +104,15 @@ def _our_codes(
     return CodeTable(codes, width)
 
 
+def _cells(source: Gradebook, rows: Sequence[Row], columns: Sequence[int], book: Book) -> "array[int]":
+    """Return the codes of the cells at `columns` of rows, file after file."""
+    codes = array("I")
+    for file, some in groupby(rows, key=lambda row: row.source):
+        found = book.ours.cells(source.grid_of(file), [row.position for row in some], columns)
+        codes = codes + found if codes else found
+    return codes
+
+
 def _meet_nothing(
     entries: Sequence[Entry], theirs: CodeTable, places: Mapping[int, int], made: Mapping[int, Made], book: Book
 ) -> None:
@@ -108,7 +122,7 @@ def _meet_nothing(
             continue
         for entry in entries:
             why = one.unmet.get(entry.source.row) if entry.source else None
-            at = entry.row * theirs.width + places[column]
+            at = entry.position * theirs.width + places[column]
             is_met = entry.target and not book.is_reason(theirs.codes[at])  # no other row of the student counts
             if why and (is_met or (not entry.target and why.fate is Fate.LEFT_OUT)):
                 theirs.codes[at] = book.reason(why, theirs.codes[at] if entry.target else None)
@@ -147,11 +161,11 @@ def _let_the_highest_count(  # noqa: PLR0913 - handed on as they are
     theirs: CodeTable,
     rules: Sequence[Rule],
     leaders: Mapping[int, int],
-    unmet: Mapping[int, Mapping[int, Unmet]],
+    unmet: Mapping[int, Mapping[Row, Unmet]],
     book: Book,
 ) -> None:
     """Where several rows are one student's, let for each item only the highest mark meet the target's cell."""
-    groups: dict[int, list[Entry]] = {}
+    groups: dict[Row, list[Entry]] = {}
     for entry in entries:
         if entry.target:
             groups.setdefault(entry.target.row, []).append(entry)
@@ -163,35 +177,35 @@ def _let_the_highest_count(  # noqa: PLR0913 - handed on as they are
             if leader == column and rule.travels and _hold_apart(same, column, ours, theirs, book):
                 continue
             ranks = _ranks(same, leader, ours, rules[leader], unmet.get(leader, _NONE), book)
-            best = max(same, key=lambda entry: (ranks[entry.row], -entry.row))
+            best = max(same, key=lambda entry: (ranks[entry.position], -entry.position))
             for entry in same:
                 if entry is not best and best.source:
-                    reason = f"row {best.source.row + 1} of the same student counts"
-                    position = entry.row * theirs.width + column
+                    reason = f"{best.source.row} of the same student counts"
+                    position = entry.position * theirs.width + column
                     theirs.codes[position] = book.reason(
                         Unmet(Fate.LEFT_OUT, "repeated", reason), theirs.codes[position]
                     )
 
 
 def _ranks(  # noqa: PLR0913 - handed on as they are
-    same: Sequence[Entry], column: int, ours: CodeTable, rule: Rule, unmet: Mapping[int, Unmet], book: Book
+    same: Sequence[Entry], column: int, ours: CodeTable, rule: Rule, unmet: Mapping[Row, Unmet], book: Book
 ) -> dict[int, tuple[int, Number | int]]:
     """Return the order of a student's marks of one item, by the entries' rows."""
     ranks: dict[int, tuple[int, Number | int]] = {}
     for entry in same:
         why = unmet.get(entry.source.row) if entry.source else None
-        text = book.ours.texts[ours.row(entry.row)[column]]
-        ranks[entry.row] = _TO_READ if why and why.fate is Fate.HELD else _rank(text, rule)
+        text = book.ours.texts[ours.row(entry.position)[column]]
+        ranks[entry.position] = _TO_READ if why and why.fate is Fate.HELD else _rank(text, rule)
     return ranks
 
 
 def _hold_apart(same: Sequence[Entry], column: int, ours: CodeTable, theirs: CodeTable, book: Book) -> bool:
     """Hold the comments of a student's several rows where it isn't said which mark they are on; tell whether so."""
-    texts = [book.ours.texts[ours.row(entry.row)[column]] for entry in same]
+    texts = [book.ours.texts[ours.row(entry.position)[column]] for entry in same]
     if not any(text.strip() for text in texts) or len(set(texts)) == 1:
         return False
     for entry, text in zip(same, texts, strict=True):
-        position = entry.row * theirs.width + column
+        position = entry.position * theirs.width + column
         why = _APART if text.strip() else Unmet(Fate.LEFT_OUT, "blank", "blank")
         theirs.codes[position] = book.reason(why, theirs.codes[position])
     return True

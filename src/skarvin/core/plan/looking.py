@@ -6,7 +6,7 @@ from decimal import Decimal
 from pathlib import Path
 from typing import NamedTuple
 
-from skarvin.core.findings import Finding
+from skarvin.core.findings import Finding, Row
 from skarvin.core.gradebook import Gradebook, understand
 from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.read import ReadAs, read_grid
@@ -67,7 +67,7 @@ class Comparison:
     items: tuple[tuple[Column, Column], ...]
     identifiers: tuple[Column, Column] | None
     students: tuple[int, int, int]
-    renamed: tuple[tuple[int, int], ...]
+    renamed: tuple[tuple[Row, Row], ...]
 
 
 def look_at(file: Path, how: ReadAs | None = None, data: bytes | None = None, layout: Layout | None = None) -> Look:
@@ -81,7 +81,7 @@ def look_at(file: Path, how: ReadAs | None = None, data: bytes | None = None, la
     book = understand(grid, layout, layout.identifiers[0], [], NOT_STUDENTS) if layout.identifiers else None
     width = len(layout.columns)
     if book:
-        rows = [student.row for student in book.students]
+        rows = [student.row.position for student in book.students]
     else:
         rows = [row for row in range(layout.first_row, len(grid)) if not grid.is_blank(row)]
     surveys = survey(grid, layout.columns, sorted(row for row in rows if grid.widths[row] >= width))
@@ -120,7 +120,7 @@ def compare(one: Look, other: Look) -> Comparison:
     headings = tuple(column.heading for column in one.layout.columns if fold(column.heading) in theirs)
     proposals = propose(one.layout.of_use(Use.ITEM), other.layout.of_use(Use.ITEM))
     items = tuple((proposal.source, proposal.target) for proposal in proposals if proposal.target)
-    best: tuple[int, Column, Column, tuple[tuple[int, int], ...]] | None = None
+    best: tuple[int, Column, Column, tuple[tuple[Row, Row], ...]] | None = None
     ours_in_all, theirs_in_all = (len(look.book.students) if look.book else 0 for look in (one, other))
     for mine in one.layout.identifiers:
         for yours in other.layout.identifiers:

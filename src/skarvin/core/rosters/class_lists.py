@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import NamedTuple
 
-from skarvin.core.findings import Finding, Refused, Unreadable
+from skarvin.core.findings import Finding, Refused, Row, Unreadable
 from skarvin.core.gradebook import Gradebook, understand
 from skarvin.core.grid.grid import Grid, TextGrid
 from skarvin.core.grid.read import ReadAs, read_grid
@@ -49,8 +49,7 @@ class RosterRules:
 class Newcomer(NamedTuple):
     """One student of the lists, as the roster will name him or her."""
 
-    list_file: Path
-    row: int
+    row: Row
     number: str
     family: str
     given: str
@@ -159,7 +158,7 @@ def _of_two_people(found: Sequence[Newcomer]) -> list[Newcomer]:
     shared = {
         one.key
         for one in found
-        if is_contradiction(f"{one.family} {one.given}", " ".join(first.setdefault(one.key, one)[3:5]))
+        if is_contradiction(f"{one.family} {one.given}", " ".join(first.setdefault(one.key, one)[2:4]))
     }
     return [one for one in found if one.key in shared]
 
@@ -182,7 +181,7 @@ def roster_bytes(roster: Roster) -> Iterator[bytes]:
         try:
             yield f"{record}{end}".encode(codec)
         except UnicodeEncodeError:
-            who = f"row {one.row + 1} of {one.list_file.name}"
+            who = f"{one.row} of {one.row.source.file.name}"
             what = f"{who} can't be written in the form's encoding ({form.encoding.title})"
             raise Refused(Finding("encoding", what, form.place(), "Export the form as UTF-8.")) from None
 
@@ -207,14 +206,14 @@ def _read_list(file: Path, label: str, rules: RosterRules) -> tuple[list[Newcome
     book = understand(grid, layout, (numbers or layout.names)[0], [], NOT_STUDENTS)
     found, recased = [], 0
     for student in book.students:
-        cells = grid.cells(student.row)
+        cells = book.cells(student.row)
         written = _written_name(cells, layout, rules)
         family, given = (proper_case(part, rules.exceptions) for part in written)
         recased += (family, given) != written
         number = _bare(student.identifier, numbers[0]) if numbers else ""
         section = label or student.section or file.stem
         email = next((cells[one.index].strip() for one in layout.of_use(Use.EMAIL)), "")
-        found.append(Newcomer(file, student.row, number, family, given, section, student.birth, email))
+        found.append(Newcomer(student.row, number, family, given, section, student.birth, email))
     return found, recased, len(book.struck)
 
 
@@ -251,7 +250,7 @@ def _known(grid: Grid, layout: Layout) -> _Known:
         number = student.identifier.strip() if columns[0].use in {Use.NUMBER, Use.KEY} else ""
         keys = {f"#{number}"} if number else {f"={' '.join(name_key(student.name))}"}
         people |= keys
-        name = grid.cells(student.row)[login.index].strip() if login else ""
+        name = book.cells(student.row)[login.index].strip() if login else ""
         usernames |= dict.fromkeys(keys, name) if name else {}
     return _Known(people, usernames)
 

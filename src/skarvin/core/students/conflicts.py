@@ -4,7 +4,7 @@ from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 from typing import TYPE_CHECKING
 
-from skarvin.core.findings import counted
+from skarvin.core.findings import Row, counted
 from skarvin.core.gradebook import Student
 from skarvin.core.students.evidence import days_differ
 from skarvin.core.students.likeness import is_contradiction, resembling_words
@@ -31,30 +31,30 @@ def without_conflicts(
         shorts: short forms of given names.
     """
     certain, wrong, against = _weighed(found.pairs, sides, shorts)
-    shifted, pattern = _pattern(wrong, [*certain, *wrong]) if len(wrong) >= _PATTERN else (range(0), "")
+    shifted, pattern = _pattern(wrong, [*certain, *wrong]) if len(wrong) >= _PATTERN else (frozenset[Row](), "")
     moved = {one.source.row for one in certain if one.source.row in shifted}
     held = list(found.held)
     for one in (*wrong, *(one for one in certain if one.source.row in moved or one.source.row in against)):
-        reason = f"the identifier is that of row {one.target.row + 1} of the template, and the name there is another"
+        reason = f"the identifier is that of {one.target.row} of the template, and the name there is another"
         if one.source.row in moved:
             reason = f"{reason}; it stands among rows where {pattern}"
         elif one.source.row in shifted:
             reason = f"{reason}; {pattern}"
         elif why := against.get(one.source.row):
-            reason = f"the identifier is that of row {one.target.row + 1} of the template, but {why}"
+            reason = f"the identifier is that of {one.target.row} of the template, but {why}"
         held.append(HeldStudent(one.source, "conflicting-identity", reason, rival=one.target))
     return [one for one in certain if one.source.row not in moved and one.source.row not in against], held
 
 
 def _weighed(
     pairs: Sequence[Pair], sides: Sides, shorts: Mapping[str, frozenset[str]]
-) -> tuple[list[Pair], list[Pair], dict[int, str]]:
+) -> tuple[list[Pair], list[Pair], dict[Row, str]]:
     """Return the pairs whose names may be one person's, those whose names aren't, and what else speaks against some."""
     certain = [one for one in pairs if _is_one_name(one)]
     doubtful = [one for one in pairs if not _is_one_name(one)] if len(certain) < len(pairs) else []
     classes = _classes(sides) if doubtful else ()
     wrong: list[Pair] = []
-    against: dict[int, str] = {}
+    against: dict[Row, str] = {}
     for one in doubtful:
         if is_contradiction(one.source.name, one.target.name, shorts):
             wrong.append(one)
@@ -93,9 +93,9 @@ def _fits_another(one: Pair, classes: "Sequence[Neighbours]", shorts: Mapping[st
     source, target = classes
     ours, theirs = one.source.name, one.target.name
     if others := [other for other in target.names.get(name_key(ours), ()) if other.row != one.target.row]:
-        return f"the whole name is that of row {others[0].row + 1} there"
+        return f"the whole name is that of {others[0].row} there"
     if others := [other for other in source.names.get(name_key(theirs), ()) if other.row != one.source.row]:
-        return f"the whole name there is that of row {others[0].row + 1} of the export"
+        return f"the whole name there is that of {others[0].row} of the export"
     if not _come_near()(ours, theirs) and (target.others_near(ours, theirs) or source.others_near(theirs, ours)):
         return "another name in these files comes nearer"
     if any(target.words[mine] and source.words[yours] for mine, yours in resembling_words(ours, theirs, shorts)):
@@ -103,37 +103,38 @@ def _fits_another(one: Pair, classes: "Sequence[Neighbours]", shorts: Mapping[st
     return ""
 
 
-def _pattern(wrong: Sequence[Pair], pairs: Sequence[Pair]) -> tuple[range, str]:
+def _pattern(wrong: Sequence[Pair], pairs: Sequence[Pair]) -> tuple[frozenset[Row], str]:
     """Return the rows in which names have been shifted against identifiers, and how, if there is such a pattern.
 
     It is one if many names belong to the identifier that stands so many rows above, or below.
     """
-    owner: dict[NameKey, list[int]] = {}
+    owner: dict[NameKey, list[Row]] = {}
     for one in pairs:
         owner.setdefault(name_key(one.target.name), []).append(one.source.row)
     shifts: Counter[int] = Counter()
-    shifted: dict[int, int] = {}
+    shifted: dict[Row, int] = {}
     for one in wrong:
         rows = owner.get(name_key(one.source.name), [])
         if len(rows) == 1:
-            shift = one.source.row - rows[0]
+            shift = one.source.row.distance(rows[0])
             shifts[shift] += 1
             shifted[one.source.row] = shift
     if not shifts or shifts.most_common(1)[0][1] < _PATTERN:
-        return range(0), ""
+        return frozenset(), ""
     shift, count = shifts.most_common(1)[0]
     rows = sorted(row for row, by in shifted.items() if by == shift)
-    by = f"{'down' if shift > 0 else 'up'} by {counted(abs(shift), 'row')} from row {rows[0] + 1} on"
+    by = f"{'down' if shift > 0 else 'up'} by {counted(abs(shift), 'row')} from {rows[0]} on"
     first, last = _widened(rows[0], rows[-1], pairs)
-    return range(first, last + 1), f"names are shifted against identifiers {by} ({counted(count, 'row')})"
+    moved = frozenset(one.source.row for one in pairs if first <= one.source.row <= last)
+    return moved, f"names are shifted against identifiers {by} ({counted(count, 'row')})"
 
 
-def _widened(first: int, last: int, pairs: Sequence[Pair]) -> tuple[int, int]:
+def _widened(first: Row, last: Row, pairs: Sequence[Pair]) -> tuple[Row, Row]:
     """Return the rows of a pattern with those beside it whose names don't clearly agree."""
     agree = {one.source.row for one in pairs if name_key(one.source.name) == name_key(one.target.name)}
     rows = {one.source.row for one in pairs}
-    while first - 1 in rows and first - 1 not in agree:
-        first -= 1
-    while last + 1 in rows and last + 1 not in agree:
-        last += 1
+    while (above := first.offset(-1)) in rows and above not in agree:
+        first = above
+    while (below := last.offset(1)) in rows and below not in agree:
+        last = below
     return first, last

@@ -7,7 +7,7 @@ from functools import cached_property
 from types import MappingProxyType
 from typing import TYPE_CHECKING
 
-from skarvin.core.findings import listing
+from skarvin.core.findings import Row, listed_rows
 from skarvin.core.gradebook import Student
 from skarvin.core.students.conflicts import without_conflicts
 from skarvin.core.students.crosswalk import Crosswalk
@@ -49,14 +49,14 @@ class PairingRule:
     leave_out: tuple[str, ...] = ()
     only: tuple[str, ...] = ()
     only_sections: tuple[str, ...] = ()
-    others: tuple[tuple[Mapping[int, str], Mapping[int, str]], ...] = ()
+    others: tuple[tuple[Mapping[Row, str], Mapping[Row, str]], ...] = ()
     crosswalk: Crosswalk | None = None
     repeated: Repeated = Repeated.HOLD
-    dates: Mapping[int, str] = field(default_factory=lambda: MappingProxyType({}))
+    dates: Mapping[Row, str] = field(default_factory=lambda: MappingProxyType({}))
     short_forms: Mapping[str, frozenset[str]] = field(default_factory=lambda: MappingProxyType({}))
     better_than_names: str = ""
-    unknown: frozenset[int] = frozenset()
-    markless: frozenset[int] = frozenset()
+    unknown: frozenset[Row] = frozenset()
+    markless: frozenset[Row] = frozenset()
 
     @property
     def shorts(self) -> Mapping[str, frozenset[str]]:
@@ -92,12 +92,12 @@ def pair_students(
 
 
 def _without_unknown(
-    certain: Sequence[Pair], held: Sequence[HeldStudent], unknown: frozenset[int]
+    certain: Sequence[Pair], held: Sequence[HeldStudent], unknown: frozenset[Row]
 ) -> tuple[list[Pair], list[HeldStudent]]:
     """Return the pairs with somebody who is known, and the held, the others among them."""
     lost = [one for one in certain if one.target.row in unknown]
-    what = "the identifier is that of row {} of the template, whom the roster doesn't have"
-    more = [HeldStudent(one.source, "not-on-roster", what.format(one.target.row + 1), rival=one.target) for one in lost]
+    what = "the identifier is that of {} of the template, whom the roster doesn't have"
+    more = [HeldStudent(one.source, "not-on-roster", what.format(one.target.row), rival=one.target) for one in lost]
     return [one for one in certain if one.target.row not in unknown], [*held, *more]
 
 
@@ -133,7 +133,7 @@ def _with_other_identifiers(
             row, there = one.source.row, one.target.row
             before = pairs.get(row)
             if before and before.target.row != there:
-                where = f"rows {before.target.row + 1} and {there + 1}"
+                where = listed_rows([before.target.row, there])
                 reason = f"the identifiers are those of two students of the template, {where}"
                 held[row] = HeldStudent(ours[row], "conflicting-identity", reason, rival=before.target)
                 del pairs[row]
@@ -174,7 +174,7 @@ def _with_names(  # noqa: PLR0913 - the state of one pairing
             still += [was] if was else []
             continue
         if why := doubt.of(student, match):
-            reason = f"the name is that of row {match.row + 1} of the template, but {why}"
+            reason = f"the name is that of {match.row} of the template, but {why}"
             still.append(HeldStudent(student, "name-alone", reason))
         else:
             pairs.append(Pair(student, match, "name"))
@@ -273,7 +273,7 @@ def _with_decisions(  # noqa: PLR0913 - the state of one pairing
         if decision is None:
             continue
         if len(same := about[id(decision)]) > 1:
-            rows = listing([f"row {one.row + 1}" for one in same if one is not student])
+            rows = listed_rows([one.row for one in same if one is not student])
             reason = f"a line of pairings.csv fits this student and {rows}, and one line decides for one student"
             waiting[student.row] = HeldStudent(student, "decision-unclear", reason)
             continue
@@ -286,8 +286,8 @@ def _with_decisions(  # noqa: PLR0913 - the state of one pairing
         if chosen is None:
             reason = "the student decided on is not in the template any more"
         elif chosen.row in taken:
-            other = taken[chosen.row].source.row + 1
-            reason = f"the student decided on (row {chosen.row + 1} of the template) is paired with row {other}"
+            other = taken[chosen.row].source.row
+            reason = f"the student decided on ({chosen.row} of the template) is paired with {other}"
         if chosen is None or reason:
             waiting[student.row] = HeldStudent(student, "decision-contradicted", reason)
             continue
@@ -322,7 +322,7 @@ def _settled(
     held_target = [
         *(one for one in by_identifier.held_target if one.student.row not in taken),
         *(
-            HeldStudent(rival.rival, "conflicting-identity", f"identifier of row {rival.student.row + 1} of the export")
+            HeldStudent(rival.rival, "conflicting-identity", f"identifier of {rival.student.row} of the export")
             for row, rival in conflicts.items()
             if rival.rival and row not in taken and row not in twice
         ),

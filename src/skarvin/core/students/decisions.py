@@ -110,7 +110,7 @@ class Decisions:
 
 def suggestion_text(student: Student) -> str:
     """Return a target student for a suggestion: name first, so that no spreadsheet takes it for a number."""
-    return f"{student.name or 'row'} [{student.identifier.strip() or student.row + 1}]"
+    return f"{student.name or 'row'} [{student.identifier.strip() or student.row.number}]"
 
 
 def read_decisions(file: Path) -> Decisions:
@@ -126,7 +126,7 @@ def read_decisions(file: Path) -> Decisions:
     missing = [heading for heading in HEADINGS if heading not in heads]
     if missing:
         mend = "Put the headings back as they were; they may stand in any order."
-        raise Unreadable(Finding("pairings", f"the column '{missing[0]}' is missing", Place(file, 1), mend))
+        raise Unreadable(Finding("pairings", f"the column '{missing[0]}' is missing", Place(file, 0), mend))
     place = {heading: heads.index(heading) for heading in HEADINGS}
     rows = []
     for cells in grid.rows(1):

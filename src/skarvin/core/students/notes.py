@@ -4,7 +4,7 @@ from collections import Counter
 from collections.abc import Iterable, Sequence
 from typing import TypeVar
 
-from skarvin.core.findings import Finding, counted, listing
+from skarvin.core.findings import Finding, counted, listed_rows
 from skarvin.core.gradebook import Student
 from skarvin.core.students.identifiers import IdentifierRule
 from skarvin.core.students.pairing import Pairing
@@ -61,4 +61,4 @@ def _sharing(keys: Sequence[Key], students: Sequence[Student]) -> list[list[Stud
 
 
 def _rows(students: Iterable[Student]) -> str:
-    return listing([f"row {student.row + 1}" for student in students], 6)
+    return listed_rows([student.row for student in students], 6)

@@ -5,7 +5,7 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
-from skarvin.core.findings import listing
+from skarvin.core.findings import listed_rows
 from skarvin.core.gradebook import Student
 from skarvin.core.students.crosswalk import Crosswalk
 from skarvin.core.students.evidence import Suggestion
@@ -145,5 +145,5 @@ def _by_identifier(
 
 
 def _rows(students: list[Student], without: Student | None = None) -> str:
-    rows = [f"row {student.row + 1}" for student in students if student is not without]
-    return listing(rows)
+    rows = [student.row for student in students if student is not without]
+    return listed_rows(rows, seen_from=without.row.source if without else None)

@@ -6,6 +6,7 @@ from datetime import datetime
 from enum import StrEnum
 from typing import NamedTuple
 
+from skarvin.core.findings import Row
 from skarvin.core.gradebook import Student
 from skarvin.core.students.identifiers import Identifier
 from skarvin.core.students.likeness import is_contradiction
@@ -34,7 +35,7 @@ def choose_repeated(
     students: Sequence[Student],
     comparable: Callable[[str], Identifier],
     rule: Repeated,
-    dates: Mapping[int, str],
+    dates: Mapping[Row, str],
 ) -> Chosen:
     """Return which rows count where one identifier stands in several.
 
@@ -54,11 +55,11 @@ def choose_repeated(
         return Chosen(list(students), [])
     if rule is Repeated.HIGHEST:
         return Chosen(list(students), [], frozenset(repeated))
-    aside: dict[int, tuple[Student, str]] = {}
+    aside: dict[Row, tuple[Student, str]] = {}
     for same in repeated.values():
         kept = same[0] if rule is Repeated.FIRST else _latest(same, dates)
         if kept:
-            reason = f"row {kept.row + 1} of the same student is the {rule.value}"
+            reason = f"{kept.row} of the same student is the {rule.value}"
             aside |= {one.row: (one, reason) for one in same if one.row != kept.row}
     return Chosen([one for one in students if one.row not in aside], list(aside.values()))
 
@@ -68,7 +69,7 @@ def _is_one(students: Iterable[Student]) -> bool:
     return not any(is_contradiction(first.name, other.name) for other in others)
 
 
-def _latest(students: Sequence[Student], dates: Mapping[int, str]) -> Student | None:
+def _latest(students: Sequence[Student], dates: Mapping[Row, str]) -> Student | None:
     """Return the student whose date is the latest; None if a date can't be read or two are equal."""
     moments = [(read_moment(dates.get(one.row, "")), one) for one in students]
     known = [(moment, one) for moment, one in moments if moment is not None]

@@ -9,6 +9,7 @@ from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from types import MappingProxyType
 
+from skarvin.core.findings import Row
 from skarvin.core.gradebook import Student
 from skarvin.core.students.evidence import Suggestion, Surroundings
 from skarvin.core.texts.names import PARTICLES, words
@@ -18,7 +19,7 @@ _LEAST = 0.55
 _STRONG = 0.85
 """A student who is paired with somebody else is suggested only for a likeness as strong as this."""
 _MOST = 3
-_NOBODY: Mapping[int, int] = MappingProxyType({})
+_NOBODY: Mapping[Row, Row] = MappingProxyType({})
 _CROWD = 60
 """A key that so many share says too little by itself."""
 _VOWELS = str.maketrans("", "", "aeiouyhw")
@@ -28,8 +29,8 @@ def suggest(
     held: Sequence[Student],
     target: Sequence[Student],
     surroundings: Surroundings,
-    taken: Mapping[int, int] = _NOBODY,
-) -> dict[int, tuple[Suggestion, ...]]:
+    taken: Mapping[Row, Row] = _NOBODY,
+) -> dict[Row, tuple[Suggestion, ...]]:
     """Return for each held student's row up to three suggestions from the target's students, best first.
 
     Args:
@@ -55,8 +56,8 @@ def suggest(
 
 
 def _strong_though_taken(
-    held: Sequence[Student], target: Sequence[Student], surroundings: Surroundings, taken: Mapping[int, int]
-) -> dict[int, list[Suggestion]]:
+    held: Sequence[Student], target: Sequence[Student], surroundings: Surroundings, taken: Mapping[Row, Row]
+) -> dict[Row, list[Suggestion]]:
     """Return for each held student's row the paired students who are very like; they share a word that few have."""
     crowds: dict[str, list[Student]] = {word: [] for student in held for word in words(student.name)}
     for other in target if crowds else ():
@@ -64,15 +65,15 @@ def _strong_though_taken(
             for word in words(other.name):
                 if word in crowds:
                     crowds[word].append(other)
-    found: dict[int, list[Suggestion]] = {}
+    found: dict[Row, list[Suggestion]] = {}
     for student in held:
         few = (crowds[word] for word in words(student.name) if len(crowds[word]) <= _CROWD)
         near = {one.row: one for crowd in few for one in crowd}
         weighed = (surroundings.weigh(student, one) for one in near.values())
         strong = sorted((one for one in weighed if one.score >= _STRONG), key=lambda one: (-one.score, one.target.row))
-        note = "; but paired with row {} of the export"
+        note = "; but paired with {} of the export"
         found[student.row] = [
-            one._replace(evidence=one.evidence + note.format(taken[one.target.row] + 1)) for one in strong
+            one._replace(evidence=one.evidence + note.format(taken[one.target.row])) for one in strong
         ]
     return found
 
@@ -89,7 +90,7 @@ def _keys(student: Student) -> set[str]:
 
 
 def _candidates(student: Student, index: dict[str, list[Student]], surroundings: Surroundings) -> list[Suggestion]:
-    near: dict[int, Student] = {}
+    near: dict[Row, Student] = {}
     for key in _keys(student):
         crowd = index.get(key, ())
         if len(crowd) <= _CROWD:
@@ -99,9 +100,9 @@ def _candidates(student: Student, index: dict[str, list[Student]], surroundings:
     return sorted(likely, key=lambda suggestion: (-suggestion.score, suggestion.target.row))
 
 
-def _assign(found: dict[int, list[Suggestion]]) -> dict[int, int]:
+def _assign(found: dict[Row, list[Suggestion]]) -> dict[Row, Row]:
     """Return for each row the target row that is offered first, so that all together are likeliest."""
-    first: dict[int, int] = {}
+    first: dict[Row, Row] = {}
     for rows in _groups(found):
         if len(rows) == 1:
             suggestions = found[rows[0]]
@@ -112,13 +113,13 @@ def _assign(found: dict[int, list[Suggestion]]) -> dict[int, int]:
     return first
 
 
-def _groups(found: dict[int, list[Suggestion]]) -> Iterable[list[int]]:
+def _groups(found: dict[Row, list[Suggestion]]) -> Iterable[list[Row]]:
     """Return the rows in groups that share suggested students with each other and with nobody else."""
-    by_target: dict[int, list[int]] = defaultdict(list)
+    by_target: dict[Row, list[Row]] = defaultdict(list)
     for row, suggestions in found.items():
         for suggestion in suggestions:
             by_target[suggestion.target.row].append(row)
-    seen: set[int] = set()
+    seen: set[Row] = set()
     for start in found:
         if start in seen:
             continue
@@ -135,7 +136,7 @@ def _groups(found: dict[int, list[Suggestion]]) -> Iterable[list[int]]:
         yield sorted(group)
 
 
-def _solve(rows: list[int], found: dict[int, list[Suggestion]]) -> dict[int, int]:
+def _solve(rows: list[Row], found: dict[Row, list[Suggestion]]) -> dict[Row, Row]:
     import numpy as np  # noqa: PLC0415 - only where students compete for one suggestion
     from scipy.optimize import linear_sum_assignment  # noqa: PLC0415
 
@@ -149,6 +150,6 @@ def _solve(rows: list[int], found: dict[int, list[Suggestion]]) -> dict[int, int
     return {rows[a]: targets[b] for a, b in zip(ours.tolist(), theirs.tolist(), strict=True) if scores[a, b] > 0}
 
 
-def _ranked(suggestions: list[Suggestion], first: int | None) -> tuple[Suggestion, ...]:
+def _ranked(suggestions: list[Suggestion], first: Row | None) -> tuple[Suggestion, ...]:
     ranked = sorted(suggestions, key=lambda one: (one.target.row != first, -one.score, one.target.row))
     return tuple(ranked[:_MOST])

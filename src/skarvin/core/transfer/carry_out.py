@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Protocol
 
-from skarvin.core.findings import Finding, Place, Refused
+from skarvin.core.findings import Finding, Place, Refused, Row
 from skarvin.core.grid.fill import filled
 from skarvin.core.grid.grid import TextGrid
 from skarvin.core.grid.read import fingerprint, read_bytes
@@ -190,24 +190,24 @@ def _import_file(settled: Settled) -> Iterator[bytes]:
     spelled = [
         outcome.raw if outcome.written is None else spell(outcome.written, outcome.raw) for outcome in ledger.outcomes
     ]
-    return filled(form, columns, rows, spelled)
+    return filled(form, columns, {row.position: codes for row, codes in rows.items()}, spelled)
 
 
-def _target_rows(ledger: Ledger, width: int) -> "dict[int, array[int]]":
+def _target_rows(ledger: Ledger, width: int) -> "dict[Row, array[int]]":
     """Return for each target row the codes of its cells; of several source rows, the code that changes the cell.
 
     Raises:
         Refused: two marks go to one cell.
     """
     is_written = [outcome.written is not None for outcome in ledger.outcomes]
-    rows: dict[int, array[int]] = {}
+    rows: dict[Row, array[int]] = {}
     for entry in ledger.entries:
         if entry.target:
-            codes = ledger.codes.row(entry.row)[:width]
+            codes = ledger.codes.row(entry.position)[:width]
             before = rows.setdefault(entry.target.row, codes)
             if before is not codes:
                 if any(is_written[a] and is_written[b] for a, b in zip(before, codes, strict=True)):
-                    what = f"two marks go to one cell of row {entry.target.row + 1}"
+                    what = f"two marks go to one cell of {entry.target.row}"
                     raise Refused(Finding("two-marks", what))
                 merged = (b if is_written[b] else a for a, b in zip(before, codes, strict=True))
                 rows[entry.target.row] = array("I", merged)

@@ -29,20 +29,20 @@ def with_students(sides: Sides, rule: PairingRule) -> Sides:
         raise Unreadable(Finding("no-students", what, form.place(), mend))
     grid = extended(form, rows)
     book = understand(grid, target.layout, target.identifier, target.items)
-    added = {len(form) + place: tuple(cells) for place, cells in enumerate(rows)}
+    added = {grid.row(len(form) + place): tuple(cells) for place, cells in enumerate(rows)}
     without = frozenset(one.row for one in students if not has_marks(one))
     return sides._replace(target=book, form=grid, added=added, markless=without)
 
 
 def _mark_test(sides: Sides) -> Callable[[Student], bool]:
     """Return what tells whether anything may be sent for a student: a mark, or what stands for none by a rule."""
-    column_map, grid = sides.column_map, sides.source.grid
+    column_map, source = sides.column_map, sides.source
     sent = [item for item in column_map.items if item.target and not item.rule.travels]
     is_for_all = any(item.rule.blank is not Blank.LEAVE for item in sent) or bool(column_map.constants)
     columns = {item.source.index for item in sent} | {index for total in column_map.totals for index in total.parts}
 
     def has_marks(student: Student) -> bool:
-        cells = grid.cells(student.row)
+        cells = source.cells(student.row)
         return is_for_all or any(cells[column].strip() for column in columns if column < len(cells))
 
     return has_marks
@@ -82,7 +82,7 @@ def _cell(column: Column, student: Student, sides: Sides) -> str:
 
 def _same_use(use: Use, student: Student, source: Gradebook) -> str:
     found: Sequence[Column] = source.layout.of_use({use})
-    return source.grid.cells(student.row)[found[0].index].strip() if len(found) == 1 else ""
+    return source.cells(student.row)[found[0].index].strip() if len(found) == 1 else ""
 
 
 def _part_of_name(use: Use, student: Student) -> str:

@@ -3,7 +3,7 @@
 from dataclasses import replace
 from pathlib import Path
 
-from skarvin.core.findings import Finding, Place, Refused, Unreadable
+from skarvin.core.findings import Finding, Place, Refused, Row, Unreadable
 from skarvin.core.gradebook import Gradebook, Student, understand
 from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.read import ReadAs, read_grid
@@ -25,7 +25,7 @@ def know_identities(plan: Plan, text: str, file: Path, target: Gradebook, rule: 
         Unreadable: one of their files can't be read, or has no such column.
     """
     found: list[Crosswalk] = []
-    students, unknown, book = target.students, frozenset[int](), None
+    students, unknown, book = target.students, frozenset[Row](), None
     for index, one in enumerate(plan.crosswalk):
         path = file.parent / one.file
         grid = read_grid(path, ReadAs())
@@ -92,7 +92,7 @@ def _roster(
     if not one.source_identifier:
         return known, None, book
     theirs = _column(layout, one.source_identifier, where, ("roster", "source_identifier", 0))
-    rows = ((grid.cells(student.row)[theirs.index], student.identifier) for student in book.students)
+    rows = ((book.cells(student.row)[theirs.index], student.identifier) for student in book.students)
     return known, make_crosswalk(rows, rule), book
 
 

@@ -2,6 +2,7 @@
 
 from typing import NamedTuple
 
+from skarvin.core.findings import Row
 from skarvin.core.gradebook import Gradebook, Student
 from skarvin.core.students.crosswalk import Crosswalk
 
@@ -15,5 +16,5 @@ class Identities(NamedTuple):
 
     target: tuple[Student, ...]
     crosswalk: Crosswalk | None
-    unknown: frozenset[int] = frozenset()
+    unknown: frozenset[Row] = frozenset()
     roster: Gradebook | None = None

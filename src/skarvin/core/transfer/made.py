@@ -5,7 +5,7 @@ from pathlib import Path
 from types import MappingProxyType
 from typing import TYPE_CHECKING, NamedTuple
 
-from skarvin.core.findings import Finding, Place, Unreadable
+from skarvin.core.findings import Finding, Place, Row, Unreadable
 from skarvin.core.ledger.book import Made
 
 if TYPE_CHECKING:
@@ -18,30 +18,30 @@ class TotalResult(NamedTuple):
     """What the rule for a total gave for each student's row, and how the export's own total compares with it."""
 
     total: "Total"
-    values: "Mapping[int, Value]"
+    values: "Mapping[Row, Value]"
     checked: "Checked | None"
 
     @property
-    def incomplete(self) -> list[int]:
+    def incomplete(self) -> list[Row]:
         """The rows of students who had something missing."""
         return [row for row, value in self.values.items() if value.missing and not value.reason]
 
     @property
-    def without_anything(self) -> list[int]:
+    def without_anything(self) -> list[Row]:
         """The rows of students of whom no mark counts, so that they have no total."""
         return [row for row, value in self.values.items() if value.number is None and not value.reason]
 
     @property
-    def weightless(self) -> dict[str, list[int]]:
+    def weightless(self) -> dict[str, list[Row]]:
         """For each part of a weighted mean the rows of students of whom nothing in it counts."""
-        found: dict[str, list[int]] = {}
+        found: dict[str, list[Row]] = {}
         for row, value in self.values.items():
             for part in value.weightless:
                 found.setdefault(part, []).append(row)
         return found
 
     @property
-    def held(self) -> list[int]:
+    def held(self) -> list[Row]:
         """The rows of students for whom it can't be told."""
         return [row for row, value in self.values.items() if value.reason]
 
@@ -49,7 +49,7 @@ class TotalResult(NamedTuple):
 class Disagreement(NamedTuple):
     """An answer that the source calls right and the key wrong, or the other way round."""
 
-    row: int
+    row: Row
     question: "Question"
     code: str
     is_right_in_source: bool

@@ -3,6 +3,7 @@
 from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
 
+from skarvin.core.findings import Row
 from skarvin.core.gradebook import Gradebook
 from skarvin.core.layout.columns import Column
 from skarvin.core.ledger.book import Made, Unmet
@@ -59,7 +60,7 @@ def _totals(source: Gradebook, totals: Sequence[Total]) -> tuple[TotalResult, ..
         rules |= total.reading
         columns |= total.parts
     points = {key: TextPoints(rule, columns[key].title) for key, rule in rules.items()}
-    read = row_reader(source.grid.cells, points)
+    read = row_reader(source.cells, points)
     rows = [student.row for student in source.students]
     found = compute([total.rule for total in totals], rows, read)
     return tuple(
@@ -68,12 +69,12 @@ def _totals(source: Gradebook, totals: Sequence[Total]) -> tuple[TotalResult, ..
     )
 
 
-def _checked(total: Total, values: Mapping[int, Value], source: Gradebook) -> Checked:
+def _checked(total: Total, values: Mapping[Row, Value], source: Gradebook) -> Checked:
     """Hold the export's own total against the rule; its decimal sign is told from all of its texts."""
     place = total.check.index if total.check else 0
-    texts = {row: source.grid.cells(row)[place] for row in values}
+    texts = {row: source.cells(row)[place] for row in values}
     is_comma = bool(decimal_comma(Counter(texts.values())))
-    says: dict[int, Number | None] = {}
+    says: dict[Row, Number | None] = {}
     for row, text in texts.items():
         mark = read_mark(text, is_comma=is_comma)
         says[row] = mark.number if mark else None
@@ -101,7 +102,7 @@ def _stated(source: Gradebook, pairing: Pairing, constant: Constant) -> Made:
             why = "not-paired", "the student isn't paired"
         elif sections and " ".join(student.section.split()).casefold() not in sections:
             why = "not-in-section", "the student is in another section"
-        elif constant.marked_in and not source.grid.cells(student.row)[constant.marked_in.index].strip():
+        elif constant.marked_in and not source.cells(student.row)[constant.marked_in.index].strip():
             why = "not-marked", f"the student has no mark in '{constant.marked_in.title}'"
         if why:
             unmet[student.row] = Unmet(Fate.LEFT_OUT, *why)
@@ -115,7 +116,7 @@ def _answers(source: Gradebook, question: Question) -> Made:
     place = question.item.source.index
     texts = {}
     for row in [one.row for one in source.students] + [one.student.row for one in source.struck]:
-        cells = source.grid.cells(row)
+        cells = source.cells(row)
         text = cells[place] if place < len(cells) else ""
         has_result = not question.results or any(cells[column.index].strip() for column in question.results)
         is_unseen = fold_word(text) in question.not_seen or (not text.strip() and not has_result)
@@ -135,7 +136,7 @@ def _held_against_the_key(source: Gradebook, questions: Sequence[Question]) -> t
         answers = dict(_read_answers(source, question))
         takes_several = any(len(answer) > 1 for answer in answers.values())
         for row, answer in answers.items():
-            cells = source.grid.cells(row)
+            cells = source.cells(row)
             said = [_is_right(cells[column.index], best.get(column.index)) for column in question.results]
             verdict = next((one for one in said if one is not None), None)
             keyed += verdict is not None
@@ -144,10 +145,10 @@ def _held_against_the_key(source: Gradebook, questions: Sequence[Question]) -> t
     return tuple(found), keyed
 
 
-def _read_answers(source: Gradebook, question: Question) -> Iterator[tuple[int, tuple[str, ...]]]:
+def _read_answers(source: Gradebook, question: Question) -> Iterator[tuple[Row, tuple[str, ...]]]:
     """Yield the rows of students whose answers can be read, and what these say."""
     for student in source.students:
-        text = source.grid.cells(student.row)[question.item.source.index]
+        text = source.cells(student.row)[question.item.source.index]
         answer = None if question.rule.is_blank(text) else question.rule.read(text)
         if answer is not None and not isinstance(answer, Converted):
             yield student.row, answer
@@ -157,7 +158,7 @@ def _full_marks(source: Gradebook, columns: Sequence[Column]) -> dict[int, Numbe
     """Return for each column of points what a right answer gets: its maximum, or the highest that anyone got."""
     found: dict[int, Number] = {}
     for column in columns:
-        numbers = (read_number(source.grid.cells(one.row)[column.index].replace(",", ".")) for one in source.students)
+        numbers = (read_number(source.cells(one.row)[column.index].replace(",", ".")) for one in source.students)
         there = [number for number in numbers if number is not None]
         if column.out_of is not None or there:
             found[column.index] = column.out_of if column.out_of is not None else max(there)

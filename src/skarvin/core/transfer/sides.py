@@ -5,7 +5,7 @@ from pathlib import Path
 from types import MappingProxyType
 from typing import TYPE_CHECKING, NamedTuple
 
-from skarvin.core.findings import Finding, Refused, Unreadable
+from skarvin.core.findings import Finding, Refused, Row, Unreadable
 from skarvin.core.gradebook import Gradebook, understand
 from skarvin.core.grid.grid import Grid, TextGrid
 from skarvin.core.grid.read import read_grid
@@ -41,8 +41,8 @@ class Sides(NamedTuple):
     column_map: ColumnMap
     items: tuple[MappedItem, ...]
     departures: "tuple[Departure, ...]" = ()
-    added: Mapping[int, Sequence[str]] = MappingProxyType({})
-    markless: frozenset[int] = frozenset()
+    added: Mapping[Row, Sequence[str]] = MappingProxyType({})
+    markless: frozenset[Row] = frozenset()
 
 
 def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Sides:
@@ -98,11 +98,11 @@ def _check_unknown_columns(target: Gradebook, column_map: ColumnMap) -> None:
     for item in column_map.items:
         column, own = item.target, stated.get(item.source.index)
         if column and column.use is Use.OTHER and column.index not in column_map.any_columns and not item.rule.travels:
-            cells = ((one.row, target.grid.cells(one.row)[column.index]) for one in target.students)
+            cells = ((one.row, target.cells(one.row)[column.index]) for one in target.students)
             filled = [(row, text) for row, text in cells if text.strip()]
             if filled and not any(fold_word(text) == own or _may_be_mark(text, item.rule) for _, text in filled):
                 what = f"nothing in this column looks like a mark of '{item.source.title}'"
-                place = target.grid.place(filled[0][0], column.index, column.heading)
+                place = filled[0][0].place(column.index, column.heading)
                 findings.append(Finding("onto-no-item", what, place, NO_ITEM_MEND))
     if findings:
         raise Unreadable(*findings)

@@ -4,7 +4,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import NamedTuple
 
-from skarvin.core.findings import Finding, Place, Refused, Unreadable, counted
+from skarvin.core.findings import Finding, Place, Refused, Row, Unreadable, counted
 from skarvin.core.gradebook import Gradebook
 from skarvin.core.layout.address import NoSuchColumn, find_column
 from skarvin.core.layout.columns import IDENTIFIERS, Use
@@ -100,14 +100,14 @@ def pairing_rule(rules: StudentsPlan) -> PairingRule:
     )
 
 
-def _dates(plan: Plan, sides: Sides, where: tuple[Path, str]) -> dict[int, str]:
+def _dates(plan: Plan, sides: Sides, where: tuple[Path, str]) -> dict[Row, str]:
     """Return the texts of the column by which the latest of several rows is told."""
     if Repeated(plan.students.repeated) is not Repeated.LATEST:
         return {}
     return _texts(sides.source, plan.students.repeated_by, where, ("students", "repeated_by", 0))
 
 
-def _others(plan: Plan, sides: Sides, where: tuple[Path, str]) -> tuple[tuple[dict[int, str], dict[int, str]], ...]:
+def _others(plan: Plan, sides: Sides, where: tuple[Path, str]) -> tuple[tuple[dict[Row, str], dict[Row, str]], ...]:
     """Return the further identifiers of both sides, by row."""
     return tuple(
         (
@@ -118,7 +118,7 @@ def _others(plan: Plan, sides: Sides, where: tuple[Path, str]) -> tuple[tuple[di
     )
 
 
-def _texts(book: Gradebook, name: str, where: tuple[Path, str], at: tuple[str, str, int]) -> dict[int, str]:
+def _texts(book: Gradebook, name: str, where: tuple[Path, str], at: tuple[str, str, int]) -> dict[Row, str]:
     """Return the texts of a column that the plan names, by the students' rows."""
     file, text = where
     table, key, index = at
@@ -127,7 +127,7 @@ def _texts(book: Gradebook, name: str, where: tuple[Path, str], at: tuple[str, s
     except NoSuchColumn as error:
         place = Place(file, line=find_line(text, table, key, index))
         raise Unreadable(Finding("no-such-column", f"{key}: {error}", place, "Name a column that is there.")) from None
-    return {student.row: book.grid.cells(student.row)[column.index] for student in book.students}
+    return {student.row: book.cells(student.row)[column.index] for student in book.students}
 
 
 def check_pairing(sides: Sides, pairing: Pairing, least: int) -> None:

@@ -55,7 +55,7 @@ def look_again(files: Files, reading: Reading, claims: Claims) -> SecondLook:
         found = _in_bulk(files, reading, claims)
         found = found or _Comparison(files, reading, claims).run()
     except LedgerFault as fault:
-        place = Place(files.final, None if fault.row is None else fault.row + 1, fault.column)
+        place = Place(files.final, fault.row, fault.column)
         raise _refused([Finding("second-look", f"the ledger contradicts itself: {fault.what}", place)]) from None
     except (csv.Error, UnicodeDecodeError) as error:
         what = f"the file can't be read again ({type(error).__name__})"
@@ -83,9 +83,9 @@ def look_up_marks(export: Path, reading: Reading, claims: Claims) -> int:
             found = line.cells[column] if column < len(line.cells) else ""
             if found != mark:
                 what = f"the export says '{found}' here, and the ledger '{mark}'"
-                faults.append(Finding("second-look", what, Place(export, number + 1, column)))
+                faults.append(Finding("second-look", what, Place(export, number, column)))
     gone = "the ledger has a mark of a row that isn't there"
-    faults += [Finding("second-look", gone, Place(export, row + 1)) for row in wanted if row > number]
+    faults += [Finding("second-look", gone, Place(export, row)) for row in wanted if row > number]
     if faults:
         raise _refused(faults)
     return count
@@ -190,7 +190,7 @@ class _Comparison:
 
     def _say(self, row: int | None, column: int | None, what: str) -> None:
         if len(self._faults) < _MOST:
-            place = Place(self._files.final, None if row is None else row + 1, column)
+            place = Place(self._files.final, row, column)
             self._faults.append(Finding("second-look", what, place))
 
 

@@ -3,7 +3,7 @@
 from collections.abc import Iterator, Mapping, Sequence
 from typing import NamedTuple
 
-from skarvin.core.findings import Finding, Unreadable
+from skarvin.core.findings import Finding, Row, Unreadable
 from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.columns import Column
 from skarvin.core.marks.answers.answer_rule import KnownAnswer
@@ -23,10 +23,10 @@ _WRONG = phrase_set(WORDS.answers.key_wrong) | {""}
 
 
 class KeyedQuestion(NamedTuple):
-    """What the key says of a question: its answers, and the line where it begins (from 1)."""
+    """What the key says of a question: its answers, and the row where it begins."""
 
     answers: tuple[KnownAnswer, ...]
-    row: int
+    row: Row
 
     @property
     def right(self) -> frozenset[str]:
@@ -42,7 +42,7 @@ def read_key(grid: Grid) -> Mapping[str, KeyedQuestion]:
     """
     places = _places(grid)
     found: dict[str, list[KnownAnswer]] = {}
-    first: dict[str, int] = {}
+    first: dict[str, Row] = {}
     for row in range(1, len(grid)):
         if grid.is_blank(row):
             continue
@@ -50,7 +50,7 @@ def read_key(grid: Grid) -> Mapping[str, KeyedQuestion]:
         question, text, code, right = (_cell(cells, places.get(name)) for name in _HEADINGS)
         known = KnownAnswer(fold_word(text or code), code or text, _is_right(grid, row, places.get("right"), right))
         same = found.setdefault(fold(question), [])
-        first.setdefault(fold(question), row + 1)
+        first.setdefault(fold(question), grid.row(row))
         if any(one.text == known.text and one.code != known.code for one in same):
             what = f"'{text}' is met twice, with two codes"
             raise Unreadable(Finding("key", what, grid.place(row, places["text"]), "Delete one of the lines."))

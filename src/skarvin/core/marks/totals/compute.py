@@ -9,6 +9,7 @@ from itertools import repeat
 from operator import is_
 from typing import NamedTuple
 
+from skarvin.core.findings import Row
 from skarvin.core.marks.convert import Points
 from skarvin.core.marks.totals.evaluate import Missing, NothingToDivideBy, evaluate, names, weightless
 from skarvin.core.marks.totals.tree import FormulaFault, Node, Part, Ranked
@@ -87,7 +88,7 @@ class Value(NamedTuple):
 class Difference(NamedTuple):
     """A student whose total in the source isn't what the rule gives."""
 
-    row: int
+    row: Row
     says: Number
     should: Number
 
@@ -97,7 +98,7 @@ class Difference(NamedTuple):
         return shortest(Fraction(self.says) - Fraction(self.should))
 
 
-Read = Callable[[int, Sequence[int]], Sequence[Points]]
+Read = Callable[[Row, Sequence[int]], Sequence[Points]]
 """From a row and the keys of items to the marks."""
 
 
@@ -128,7 +129,7 @@ def in_order(totals: Sequence[TotalRule]) -> list[int]:
     return order
 
 
-def compute(totals: Sequence[TotalRule], rows: Sequence[int], read: Read) -> list[dict[int, Value]]:
+def compute(totals: Sequence[TotalRule], rows: Sequence[Row], read: Read) -> list[dict[Row, Value]]:
     """Return for each total what it gives for each row.
 
     Args:
@@ -136,7 +137,7 @@ def compute(totals: Sequence[TotalRule], rows: Sequence[int], read: Read) -> lis
         rows: the students' rows.
         read: gives their marks.
     """
-    found: list[dict[int, Value]] = [{} for _ in totals]
+    found: list[dict[Row, Value]] = [{} for _ in totals]
     for position in in_order(totals):
         rule = totals[position]
         for row in rows:
@@ -146,7 +147,7 @@ def compute(totals: Sequence[TotalRule], rows: Sequence[int], read: Read) -> lis
     return found
 
 
-def _value(rule: TotalRule, row: int, read: Read, found: Sequence[Mapping[int, Value]]) -> Value:
+def _value(rule: TotalRule, row: Row, read: Read, found: Sequence[Mapping[Row, Value]]) -> Value:
     others = [found[position][row] for position in rule.totals]
     told = [*read(row, rule.items), *(Points(other.number, other.reason) for other in others)]
     numbers = [points.number for points in told]
@@ -172,7 +173,7 @@ def _value(rule: TotalRule, row: int, read: Read, found: Sequence[Mapping[int, V
         return Value(None, missing, f"'{rule.name}' divides by nothing")
 
 
-def _ranked(values: Mapping[int, Value]) -> dict[int, Value]:
+def _ranked(values: Mapping[Row, Value]) -> dict[Row, Value]:
     """Return each student's place, 1 for the highest; equal numbers share a place."""
     numbers = sorted((value.number for value in values.values() if value.number is not None), reverse=True)
     places: dict[Fraction, int] = {}
@@ -196,7 +197,7 @@ class Checked(NamedTuple):
     compared: int = 0
 
 
-def check_total(rule: TotalRule, values: Mapping[int, Value], says: Mapping[int, Number | None]) -> Checked:
+def check_total(rule: TotalRule, values: Mapping[Row, Value], says: Mapping[Row, Number | None]) -> Checked:
     """Return where a source's own total differs from what the rule gives.
 
     Args:

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Mapping, Sequence
 
+from skarvin.core.findings import Row
 from skarvin.core.marks.convert import MarkRule, Points, read_points
 from skarvin.core.marks.totals.compute import Read
 
@@ -20,7 +21,7 @@ class TextPoints(dict[str, Points]):
         return points
 
 
-def row_reader(cells_of: Callable[[int], Sequence[str]], points: Mapping[int, TextPoints]) -> Read:
+def row_reader(cells_of: Callable[[Row], Sequence[str]], points: Mapping[int, TextPoints]) -> Read:
     """Return what reads some of a student's marks.
 
     Args:
@@ -28,7 +29,7 @@ def row_reader(cells_of: Callable[[int], Sequence[str]], points: Mapping[int, Te
         points: the points of each item's texts, by its key: the column's place in the row.
     """
 
-    def read(row: int, keys: Sequence[int]) -> list[Points]:
+    def read(row: Row, keys: Sequence[int]) -> list[Points]:
         cells = cells_of(row)
         return [points[key][cells[key] if key < len(cells) else ""] for key in keys]
 

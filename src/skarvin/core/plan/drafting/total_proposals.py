@@ -5,7 +5,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from decimal import Decimal
 from typing import NamedTuple
 
-from skarvin.core.findings import listing
+from skarvin.core.findings import Row, listing
 from skarvin.core.gradebook import understand
 from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.columns import Column, Use
@@ -68,14 +68,14 @@ def propose_totals(grid: Grid, layout: Layout, maxima: Mapping[int, Decimal]) ->
         return ()
     students = understand(grid, layout, layout.identifiers[0], [], NOT_STUDENTS).students
     width = len(layout.columns)
-    rows = {one.row: grid.cells(one.row) for one in students[:_MOST] if grid.widths[one.row] >= width}
+    rows = {one.row: grid.cells(one.row.position) for one in students[:_MOST] if grid.widths[one.row.position] >= width}
     items = [column for column in layout.of_use(Use.ITEM) if column.counts and _holds_numbers(column, rows)]
     totals = [column for column in layout.of_use(Use.TOTAL) if _holds_numbers(column, rows)]
     stops = [column.index for column in layout.of_use(Use.TOTAL)]
     return tuple(_propose(total, items, stops, rows, maxima) for total in totals if items)
 
 
-def _holds_numbers(column: Column, rows: Mapping[int, Sequence[str]]) -> bool:
+def _holds_numbers(column: Column, rows: Mapping[Row, Sequence[str]]) -> bool:
     kinds = [kind_of_mark(cells[column.index]) for cells in rows.values() if cells[column.index].strip()]
     return 2 * sum(kind in {Kind.POINTS, Kind.PERCENT} for kind in kinds) > len(kinds)
 
@@ -103,7 +103,7 @@ def _propose(
     total: Column,
     items: Sequence[Column],
     stops: Sequence[int],
-    rows: Mapping[int, Sequence[str]],
+    rows: Mapping[Row, Sequence[str]],
     maxima: Mapping[int, Decimal],
 ) -> TotalProposal:
     """Return the rule that most students' totals follow."""
@@ -143,7 +143,7 @@ def _rules(
             yield TotalRule("", formula, f"rank of {text}" if is_rank else text, parts, missing, decimals)
 
 
-def _reader(items: Sequence[Column], rows: Mapping[int, Sequence[str]], maxima: Mapping[int, Decimal]) -> Read:
+def _reader(items: Sequence[Column], rows: Mapping[Row, Sequence[str]], maxima: Mapping[int, Decimal]) -> Read:
     points = {}
     for item in items:
         rule = MarkRule(maxima.get(item.index), is_comma=bool(decimal_comma(_texts(item, rows))))
@@ -151,11 +151,11 @@ def _reader(items: Sequence[Column], rows: Mapping[int, Sequence[str]], maxima: 
     return row_reader(rows.__getitem__, points)
 
 
-def _texts(column: Column, rows: Mapping[int, Sequence[str]]) -> dict[str, int]:
+def _texts(column: Column, rows: Mapping[Row, Sequence[str]]) -> dict[str, int]:
     return Counter(cells[column.index] for cells in rows.values())
 
 
-def _numbers(column: Column, rows: Mapping[int, Sequence[str]]) -> dict[int, Number | None]:
+def _numbers(column: Column, rows: Mapping[Row, Sequence[str]]) -> dict[Row, Number | None]:
     is_comma = bool(decimal_comma(_texts(column, rows)))
     marks = {row: read_mark(cells[column.index], is_comma=is_comma) for row, cells in rows.items()}
     return {row: mark.number if mark else None for row, mark in marks.items()}
