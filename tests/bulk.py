@@ -8,11 +8,11 @@ from typing import Any
 import pytest
 
 from skarvin.core.grid.short_texts import ShortTexts
-from skarvin.core.grid.tails import Tails
 from skarvin.core.ledger import codes as ledger_codes
 from skarvin.core.ledger.second_look.bulk import BulkLook
+from skarvin.core.targets.row_ends import RowEnds
 
-MANY = ("grid.coding.MANY", "grid.fill.MANY", "ledger.codes._MANY")
+MANY = ("grid.coding.MANY", "targets.filling.MANY", "ledger.codes._MANY")
 """From so much on things are done in bulk; lowered, a class is a district."""
 taken: Counter[str] = Counter()
 """How often each bulk way was gone to the end."""
@@ -37,7 +37,7 @@ def in_bulk() -> Iterator[None]:
             patch.setattr(f"skarvin.core.{name}", 1)
         patch.setattr("skarvin.core.transfer.carry_out.LISTED_WHOLE", 0)
         patch.setattr(ShortTexts, "block", counted("coding", ShortTexts.block))
-        patch.setattr(Tails, "block", counted("filling", Tails.block))
+        patch.setattr(RowEnds, "block", counted("filling", RowEnds.block))
         patch.setattr(BulkLook, "look", counted("second look", BulkLook.look))
         patch.setattr(ledger_codes, "_decide_many", counted("deciding", ledger_codes._decide_many))  # noqa: SLF001
         yield

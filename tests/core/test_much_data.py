@@ -17,7 +17,7 @@ from skarvin.core.grid.dialect import Dialect
 from skarvin.core.grid.short_texts import ShortTexts
 from skarvin.core.ledger.second_look.bulk import BulkLook
 from skarvin.core.ledger.second_look.comparison import Files, look_again
-from skarvin.core.ledger.second_look.text_rows import Reading
+from skarvin.core.ledger.second_look.text_rows import TextReading
 from skarvin.core.transfer.carry_out import Settled, outputs_for, settle_transfer, write_transfer
 from skarvin.reports.filing import Filing
 
@@ -132,9 +132,9 @@ def test_the_second_look_in_bulk_finds_whatever_is_wrong_or_leaves_it_to_the_loo
     assert found == ((3, 2) if is_right else None)
     if is_right is False:
         with pytest.raises(Refused):
-            look_again(Files(old, old, new, new), Reading("utf-8", ",", '"'), claims)
+            look_again(Files(old, old, new, new), TextReading("utf-8", ",", '"'), claims)
     else:
-        assert look_again(Files(old, old, new, new), Reading("utf-8", ",", '"'), claims)[:2] == (3, 2)
+        assert look_again(Files(old, old, new, new), TextReading("utf-8", ",", '"'), claims)[:2] == (3, 2)
 
 
 def test_the_second_look_in_bulk_tells_what_the_form_said_before(tmp_path: Path) -> None:

@@ -121,7 +121,7 @@ def xlsx(folder: Path) -> Path:
 def test_a_workbook_is_read_as_it_shows_itself(tmp_path: Path) -> None:
     grid = read_grid(xlsx(tmp_path))
     assert isinstance(grid, CellGrid)
-    assert grid.form == "workbook (.xlsx), 'Marks': it has the most filled cells of 2 sheets"
+    assert grid.title == "workbook (.xlsx), 'Marks': it has the most filled cells of 2 sheets"
     assert table(grid) == [
         ["No", "Name", "Knots", "Share", "Day", "Sum"],
         ["0017", "Síle", "7.5", "62.5%", "2026-03-04", ""],

@@ -13,6 +13,7 @@ from skarvin.core.ledger.ledger import MappedItem
 from skarvin.core.ledger.settle import settle
 from skarvin.core.marks.convert import MarkRule
 from skarvin.core.students.deciding import PairingRule, pair_students
+from skarvin.core.targets.opening import open_target
 
 CORE = Path(__file__).parents[2] / "src" / "skarvin"
 COUNTS_ROWS = (
@@ -69,7 +70,7 @@ def test_rows_of_two_files_lie_in_one_gradebook(tmp_path: Path) -> None:
         ("mast.csv, row 3", "identifier also in row 3 of keel.csv"),
     ]
     item = MappedItem(first.items[0], form.items[0], MarkRule())
-    lines = [*settle(source, form, pairing, [item]).lines(["sent", "held"])]  # type: ignore[list-item]
+    lines = [*settle(source, form, open_target(form.grid), pairing, [item]).lines(["sent", "held"])]  # type: ignore[list-item]
     assert [(str(line.entry.source.row.place(2)), line.outcome.written) for line in lines if line.entry.source] == [
         ("keel.csv, row 2, column C", "7"),
         ("keel.csv, row 3, column C", None),

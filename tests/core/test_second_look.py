@@ -13,7 +13,7 @@ from skarvin.core.ledger.control_totals import Total, check_balance
 from skarvin.core.ledger.fates import Fate
 from skarvin.core.ledger.second_look.claims import Claims
 from skarvin.core.ledger.second_look.comparison import Files, SecondLook, look_again
-from skarvin.core.ledger.second_look.text_rows import Reading
+from skarvin.core.ledger.second_look.text_rows import TextReading
 from skarvin.core.transfer.carry_out import Settled, settle_transfer
 
 FORM = 'No;Name;Knots;Notes\n001;Kim;;"a\nb"\n002;"Reyes; Luz";5;\n003;Diallo;;\n'
@@ -28,7 +28,7 @@ def look(folder: Path, form: bytes, written: bytes, claims: Claims, codec: str =
     old, new = folder / "old.csv", folder / "new.csv"
     old.write_bytes(form)
     new.write_bytes(written)
-    return look_again(Files(old, old, new, folder / "form-import.csv"), Reading(codec, ";", '"'), claims)
+    return look_again(Files(old, old, new, folder / "form-import.csv"), TextReading(codec, ";", '"'), claims)
 
 
 WRONG = {

@@ -145,7 +145,7 @@ def test_a_written_file_that_is_not_what_the_ledger_says_is_withdrawn(
 ) -> None:
     before = contents(drafted)
     monkeypatch.setattr(
-        "skarvin.core.transfer.carry_out.filled", lambda grid, *_: [grid.file.read_bytes().replace(b"8.0", b"9.0")]
+        "skarvin.core.targets.delimited.filled", lambda grid, *_: [grid.file.read_bytes().replace(b"8.0", b"9.0")]
     )
     done = skarvin("write")
     assert (done.code, "was withdrawn" in done.err, contents(drafted)) == (4, True, before)

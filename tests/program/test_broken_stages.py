@@ -14,10 +14,11 @@ from conftest import Skarvin, lay_out
 from skarvin.core import gradebook
 from skarvin.core.grid import read, records
 from skarvin.core.grid.dialect import Dialect
-from skarvin.core.grid.fill import filled
 from skarvin.core.grid.records import Records
 from skarvin.core.ledger import settle
 from skarvin.core.ledger.ledger import Entry
+from skarvin.core.targets import delimited
+from skarvin.core.targets.filling import filled
 from skarvin.core.transfer import carry_out
 from skarvin.reports import data, mark_lines
 
@@ -73,11 +74,11 @@ def blank_for_a_mark(patch: Patch) -> None:
 
 
 def another_column(patch: Patch) -> None:
-    patch.setattr(carry_out, "filled", lambda grid, columns, *rest: filled(grid, columns[::-1], *rest))
+    patch.setattr(delimited, "filled", lambda grid, columns, *rest: filled(grid, columns[::-1], *rest))
 
 
 def a_cell_short(patch: Patch) -> None:
-    patch.setattr(carry_out, "filled", lambda *some: [b"".join(filled(*some)).replace(b"2;8;", b"2;8")])
+    patch.setattr(delimited, "filled", lambda *some: [b"".join(filled(*some)).replace(b"2;8;", b"2;8")])
 
 
 def an_attempt_that_does_not_count(patch: Patch) -> None:

@@ -294,7 +294,7 @@ def test_namesakes_two_sections_and_students_who_left_are_worth_knowing(in_doubt
         file.write("099;Haruka Tanaka;Keel;\n")
     notes = {one["slug"]: one["what"] for one in json.loads(skarvin("students", "--json").out)["notes"]}
     assert "rows 2 and 8" in notes["namesakes"]
-    assert "row 6 and row 9" in notes["two-sections"]
+    assert "rows 6 and 9" in notes["two-sections"]
     assert notes["may-have-left"].endswith("may have left: row 7")
     skarvin("write")
     assert "Worth knowing" in (in_doubt / "report.html").read_text(encoding="utf-8")

@@ -13,12 +13,12 @@ from conftest import NOW
 from ledgers import ledger
 from skarvin.core.findings import Refused
 from skarvin.core.grid.dialect import DELIMITERS, Dialect
-from skarvin.core.grid.fill import filled
 from skarvin.core.grid.grid import TextGrid
 from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.grid.records import join_records, split_lines
 from skarvin.core.ledger.second_look.comparison import Files, look_again
-from skarvin.core.ledger.second_look.text_rows import Reading
+from skarvin.core.ledger.second_look.text_rows import TextReading
+from skarvin.core.targets.filling import filled
 from skarvin.core.transfer.carry_out import outputs_for, settle_transfer, write_transfer
 from skarvin.reports.filing import Filing
 
@@ -129,7 +129,7 @@ def test_the_second_look_finds_any_cell_that_is_not_as_it_should_be(
         records = [*grid.records[:row], delimiter.join(cells), *grid.records[row + 1 :]]
         text = "".join(record + end for record, end in zip(records, grid.ends, strict=True))
         written.write_bytes(grid.encoding.mark + text.encode())
-        reading = Reading("utf-8-sig" if grid.encoding.mark else "utf-8", delimiter, '"')
+        reading = TextReading("utf-8-sig" if grid.encoding.mark else "utf-8", delimiter, '"')
         claims = ledger(content, [])
         assert look_again(Files(template, template, template, template), reading, claims).differing == 0
         with pytest.raises(Refused):

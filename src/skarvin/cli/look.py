@@ -135,7 +135,7 @@ def _text(look: Look, hide: Callable[[str], str], most: int | None, *, is_masked
     ]
     parts = [
         heading(look.grid.file.name if str(look.grid.file) != "-" else "what was piped in"),
-        wrap(f"{look.grid.form}{_encoding_grounds(look)}", indent=2),
+        wrap(f"{look.grid.title}{_encoding_grounds(look)}", indent=2),
         wrap(f"{shape}; {_top(look)}", indent=2),
         "",
         format_table(_COLUMN_HEADS, rows),

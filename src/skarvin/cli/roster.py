@@ -109,7 +109,7 @@ def _where(one: Newcomer) -> str:
 
 def _text(roster: Roster, output: Path, most: int | None) -> str:
     newcomers, built = roster.newcomers, roster.usernames
-    parts = [heading(f"{counted(len(newcomers), 'student')} for {roster.form.file.name}")]
+    parts = [heading(f"{counted(len(newcomers), 'student')} for {roster.form.grid.file.name}")]
     said = [
         (len(roster.already), "already there, and left out"),
         (len(roster.twice), "standing in the lists twice, and written once"),

@@ -10,8 +10,7 @@ import msgspec
 from skarvin import __version__
 from skarvin.core.findings import Finding, Place, column_letter
 from skarvin.core.gradebook import Gradebook, Student
-from skarvin.core.grid.dialect import DELIMITERS
-from skarvin.core.grid.grid import Grid, TextGrid
+from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.columns import Column
 from skarvin.core.ledger.control_totals import ItemTotals, Total
 from skarvin.core.ledger.fates import Fate, Outcome
@@ -64,7 +63,7 @@ def written_data(settled: Settled, when: str) -> Data:
     files = {
         "transfer": (settled.file, settled.plan_fingerprint),
         "export": (sides.source.grid.file, sides.source.grid.fingerprint),
-        "template": (sides.form.file, sides.form.fingerprint),
+        "template": (sides.form.grid.file, sides.form.grid.fingerprint),
     }
     return settled_data(settled) | {
         "verdict": verdict(settled, is_written=True),
@@ -108,15 +107,7 @@ def place_data(place: Place | None) -> Data:
 
 def form_data(grid: Grid) -> Data:
     """Return what kind of file a grid came from, and how it was read."""
-    if isinstance(grid, TextGrid):
-        return {
-            "form": grid.form,
-            "encoding": grid.encoding.title,
-            "encoding_because": grid.encoding.grounds,
-            "delimiter": DELIMITERS[grid.dialect.delimiter],
-            "line_ends": grid.line_ends,
-        }
-    return {"form": grid.form, "sheet": grid.sheet}
+    return {"form": grid.title, **grid.facts}
 
 
 def finding_data(finding: Finding) -> Data:

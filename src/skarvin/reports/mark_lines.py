@@ -35,7 +35,7 @@ def mark_lines(settled: Settled) -> Iterator[bytes]:
     digits = _digits(len(ledger.outcomes))
     width = len(ledger.items) * digits
     codes = np.frombuffer(ledger.codes.codes, dtype=np.uint32).reshape(-1, ledger.codes.width)
-    last = len(settled.sides.form)
+    last = len(settled.sides.form.grid)
     order = sorted(
         ledger.entries, key=lambda entry: (entry.target.row.position if entry.target else last, entry.position)
     )

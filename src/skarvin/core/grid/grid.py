@@ -1,15 +1,16 @@
 """One rectangle of text cells, as read from a file, before anything is understood."""
 
 from abc import ABC, abstractmethod
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import islice
 from pathlib import Path
 
 from skarvin.core.findings import Finding, Place, Row, Source
-from skarvin.core.grid.dialect import Dialect, line_end_title
+from skarvin.core.grid.dialect import DELIMITERS, Dialect, line_end_title
 from skarvin.core.grid.encoding import Encoding
+from skarvin.core.grid.file_kinds import Kind
 
 
 class Grid(ABC):
@@ -18,8 +19,14 @@ class Grid(ABC):
     file: Path
     sheet: str | None
     notes: tuple[Finding, ...]
-    form: str
+    title: str
     """What kind of file it is and how it is read, in a person's words."""
+
+    lines: int | None
+    """The physical lines of the file; None for a workbook or a page, which have none."""
+
+    spanning: tuple[int, ...]
+    """The number of lines of each record that runs over several."""
     widths: list[int]
     """The number of cells in each row."""
     fingerprint: str
@@ -58,6 +65,16 @@ class Grid(ABC):
         """What the rows of this grid stand in."""
         return Source(self.file, self.sheet, self.number)
 
+    @property
+    @abstractmethod
+    def facts(self) -> Mapping[str, str | None]:
+        """How the file is read, fact by fact."""
+
+    @property
+    @abstractmethod
+    def reading(self) -> Mapping[str, str | None]:
+        """What a reader of its own needs to know to read the file again; `kind` is the kind of file."""
+
     @abstractmethod
     def numbered(self, number: int) -> "Grid":
         """Return the same grid as one of several files of a transfer, at this place among them."""
@@ -83,7 +100,7 @@ class TextGrid(Grid):
     notes: tuple[Finding, ...] = ()
     sheet: str | None = None
     fingerprint: str = ""
-    lines: int = 0
+    lines: int | None = 0
     spanning: tuple[int, ...] = ()
     hidden: frozenset[int] = frozenset()
     number: int = 0
@@ -130,9 +147,31 @@ class TextGrid(Grid):
         return line_end_title(self.ends)
 
     @property
-    def form(self) -> str:  # type: ignore[override]
+    def title(self) -> str:  # type: ignore[override]
         """The encoding, the dialect and the line ends in a person's words."""
         return f"{self.encoding.title}, {self.dialect.title}, line ends {self.line_ends}"
+
+    @property
+    def facts(self) -> Mapping[str, str | None]:
+        """The encoding and its grounds, the delimiter, the line ends."""
+        return {
+            "encoding": self.encoding.title,
+            "encoding_because": self.encoding.grounds,
+            "delimiter": DELIMITERS[self.dialect.delimiter],
+            "line_ends": self.line_ends,
+        }
+
+    @property
+    def reading(self) -> Mapping[str, str | None]:
+        """The codec and the dialect."""
+        dialect = self.dialect
+        return {
+            "kind": Kind.TEXT.value,
+            "codec": self.encoding.reading_codec,
+            "delimiter": dialect.delimiter,
+            "quote": dialect.quote,
+            "escape": dialect.escape,
+        }
 
 
 @dataclass(frozen=True, eq=False)
@@ -140,7 +179,8 @@ class CellGrid(Grid):
     """Cells that a workbook or a page holds."""
 
     file: Path
-    form: str
+    title: str
+    kind: Kind
     table: list[list[str]]
     sheet: str | None = None
     notes: tuple[Finding, ...] = ()
@@ -148,8 +188,21 @@ class CellGrid(Grid):
     fingerprint: str = ""
     number: int = 0
 
+    lines: int | None = None
+    spanning: tuple[int, ...] = ()
+
     def __len__(self) -> int:
         return len(self.table)
+
+    @property
+    def facts(self) -> Mapping[str, str | None]:
+        """The sheet."""
+        return {"sheet": self.sheet}
+
+    @property
+    def reading(self) -> Mapping[str, str | None]:
+        """The kind of file and the sheet."""
+        return {"kind": self.kind.value, "sheet": self.sheet}
 
     def numbered(self, number: int) -> "CellGrid":
         """Return the same grid as one of several."""

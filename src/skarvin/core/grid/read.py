@@ -112,8 +112,8 @@ def _cells(kind: Kind, data: bytes, file: Path, how: ReadAs) -> CellGrid:
             ["" if row in hidden or column in sheet.hidden_columns else text for column, text in enumerate(cells)]
             for row, cells in enumerate(table)
         ]
-    form = f"{kind.value}, '{sheet.name}': {sheet.grounds}"
-    return CellGrid(file, form, table, sheet.name, sheet.notes, hidden, fingerprint(data))
+    title = f"{kind.value}, '{sheet.name}': {sheet.grounds}"
+    return CellGrid(file, title, kind, table, sheet.name, sheet.notes, hidden, fingerprint(data))
 
 
 def _unreadable(file: Path, slug: str, what: str, mend: str) -> Unreadable:

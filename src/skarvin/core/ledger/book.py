@@ -6,14 +6,12 @@ from types import MappingProxyType
 from typing import NamedTuple
 
 from skarvin.core.findings import Row
-from skarvin.core.gradebook import Gradebook
 from skarvin.core.grid.coding import Coding
-from skarvin.core.grid.grid import TextGrid
 from skarvin.core.ledger.codes import Meet
 from skarvin.core.ledger.fates import Fate, Outcome, decide
 from skarvin.core.marks.rule import Blank, Rule
+from skarvin.core.targets.target import Target
 
-_UNSPELLABLE = "quotation marks are plain signs in the form, so that no cell can hold its delimiter or a line end"
 _STATED_SLUGS = frozenset({"part-held", "not-in-section", "not-paired", "not-marked", "never-seen"})
 """Reasons that say more of a mark that isn't there than that it is blank."""
 
@@ -41,13 +39,11 @@ class Made(NamedTuple):
 class Book:
     """Decides meetings of texts and writes the outcomes down."""
 
-    def __init__(self, target: Gradebook) -> None:
+    def __init__(self, form: Target) -> None:
         self.outcomes: list[Outcome] = []
         self.ours, self.theirs = Coding(), Coding()
-        grid = target.grid
-        self._encoding = grid.encoding if isinstance(grid, TextGrid) else None
-        self._value = grid.dialect.value if isinstance(grid, TextGrid) else str
-        self._can_spell = grid.dialect.can_spell if isinstance(grid, TextGrid) else bool
+        self._value = form.value
+        self._lacks = form.lacks
         self._unmet: dict[int, tuple[Unmet, str]] = {}
         self._reasons: dict[tuple[Unmet, int | None], int] = {}
         self._instead: dict[tuple[Unmet, int], int] = {}
@@ -82,27 +78,10 @@ class Book:
                 why, raw = self._unmet[their_code]
                 return self._write(replace(_unmet(text, why, rule), held=self._value(raw), raw=raw))
             outcome = decide(text, self._value(raw), raw, rule)
-            if outcome.written and not self._can_spell(outcome.written):
-                return self._write(_held_instead(outcome, "not-spellable", _UNSPELLABLE))
-            return self._write(outcome if self._can_hold(outcome.written) else self._not_held(outcome))
+            lacks = self._lacks(outcome.written) if outcome.written else ""
+            return self._write(_held_instead(outcome, "not-writable", lacks) if lacks else outcome)
 
         return meet
-
-    def _can_hold(self, written: str | None) -> bool:
-        """Tell whether the target's encoding has every sign of a text."""
-        if written is None or written.isascii() or self._encoding is None:
-            return True
-        try:
-            written.encode(self._encoding.codec)
-        except UnicodeEncodeError:
-            return False
-        return True
-
-    def _not_held(self, outcome: Outcome) -> Outcome:
-        strange = next(sign for sign in outcome.written or "" if not self._can_hold(sign))
-        title = self._encoding.title if self._encoding else ""
-        reason = f"the template's encoding, {title}, has no '{strange}'"
-        return _held_instead(outcome, "not-encodable", reason)
 
     def leaving_out(self, reason: str, rule: Rule) -> Meet:
         """Return what leaves out the marks of an item that feeds nothing."""

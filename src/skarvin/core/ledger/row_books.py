@@ -4,7 +4,6 @@ from dataclasses import dataclass
 
 from skarvin.core.findings import Finding, Refused, Row
 from skarvin.core.gradebook import Gradebook
-from skarvin.core.grid.grid import TextGrid
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -58,10 +57,10 @@ def count_rows(book: Gradebook, added: int = 0) -> RowCount:
     known.update(one.student.row.position for one in book.struck)
     rest = [row for row in range(len(grid)) if row not in known] if len(known) < len(grid) else []
     blank = [row for row in rest if grid.is_blank(row)]
-    spanning = grid.spanning if isinstance(grid, TextGrid) else ()
+    spanning = grid.spanning
     return RowCount(
         file=grid.file.name,
-        lines=grid.lines if isinstance(grid, TextGrid) else None,
+        lines=grid.lines,
         records=len(grid) - added,
         spanning=len(spanning),
         further_lines=sum(spanning) - len(spanning),

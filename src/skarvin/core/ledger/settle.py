@@ -17,6 +17,7 @@ from skarvin.core.ledger.fates import Fate
 from skarvin.core.ledger.ledger import Entry, Ledger, MappedItem
 from skarvin.core.marks.rule import Rule
 from skarvin.core.students.pairing import Pairing
+from skarvin.core.targets.target import Target
 from skarvin.core.texts.numbers import Number
 
 _TO_READ = (3, 0)
@@ -41,6 +42,7 @@ _FOLLOWED = {
 def settle(  # noqa: PLR0913 - the two sides, who is who, what feeds what, and what is made besides
     source: Gradebook,
     target: Gradebook,
+    form: Target,
     pairing: Pairing,
     items: Iterable[MappedItem],
     made: Mapping[int, Made] = _NO_MADE,
@@ -50,13 +52,14 @@ def settle(  # noqa: PLR0913 - the two sides, who is who, what feeds what, and w
 
     Args:
         source: the export.
-        target: the template.
+        target: the students and items of the form.
+        form: what the marks are written into.
         pairing: who is who.
         items: what feeds what.
         made: the marks of columns that aren't taken from the export as they stand there, by the column's index.
         follows: for each column whose texts go only where a mark goes, the index of the mark's column.
     """
-    book = Book(target)
+    book = Book(form)
     fed, rest = _in_lanes(items)
     entries, meets = _entries(source, pairing, book)
     columns = [item.target.index for item in fed if item.target]

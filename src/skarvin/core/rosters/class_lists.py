@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Refused, Row, Unreadable
 from skarvin.core.gradebook import Gradebook, understand
-from skarvin.core.grid.grid import Grid, TextGrid
+from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.grid_layout import Layout
@@ -16,6 +16,8 @@ from skarvin.core.layout.row_kinds import NOT_STUDENTS
 from skarvin.core.rosters.casing import proper_case, split_name
 from skarvin.core.rosters.usernames import Built, Collision, Person, build_usernames, fill
 from skarvin.core.students.likeness import is_contradiction
+from skarvin.core.targets.opening import open_target
+from skarvin.core.targets.target import Target
 from skarvin.core.texts.folding import fold
 from skarvin.core.texts.names import name_key
 from skarvin.core.texts.words import WORDS, phrase_set
@@ -79,7 +81,7 @@ class Roster:
         struck: how many rows of the lists are no students.
     """
 
-    form: TextGrid
+    form: Target
     layout: Layout
     newcomers: tuple[Newcomer, ...]
     texts: tuple[tuple[str, ...], ...]
@@ -104,9 +106,7 @@ def make_roster(lists: Sequence[Path], form: Path, rules: RosterRules, earlier: 
         Unreadable: a file can't be read, has no names, or the form is no delimited text.
     """
     grid = read_grid(form)
-    if not isinstance(grid, TextGrid):
-        mend = "Export the form as delimited text (CSV)."
-        raise Unreadable(Finding("template-form", f"the form is a {grid.form}", grid.place(), mend))
+    target = open_target(grid)
     layout = recognise(grid)
     found: list[Newcomer] = []
     recased = struck = 0
@@ -133,10 +133,10 @@ def make_roster(lists: Sequence[Path], form: Path, rules: RosterRules, earlier: 
         )
     columns = layout.columns
     texts = tuple(tuple(_text(column, one, rules, built) for column in columns) for one in newcomers)
-    return Roster(grid, layout, tuple(newcomers), texts, already, twice, tuple(held), built, recased, struck)
+    return Roster(target, layout, tuple(newcomers), texts, already, twice, tuple(held), built, recased, struck)
 
 
-def _check_form(grid: TextGrid, layout: Layout) -> None:
+def _check_form(grid: Grid, layout: Layout) -> None:
     """Refuse a form in which no column is understood that says who a student is: its rows would be blank.
 
     Raises:
@@ -164,26 +164,17 @@ def _of_two_people(found: Sequence[Newcomer]) -> list[Newcomer]:
 
 
 def roster_bytes(roster: Roster) -> Iterator[bytes]:
-    """Yield the roster import: the form's own headings byte for byte, and a row for each newcomer.
+    """Return the roster import: the form's own headings byte for byte, and a row for each newcomer.
 
     Raises:
         Refused: a name can't be written in the form's encoding.
     """
-    form = roster.form
-    last = roster.layout.top.last
-    yield form.encoding.mark
-    end = form.ends[0] or "\n"
-    codec = form.encoding.codec
-    for row in range(last + 1):
-        yield f"{form.records[row]}{form.ends[row] or end}".encode(codec)
     for one, texts in zip(roster.newcomers, roster.texts, strict=True):
-        record = form.dialect.delimiter.join(map(form.dialect.spell, texts))
-        try:
-            yield f"{record}{end}".encode(codec)
-        except UnicodeEncodeError:
-            who = f"{one.row} of {one.row.source.file.name}"
-            what = f"{who} can't be written in the form's encoding ({form.encoding.title})"
-            raise Refused(Finding("encoding", what, form.place(), "Export the form as UTF-8.")) from None
+        lacking = next(filter(None, map(roster.form.lacks, texts)), "")
+        if lacking:
+            what = f"{one.row} of {one.row.source.file.name} can't be written: {lacking}"
+            raise Refused(Finding("encoding", what, roster.form.grid.place(), "Export the form as UTF-8."))
+    return roster.form.extended(roster.texts, roster.layout.first_row).filled([], {}, [])
 
 
 def _read(file: Path) -> tuple[Grid, Layout]:

@@ -7,8 +7,6 @@ from pathlib import Path
 from typing import Protocol
 
 from skarvin.core.findings import Finding, Place, Refused, Row
-from skarvin.core.grid.fill import filled
-from skarvin.core.grid.grid import TextGrid
 from skarvin.core.grid.read import fingerprint, read_bytes
 from skarvin.core.grid.save import Delivery
 from skarvin.core.ledger.control_totals import ItemTotals, check_balance, item_totals
@@ -17,7 +15,7 @@ from skarvin.core.ledger.ledger import Ledger
 from skarvin.core.ledger.row_books import RowCount, check_rows, count_rows
 from skarvin.core.ledger.second_look.claims import Claims
 from skarvin.core.ledger.second_look.comparison import Files, SecondLook, look_again, look_up_marks
-from skarvin.core.ledger.second_look.text_rows import Reading
+from skarvin.core.ledger.second_look.readers import reading_of
 from skarvin.core.ledger.settle import settle
 from skarvin.core.plan.plan import Plan
 from skarvin.core.students.notes import class_notes
@@ -117,7 +115,7 @@ def settle_transfer(file: Path, library: Path | None = None) -> Settled:
     check_pairing(sides, pairing, plan.students.least_paired)
     made = _made(sides, pairing)
     check_totals(made.totals, file)
-    ledger = settle(sides.source, sides.target, pairing, sides.items, made.made, sides.column_map.follows)
+    ledger = settle(sides.source, sides.target, sides.form, pairing, sides.items, made.made, sides.column_map.follows)
     books = [sides.source, sides.target, *([roster] if roster else [])]
     rows = [count_rows(book, len(sides.added) if book is sides.target else 0) for book in books]
     for count, book in zip(rows, books, strict=True):
@@ -166,13 +164,14 @@ def write_transfer(settled: Settled, outputs: Outputs, reports: Reports, *, repl
         Refused: a file is there already or can't be written, an input changed meanwhile, or the second look finds a
             fault; nothing is left then.
     """
+    form = settled.sides.form
     with Delivery(replace=replace_existing, inputs=settled.inputs) as delivery:
         delivery.check(*outputs)
         ledger = reports.ledger(settled)
         marks = delivery.stage(outputs.marks, reports.marks(settled)) if outputs.marks else None
         staged = delivery.stage(outputs.import_file, _import_file(settled))
-        before = delivery.stage(outputs.restore, [read_bytes(settled.sides.form.file)])
-        files = Files(settled.sides.form.file, before, staged, outputs.import_file)
+        before = delivery.stage(outputs.restore, [read_bytes(form.grid.file)])
+        files = Files(form.grid.file, before, staged, outputs.import_file)
         second_look = _second_look(settled, files, ledger, marks)
         written = Written(settled, outputs, second_look)
         for path, data in reports.rest(written, staged):
@@ -186,11 +185,12 @@ def _import_file(settled: Settled) -> Iterator[bytes]:
     ledger, form = settled.ledger, settled.sides.form
     columns = [item.target.index for item in ledger.fed if item.target]
     rows = _target_rows(ledger, len(columns))
-    spell = form.dialect.spell
     spelled = [
-        outcome.raw if outcome.written is None else spell(outcome.written, outcome.raw) for outcome in ledger.outcomes
+        outcome.raw if outcome.written is None else form.spell(outcome.written, outcome.raw)
+        for outcome in ledger.outcomes
     ]
-    return filled(form, columns, {row.position: codes for row, codes in rows.items()}, spelled)
+    by_position = {row.position: codes for row, codes in rows.items()}
+    return form.filled(columns, by_position, spelled)
 
 
 def _target_rows(ledger: Ledger, width: int) -> "dict[Row, array[int]]":
@@ -217,13 +217,11 @@ def _target_rows(ledger: Ledger, width: int) -> "dict[Row, array[int]]":
 def _second_look(settled: Settled, files: Files, ledger: bytes, marks: Path | None) -> SecondLook:
     """Look at the staged file again, and look up the ledger's marks in the export, knowing the ledger alone."""
     claims = Claims(ledger, marks)
-    found = look_again(files, _reading(settled.sides.form), claims)
-    source = settled.sides.source.grid
-    if isinstance(source, TextGrid):
-        found = found._replace(looked_up=look_up_marks(source.file, _reading(source), claims))
+    reading = reading_of(settled.sides.form.grid.reading)
+    if reading is None:
+        raise AssertionError(files.form)  # what can be written can be read again
+    found = look_again(files, reading, claims)
+    export = settled.sides.source.grid
+    if source := reading_of(export.reading):
+        found = found._replace(looked_up=look_up_marks(export.file, source, claims))
     return found
-
-
-def _reading(grid: TextGrid) -> Reading:
-    dialect = grid.dialect
-    return Reading(grid.encoding.reading_codec, dialect.delimiter, dialect.quote, dialect.escape)

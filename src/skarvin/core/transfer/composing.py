@@ -4,12 +4,11 @@ from collections.abc import Callable, Iterator, Sequence
 
 from skarvin.core.findings import Finding, Unreadable
 from skarvin.core.gradebook import Gradebook, Student, understand
-from skarvin.core.grid.extend import can_hold, extended
-from skarvin.core.grid.grid import TextGrid
 from skarvin.core.layout.columns import IDENTIFIERS, Column, Use
 from skarvin.core.marks.rule import Blank
 from skarvin.core.marks.verbatim import would_run
 from skarvin.core.students.deciding import PairingRule, narrow
+from skarvin.core.targets.target import Target
 from skarvin.core.transfer.sides import Sides
 
 
@@ -26,12 +25,13 @@ def with_students(sides: Sides, rule: PairingRule) -> Sides:
     if not rows:
         mend = "Export it with its students, or an export with marks."
         what = "the form has no students, and no student of the export has a mark to send"
-        raise Unreadable(Finding("no-students", what, form.place(), mend))
-    grid = extended(form, rows)
+        raise Unreadable(Finding("no-students", what, form.grid.place(), mend))
+    extended = form.extended(rows)
+    grid = extended.grid
     book = understand(grid, target.layout, target.identifier, target.items)
-    added = {grid.row(len(form) + place): tuple(cells) for place, cells in enumerate(rows)}
+    added = {grid.row(len(form.grid) + place): tuple(cells) for place, cells in enumerate(rows)}
     without = frozenset(one.row for one in students if not has_marks(one))
-    return sides._replace(target=book, form=grid, added=added, markless=without)
+    return sides._replace(target=book, form=extended, added=added, markless=without)
 
 
 def _mark_test(sides: Sides) -> Callable[[Student], bool]:
@@ -60,8 +60,8 @@ def _rows(sides: Sides, rule: PairingRule, students: Sequence[Student]) -> Itera
             yield [text if _is_harmless(sides.form, text) else "" for text in cells]
 
 
-def _is_harmless(form: TextGrid, text: str) -> bool:
-    return can_hold(form, text) and not would_run(text)
+def _is_harmless(form: Target, text: str) -> bool:
+    return not form.lacks(text) and not would_run(text)
 
 
 def _cell(column: Column, student: Student, sides: Sides) -> str:

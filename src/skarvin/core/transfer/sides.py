@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, NamedTuple
 
 from skarvin.core.findings import Finding, Refused, Row, Unreadable
 from skarvin.core.gradebook import Gradebook, understand
-from skarvin.core.grid.grid import Grid, TextGrid
+from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.read import read_grid
 from skarvin.core.layout.columns import MADE, Use
 from skarvin.core.layout.grid_layout import Layout
@@ -17,6 +17,8 @@ from skarvin.core.marks.rule import Rule
 from skarvin.core.plan.column_map import NO_ITEM_MEND, ColumnMap, not_in_plan, read_column_map
 from skarvin.core.plan.naming import Names
 from skarvin.core.plan.plan import Plan
+from skarvin.core.targets.opening import open_target
+from skarvin.core.targets.target import Target
 from skarvin.core.texts.folding import fold_word
 from skarvin.core.texts.mark_kinds import Kind, kind_of_mark
 
@@ -37,7 +39,7 @@ class Sides(NamedTuple):
 
     source: Gradebook
     target: Gradebook
-    form: TextGrid
+    form: Target
     column_map: ColumnMap
     items: tuple[MappedItem, ...]
     departures: "tuple[Departure, ...]" = ()
@@ -79,10 +81,7 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
     )
     fed = [column for column in layouts["target"].columns if column.index in used]
     target = understand(grids["target"], layouts["target"], target_id, fed, plan.source.not_students)
-    form = grids["target"]
-    if not isinstance(form, TextGrid):
-        mend = "Export the template as delimited text (CSV); the export may be a workbook."
-        raise Unreadable(Finding("template-form", f"the template is a {form.form}", form.place(), mend))
+    form = open_target(grids["target"])
     _check_unknown_columns(target, column_map)
     return Sides(source, target, form, column_map, (*items, *rest), tuple(departures))
 

@@ -9,7 +9,8 @@ from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Place, Refused
 from skarvin.core.ledger.second_look.claims import Cell, Claims, LedgerFault
-from skarvin.core.ledger.second_look.text_rows import Reading, Row, read_rows
+from skarvin.core.ledger.second_look.readers import Reading
+from skarvin.core.ledger.second_look.text_rows import Row
 
 _MOST = 1_000
 _MARK = 3
@@ -77,7 +78,7 @@ def look_up_marks(export: Path, reading: Reading, claims: Claims) -> int:
         wanted.setdefault(row, []).append((column, mark))
     faults: list[Finding] = []
     count = number = 0
-    for number, line in enumerate(islice(read_rows(export, reading, wanted), max(wanted, default=-1) + 1)):
+    for number, line in enumerate(islice(reading.rows(export, wanted), max(wanted, default=-1) + 1)):
         for column, mark in wanted.get(number, ()):
             count += 1
             found = line.cells[column] if column < len(line.cells) else ""
@@ -95,11 +96,11 @@ def _in_bulk(files: Files, reading: Reading, claims: Claims) -> SecondLook | Non
     """Return what is found in bulk; None where there is little to compare, or something isn't plain or isn't right."""
     if not claims.is_in_bulk or claims.added:
         return None
-    if reading.codec not in {"utf-8", "utf-8-sig"} or reading.escape:
+    if reading.bulk is None:
         return None
     from skarvin.core.ledger.second_look.bulk import BulkLook  # noqa: PLC0415 - it needs NumPy
 
-    found = BulkLook(reading.delimiter, reading.quote, claims).look(files.before, files.written)
+    found = BulkLook(*reading.bulk, claims).look(files.before, files.written)
     return None if found is None else SecondLook(*found)
 
 
@@ -120,7 +121,7 @@ class _Comparison:
         following = next(claimed, None)
         rows = 0
         ends: list[tuple[str | None, str]] = []
-        old_rows, new_rows = (read_rows(file, self._reading) for file in (self._files.before, self._files.written))
+        old_rows, new_rows = (self._reading.rows(file) for file in (self._files.before, self._files.written))
         for number, (old, new) in enumerate(zip_longest(old_rows, new_rows)):
             rows += 1
             cells: dict[int, Cell] = {}

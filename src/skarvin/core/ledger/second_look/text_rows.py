@@ -7,13 +7,23 @@ from pathlib import Path
 from typing import NamedTuple
 
 
-class Reading(NamedTuple):
+class TextReading(NamedTuple):
     """How a delimited text is to be read; a blank `quote` makes quotation marks plain signs."""
 
     codec: str
     delimiter: str
     quote: str
     escape: str | None = None
+
+    def rows(self, file: Path, wanted: Container[int] | None = None) -> Iterator["Row"]:
+        """Yield the rows of a file; of `wanted` ones, if they are given, the cells."""
+        return read_rows(file, self, wanted)
+
+    @property
+    def bulk(self) -> tuple[str, str] | None:
+        """The delimiter and the quotation mark, where much of the text can be compared at a time."""
+        is_plain = self.codec in {"utf-8", "utf-8-sig"} and not self.escape
+        return (self.delimiter, self.quote) if is_plain else None
 
 
 class Row(NamedTuple):
@@ -27,7 +37,7 @@ class Row(NamedTuple):
 _UNWANTED = Row("", "", [])
 
 
-def read_rows(file: Path, reading: Reading, wanted: Container[int] | None = None) -> Iterator[Row]:
+def read_rows(file: Path, reading: TextReading, wanted: Container[int] | None = None) -> Iterator[Row]:
     """Yield the rows of a file.
 
     Args:
@@ -60,7 +70,7 @@ def read_rows(file: Path, reading: Reading, wanted: Container[int] | None = None
                 yield Row(bare, line[len(bare) :], bare.split(reading.delimiter))
 
 
-def _reader(lines: Iterator[str], reading: Reading) -> Iterator[list[str]]:
+def _reader(lines: Iterator[str], reading: TextReading) -> Iterator[list[str]]:
     if not reading.quote:
         return csv.reader(lines, delimiter=reading.delimiter, quoting=csv.QUOTE_NONE, quotechar=None)
     return csv.reader(lines, delimiter=reading.delimiter, quotechar=reading.quote, escapechar=reading.escape)

@@ -9,7 +9,7 @@ from typing import Any, NamedTuple
 
 from skarvin.core.findings import Finding, Misused, Unreadable
 from skarvin.core.gradebook import understand
-from skarvin.core.grid.grid import Grid, TextGrid
+from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.items.matching import Proposal, propose
 from skarvin.core.layout.address import NoSuchColumn, find_column
@@ -29,6 +29,7 @@ from skarvin.core.plan.drafting.identifier_proposals import (
 )
 from skarvin.core.plan.drafting.mark_hints import NO_HINTS, MarkHints, ScaleProposal, find_hints, find_own_hints
 from skarvin.core.plan.drafting.total_proposals import TotalProposal, propose_totals
+from skarvin.core.targets.opening import as_target
 
 _NOTHING: Mapping[str, Any] = MappingProxyType({})
 
@@ -212,7 +213,7 @@ def _check_students(grid: Grid, layout: Layout, side: str) -> None:
         what = f"no column of the {side} tells its students apart (taken for: {taken})"
         mend = "A student number, user name or address is needed: export the file with one."
         raise Unreadable(Finding("no-identifier", what, grid.place(layout.heading_row), mend))
-    is_form = side == "template" and isinstance(grid, TextGrid)
+    is_form = side == "template" and as_target(grid) is not None
     if not is_form and not has_rows(grid, layout):
         mend = f"Export the {side} with its students."
         raise Unreadable(Finding("no-students", f"the {side} has no students", grid.place(), mend))

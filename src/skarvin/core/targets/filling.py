@@ -7,7 +7,7 @@ from skarvin.core.grid.coding import MANY, picker
 from skarvin.core.grid.grid import TextGrid
 
 if TYPE_CHECKING:
-    from skarvin.core.grid.tails import Tails
+    from skarvin.core.targets.row_ends import RowEnds
 
 _BLOCK = 512
 
@@ -25,16 +25,16 @@ def filled(
     """
     codec = grid.encoding.codec
     fill = _Filling(grid, columns, spelled)
-    tails = _tails(grid, columns, spelled) if len(rows) * len(columns) >= MANY else None
+    ends = _row_ends(grid, columns, spelled) if len(rows) * len(columns) >= MANY else None
     yield grid.encoding.mark
     for start in range(0, len(grid), _BLOCK):
         block = range(start, min(start + _BLOCK, len(grid)))
-        plain = [row for row in block if row in rows and tails and tails.fits(row)]
-        tail_of = dict(zip(plain, tails.block([rows[row] for row in plain]), strict=True)) if tails and plain else {}
+        plain = [row for row in block if row in rows and ends and ends.fits(row)]
+        end_of = dict(zip(plain, ends.block([rows[row] for row in plain]), strict=True)) if ends and plain else {}
         parts = []
         for row in block:
-            if row in tail_of and tails:
-                parts += [tails.head(row).encode(codec), tail_of[row], grid.ends[row].encode(codec)]
+            if row in end_of and ends:
+                parts += [ends.head(row).encode(codec), end_of[row], grid.ends[row].encode(codec)]
             else:
                 record = fill.record(row, rows[row]) if row in rows else grid.records[row]
                 parts.append(f"{record}{grid.ends[row]}".encode(codec))
@@ -67,12 +67,12 @@ def _order(width: int, columns: Sequence[int]) -> Callable[[Sequence[str]], Sequ
     return picker(order)
 
 
-def _tails(grid: TextGrid, columns: Sequence[int], spelled: Sequence[str]) -> "Tails | None":
+def _row_ends(grid: TextGrid, columns: Sequence[int], spelled: Sequence[str]) -> "RowEnds | None":
     """Return what writes the rows' ends, if nothing but columns to be filled stands there and all texts are short."""
     from skarvin.core.grid.short_texts import SHORT  # noqa: PLC0415 - it needs NumPy
-    from skarvin.core.grid.tails import Tails  # noqa: PLC0415
+    from skarvin.core.targets.row_ends import RowEnds  # noqa: PLC0415
 
     texts = [text.encode(grid.encoding.codec) for text in spelled]
     is_run = max(columns) - min(columns) + 1 == len(columns) and min(columns) > 0
     is_short = all(len(text) <= SHORT and b"\n" not in text for text in texts)
-    return Tails(grid, columns, texts) if is_run and is_short and grid.encoding.codec == "utf-8" else None
+    return RowEnds(grid, columns, texts) if is_run and is_short and grid.encoding.codec == "utf-8" else None

@@ -9,7 +9,7 @@ from skarvin.core.grid.grid import TextGrid
 from skarvin.core.grid.short_texts import SHORT
 
 
-class Tails:
+class RowEnds:
     """Writes the filled end of many rows at once, where nothing but filled cells, none quoted, follows a head."""
 
     def __init__(self, grid: TextGrid, columns: Sequence[int], texts: Sequence[bytes]) -> None:

@@ -1,0 +1,1 @@
+"""What a transfer writes into: one seam for every kind of target."""

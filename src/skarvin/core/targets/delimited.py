@@ -1,0 +1,61 @@
+"""A target that is delimited text: cells are replaced in its own bytes, rows are spelled and ended as its own are."""
+
+from collections import Counter
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import replace
+
+from skarvin.core.grid.grid import TextGrid
+from skarvin.core.targets.filling import filled
+
+_PLAIN_QUOTES = "quotation marks are plain signs in the form, so that no cell can hold its delimiter or a line end"
+
+
+class DelimitedTarget:
+    """A delimited text as a target."""
+
+    def __init__(self, grid: TextGrid) -> None:
+        self.grid = grid
+        self.value = grid.dialect.value
+        self.spell = grid.dialect.spell
+
+    def lacks(self, text: str) -> str:
+        """Return why no cell can hold a text: the dialect can't hide a sign of it, or the encoding doesn't have it."""
+        if not self.grid.dialect.can_spell(text):
+            return _PLAIN_QUOTES
+        if text.isascii() or self._can_encode(text):
+            return ""
+        strange = next(sign for sign in text if not self._can_encode(sign))
+        return f"the template's encoding, {self.grid.encoding.title}, has no '{strange}'"
+
+    def _can_encode(self, text: str) -> bool:
+        try:
+            text.encode(self.grid.encoding.codec)
+        except UnicodeEncodeError:
+            return False
+        return True
+
+    def filled(
+        self, columns: Sequence[int], rows: Mapping[int, Sequence[int]], spelled: Sequence[str]
+    ) -> Iterator[bytes]:
+        """Yield the file with some cells replaced."""
+        return filled(self.grid, columns, rows, spelled)
+
+    def extended(self, rows: Sequence[Sequence[str]], kept: int | None = None) -> "DelimitedTarget":
+        """Return the target with rows added; where its last row has no line end, the last added one has none."""
+        grid = self.grid
+        own = slice(kept)
+        delimiter, spell = grid.dialect.delimiter, grid.dialect.spell
+        records = [delimiter.join(map(spell, cells)) for cells in rows]
+        counts = Counter(end for end in grid.ends if end)
+        end = counts.most_common(1)[0][0] if counts else "\n"
+        before = grid.ends[own]
+        last = before[-1] if before else end
+        ends = [*before[:-1], *([end] * len(rows)), last] if rows else before
+        return DelimitedTarget(
+            replace(
+                grid,
+                records=[*grid.records[own], *records],
+                ends=ends,
+                widths=[*grid.widths[own], *map(len, rows)],
+            )
+        )
