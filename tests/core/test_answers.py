@@ -1,9 +1,10 @@
 import pytest
 
-from skarvin.core.marks.answers.answer_rule import NEVER_SEEN, AnswerKind, AnswerRule, KnownAnswer, LabelOrder, Write
+from skarvin.core.marks.answers.answer_rule import AnswerKind, AnswerRule, KnownAnswer, LabelOrder, Write
 from skarvin.core.marks.answers.labels import read_answer_number, read_labels
 from skarvin.core.marks.answers.question import split_question
 from skarvin.core.marks.rule import Blank, Converted
+from skarvin.core.reasons import Fate
 
 
 @pytest.mark.parametrize(
@@ -59,19 +60,32 @@ KEY = (KnownAnswer("trunnels", "A", is_right=True), KnownAnswer("copper rivets",
         ("trunels", AnswerRule(AnswerKind.TEXT, key=KEY), None),
         ("oak, I think", AnswerRule(AnswerKind.TEXT), "oak, I think"),
         ("=1+1", AnswerRule(AnswerKind.TEXT), None),
-        (NEVER_SEEN, AnswerRule(unseen=Blank.CODE, unseen_code="N"), "N"),
-        (NEVER_SEEN, AnswerRule(unseen=Blank.CLEAR), ""),
-        (NEVER_SEEN, AnswerRule(unseen=Blank.HOLD), None),
     ],
 )
 def test_an_answer_becomes_its_code(text: str, rule: AnswerRule, code: str | None) -> None:
     assert rule.convert(text).text == code
 
 
+@pytest.mark.parametrize(
+    ("rule", "code", "fate"),
+    [
+        (AnswerRule(unseen=Blank.CODE, unseen_code="N"), "N", None),
+        (AnswerRule(unseen=Blank.CLEAR), "", None),
+        (AnswerRule(unseen=Blank.HOLD), None, Fate.HELD),
+        (AnswerRule(), None, Fate.LEFT_OUT),
+    ],
+)
+def test_a_question_that_was_never_seen_has_a_rule_of_its_own(
+    rule: AnswerRule, code: str | None, fate: Fate | None
+) -> None:
+    found = rule.convert_unseen()
+    assert (found.text, found.why and found.why.fate) == (code, fate)
+
+
 def test_what_is_near_in_the_key_is_a_suggestion_only() -> None:
     held = AnswerRule(AnswerKind.TEXT, key=KEY).convert("Trunels")
     assert held.text is None
-    assert held.reason == "'Trunels' is not in the key (perhaps A, 93% alike)"
+    assert str(held.why) == "'Trunels' is not in the key (perhaps A, 93% alike)"
 
 
 @pytest.mark.parametrize(

@@ -15,7 +15,7 @@ from skarvin.core.marks.convert import Points
 from skarvin.core.marks.totals.compute import TotalRule, check_total, compute, in_order
 from skarvin.core.marks.totals.evaluate import Missing, NothingToDivideBy, check, evaluate, names
 from skarvin.core.marks.totals.language import parse
-from skarvin.core.marks.totals.tree import FormulaFault, Part, Ranked
+from skarvin.core.marks.totals.tree import FormulaFault, Key, Part, Ranked, TotalKey
 from skarvin.core.texts.numbers import Rounding
 
 MAXIMA = (Decimal(10), Decimal(20), Decimal(40))
@@ -31,7 +31,13 @@ def value(text: str, *marks: Fraction | int | None) -> Fraction | None:
     tree = parse(text)
     check(tree, PARTS)
     assert not isinstance(tree, Ranked)
-    return evaluate(tree, PARTS, lambda key: None if marks[key] is None else Fraction(marks[key] or 0))
+
+    def read(key: Key) -> Fraction | None:
+        assert isinstance(key, int)
+        mark = marks[key]
+        return None if mark is None else Fraction(mark)
+
+    return evaluate(tree, PARTS, read)
 
 
 @pytest.mark.parametrize(
@@ -163,7 +169,7 @@ def marks_of(student: Row, keys: Sequence[int]) -> list[Points]:
     return [Points(CLASS[student][key]) for key in keys]
 
 
-TWO = {"both": Part((0, 1), is_list=True, out_of=(None, None)), "added": Part((~0,), out_of=(None,))}
+TWO = {"both": Part((0, 1), is_list=True, out_of=(None, None)), "added": Part((TotalKey(0),), out_of=(None,))}
 
 
 @pytest.mark.parametrize(

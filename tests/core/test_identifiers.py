@@ -36,7 +36,7 @@ def test_nothing_but_space_is_set_aside_unless_the_rule_says_so(one: str, other:
 def test_an_identifier_that_is_not_unique_on_both_sides_is_held() -> None:
     found = pair(students("1", "1", "2", "3", ""), students("1", "2", "2", "4"), IdentifierRule())
     assert not found.pairs
-    assert [(one.student.row.position, one.slug) for one in found.held] == [
+    assert [(one.student.row.position, one.why.cause.code) for one in found.held] == [
         (1, "identifier-twice"),
         (2, "identifier-twice"),
         (3, "identifier-twice-in-target"),

@@ -2,9 +2,10 @@ from decimal import Decimal
 
 import pytest
 
-from skarvin.core.ledger.fates import Fate, decide
+from skarvin.core.ledger.outcomes import decide
 from skarvin.core.marks.convert import MarkRule, convert
 from skarvin.core.marks.rule import Blank, Existing
+from skarvin.core.reasons import Cause, Fate
 from skarvin.core.texts.numbers import Rounding
 
 FROM_100 = MarkRule(from_out_of=Decimal(100), to_out_of=Decimal(15))
@@ -46,11 +47,13 @@ def test_a_mark_is_copied_or_rescaled_exactly(text: str, rule: MarkRule, sent: s
 )
 def test_a_mark_that_is_not_plain_is_held(text: str, slug: str) -> None:
     converted = convert(text, FROM_100)
-    assert (converted.text, converted.slug) == (None, slug)
+    assert (converted.text, converted.why and converted.why.cause.code) == (None, slug)
 
 
 def test_a_mark_above_the_targets_maximum_is_held_when_the_source_states_none() -> None:
-    assert convert("73", MarkRule(to_out_of=Decimal(15))).slug == "above-maximum"
+    above = convert("73", MarkRule(to_out_of=Decimal(15))).why
+    assert above is not None
+    assert above.cause is Cause.ABOVE_MAXIMUM
 
 
 KEEP, HIGHER = MarkRule(existing=Existing.KEEP), MarkRule(existing=Existing.HIGHER)

@@ -69,7 +69,7 @@ def carried_out(plan: Path) -> tuple[object, ...]:
         (
             line.entry.position,
             line.item.source.heading,
-            f"{line.outcome.fate}{line.outcome.reason}",
+            f"{line.outcome.fate}{line.outcome.why}",
             line.outcome.written,
         )
         for line in settled.ledger.lines(["sent", "changed", "same", "kept", "held", "left out"])  # type: ignore[list-item]

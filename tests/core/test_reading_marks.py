@@ -7,9 +7,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from conftest import Skarvin, edit
-from skarvin.core.ledger.fates import Fate, decide
+from skarvin.core.ledger.outcomes import decide
 from skarvin.core.marks.convert import MarkRule, convert
 from skarvin.core.marks.rule import Above, Blank
+from skarvin.core.reasons import Fate
 from skarvin.core.texts.mark_grammar import decimal_comma, likely, read_mark
 
 OUT_OF_20 = MarkRule(from_out_of=Decimal(100), to_out_of=Decimal(20))
@@ -56,7 +57,7 @@ def test_what_it_may_have_meant_is_a_suggestion_only(text: str, says: str) -> No
     assert likely(text).startswith(says)
     converted = convert(text, MarkRule())
     assert converted.text is None
-    assert says in converted.reason
+    assert says in str(converted.why)
 
 
 @pytest.mark.parametrize(
@@ -99,7 +100,7 @@ def test_a_mark_that_was_read_is_converted(text: str, rule: MarkRule, sent: str 
 
 def test_a_mark_that_was_cut_says_so() -> None:
     cut = decide("120", "", "", OUT_OF_20._replace(above=Above.CAP))
-    assert (cut.fate, cut.written, cut.reason) == (Fate.SENT, "20", "120 was cut to the maximum 100")
+    assert (cut.fate, cut.written, str(cut.why)) == (Fate.SENT, "20", "120 was cut to the maximum 100")
 
 
 def test_a_blank_may_be_a_code_or_held() -> None:

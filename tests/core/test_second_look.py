@@ -10,10 +10,10 @@ import pytest
 from ledgers import ledger
 from skarvin.core.findings import Refused
 from skarvin.core.ledger.control_totals import Total, check_balance
-from skarvin.core.ledger.fates import Fate
 from skarvin.core.ledger.second_look.claims import Claims
 from skarvin.core.ledger.second_look.comparison import Files, SecondLook, look_again
 from skarvin.core.ledger.second_look.text_rows import TextReading
+from skarvin.core.reasons import Fate
 from skarvin.core.transfer.carry_out import Settled, settle_transfer
 
 FORM = 'No;Name;Knots;Notes\n001;Kim;;"a\nb"\n002;"Reyes; Luz";5;\n003;Diallo;;\n'

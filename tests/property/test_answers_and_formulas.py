@@ -8,7 +8,6 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from conftest import edit, lay_out
-from skarvin.core.ledger.fates import Fate
 from skarvin.core.marks.answers.answer_rule import AnswerKind, AnswerRule, KnownAnswer, Write
 from skarvin.core.marks.answers.labels import read_labels
 from skarvin.core.marks.convert import MarkRule, convert
@@ -17,6 +16,7 @@ from skarvin.core.marks.totals.language import KEYWORDS, parse
 from skarvin.core.marks.totals.tree import FormulaFault
 from skarvin.core.plan.drafting.proposal import draft
 from skarvin.core.plan.drafting.wording import draft_text
+from skarvin.core.reasons import Fate
 from skarvin.core.texts.mark_grammar import decimal_comma, likely, read_mark, split_flag
 from skarvin.core.texts.numbers import read_number
 from skarvin.core.transfer.carry_out import settle_transfer
@@ -79,7 +79,7 @@ def test_an_answer_becomes_a_code_or_is_held_with_a_reason(  # noqa: PLR0913 - o
     if rule.is_blank(text):
         return
     converted = rule.convert(text)
-    assert (converted.text is None) == bool(converted.reason)
+    assert (converted.text is None) == bool(converted.why)
     if converted.text is not None and kind is AnswerKind.LABELS and write is Write.NUMBERS:
         assert converted.text.replace(between, "").replace(" ", "").isdecimal()
 
@@ -112,7 +112,7 @@ def test_every_answer_has_one_fate(rows: list[tuple[str, str, str]]) -> None:
     assert len(settled.sides.added) == len(rows)
     assert sum(settled.ledger.fates.values()) == 2 * len(rows)
     unseen = sum(1 for one, _, points in rows if not one.strip() and not points)
-    sent = [line.outcome.written for line in settled.ledger.lines([Fate.SENT]) if line.item.source.index == 1]
+    sent = [line.outcome.written for line in settled.ledger.lines([Fate.SENT]) if line.item.source.letter == "B"]
     assert sent.count("N") == unseen
 
 

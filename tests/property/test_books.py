@@ -8,10 +8,11 @@ from tempfile import TemporaryDirectory
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from skarvin.core.ledger.fates import Fate, decide
+from skarvin.core.ledger.outcomes import decide
 from skarvin.core.marks.convert import MarkRule, convert
 from skarvin.core.marks.rule import Above, Blank, Dash, Existing
 from skarvin.core.marks.scales import Scale, make_bands
+from skarvin.core.reasons import Fate
 from skarvin.core.texts.numbers import Rounding, exact_sum, read_number, round_to
 from skarvin.core.transfer.carry_out import settle_transfer
 

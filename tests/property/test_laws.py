@@ -11,9 +11,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from conftest import NOW, lay_out
-from skarvin.core.ledger.fates import Fate
 from skarvin.core.marks.convert import MarkRule, convert
 from skarvin.core.marks.scales import Scale, find_band, make_bands
+from skarvin.core.reasons import Fate
 from skarvin.core.texts.numbers import Rounding, exact_sum, plain, read_number
 from skarvin.core.transfer.carry_out import outputs_for, settle_transfer, write_transfer
 from skarvin.reports.filing import Filing

@@ -171,7 +171,7 @@ def test_a_sheet_of_any_shape_gives_back_the_students_and_items_it_was_made_of(
         book = understand(grid, layout, layout.identifiers[0], layout.of_use(Use.ITEM))
     assert [(student.identifier, student.section) for student in book.students] == expected
     assert [column.heading for column in layout.columns[2:]] == items
-    assert [one.slug for one in book.struck] == ["summary"] * (len(lists) * has_average)
+    assert [one.why.cause.code for one in book.struck] == ["summary"] * (len(lists) * has_average)
     assert not layout.faults
     if has_maxima:
         assert {column.out_of for column in layout.of_use(Use.ITEM)} == {20}

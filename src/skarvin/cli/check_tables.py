@@ -88,7 +88,7 @@ def _disagreements(settled: Settled, most: int | None) -> list[str]:
 
 
 def _disagreement(one: Disagreement, students: dict[Row, Student]) -> Sequence[str]:
-    source = one.question.item.source
+    source = one.question.column
     said = ("right", "wrong") if one.is_right_in_source else ("wrong", "right")
     return (one.row.cell(source.index), _name(students[one.row]), source.title, one.code, *said)
 

@@ -13,6 +13,7 @@ from skarvin.core.findings import Finding, Row, counted, listed_rows, listing
 from skarvin.core.grid.grid import TextGrid
 from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, Use
 from skarvin.core.plan.looking import Comparison, ItemLook, Look, compare, look_at
+from skarvin.core.reasons import Cause
 from skarvin.core.texts.numbers import plain
 from skarvin.reports.data import finding_data, form_data
 from skarvin.reports.mask import mask, masker
@@ -79,7 +80,7 @@ def _data(look: Look, hide: Callable[[str], str]) -> dict[str, Any]:
         "students": len(book.students) if book else None,
         "sections": dict(look.sections),
         "no_students": [
-            {"row": one.student.row.number, "slug": one.slug, "reason": one.reason}
+            {"row": one.student.row.number, "slug": one.why.cause.code, "reason": one.why.words}
             for one in (book.struck if book else ())
         ],
         "lines": [row.number for row in _lines_of_text(look)],
@@ -198,8 +199,8 @@ def _left_out(look: Look, hide: Callable[[str], str], most: int | None) -> list[
         return []
     parts = ["", heading("Left out")]
     for one in struck[:most]:
-        name = f" {hide(one.student.name)}" if one.slug == "practice" else ""
-        parts.append(f"  {one.student.row}{name}: no student, {one.reason}")
+        name = f" {hide(one.student.name)}" if one.why.cause is Cause.PRACTICE else ""
+        parts.append(f"  {one.student.row}{name}: no student, {one.why}")
     parts += filter(None, [more(len(struck[:most]), len(struck), "--all")])
     if lines:
         where = listed_rows(lines, 8)

@@ -1,6 +1,6 @@
 """A settled transfer as text: item by item, the students, the replaced and the held marks, sample rows."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from itertools import groupby, islice
 
 from skarvin.cli.output import heading, more
@@ -8,9 +8,9 @@ from skarvin.cli.table import Head, format_table, wrap
 from skarvin.core.findings import Row, counted
 from skarvin.core.gradebook import Student
 from skarvin.core.ledger.control_totals import ItemTotals
-from skarvin.core.ledger.fates import Fate, Outcome
 from skarvin.core.ledger.ledger import Entry, Line
-from skarvin.core.marks.convert import SENT_AS_BLANK
+from skarvin.core.ledger.outcomes import Outcome
+from skarvin.core.reasons import Cause, Fate
 from skarvin.core.texts.numbers import plain
 from skarvin.core.transfer.carry_out import Settled
 from skarvin.reports.rule_words import maxima_in_words
@@ -63,10 +63,10 @@ def format_students(settled: Settled, most: int | None = SHORT) -> str:
     if sides.source.restored:
         restored = ", ".join(f"{what} ({count:,})" for what, count in sides.source.restored.items())
         parts.append(f"  identifiers set right: {restored}")
-    held = {one.student.row: one.reason for one in pairing.held}
-    held_there = {one.student.row: one.reason for one in pairing.held_target}
-    repeated = {one.student.row: one.reason for one in pairing.repeated}
-    struck = {one.student.row: one.reason for one in sides.source.struck}
+    held = {one.student.row: one.why.words for one in pairing.held}
+    held_there = {one.student.row: one.why.words for one in pairing.held_target}
+    repeated = {one.student.row: one.why.words for one in pairing.repeated}
+    struck = {one.student.row: one.why.words for one in sides.source.struck}
     groups: list[tuple[str, Sequence[Student], dict[Row, str]]] = [
         ("held, in the export", [one.student for one in pairing.held], held),
         ("held, in the template", [one.student for one in pairing.held_target], held_there),
@@ -121,14 +121,16 @@ def format_marks(settled: Settled, most: int | None = SHORT) -> str:
         largest = max(totals.largest_change for totals in settled.totals)
         title = f"Rounded: {counted(rounded, 'mark')}, by at most {plain(largest)}"
         parts += ["", heading(title), *_rounded(settled, most)]
-    parts += _listed("Close to a boundary", [(one, one.boundary) for one in settled.totals], most, "note")
-    parts += _listed("Sent with a word", [(one, one.remarked) for one in settled.totals], most, "reason")
+    parts += _listed(
+        "Close to a boundary", [(one, one.boundary) for one in settled.totals], most, lambda outcome: outcome.note
+    )
+    parts += _listed("Sent with a word", [(one, one.remarked) for one in settled.totals], most, _reason)
     return "\n".join(parts)
 
 
 def _sent_as_blank(settled: Settled, most: int | None) -> list[str]:
     """Return the students for whom a status was sent as a blank: nothing stands there, and it isn't forgotten."""
-    lines = list(settled.ledger.lines_because(SENT_AS_BLANK))
+    lines = list(settled.ledger.lines_because(Cause.SENT_AS_BLANK))
     if not lines:
         return []
     heads = (Head("export"), Head("student", most=28), Head("item", most=30), Head("mark", most=20))
@@ -157,14 +159,15 @@ def _lower(replaced: Sequence[Line], most: int | None) -> list[str]:
 
 
 def _listed(
-    title: str, found: Sequence[tuple[ItemTotals, Sequence[tuple[Outcome, int]]]], most: int | None, what: str
+    title: str,
+    found: Sequence[tuple[ItemTotals, Sequence[tuple[Outcome, int]]]],
+    most: int | None,
+    said: Callable[[Outcome], str],
 ) -> list[str]:
     """Return one line for each distinct mark of which something is to be said."""
     count = sum(number for _, outcomes in found for _, number in outcomes)
     lines = [
-        wrap(
-            f"{totals.item.source.title}: {getattr(outcome, what)}" + (f" ({number:,} times)" if number > 1 else ""), 2
-        )
+        wrap(f"{totals.item.source.title}: {said(outcome)}" + (f" ({number:,} times)" if number > 1 else ""), 2)
         for totals, outcomes in found
         for outcome, number in outcomes
     ]
@@ -181,7 +184,7 @@ def _replaced(line: Line) -> tuple[str, ...]:
     return (
         _name(line.entry),
         item.title if item else "",
-        line.outcome.held.strip(),
+        line.outcome.was.strip(),
         line.outcome.written or "",
         cell,
     )
@@ -194,7 +197,7 @@ def _held_rows(held: Sequence[Line]) -> list[tuple[str, ...]]:
         marks = list(lines)
         if entry.target is None and entry.source and len(marks) > 1:
             place = str(entry.source.row)
-            rows.append((place, _name(entry), counted(len(marks), "mark"), marks[0].outcome.reason))
+            rows.append((place, _name(entry), counted(len(marks), "mark"), _reason(marks[0].outcome)))
         else:
             rows += _merged([_held(line) for line in marks])
     return rows
@@ -211,7 +214,11 @@ def _merged(rows: Sequence[tuple[str, ...]]) -> list[tuple[str, ...]]:
 def _held(line: Line) -> tuple[str, ...]:
     source = line.entry.source
     cell = line.item.cell(source.row) if source else ""
-    return (cell, _name(line.entry), line.item.source.title, line.outcome.reason)
+    return (cell, _name(line.entry), line.item.source.title, _reason(line.outcome))
+
+
+def _reason(outcome: Outcome) -> str:
+    return outcome.why.words if outcome.why else ""
 
 
 def _name(entry: Entry) -> str:
@@ -250,7 +257,7 @@ def format_samples(settled: Settled) -> str:
     for entry in sample:
         outcomes = settled.ledger.outcomes_of(entry)[: len(fed)]
         row = str(entry.target.row.number) if entry.target else ""
-        rows.append((_name(entry), row, "before", *(outcome.held.strip() or "-" for outcome in outcomes)))
-        after = [outcome.held.strip() if outcome.written is None else outcome.written for outcome in outcomes]
+        rows.append((_name(entry), row, "before", *(outcome.was.strip() or "-" for outcome in outcomes)))
+        after = [outcome.was.strip() if outcome.written is None else outcome.written for outcome in outcomes]
         rows.append(("", "", "after", *(text or "-" for text in after)))
     return f"\n{heading('Sample rows of the template')}\n{format_table(heads, rows)}"

@@ -83,7 +83,7 @@ def command(  # noqa: PLR0913 - the options of a command
 
 def _keep(file: Path, pairing: Pairing, before: Decisions) -> Decisions:
     """Add the held students to `pairings.csv`, and return what stands in it."""
-    held = [(one.student, one.reason, one.suggestions) for one in pairing.held]
+    held = [(one.student, one.why.words, one.suggestions) for one in pairing.held]
     now = before.with_held(held, _today())
     if now.rows and now != before:
         _save(file, now)
@@ -137,7 +137,7 @@ def _ask(one: HeldStudent, is_there: Callable[[str], bool]) -> str:
 
 
 def _held(one: HeldStudent, hide: Any) -> str:  # noqa: ANN401 - a function of text to text
-    lines = [f"{one.student.row}  {_who(one.student, hide)}", wrap(f"held: {one.reason}", indent=4)]
+    lines = [f"{one.student.row}  {_who(one.student, hide)}", wrap(f"held: {one.why}", indent=4)]
     lines += [
         wrap(
             f"{number}. {_who(suggestion.target, hide)} ({suggestion.target.row}): {suggestion.evidence}",
@@ -213,8 +213,8 @@ def _data(pairing: Pairing, notes: Sequence[Finding], *, is_masked: bool) -> dic
         "held": [
             {
                 "row": one.student.row.number,
-                "slug": one.slug,
-                "reason": one.reason,
+                "slug": one.why.cause.code,
+                "reason": one.why.words,
                 "suggestions": [
                     {"to_row": found.target.row.number, "score": found.score}
                     | ({} if is_masked else {"evidence": found.evidence})

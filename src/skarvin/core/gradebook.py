@@ -12,6 +12,7 @@ from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.restoring import restore
 from skarvin.core.layout.row_kinds import striker, summary_word
+from skarvin.core.reasons import Cause, Reason
 from skarvin.core.texts.numbers import is_number
 
 
@@ -30,8 +31,7 @@ class Struck(NamedTuple):
     """A row that looks like a student and is none, and why."""
 
     student: Student
-    slug: str
-    reason: str
+    why: Reason
 
 
 @dataclass(frozen=True)
@@ -178,7 +178,7 @@ class _Rows:
         leaving = "" if self._leaving is None else cells[self._leaving].strip()
         student = Student(self._grid.row(row), identifier, name, section, birth, leaving)
         if self._is_struck(name):
-            self.struck.append(Struck(student, "practice", "put in by the system"))
+            self.struck.append(Struck(student, Reason(Cause.PRACTICE, "put in by the system")))
         elif not identifier.strip() or not identifier.isascii() or not identifier[-1:].isdigit():
             self._doubtful(student)
         else:
@@ -193,9 +193,9 @@ class _Rows:
         if cells in self._around_heading or (is_text and (self._names or " " in filled[0])):
             self.lines.append(student.row.position)
         elif not has_digit and (word := self._summary(cells)):
-            self.struck.append(Struck(student, "summary", f"says '{word}'"))
+            self.struck.append(Struck(student, Reason(Cause.SUMMARY, f"says '{word}'")))
         elif not student.identifier.strip() and not student.name and not any(cells[one] for one in self._other_ids):
-            self.struck.append(Struck(student, "nobody", "has no identifier and no name"))
+            self.struck.append(Struck(student, Reason(Cause.NOBODY, "has no identifier and no name")))
         else:
             self.students.append(student)
 

@@ -7,7 +7,8 @@ from typing import Any
 from skarvin.core.findings import Row, counted, listed_rows, listing
 from skarvin.core.layout.columns import Use
 from skarvin.core.ledger.control_totals import ItemTotals
-from skarvin.core.marks.rule import UNSEEN, Blank
+from skarvin.core.marks.rule import Blank
+from skarvin.core.reasons import Cause
 from skarvin.core.texts.numbers import plain
 from skarvin.core.transfer.carry_out import Settled
 from skarvin.core.transfer.made import TotalResult
@@ -30,16 +31,15 @@ _MOST_REASONS = 3
 def totals_in_words(results: Sequence[TotalResult]) -> list[list[str]]:
     """Return for each total its sentences; where the same is missing as for an earlier one, they say so."""
     seen: dict[Hashable, str] = {}
-    by_key = {~position: result for position, result in enumerate(results)}
     found = []
     for result in results:
         rule = result.total.rule
         gaps = tuple((row, *result.values[row][1:]) for row in (*result.incomplete, *result.held))
-        is_alone = all(key >= 0 for key in rule.keys)
+        is_alone = not rule.totals
         earlier = seen.get((rule.missing, gaps)) if is_alone and gaps else None
         if is_alone:
             seen.setdefault((rule.missing, gaps), rule.name)
-        needed = [by_key[key] for key in rule.keys if key in by_key]
+        needed = [results[position] for position in rule.totals]
         lines = [f"What is missing or can't be told is as for '{earlier}'."] if earlier else _gaps(result, needed)
         found.append([f"{rule.name} = {rule.text}", *lines, *_comparison(result)])
     return found
@@ -133,9 +133,12 @@ def unchecked_in_words(settled: Settled) -> str:
     return f"Held against no rule: {listing(totals)}." if totals else ""
 
 
+_UNSEEN = frozenset({Cause.NEVER_SEEN, Cause.NEVER_SEEN_HELD, Cause.NEVER_SEEN_SENT})
+
+
 def count_unseen(totals: ItemTotals) -> int:
     """Return how many students never saw a question."""
-    return sum(count for (_, reason), count in totals.reasons.items() if reason == UNSEEN)
+    return sum(count for (_, why), count in totals.reasons.items() if why.cause in _UNSEEN)
 
 
 def questions_in_words(settled: Settled) -> Iterator[str]:
@@ -147,9 +150,9 @@ def questions_in_words(settled: Settled) -> Iterator[str]:
     dropped = [f"'{one.item.source.title}'" for one in questions if one.is_dropped]
     if dropped:
         yield f"Dropped, so that no answer is sent: {listing(dropped)}."
-    unseen = {totals.item.source.index: count_unseen(totals) for totals in settled.totals}
+    unseen = {totals.item.source: count_unseen(totals) for totals in settled.totals}
     for one in questions:
-        if count := unseen[one.item.source.index]:
+        if count := unseen[one.item.source]:
             what = UNSEEN_IN_WORDS[one.rule.unseen]
             yield f"Never seen by {counted(count, 'student')}: '{one.item.source.title}'; {what}."
     if settled.plan.answers.key:
@@ -161,7 +164,7 @@ def questions_in_words(settled: Settled) -> Iterator[str]:
 def answers_data(settled: Settled) -> dict[str, Any]:
     """Return the questions, and the answers on which the export and the key differ."""
     questions = settled.sides.column_map.questions
-    unseen = {totals.item.source.index: count_unseen(totals) for totals in settled.totals}
+    unseen = {totals.item.source: count_unseen(totals) for totals in settled.totals}
     return {
         "questions": [
             {
@@ -169,7 +172,7 @@ def answers_data(settled: Settled) -> dict[str, Any]:
                 "to": one.item.target.heading if one.item.target else None,
                 "dropped": one.is_dropped,
                 "moved": one.moved,
-                "never_seen": unseen.get(one.item.source.index, 0),
+                "never_seen": unseen.get(one.item.source, 0),
                 "right": sorted(one.key.right) if one.key else [],
             }
             for one in questions

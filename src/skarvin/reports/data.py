@@ -11,11 +11,12 @@ from skarvin import __version__
 from skarvin.core.findings import Finding, Place, column_letter
 from skarvin.core.gradebook import Gradebook, Student
 from skarvin.core.grid.grid import Grid
-from skarvin.core.layout.columns import Column
+from skarvin.core.layout.columns import ItemSource
 from skarvin.core.ledger.control_totals import ItemTotals, Total
-from skarvin.core.ledger.fates import Fate, Outcome
 from skarvin.core.ledger.ledger import Line
+from skarvin.core.ledger.outcomes import Outcome
 from skarvin.core.marks.rule import Rule
+from skarvin.core.reasons import Fate, Reason
 from skarvin.core.students.pairing import HeldStudent
 from skarvin.core.texts.numbers import plain
 from skarvin.core.transfer.carry_out import Settled
@@ -140,16 +141,18 @@ def _students(settled: Settled) -> Data:
         "left_out": [_student(one) for one in pairing.left_out],
         "notes": [{"slug": note.slug, "what": note.what} for note in settled.notes],
         "repeated": [_held(one) for one in pairing.repeated],
-        "no_students": [
-            _student(one.student) | {"slug": one.slug, "reason": one.reason} for one in settled.sides.source.struck
-        ],
+        "no_students": [_student(one.student) | _why(one.why) for one in settled.sides.source.struck],
         "restored": dict(settled.sides.source.restored),
         "pairs": [[one.source.row.number, one.target.row.number] for one in pairing.pairs],
     }
 
 
+def _why(why: Reason) -> Data:
+    return {"slug": why.cause.code, "reason": why.words}
+
+
 def _held(one: HeldStudent) -> Data:
-    return _student(one.student) | {"slug": one.slug, "reason": one.reason}
+    return _student(one.student) | _why(one.why)
 
 
 def _student(student: Student) -> Data:
@@ -168,7 +171,7 @@ def _item(settled: Settled, totals: ItemTotals) -> Data:
         "to": _column(item.target, rule.to_out_of if rule else None) if item.target else None,
         "fates": {fate.value: totals.fates[fate] for fate in Fate},
         "reasons": [
-            {"fate": fate.value, "reason": reason, "count": count} for (fate, reason), count in totals.reasons.items()
+            {"fate": fate.value, "reason": words, "count": count} for (fate, words), count in totals.in_words.items()
         ],
         "source": _total(totals.source),
     }
@@ -212,7 +215,7 @@ def outcome_data(outcome: Outcome) -> dict[str, Any]:
     data: dict[str, Any] = {
         "fate": outcome.fate.value if outcome.fate else None,
         "mark": outcome.source,
-        "was": outcome.held,
+        "was": outcome.was,
     }
     if outcome.written is not None:
         data["now"] = outcome.written
@@ -222,12 +225,12 @@ def outcome_data(outcome: Outcome) -> dict[str, Any]:
         data["goes_down"] = True
     if outcome.note:
         data["boundary"] = outcome.note
-    if outcome.reason:
-        data |= {"slug": outcome.slug, "reason": outcome.reason}
+    if outcome.why:
+        data |= _why(outcome.why)
     return data
 
 
-def _column(column: Column, out_of: Decimal | None) -> Data:
+def _column(column: ItemSource, out_of: Decimal | None) -> Data:
     return {
         "column": column.letter or None,
         "heading": column.heading,

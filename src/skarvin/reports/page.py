@@ -8,9 +8,9 @@ from jinja2 import Environment, FileSystemBytecodeCache, PackageLoader, StrictUn
 from platformdirs import user_cache_path
 
 from skarvin import __version__
-from skarvin.core.ledger.fates import Fate, Outcome
 from skarvin.core.ledger.ledger import Entry, Line
-from skarvin.core.marks.convert import SENT_AS_BLANK
+from skarvin.core.ledger.outcomes import Outcome
+from skarvin.core.reasons import Cause, Fate
 from skarvin.core.texts.numbers import plain
 from skarvin.core.transfer.carry_out import Settled, Written
 from skarvin.reports.check_words import questions_in_words, totals_in_words, unchecked_in_words
@@ -69,7 +69,7 @@ def page(written: Written, ledger: Data) -> str:
         held=_cut(settled, Fate.HELD),
         changed=_cut(settled, Fate.CHANGED),
         lower=_lower(settled),
-        sent_as_blank=list(islice(settled.ledger.lines_because(SENT_AS_BLANK), _MOST_LINES)),
+        sent_as_blank=list(islice(settled.ledger.lines_because(Cause.SENT_AS_BLANK), _MOST_LINES)),
         questions=settled.sides.column_map.questions,
         totals=list(zip(settled.made.totals, totals_in_words(settled.made.totals), strict=True)),
         unchecked=unchecked_in_words(settled),
@@ -113,7 +113,7 @@ def _left_out(settled: Settled) -> dict[str, list[str]]:
     found: dict[str, list[str]] = {}
     for totals in settled.totals:
         if not totals.item.target:
-            found.setdefault(totals.item.reason, []).append(totals.item.source.heading)
+            found.setdefault(str(totals.item.why), []).append(totals.item.source.heading)
     return found
 
 

@@ -1,8 +1,10 @@
 """The verdict in one sentence, the same wherever it stands."""
 
+from collections import Counter
+
 from skarvin.core.findings import counted, listing
-from skarvin.core.layout.columns import MADE
-from skarvin.core.ledger.fates import Fate
+from skarvin.core.layout.columns import MadeColumn
+from skarvin.core.reasons import Fate
 from skarvin.core.transfer.carry_out import Settled
 
 
@@ -13,9 +15,12 @@ def verdict(settled: Settled, *, is_written: bool) -> str:
     parts = [f"{fates[fate]:,} {fate.value}" for fate in Fate if fates[fate]]
     moved = fates[Fate.SENT] + fates[Fate.CHANGED]
     tense = "are" if is_written else "would be"
-    made = {use: sum(one.cells for one in settled.totals if one.item.source.use is use) for use in MADE}
+    made: Counter[str] = Counter()
+    for totals in settled.totals:
+        if isinstance(totals.item.source, MadeColumn):
+            made[totals.item.source.making.value] += totals.cells
     counts = [counted(total - sum(made.values()), "source mark")]
-    counts += [f"{count:,} {use.value}" for use, count in sorted(made.items()) if count]
+    counts += [f"{count:,} {making}" for making, count in sorted(made.items()) if count]
     books = f"The books balance: of {listing(counts)}, {', '.join(parts)}"
     if not any(item.target for item in settled.ledger.items):
         return f"{books}. No item has a column of the template to go to."

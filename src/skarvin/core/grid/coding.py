@@ -19,11 +19,16 @@ MANY = 1_000_000
 _BLOCK = 512
 
 
-class _Codes(dict[str, int]):
-    """From a text to its code; a text met for the first time gets the next one."""
+class _Codes(dict[object, int]):
+    """From a text, or what stands in place of one, to its code; one met for the first time gets the next code."""
 
-    def __missing__(self, text: str) -> int:
-        self[text] = code = len(self)
+    def __init__(self) -> None:
+        super().__init__()
+        self.texts: list[str] = []
+
+    def __missing__(self, key: object) -> int:
+        self[key] = code = len(self)
+        self.texts.append(key if isinstance(key, str) else "")
         return code
 
 
@@ -32,19 +37,20 @@ class Coding:
 
     def __init__(self) -> None:
         self._codes = _Codes()
-        self._texts: list[str] = []
         self._short: ShortTexts | None = None
 
     @property
     def texts(self) -> list[str]:
-        """The text of each code."""
-        if len(self._texts) < len(self._codes):
-            self._texts = list(self._codes)
-        return self._texts
+        """The text of each code; nothing for what stands in place of one."""
+        return self._codes.texts
 
     def code(self, text: str) -> int:
         """Return the code of a text."""
         return self._codes[text]
+
+    def code_for(self, thing: object) -> int:
+        """Return the code of something that stands in place of a text, and is no text itself."""
+        return self._codes[thing]
 
     def cells(self, grid: Grid, rows: Sequence[int], columns: Sequence[int], *, raw: bool = False) -> "array[int]":
         """Return the codes of the cells at `columns` of `rows`, row after row; of raw cells if `raw`."""

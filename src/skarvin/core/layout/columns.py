@@ -26,15 +26,11 @@ class Use(StrEnum):
     RESULT = "result of an answer"
     COMMENT = "comment"
     HOUSEKEEPING = "housekeeping"
-    COMPUTED = "computed"
-    STATED = "stated"
     OTHER = "other"
 
 
 IDENTIFIERS = frozenset({Use.NUMBER, Use.USERNAME, Use.EMAIL, Use.KEY})
 NAMES = frozenset({Use.NAME, Use.FAMILY, Use.GIVEN})
-MADE = frozenset({Use.COMPUTED, Use.STATED})
-"""Columns that stand in no file: the transfer makes them itself."""
 STUDENT = IDENTIFIERS | NAMES | {Use.SECTION, Use.BIRTH, Use.LEAVING}
 
 
@@ -68,5 +64,53 @@ class Column:
 
     @property
     def letter(self) -> str:
-        """The letter that a spreadsheet gives the column; none for one that the transfer makes itself."""
-        return "" if self.use in MADE else column_letter(self.index)
+        """The letter that a spreadsheet gives the column."""
+        return column_letter(self.index)
+
+    @property
+    def order(self) -> tuple[bool, int]:
+        """Where it comes among the columns of the export and those that are made."""
+        return False, self.index
+
+
+class Making(StrEnum):
+    """How marks come about that stand in no column."""
+
+    COMPUTED = "computed"
+    STATED = "stated"
+
+
+@dataclass(frozen=True, slots=True)
+class MadeColumn:
+    """Marks that stand in no file: the transfer makes them itself.
+
+    Attributes:
+        title: what they are called.
+        making: how they come about.
+        number: their place among what is made.
+        out_of: their maximum, if one is stated.
+    """
+
+    title: str
+    making: Making
+    number: int
+    out_of: Decimal | None = None
+
+    @property
+    def heading(self) -> str:
+        """What they are called."""
+        return self.title
+
+    @property
+    def letter(self) -> str:
+        """Nothing: there is no such column."""
+        return ""
+
+    @property
+    def order(self) -> tuple[bool, int]:
+        """Where they come: behind the columns of the export."""
+        return True, self.number
+
+
+ItemSource = Column | MadeColumn
+"""Where the marks of an item come from."""

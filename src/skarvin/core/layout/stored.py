@@ -13,13 +13,13 @@ from msgspec import Struct
 
 from skarvin.core.findings import Finding, Place, Unreadable
 from skarvin.core.grid.grid import Grid
-from skarvin.core.layout.columns import MADE, STUDENT, Column, Use
+from skarvin.core.layout.columns import STUDENT, Column, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.texts.folding import fold
 
 SUFFIX = ".layout.toml"
-_USES = [use.value for use in Use if use not in MADE]
+_USES = [use.value for use in Use]
 _NAME = re.compile(r"[\w][\w .-]{0,60}")
 _HEAD = """\
 # A Skarvin layout: what the columns of a file mean. Hand it to colleagues as this one file.

@@ -1,27 +1,16 @@
 """The book of a settling: texts and their codes, the outcomes written down, and the reasons why marks meet no cell."""
 
 from collections.abc import Mapping
-from dataclasses import replace
 from types import MappingProxyType
 from typing import NamedTuple
 
 from skarvin.core.findings import Row
 from skarvin.core.grid.coding import Coding
 from skarvin.core.ledger.codes import Meet
-from skarvin.core.ledger.fates import Fate, Outcome, decide
+from skarvin.core.ledger.outcomes import BLANK, Outcome, decide
 from skarvin.core.marks.rule import Blank, Rule
+from skarvin.core.reasons import Fate, Reason
 from skarvin.core.targets.target import Target
-
-_STATED_SLUGS = frozenset({"part-held", "not-in-section", "not-paired", "not-marked", "never-seen"})
-"""Reasons that say more of a mark that isn't there than that it is blank."""
-
-
-class Unmet(NamedTuple):
-    """Why a mark meets no cell, and the fate that follows."""
-
-    fate: Fate
-    slug: str
-    reason: str
 
 
 class Made(NamedTuple):
@@ -29,11 +18,26 @@ class Made(NamedTuple):
 
     Attributes:
         texts: the mark of each row of the export.
-        unmet: the rows whose mark meets no cell, and why.
+        instead: the rows whose mark meets no cell, and why.
+        unseen: the rows of students who were never asked for the mark, whatever text stands there.
     """
 
     texts: Mapping[Row, str]
-    unmet: Mapping[Row, Unmet] = MappingProxyType({})
+    instead: Mapping[Row, Reason] = MappingProxyType({})
+    unseen: frozenset[Row] = frozenset()
+
+
+class _Unseen(NamedTuple):
+    """What stands in the export in place of a mark that was never asked for."""
+
+    text: str
+
+
+class _InPlace(NamedTuple):
+    """A reason that stands in place of a target's cell; the cell's own code, if there is a cell."""
+
+    why: Reason
+    their_code: int | None
 
 
 class Book:
@@ -42,74 +46,82 @@ class Book:
     def __init__(self, form: Target) -> None:
         self.outcomes: list[Outcome] = []
         self.ours, self.theirs = Coding(), Coding()
-        self._value = form.value
-        self._lacks = form.lacks
-        self._unmet: dict[int, tuple[Unmet, str]] = {}
-        self._reasons: dict[tuple[Unmet, int | None], int] = {}
-        self._instead: dict[tuple[Unmet, int], int] = {}
+        self._form = form
+        self._in_place: dict[int, _InPlace] = {}
+        self._unseen: dict[int, _Unseen] = {}
+        self._instead: dict[tuple[Reason, int], int] = {}
 
-    def reason(self, why: Unmet, their_code: int | None = None) -> int:
+    def reason(self, why: Reason, their_code: int | None = None) -> int:
         """Return the code that stands in place of a target's cell, or of none, that a mark doesn't come to meet."""
-        key = (why, their_code)
-        if key not in self._reasons:
-            raw = "" if their_code is None else self.theirs.texts[their_code]
-            code = self.theirs.code(f"\0{len(self._reasons)}")  # no cell holds a NUL
-            self._reasons[key], self._unmet[code] = code, (why, raw)
-        return self._reasons[key]
+        standing = _InPlace(why, their_code)
+        code = self.theirs.code_for(standing)
+        self._in_place[code] = standing
+        return code
 
     def is_reason(self, their_code: int) -> bool:
         """Tell whether a code stands in place of a target's cell."""
-        return their_code in self._unmet
+        return their_code in self._in_place
 
-    def instead(self, code: int, why: Unmet) -> int:
+    def unseen(self, text: str) -> int:
+        """Return the code of a mark that was never asked for, whatever text stands in its place."""
+        standing = _Unseen(text)
+        code = self.ours.code_for(standing)
+        self._unseen[code] = standing
+        return code
+
+    def is_unseen(self, our_code: int) -> bool:
+        """Tell whether a code is that of a mark that was never asked for."""
+        return our_code in self._unseen
+
+    def instead(self, code: int, why: Reason) -> int:
         """Return the code of an outcome with another fate: the target's cell stays as it is."""
         if (why, code) not in self._instead:
-            was = self.outcomes[code]
-            kept = Outcome(why.fate, was.source, was.held, was.raw, slug=why.slug, reason=why.reason, before=was.before)
-            self._instead[why, code] = self._write(kept)
+            self._instead[why, code] = self._write(_unsent(self.outcomes[code], why))
         return self._instead[why, code]
 
     def meeting(self, rule: Rule) -> Meet:
         """Return what decides the meetings of one rule."""
 
         def meet(their_code: int, our_code: int) -> int:
-            text, raw = self.ours.texts[our_code], self.theirs.texts[their_code]
-            if their_code in self._unmet:
-                why, raw = self._unmet[their_code]
-                return self._write(replace(_unmet(text, why, rule), held=self._value(raw), raw=raw))
-            outcome = decide(text, self._value(raw), raw, rule)
-            lacks = self._lacks(outcome.written) if outcome.written else ""
-            return self._write(_held_instead(outcome, "not-writable", lacks) if lacks else outcome)
+            text, is_unseen = self._text(our_code), our_code in self._unseen
+            if their_code in self._in_place:
+                why, cell = self._in_place[their_code]
+                raw = "" if cell is None else self.theirs.texts[cell]
+                was = self._form.value(raw)
+                is_blank = rule.blank is Blank.LEAVE and not is_unseen and rule.is_blank(text)
+                if is_blank and not why.cause.overrides_blank:  # a blank is blank, whatever else is to be said
+                    return self._write(Outcome(Fate.LEFT_OUT, rule.shown(text), was, raw, why=BLANK))
+                number = rule.number_of(text)
+                return self._write(Outcome(why.fate, rule.shown(text), was, raw, why=why, before=number))
+            raw = self.theirs.texts[their_code]
+            outcome = decide(text, self._form.value(raw), raw, rule, is_unseen=is_unseen)
+            lacks = self._form.lacks(outcome.written) if outcome.written else None
+            return self._write(_unsent(outcome, lacks) if lacks else outcome)
 
         return meet
 
-    def leaving_out(self, reason: str, rule: Rule) -> Meet:
+    def leaving_out(self, why: Reason, rule: Rule) -> Meet:
         """Return what leaves out the marks of an item that feeds nothing."""
 
         def meet(_: int, our_code: int) -> int:
-            text = self.ours.texts[our_code]
-            number, shown = rule.number_of(text), rule.shown(text)
-            return self._write(Outcome(Fate.LEFT_OUT, shown, slug="not-mapped", reason=reason, before=number))
+            text = self._text(our_code)
+            return self._write(Outcome(why.fate, rule.shown(text), why=why, before=rule.number_of(text)))
 
         return meet
 
     def untouched(self, their_code: int, _: int) -> int:
         """Write down a target's cell that no source mark meets."""
         raw = self.theirs.texts[their_code]
-        return self._write(Outcome(None, "", held=self._value(raw), raw=raw))
+        return self._write(Outcome(None, "", was=self._form.value(raw), raw=raw))
+
+    def _text(self, our_code: int) -> str:
+        return self._unseen[our_code].text if our_code in self._unseen else self.ours.texts[our_code]
 
     def _write(self, outcome: Outcome) -> int:
         self.outcomes.append(outcome)
         return len(self.outcomes) - 1
 
 
-def _held_instead(outcome: Outcome, slug: str, reason: str) -> Outcome:
-    """Return the outcome of a mark that would be written, held instead."""
-    was = outcome
-    return Outcome(Fate.HELD, was.source, was.held, was.raw, slug=slug, reason=reason, before=was.before)
-
-
-def _unmet(text: str, why: Unmet, rule: Rule) -> Outcome:
-    if rule.blank is Blank.LEAVE and rule.is_blank(text) and why.slug not in _STATED_SLUGS:
-        return Outcome(Fate.LEFT_OUT, rule.shown(text), slug="blank", reason="blank")
-    return Outcome(why.fate, rule.shown(text), slug=why.slug, reason=why.reason, before=rule.number_of(text))
+def _unsent(outcome: Outcome, why: Reason) -> Outcome:
+    """Return the outcome of a mark that isn't sent after all; the target's cell stays as it is."""
+    return Outcome(why.fate, outcome.source, outcome.was, outcome.raw, why=why, before=outcome.before)

@@ -7,8 +7,9 @@ from fractions import Fraction
 from functools import cached_property
 
 from skarvin.core.findings import Finding, Refused
-from skarvin.core.ledger.fates import Fate, Outcome
 from skarvin.core.ledger.ledger import Ledger, MappedItem
+from skarvin.core.ledger.outcomes import Outcome
+from skarvin.core.reasons import Fate, Reason
 from skarvin.core.texts.numbers import Number, exact_sum, times
 
 _MOVED = (Fate.SENT, Fate.CHANGED)
@@ -43,7 +44,7 @@ class ItemTotals:
 
     item: MappedItem
     fates: "Counter[Fate]"
-    reasons: "Counter[tuple[Fate, str]]"
+    reasons: "Counter[tuple[Fate, Reason]]"
     cells: int
     source: Total
     moved_before: Total
@@ -53,6 +54,14 @@ class ItemTotals:
     replaced: Total
     moved: tuple[tuple[Outcome, int], ...]
     boundary: tuple[tuple[Outcome, int], ...]
+
+    @cached_property
+    def in_words(self) -> "Counter[tuple[Fate, str]]":
+        """How many marks have each fate for each reason, told apart by what people read."""
+        found: Counter[tuple[Fate, str]] = Counter()
+        for (fate, why), count in self.reasons.items():
+            found[fate, why.words] += count
+        return found
 
     @cached_property
     def rounded(self) -> tuple[tuple[Outcome, int], ...]:
@@ -67,7 +76,7 @@ class ItemTotals:
     @cached_property
     def remarked(self) -> tuple[tuple[Outcome, int], ...]:
         """The moved marks to which something was done that must be said: cut, or with a flag set aside."""
-        return tuple((outcome, count) for outcome, count in self.moved if outcome.reason)
+        return tuple((outcome, count) for outcome, count in self.moved if outcome.why)
 
     @cached_property
     def goes_down(self) -> int:
@@ -87,17 +96,17 @@ def item_totals(ledger: Ledger) -> list[ItemTotals]:
         ours = [(ledger.outcomes[code], count) for code, count in ledger.counts[index].items()]
         theirs = ledger.target_only_counts[index] if item.target else Counter()
         totals.append(_totals(item, ours, [(ledger.outcomes[code], count) for code, count in theirs.items()]))
-    return sorted(totals, key=lambda one: one.item.source.index)
+    return sorted(totals, key=lambda one: one.item.source.order)
 
 
 def _totals(item: MappedItem, ours: list[tuple[Outcome, int]], theirs: list[tuple[Outcome, int]]) -> ItemTotals:
     fates: Counter[Fate] = Counter()
-    reasons: Counter[tuple[Fate, str]] = Counter()
+    reasons: Counter[tuple[Fate, Reason]] = Counter()
     for outcome, count in ours:
         if outcome.fate:
             fates[outcome.fate] += count
-            if outcome.reason:
-                reasons[outcome.fate, outcome.reason] += count
+            if outcome.why:
+                reasons[outcome.fate, outcome.why] += count
     moved = [(outcome, count) for outcome, count in ours if outcome.fate in _MOVED]
     number = item.rule.target_number
     cells = [*ours, *theirs]
@@ -109,16 +118,16 @@ def _totals(item: MappedItem, ours: list[tuple[Outcome, int]], theirs: list[tupl
         source=_total((outcome.before, count) for outcome, count in ours),
         moved_before=_total((outcome.before, count) for outcome, count in moved),
         moved_after=_total((outcome.number, count) for outcome, count in moved),
-        target_before=_total((number(outcome.held), count) for outcome, count in cells),
+        target_before=_total((number(outcome.was), count) for outcome, count in cells),
         target_after=_total((number(_now(outcome)), count) for outcome, count in cells),
-        replaced=_total((number(outcome.held), count) for outcome, count in moved),
+        replaced=_total((number(outcome.was), count) for outcome, count in moved),
         moved=tuple(moved),
         boundary=tuple((outcome, count) for outcome, count in ours if outcome.note),
     )
 
 
 def _now(outcome: Outcome) -> str:
-    return outcome.held if outcome.written is None else outcome.written
+    return outcome.was if outcome.written is None else outcome.written
 
 
 def _total(numbers: Iterable[tuple[Number | None, int]]) -> Total:

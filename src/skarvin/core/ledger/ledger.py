@@ -8,23 +8,24 @@ from typing import NamedTuple
 
 from skarvin.core.findings import Row
 from skarvin.core.gradebook import Student
-from skarvin.core.layout.columns import Column
+from skarvin.core.layout.columns import Column, ItemSource
 from skarvin.core.ledger.codes import CodeTable
-from skarvin.core.ledger.fates import Fate, Outcome
+from skarvin.core.ledger.outcomes import Outcome
 from skarvin.core.marks.rule import Rule
+from skarvin.core.reasons import Cause, Fate, Reason
 
 
 class MappedItem(NamedTuple):
-    """One source item and what it feeds; `target` is None for an item whose marks are left out for `reason`."""
+    """One source item and what it feeds; `target` is None for an item whose marks are left out, and `why`."""
 
-    source: Column
+    source: ItemSource
     target: Column | None
     rule: Rule
-    reason: str = ""
+    why: Reason | None = None
 
     def cell(self, row: Row) -> str:
         """Return where the mark of a row stands in the export, as a spreadsheet names it; of a made one, the row."""
-        return row.cell(self.source.index) if self.source.letter else str(row)
+        return row.cell(self.source.index) if isinstance(self.source, Column) else str(row)
 
 
 class Entry(NamedTuple):
@@ -99,9 +100,9 @@ class Ledger:
         wanted = set(fates)
         return {code for code, outcome in enumerate(self.outcomes) if outcome.fate in wanted}
 
-    def lines_because(self, slug: str) -> Iterator[Line]:
+    def lines_because(self, cause: Cause) -> Iterator[Line]:
         """Yield each source mark that has what it has for one reason, student by student."""
-        wanted = {code for code, outcome in enumerate(self.outcomes) if outcome.slug == slug}
+        wanted = {code for code, outcome in enumerate(self.outcomes) if outcome.why and outcome.why.cause is cause}
         yield from self._lines(wanted) if wanted else ()
 
     def lines(self, fates: Iterable[Fate]) -> Iterator[Line]:

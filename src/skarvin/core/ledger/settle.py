@@ -11,31 +11,35 @@ from types import MappingProxyType
 
 from skarvin.core.findings import Row
 from skarvin.core.gradebook import Gradebook, Student
-from skarvin.core.ledger.book import Book, Made, Unmet
+from skarvin.core.layout.columns import Column, ItemSource
+from skarvin.core.ledger.book import Book, Made
 from skarvin.core.ledger.codes import CodeTable, Lane, decide
-from skarvin.core.ledger.fates import Fate
 from skarvin.core.ledger.ledger import Entry, Ledger, MappedItem
+from skarvin.core.ledger.outcomes import BLANK
 from skarvin.core.marks.rule import Rule
+from skarvin.core.reasons import Cause, Fate, Reason
 from skarvin.core.students.pairing import Pairing
 from skarvin.core.targets.target import Target
 from skarvin.core.texts.numbers import Number
 
+_NOTHING = (0, 0)
+"""The rank of a blank, and of what was never asked for."""
 _TO_READ = (3, 0)
 """The rank of what a person must read: above all marks, so that it is held."""
-_NONE: Mapping[Row, Unmet] = MappingProxyType({})
-_NO_MADE: Mapping[int, Made] = MappingProxyType({})
-_FOLLOWS_NONE: Mapping[int, int] = MappingProxyType({})
-_NOT_IN_TEMPLATE = Unmet(Fate.HELD, "not-in-template", "the student is not in the template")
-_APART = Unmet(
-    Fate.HELD,
-    "comments-apart",
+_NONE: Mapping[Row, Reason] = MappingProxyType({})
+_NO_MADE: Mapping[ItemSource, Made] = MappingProxyType({})
+_FOLLOWS_NONE: Mapping[ItemSource, ItemSource] = MappingProxyType({})
+_NOT_MAPPED = Reason(Cause.NOT_MAPPED, "the item is not mapped")
+_NOT_IN_TEMPLATE = Reason(Cause.NOT_IN_TEMPLATE, "the student is not in the template")
+_APART = Reason(
+    Cause.COMMENTS_APART,
     'the student has several rows, and it isn\'t said which mark this is on: add of = "..." to its [[comment]]',
 )
-_LEFT_OUT = Unmet(Fate.LEFT_OUT, "student-left-out", "the student is not to be moved")
+_LEFT_OUT = Reason(Cause.STUDENT_LEFT_OUT, "the student is not to be moved")
 _FOLLOWED = {
-    Fate.LEFT_OUT: Unmet(Fate.LEFT_OUT, "no-mark", "there is no mark that it would travel with"),
-    Fate.HELD: Unmet(Fate.HELD, "mark-held", "its mark is held"),
-    Fate.KEPT: Unmet(Fate.LEFT_OUT, "mark-kept", "the target's mark is kept, so its comment doesn't go there"),
+    Fate.LEFT_OUT: Reason(Cause.NO_MARK, "there is no mark that it would travel with"),
+    Fate.HELD: Reason(Cause.MARK_HELD, "its mark is held"),
+    Fate.KEPT: Reason(Cause.MARK_KEPT, "the target's mark is kept, so its comment doesn't go there"),
 }
 
 
@@ -45,8 +49,8 @@ def settle(  # noqa: PLR0913 - the two sides, who is who, what feeds what, and w
     form: Target,
     pairing: Pairing,
     items: Iterable[MappedItem],
-    made: Mapping[int, Made] = _NO_MADE,
-    follows: Mapping[int, int] = _FOLLOWS_NONE,
+    made: Mapping[ItemSource, Made] = _NO_MADE,
+    follows: Mapping[ItemSource, ItemSource] = _FOLLOWS_NONE,
 ) -> Ledger:
     """Return the ledger of a transfer: a fate for each cell of the source's items and of the fed target items.
 
@@ -56,21 +60,21 @@ def settle(  # noqa: PLR0913 - the two sides, who is who, what feeds what, and w
         form: what the marks are written into.
         pairing: who is who.
         items: what feeds what.
-        made: the marks of columns that aren't taken from the export as they stand there, by the column's index.
-        follows: for each column whose texts go only where a mark goes, the index of the mark's column.
+        made: the marks that aren't taken from the export as they stand there, by where they come from.
+        follows: for each column whose texts go only where a mark goes, where that mark comes from.
     """
     book = Book(form)
     fed, rest = _in_lanes(items)
     entries, meets = _entries(source, pairing, book)
     columns = [item.target.index for item in fed if item.target]
-    ours = _our_codes(source, entries, [item.source.index for item in (*fed, *rest)], made, book)
+    ours = _our_codes(source, entries, [item.source for item in (*fed, *rest)], made, book)
     met = book.theirs.cells(target.grid, _positions(entries), columns, raw=True)
     theirs = CodeTable(_spread(met, len(columns), meets, len(rest)), ours.width)
     del met  # as large as the tables themselves
-    places = {item.source.index: place for place, item in enumerate(fed)}
+    places = {item.source: place for place, item in enumerate(fed)}
     leaders = {places[column]: places[of] for column, of in follows.items() if column in places and of in places}
-    unmet = {places[column]: one.unmet for column, one in made.items() if column in places}
-    _let_the_highest_count(entries, ours, theirs, [item.rule for item in fed], leaders, unmet, book)
+    instead = {places[column]: one.instead for column, one in made.items() if column in places}
+    _let_the_highest_count(entries, ours, theirs, [item.rule for item in fed], leaders, instead, book)
     _meet_nothing(entries, theirs, places, made, book)
     codes = decide(ours, theirs, [*_fed_lanes(fed, book), *_rest_lanes(rest, len(fed), book)])
     _follow(leaders, codes, book)
@@ -88,23 +92,31 @@ def _positions(entries: Sequence[Entry]) -> list[int]:
 
 
 def _our_codes(
-    source: Gradebook, entries: Sequence[Entry], columns: Sequence[int], made: Mapping[int, Made], book: Book
+    source: Gradebook,
+    entries: Sequence[Entry],
+    columns: Sequence[ItemSource],
+    made: Mapping[ItemSource, Made],
+    book: Book,
 ) -> CodeTable:
     """Return the codes of the source's marks: read from the grid, or made."""
     rows = [entry.source.row for entry in entries if entry.source]
-    read = [column for column in columns if column not in made]
-    cells = _cells(source, rows, read, book)
+    read = [column for column in columns if isinstance(column, Column) and column not in made]
+    cells = _cells(source, rows, [column.index for column in read], book)
     if len(read) == len(columns):
         return CodeTable(cells, len(columns))
     width = len(columns)
     codes = array("I", [0]) * (width * len(rows))
     for place, column in enumerate(columns):
         if column in made:
-            texts = made[column].texts
-            codes[place::width] = array("I", [book.ours.code(texts.get(row, "")) for row in rows])
-        else:
+            codes[place::width] = array("I", [_made_code(made[column], row, book) for row in rows])
+        elif isinstance(column, Column):
             codes[place::width] = cells[read.index(column) :: len(read)]
     return CodeTable(codes, width)
+
+
+def _made_code(made: Made, row: Row, book: Book) -> int:
+    text = made.texts.get(row, "")
+    return book.unseen(text) if row in made.unseen else book.ours.code(text)
 
 
 def _cells(source: Gradebook, rows: Sequence[Row], columns: Sequence[int], book: Book) -> "array[int]":
@@ -117,14 +129,18 @@ def _cells(source: Gradebook, rows: Sequence[Row], columns: Sequence[int], book:
 
 
 def _meet_nothing(
-    entries: Sequence[Entry], theirs: CodeTable, places: Mapping[int, int], made: Mapping[int, Made], book: Book
+    entries: Sequence[Entry],
+    theirs: CodeTable,
+    places: Mapping[ItemSource, int],
+    made: Mapping[ItemSource, Made],
+    book: Book,
 ) -> None:
     """Let the made marks that meet no cell meet the reason for it."""
     for column, one in made.items():
         if column not in places:
             continue
         for entry in entries:
-            why = one.unmet.get(entry.source.row) if entry.source else None
+            why = one.instead.get(entry.source.row) if entry.source else None
             at = entry.position * theirs.width + places[column]
             is_met = entry.target and not book.is_reason(theirs.codes[at])  # no other row of the student counts
             if why and (is_met or (not entry.target and why.fate is Fate.LEFT_OUT)):
@@ -147,12 +163,12 @@ def _entries(source: Gradebook, pairing: Pairing, book: Book) -> tuple[list[Entr
     found += [(one, None, book.reason(_NOT_IN_TEMPLATE)) for one in pairing.source_only]
     found += [(one, None, book.reason(_LEFT_OUT)) for one in pairing.left_out]
     for one in pairing.repeated:
-        found.append((one.student, None, book.reason(Unmet(Fate.LEFT_OUT, one.slug, one.reason))))
+        found.append((one.student, None, book.reason(one.why)))
     for struck in source.struck:
-        why = Unmet(Fate.LEFT_OUT, struck.slug, f"the row is no student: {struck.reason}")
+        why = Reason(struck.why.cause, f"the row is no student: {struck.why}")
         found.append((struck.student, None, book.reason(why)))
     for held in pairing.held:
-        found.append((held.student, None, book.reason(Unmet(Fate.HELD, held.slug, "the student is held"))))
+        found.append((held.student, None, book.reason(Reason(held.why.cause, "the student is held"))))
     found.sort(key=lambda line: line[0].row)
     entries = [Entry(row, ours, theirs) for row, (ours, theirs, _) in enumerate(found)]
     return entries, [reason for _, _, reason in found]
@@ -164,7 +180,7 @@ def _let_the_highest_count(  # noqa: PLR0913 - handed on as they are
     theirs: CodeTable,
     rules: Sequence[Rule],
     leaders: Mapping[int, int],
-    unmet: Mapping[int, Mapping[Row, Unmet]],
+    instead: Mapping[int, Mapping[Row, Reason]],
     book: Book,
 ) -> None:
     """Where several rows are one student's, let for each item only the highest mark meet the target's cell."""
@@ -179,26 +195,26 @@ def _let_the_highest_count(  # noqa: PLR0913 - handed on as they are
             leader = leaders.get(column, column)
             if leader == column and rule.travels and _hold_apart(same, column, ours, theirs, book):
                 continue
-            ranks = _ranks(same, leader, ours, rules[leader], unmet.get(leader, _NONE), book)
+            ranks = _ranks(same, leader, ours, rules[leader], instead.get(leader, _NONE), book)
             best = max(same, key=lambda entry: (ranks[entry.position], -entry.position))
             for entry in same:
                 if entry is not best and best.source:
                     reason = f"{best.source.row} of the same student counts"
                     position = entry.position * theirs.width + column
-                    theirs.codes[position] = book.reason(
-                        Unmet(Fate.LEFT_OUT, "repeated", reason), theirs.codes[position]
-                    )
+                    theirs.codes[position] = book.reason(Reason(Cause.REPEATED, reason), theirs.codes[position])
 
 
 def _ranks(  # noqa: PLR0913 - handed on as they are
-    same: Sequence[Entry], column: int, ours: CodeTable, rule: Rule, unmet: Mapping[Row, Unmet], book: Book
+    same: Sequence[Entry], column: int, ours: CodeTable, rule: Rule, instead: Mapping[Row, Reason], book: Book
 ) -> dict[int, tuple[int, Number | int]]:
     """Return the order of a student's marks of one item, by the entries' rows."""
     ranks: dict[int, tuple[int, Number | int]] = {}
     for entry in same:
-        why = unmet.get(entry.source.row) if entry.source else None
-        text = book.ours.texts[ours.row(entry.position)[column]]
-        ranks[entry.position] = _TO_READ if why and why.fate is Fate.HELD else _rank(text, rule)
+        why = instead.get(entry.source.row) if entry.source else None
+        code = ours.row(entry.position)[column]
+        is_held = why is not None and why.fate is Fate.HELD
+        is_unseen = book.is_unseen(code)
+        ranks[entry.position] = _TO_READ if is_held else _NOTHING if is_unseen else _rank(book.ours.texts[code], rule)
     return ranks
 
 
@@ -209,7 +225,7 @@ def _hold_apart(same: Sequence[Entry], column: int, ours: CodeTable, theirs: Cod
         return False
     for entry, text in zip(same, texts, strict=True):
         position = entry.position * theirs.width + column
-        why = _APART if text.strip() else Unmet(Fate.LEFT_OUT, "blank", "blank")
+        why = _APART if text.strip() else BLANK
         theirs.codes[position] = book.reason(why, theirs.codes[position])
     return True
 
@@ -217,7 +233,7 @@ def _hold_apart(same: Sequence[Entry], column: int, ours: CodeTable, theirs: Cod
 def _rank(text: str, rule: Rule) -> tuple[int, Number | int]:
     """Return the order of marks: a blank, a code, a number; above all what a person must read, so that it is held."""
     if rule.is_blank(text):
-        return (0, 0)
+        return _NOTHING
     converted = rule.convert(text)
     if converted.text is None:
         return _TO_READ
@@ -253,11 +269,12 @@ def _target_only(target: Gradebook, pairing: Pairing) -> list[Entry]:
 def _in_lanes(items: Iterable[MappedItem]) -> tuple[list[MappedItem], list[MappedItem]]:
     """Return the items that feed something, those of one rule beside each other, and the others."""
     by_rule: dict[Rule, list[MappedItem]] = {}
-    rest: dict[tuple[str, Rule], list[MappedItem]] = {}
+    rest: dict[tuple[Reason, Rule], list[MappedItem]] = {}
     for item in items:
-        (by_rule.setdefault(item.rule, []) if item.target else rest.setdefault((item.reason, item.rule), [])).append(
-            item
-        )
+        if item.target:
+            by_rule.setdefault(item.rule, []).append(item)
+        else:
+            rest.setdefault((item.why or _NOT_MAPPED, item.rule), []).append(item)
     return [item for same in by_rule.values() for item in same], [item for same in rest.values() for item in same]
 
 
@@ -272,8 +289,8 @@ def _fed_lanes(fed: Sequence[MappedItem], book: Book) -> list[Lane]:
 
 def _rest_lanes(rest: Sequence[MappedItem], start: int, book: Book) -> list[Lane]:
     lanes = []
-    for (reason, rule), same in groupby(rest, key=lambda item: (item.reason, item.rule)):
+    for (why, rule), same in groupby(rest, key=lambda item: (item.why or _NOT_MAPPED, item.rule)):
         stop = start + len(list(same))
-        lanes.append(Lane(start, stop, book.leaving_out(reason, rule)))
+        lanes.append(Lane(start, stop, book.leaving_out(why, rule)))
         start = stop
     return lanes

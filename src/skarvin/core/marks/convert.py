@@ -8,13 +8,11 @@ from skarvin.core.findings import counted
 from skarvin.core.marks.rule import Above, Blank, Converted, Dash, Existing
 from skarvin.core.marks.scales import WHOLE, Scale, find_band
 from skarvin.core.marks.verbatim import would_run
+from skarvin.core.reasons import Cause, Reason
 from skarvin.core.texts.folding import fold_word
 from skarvin.core.texts.mark_grammar import DASHES, Mark, likely, read_mark, split_flag
 from skarvin.core.texts.mark_kinds import GRADE_WORDS, Kind, kind_of_mark
 from skarvin.core.texts.numbers import Number, Rounding, plain, read_number, round_to, shortest
-
-SENT_AS_BLANK = "sent-as-blank"
-"""Why nothing stands where a student has a status, for machines."""
 
 
 class MarkRule(NamedTuple):
@@ -95,6 +93,10 @@ class MarkRule(NamedTuple):
         """Return what a text that isn't blank becomes."""
         return convert(text, self)
 
+    def convert_unseen(self) -> Converted:
+        """Return that there is nothing: every mark is asked for."""
+        return Converted(None, None, why=Reason(Cause.BLANK, "blank"))
+
     def shown(self, text: str) -> str:
         """Return the text as it is."""
         return text
@@ -148,12 +150,12 @@ def convert(text: str, rule: MarkRule) -> Converted:
         return Converted(None, text.strip()) if rule.copies_words and _is_in_words(text) else read
     if rule.scale and rule.scale.has_words_alone(gives_words=rule.gives_words):
         reason = f"'{text.strip()}' is a number, and the scale '{rule.scale.name}' has words alone"
-        return Converted(read.number, None, reason=reason, slug="number-among-words")
+        return Converted(read.number, None, why=Reason(Cause.NUMBER_AMONG_WORDS, reason))
     converted = convert_number(read, rule, text)
     is_flagged = bool(rule.set_aside) and read_mark(text, is_comma=rule.is_comma) is None
     flag = split_flag(text, is_comma=rule.is_comma) if is_flagged else None
-    if flag and converted.text is not None and not converted.reason:
-        return converted._replace(reason=f"'{flag[1]}' behind the mark was set aside", slug="flag")
+    if flag and converted.text is not None and not converted.why:
+        return converted._replace(why=Reason(Cause.FLAG_IGNORED, f"'{flag[1]}' behind the mark was set aside"))
     return converted
 
 
@@ -164,24 +166,25 @@ def _status(text: str, code: str, rule: MarkRule) -> Converted:
         return Converted(None, _spelled(code, number, number, rule._replace(is_comma=False)))
     if code.strip():
         return Converted(None, code)
-    return Converted(None, code, reason=f"'{text.strip()}' is sent as a blank", slug=SENT_AS_BLANK)
+    return Converted(None, code, why=Reason(Cause.SENT_AS_BLANK, f"'{text.strip()}' is sent as a blank"))
 
 
 def convert_number(mark: Mark, rule: MarkRule, text: str) -> Converted:
     """Return what a mark that was read becomes; `text` is what it is called in a reason."""
     number = mark.number
     if number < 0:
-        return Converted(number, None, reason=f"{plain(number)} is below zero", slug="below-zero")
+        return Converted(number, None, why=Reason(Cause.BELOW_ZERO, f"{plain(number)} is below zero"))
     if mark.out_of and not mark.is_percent and rule.from_out_of and rule.from_out_of != mark.out_of:
         reason = f"'{text.strip()}' is out of {plain(mark.out_of)}, and the item out of {plain(rule.from_out_of)}"
-        return Converted(number, None, reason=reason, slug="other-maximum")
+        return Converted(number, None, why=Reason(Cause.OTHER_MAXIMUM, reason))
     limit = mark.out_of or rule.limit
     if limit is not None and number > limit and rule.above is not Above.ALLOW:
         if rule.above is Above.HOLD:
             reason = f"{plain(number)} is above the maximum {plain(limit)}"
-            return Converted(number, None, reason=reason, slug="above-maximum")
+            return Converted(number, None, why=Reason(Cause.ABOVE_MAXIMUM, reason))
         capped = _sent(plain(limit), mark._replace(number=limit), rule)
-        return capped._replace(number=number, reason=f"{plain(number)} was cut to the maximum {plain(limit)}")
+        why = Reason(Cause.CAPPED, f"{plain(number)} was cut to the maximum {plain(limit)}")
+        return capped._replace(number=number, why=why)
     return _sent(text, mark, rule)
 
 
@@ -210,12 +213,12 @@ def read_points(text: str, rule: MarkRule) -> Points:
     value = rule.scale.value(text) if rule.scale and not rule.gives_words else None
     read = _read(text, rule) if value is None else _as_mark(value, rule)
     if isinstance(read, Converted):
-        return Points(None, read.reason)
+        return Points(None, _words(read))
     if value is None and rule.scale and rule.scale.has_words_alone(gives_words=rule.gives_words):
         return Points(None, f"'{text.strip()}' is a number, and the scale '{rule.scale.name}' has words alone")
     checked = convert_number(read, rule._replace(scale=None, weight=None, to_out_of=None), text)
-    if checked.slug in {"below-zero", "above-maximum", "other-maximum"}:
-        return Points(None, checked.reason)
+    if checked.why and checked.why.cause.spoils_total:
+        return Points(None, checked.why.words)
     limit = read.out_of or rule._replace(is_copied=False).limit  # a total counts the source's points
     exact = Fraction(read.number)
     if limit is not None and rule.above is Above.CAP:
@@ -230,6 +233,10 @@ def _as_mark(value: Decimal, rule: MarkRule) -> Mark:
     return Mark(value, WHOLE, is_percent=True) if rule.scale and rule.scale.is_percent else Mark(value)
 
 
+def _words(converted: Converted) -> str:
+    return converted.why.words if converted.why else ""
+
+
 def _read(text: str, rule: MarkRule) -> Mark | Converted:
     """Return the mark in a text, or why it is held."""
     mark = read_mark(text, is_comma=rule.is_comma)
@@ -238,27 +245,26 @@ def _read(text: str, rule: MarkRule) -> Mark | Converted:
     bare = text.strip()
     flag = split_flag(text, is_comma=rule.is_comma)
     if flag is None:
-        slug, reason = _why_unreadable(text, rule)
-        return Converted(None, None, reason=reason, slug=slug)
+        return Converted(None, None, why=_why_unreadable(text, rule))
     mark = read_mark(flag[0], is_comma=rule.is_comma)
     if mark is not None and fold_word(flag[1]) in rule.set_aside:
         return mark
-    return Converted(None, None, reason=f"'{bare}' has '{flag[1]}' behind it (perhaps {flag[0]})", slug="flag")
+    return Converted(None, None, why=Reason(Cause.FLAG, f"'{bare}' has '{flag[1]}' behind it (perhaps {flag[0]})"))
 
 
-def _why_unreadable(text: str, rule: MarkRule) -> tuple[str, str]:
-    """Return why a text is held that is no number: the reason for machines, and for people."""
+def _why_unreadable(text: str, rule: MarkRule) -> Reason:
+    """Return why a text is held that is no number."""
     bare = text.strip()
     if _is_dash(bare):
-        return "dash", f"'{bare}' is a dash"
+        return Reason(Cause.DASH, f"'{bare}' is a dash")
     kind = kind_of_mark(text)
     if kind is Kind.STATUS:
-        return "status", f"'{bare}' is a status without a code"
+        return Reason(Cause.STATUS, f"'{bare}' is a status without a code")
     guess = likely(text, is_comma=rule.is_comma)
     if kind in {Kind.LETTER, Kind.WORD} and (rule.scale or not guess):
         lacks = f"the scale '{rule.scale.name}' doesn't have it" if rule.scale else "the item has no scale"
-        return "no-scale", f"'{bare}' is a {kind.value}, and {lacks}"
-    return "unreadable", f"unreadable mark '{bare}'" + (f" ({guess})" if guess else "")
+        return Reason(Cause.NO_SCALE, f"'{bare}' is a {kind.value}, and {lacks}")
+    return Reason(Cause.UNREADABLE, f"unreadable mark '{bare}'" + (f" ({guess})" if guess else ""))
 
 
 def _from_word(text: str, scale: Scale, rule: MarkRule) -> Converted | None:
@@ -274,7 +280,7 @@ def _from_word(text: str, scale: Scale, rule: MarkRule) -> Converted | None:
         return _sent(plain(value), _as_mark(value, rule), points)._replace(number=None)
     if rule.whole is None:
         reason = f"'{text.strip()}' stands for {plain(value)} percent, and the target's maximum is not known"
-        return Converted(None, None, reason=reason, slug="no-maximum")
+        return Converted(None, None, why=Reason(Cause.NO_MAXIMUM, reason))
     return _sent(f"{plain(value)}%", _as_mark(value, rule), rule)._replace(number=None)
 
 
@@ -288,7 +294,7 @@ def _sent(text: str, mark: Mark, rule: MarkRule) -> Converted:
     if whole is None and mark.out_of and mark.out_of != rule.from_out_of:
         what = "a percent" if mark.is_percent else f"out of {plain(mark.out_of)}"
         reason = f"'{text.strip()}' is {what}, and the target's maximum is not known"
-        return Converted(mark.number, None, reason=reason, slug="no-maximum")
+        return Converted(mark.number, None, why=Reason(Cause.NO_MAXIMUM, reason))
     if base is not None and whole is not None:
         exact *= Fraction(whole) / Fraction(base)
     if rule.weight is not None:
@@ -298,9 +304,9 @@ def _sent(text: str, mark: Mark, rule: MarkRule) -> Converted:
     except ValueError:
         ends = shortest(exact)
         how = "doesn't end" if not isinstance(ends, Decimal) else f"has more than {counted(rule.decimals, 'decimal')}"
-        slug = "does-not-end" if not isinstance(ends, Decimal) else "too-many-decimals"
+        cause = Cause.TOO_MANY_DECIMALS if isinstance(ends, Decimal) else Cause.DOES_NOT_END
         reason = f"'{text.strip()}' becomes {plain(ends)}, which {how}, and rounding is \"none\""
-        return Converted(mark.number, None, reason=reason, slug=slug)
+        return Converted(mark.number, None, why=Reason(cause, reason))
     return Converted(mark.number, _spelled(text, mark.number, rounded, rule), Fraction(rounded) - exact)
 
 
@@ -322,14 +328,14 @@ def _banded(text: str, mark: Mark, scale: Scale, rule: MarkRule) -> Converted:
     if scale.is_percent:
         if base is None:
             reason = f"the scale '{scale.name}' is in percent, and the maximum of '{text.strip()}' is not known"
-            return Converted(mark.number, None, reason=reason, slug="no-maximum")
+            return Converted(mark.number, None, why=Reason(Cause.NO_MAXIMUM, reason))
         exact *= Fraction(WHOLE) / Fraction(base)
     elif mark.out_of and rule.from_out_of:
         exact *= Fraction(rule.from_out_of) / Fraction(mark.out_of)
     found = find_band(scale, exact, rule.decimals, rule.rounding)
     if found.word is None:
         reason = f"the scale '{scale.name}' has no word for {plain(exact)}"
-        return Converted(mark.number, None, reason=reason, slug="no-band")
+        return Converted(mark.number, None, why=Reason(Cause.NO_BAND, reason))
     note = ""
     if found.other and found.rounded is not None:
         how = "not rounded first" if scale.rounds_first else f"rounded first to {plain(found.rounded)}"

@@ -4,6 +4,7 @@ from enum import StrEnum
 from fractions import Fraction
 from typing import NamedTuple, Protocol
 
+from skarvin.core.reasons import Reason
 from skarvin.core.texts.numbers import Number
 
 
@@ -42,10 +43,6 @@ class Dash(StrEnum):
     BLANK = "blank"
 
 
-UNSEEN = "the student never saw the question"
-"""Why an answer that was never asked for isn't sent."""
-
-
 class Converted(NamedTuple):
     """A mark on its way.
 
@@ -53,16 +50,14 @@ class Converted(NamedTuple):
         number: the number read, if it is one.
         text: what the target takes; None if the mark is held.
         off: by how much rounding changed it.
-        reason: why it is held, or what was done to it.
-        slug: the reason for machines.
+        why: why it is held, or what was done to it.
         note: another word that the mark would be given if it were rounded at another point.
     """
 
     number: Number | None
     text: str | None
     off: Fraction = Fraction(0)
-    reason: str = ""
-    slug: str = ""
+    why: Reason | None = None
     note: str = ""
 
 
@@ -90,6 +85,9 @@ class Rule(Protocol):
 
     def convert(self, text: str) -> Converted:
         """Return what a text that isn't blank becomes."""
+
+    def convert_unseen(self) -> Converted:
+        """Return what becomes of a mark that was never asked for."""
 
     def shown(self, text: str) -> str:
         """Return a source text as a person is to see it."""

@@ -4,6 +4,7 @@ import re
 from typing import NamedTuple
 
 from skarvin.core.marks.rule import Blank, Converted, Existing
+from skarvin.core.reasons import Cause, Reason
 from skarvin.core.texts.numbers import Number, read_number
 
 _WOULD_RUN = re.compile(r"\s*(?:[=@]|[+-]\s*[A-Za-z$(\"'].*[(!|])", re.DOTALL)
@@ -35,8 +36,12 @@ class TextRule(NamedTuple):
         """Return the text as it is; one that a spreadsheet would run is held."""
         if self.is_comment and would_run(text):
             reason = f"it begins with '{text.strip()[0]}', so that a spreadsheet would run it"
-            return Converted(None, None, reason=reason, slug="would-run")
+            return Converted(None, None, why=Reason(Cause.WOULD_RUN, reason))
         return Converted(self.number_of(text), text)
+
+    def convert_unseen(self) -> Converted:
+        """Return that there is nothing: every mark is asked for."""
+        return Converted(None, None, why=Reason(Cause.BLANK, "blank"))
 
     def shown(self, text: str) -> str:
         """Return the text as it is."""

@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 from types import MappingProxyType
 from typing import TYPE_CHECKING, NamedTuple
 
-from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, Use
+from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, ItemSource, MadeColumn, Making, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.ledger.ledger import MappedItem
 from skarvin.core.marks.convert import MarkRule
@@ -13,6 +13,7 @@ from skarvin.core.marks.verbatim import TextRule
 from skarvin.core.plan.mark_rules import check_item, mark_rule, read_scales
 from skarvin.core.plan.naming import Names
 from skarvin.core.plan.plan import ConstantPlan, ItemPlan, Plan
+from skarvin.core.reasons import Cause, Reason
 
 if TYPE_CHECKING:
     from skarvin.core.plan.questions import Question
@@ -28,7 +29,7 @@ NO_ITEM_MEND = "Write the heading of an item; or, if it is to be written over, a
 class Constant(NamedTuple):
     """A stated mark: its column, and whom it is for."""
 
-    column: Column
+    column: MadeColumn
     plan: ConstantPlan
     marked_in: Column | None = None
 
@@ -48,9 +49,9 @@ class ColumnMap(NamedTuple):
     items: tuple[MappedItem, ...]
     totals: "tuple[Total, ...]" = ()
     constants: tuple[Constant, ...] = ()
-    follows: Mapping[int, int] = MappingProxyType({})
+    follows: Mapping[ItemSource, ItemSource] = MappingProxyType({})
     questions: "tuple[Question, ...]" = ()
-    any_columns: frozenset[int] = frozenset()
+    any_columns: frozenset[ItemSource] = frozenset()
 
     @property
     def makes_marks(self) -> bool:
@@ -64,26 +65,35 @@ class _Taken:
     def __init__(self, identifiers: tuple[Column | None, Column | None], names: Names) -> None:
         self._identifiers = dict(zip(("from", "to"), identifiers, strict=True))
         self._names = names
-        self._used: dict[tuple[str, int], tuple[str, int]] = {}
-        self.any_columns: set[int] = set()
+        self._used: dict[tuple[str, ItemSource], tuple[str, int]] = {}
+        self.any_columns: set[ItemSource] = set()
 
-    def take(self, table: str, index: int, key: str, column: Column | None, *, any_column: bool = False) -> None:
+    def take(self, table: str, index: int, key: str, column: ItemSource | None, *, any_column: bool = False) -> None:
         """Complain of a column that is used twice, that tells who a student is, or that isn't an item."""
         if column is None:
             return
-        at = (key, column.index)
-        self.any_columns |= {column.index} if any_column else set()
+        at = (key, column)
+        self.any_columns |= {column} if any_column else set()
         if at in self._used:
             earlier = self._names.line(self._used[at][0], key, self._used[at][1])
             what = f"'{column.heading}' is used twice: also in line {earlier}"
             self._names.complain("double-use", what, table, key, index)
         self._used.setdefault(at, (table, index))
-        if column == self._identifiers[key] or (key == "to" and column.use in IDENTIFIERS | NAMES):
+        if column == self._identifiers[key] or (key == "to" and _says_who(column)):
             what = f"'{column.heading}' tells who a student is, and holds no marks"
             self._names.complain("onto-identifier", what, table, key, index)
-        elif key == "to" and not any_column and column.use not in (_FOR_COMMENTS if table == "comment" else _FOR_MARKS):
+        elif (
+            key == "to"
+            and not any_column
+            and isinstance(column, Column)
+            and column.use not in (_FOR_COMMENTS if table == "comment" else _FOR_MARKS)
+        ):
             what = f"'{column.heading}' (column {column.letter}) isn't an item of the form: {column.use}"
             self._names.complain("onto-no-item", what, table, key, index, NO_ITEM_MEND)
+
+
+def _says_who(column: ItemSource) -> bool:
+    return isinstance(column, Column) and column.use in IDENTIFIERS | NAMES
 
 
 def read_column_map(
@@ -93,14 +103,10 @@ def read_column_map(
     source, target = layouts["source"], layouts["target"]
     taken = _Taken(identifiers, names)
     scales = read_scales(plan, names)
-    made = len(source.columns)
-    columns = [
-        Column(made + place, one.name.strip(), Use.COMPUTED, "", one.name.strip(), one.out_of)
-        for place, one in enumerate(plan.total)
-    ]
+    columns = [MadeColumn(one.name.strip(), Making.COMPUTED, place, one.out_of) for place, one in enumerate(plan.total)]
     computed = {column.title: column for column in columns}
     items: list[MappedItem] = []
-    rules: dict[int, MarkRule] = {}
+    rules: dict[ItemSource, MarkRule] = {}
     for index, item in enumerate(plan.item):
         ours = _source(item, computed, source, names, index)
         theirs = names.column(target, item.target, "item", "to", index) if item.target else None
@@ -110,13 +116,13 @@ def read_column_map(
             continue
         rule = mark_rule(plan, item, ours, theirs, scales)
         check_item(item, index, rule, scales, names)
-        rules[ours.index] = rule
-        reason = "" if theirs else "the item is not mapped"
-        is_computed = ours.use is Use.COMPUTED
+        rules[ours] = rule
+        why = None if theirs else Reason(Cause.NOT_MAPPED, "the item is not mapped")
+        is_computed = isinstance(ours, MadeColumn)
         if theirs or not is_computed:
-            items.append(MappedItem(ours, theirs, _computed(rule) if is_computed else rule, reason))
+            items.append(MappedItem(ours, theirs, _computed(rule) if is_computed else rule, why))
     totals = _totals(plan, source, columns, rules, names)
-    constants = _constants(plan, source, target, made + len(plan.total), taken, names)
+    constants = _constants(plan, source, target, len(plan.total), taken, names)
     items += [constant for constant, _ in constants]
     comments, follows = _comments(plan, source, target, rules, taken, names)
     questions = _questions(plan, source, target, names)
@@ -140,7 +146,7 @@ def _computed(rule: MarkRule) -> Rule:
 
 
 def _totals(
-    plan: Plan, source: Layout, columns: Sequence[Column], rules: Mapping[int, MarkRule], names: Names
+    plan: Plan, source: Layout, columns: Sequence[MadeColumn], rules: Mapping[ItemSource, MarkRule], names: Names
 ) -> "tuple[Total, ...]":
     if not plan.total and not plan.categories:
         return ()
@@ -157,7 +163,9 @@ def _questions(plan: Plan, source: Layout, target: Layout, names: Names) -> "tup
     return read_questions(plan, source, target, names)
 
 
-def _source(item: ItemPlan, computed: Mapping[str, Column], source: Layout, names: Names, index: int) -> Column | None:
+def _source(
+    item: ItemPlan, computed: Mapping[str, MadeColumn], source: Layout, names: Names, index: int
+) -> ItemSource | None:
     """Return the column that feeds an item: one of the export's, or a total's."""
     total = computed.get(item.source.strip())
     if total is None:
@@ -176,7 +184,7 @@ def _constants(  # noqa: PLR0913 - both sides, and what is taken
         theirs = names.column(target, one.target, "constant", "to", index)
         taken.take("constant", index, "to", theirs, any_column=one.any_column)
         marked_in = names.column(source, one.marked_in, "constant", "marked_in", index) if one.marked_in else None
-        column = Column(start + index, f"stated: {one.mark}", Use.STATED, "", f"stated: {one.mark}")
+        column = MadeColumn(f"stated: {one.mark}", Making.STATED, start + index)
         rule = TextRule(Existing(one.existing), is_comment=False)
         if theirs:
             found.append((MappedItem(column, theirs, rule), Constant(column, one, marked_in)))
@@ -184,10 +192,10 @@ def _constants(  # noqa: PLR0913 - both sides, and what is taken
 
 
 def _comments(  # noqa: PLR0913 - both sides, and what is taken
-    plan: Plan, source: Layout, target: Layout, rules: Mapping[int, MarkRule], taken: _Taken, names: Names
-) -> tuple[list[MappedItem], dict[int, int]]:
+    plan: Plan, source: Layout, target: Layout, rules: Mapping[ItemSource, MarkRule], taken: _Taken, names: Names
+) -> tuple[list[MappedItem], dict[ItemSource, ItemSource]]:
     items: list[MappedItem] = []
-    follows: dict[int, int] = {}
+    follows: dict[ItemSource, ItemSource] = {}
     for index, one in enumerate(plan.comment):
         ours = names.column(source, one.source, "comment", "from", index)
         theirs = names.column(target, one.target, "comment", "to", index)
@@ -196,26 +204,30 @@ def _comments(  # noqa: PLR0913 - both sides, and what is taken
         of = names.column(source, one.of, "comment", "of", index) if one.of else None
         if ours and theirs:
             items.append(MappedItem(ours, theirs, TextRule(Existing(one.existing))))
-            leader = of.index if of else ours.belongs_to
-            if of and of.index not in rules:
+            on = source.columns[ours.belongs_to] if ours.belongs_to is not None else None
+            leader = of or on
+            if of and of not in rules:
                 names.complain("not-mapped", f"'{of.heading}' is no item of this transfer", "comment", "of", index)
             if leader is not None and leader in rules:
-                follows[ours.index] = leader
+                follows[ours] = leader
     return items, follows
 
 
 def not_in_plan(layout: Layout, identifier: Column, column_map: ColumnMap) -> list[MappedItem]:
     """Return the items of the export that the plan doesn't name: their marks are left out, but accounted for."""
-    named = {item.source.index for item in column_map.items} | {identifier.index}
+    named = {item.source for item in column_map.items} | {identifier}
     uses = {Use.ITEM, Use.TOTAL} | ({Use.ANSWER} if column_map.questions else set())
-    columns = [column for column in layout.of_use(uses) if column.index not in named]
+    columns = [column for column in layout.of_use(uses) if column not in named]
     counted = {index for total in column_map.totals for index in total.parts}
     return [
         MappedItem(
             column,
             None,
             MarkRule(),
-            "the item only counts in a total" if column.index in counted else "the item is not in the transfer",
+            Reason(
+                Cause.NOT_MAPPED,
+                "the item only counts in a total" if column.index in counted else "the item is not in the transfer",
+            ),
         )
         for column in columns
     ]

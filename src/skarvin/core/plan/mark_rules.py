@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from decimal import Decimal
 
-from skarvin.core.layout.columns import Column
+from skarvin.core.layout.columns import Column, ItemSource
 from skarvin.core.marks.convert import MarkRule
 from skarvin.core.marks.rule import Above, Blank, Dash, Existing
 from skarvin.core.marks.scales import Scale, find_faults, make_bands
@@ -48,7 +48,7 @@ def _scale(name: str, one: ScalePlan) -> Scale:
 
 
 def mark_rule(
-    plan: Plan, item: ItemPlan, column: Column | None, target: Column | None, scales: Mapping[str, Scale]
+    plan: Plan, item: ItemPlan, column: ItemSource | None, target: Column | None, scales: Mapping[str, Scale]
 ) -> MarkRule:
     """Return an item's own rules, and those for all items where it has none.
 

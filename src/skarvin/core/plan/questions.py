@@ -14,6 +14,7 @@ from skarvin.core.marks.answers.question import split_question
 from skarvin.core.marks.rule import Blank, Existing
 from skarvin.core.plan.naming import Names
 from skarvin.core.plan.plan import AnswerPlan, AnswersPlan, Plan
+from skarvin.core.reasons import Cause, Reason
 from skarvin.core.texts.folding import fold_word
 
 
@@ -21,6 +22,7 @@ class Question(NamedTuple):
     """A question: what feeds what, the columns that tell how its answer was marked, and what the key says of it."""
 
     item: MappedItem
+    column: Column
     rule: AnswerRule
     results: tuple[Column, ...] = ()
     key: KeyedQuestion | None = None
@@ -52,9 +54,10 @@ def read_questions(plan: Plan, source: Layout, target: Layout, names: Names) -> 
         keyed = find_keyed(key, ours, theirs)
         rule = _rule(rules, one, keyed)
         results = tuple(c for c in source.columns if c.use is Use.RESULT and c.belongs_to == ours.index)
-        reason = "" if theirs else "the question was dropped" if one.dropped else "the question is not mapped"
+        what = "the question was dropped" if one.dropped else "the question is not mapped"
+        why = None if theirs else Reason(Cause.NOT_MAPPED, what)
         not_seen = frozenset(map(fold_word, rules.not_seen))
-        found.append(Question(MappedItem(ours, theirs, rule, reason), rule, results, keyed, not_seen, one.dropped))
+        found.append(Question(MappedItem(ours, theirs, rule, why), ours, rule, results, keyed, not_seen, one.dropped))
     return tuple(found)
 
 

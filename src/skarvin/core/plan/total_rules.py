@@ -5,14 +5,14 @@ from decimal import Decimal
 from typing import NamedTuple
 
 from skarvin.core.layout.address import NoSuchColumn, find_column
-from skarvin.core.layout.columns import Column
+from skarvin.core.layout.columns import Column, ItemSource, MadeColumn
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.marks.convert import MarkRule
 from skarvin.core.marks.totals.compute import TotalRule, in_order
 from skarvin.core.marks.totals.evaluate import Missing, check
 from skarvin.core.marks.totals.evaluate import names as names_in
 from skarvin.core.marks.totals.language import KEYWORDS, parse
-from skarvin.core.marks.totals.tree import FormulaFault, Named, Part
+from skarvin.core.marks.totals.tree import FormulaFault, Key, Named, Part, TotalKey
 from skarvin.core.plan.mark_rules import mark_rule
 from skarvin.core.plan.naming import Names
 from skarvin.core.plan.plan import ItemPlan, Plan, TotalPlan
@@ -28,7 +28,7 @@ class Total(NamedTuple):
     """A total: its rule, its own column, the export's column that it is held against, and how its parts are read."""
 
     rule: TotalRule
-    column: Column
+    column: MadeColumn
     check: Column | None
     reading: Mapping[int, MarkRule]
     parts: Mapping[int, Column]
@@ -37,7 +37,9 @@ class Total(NamedTuple):
 class _Parts:
     """Finds what the names in formulas mean."""
 
-    def __init__(self, plan: Plan, source: Layout, computed: Sequence[Column], rules: Mapping[int, MarkRule]) -> None:
+    def __init__(
+        self, plan: Plan, source: Layout, computed: Sequence[MadeColumn], rules: Mapping[ItemSource, MarkRule]
+    ) -> None:
         self._plan = plan
         self._source = source
         self._totals = {column.title: place for place, column in enumerate(computed)}
@@ -57,18 +59,19 @@ class _Parts:
             keys = [self._single(one, name.at) for one in in_category]
             return Part(tuple(key for key, _ in keys), is_list=True, out_of=tuple(most for _, most in keys))
         key, out_of = self._single(name.name, name.at)
-        title = self._computed[~key].title if key < 0 else self.columns[key].title
+        is_total = isinstance(key, TotalKey)
+        title = self._computed[key.place].title if isinstance(key, TotalKey) else self.columns[key].title
         is_bonus = not _BONUS.isdisjoint(fold(title).split())
-        return Part((key,), is_list=False, out_of=(out_of,), is_bonus=is_bonus, is_total=key < 0)
+        return Part((key,), is_list=False, out_of=(out_of,), is_bonus=is_bonus, is_total=is_total)
 
-    def _single(self, name: str, at: int) -> tuple[int, Decimal | None]:
+    def _single(self, name: str, at: int) -> tuple[Key, Decimal | None]:
         bare = name.strip()
         if bare in self._totals:
             place = self._totals[bare]
-            return ~place, self._computed[place].out_of
+            return TotalKey(place), self._computed[place].out_of
         column = self._column(bare, at)
         self.columns[column.index] = column
-        rule = self._rules.get(column.index) or self._default(column)
+        rule = self._rules.get(column) or self._default(column)
         self.reading[column.index] = rule
         return column.index, rule.from_out_of
 
@@ -88,7 +91,7 @@ class _Parts:
 
 
 def read_totals(
-    plan: Plan, source: Layout, computed: Sequence[Column], rules: Mapping[int, MarkRule], names: Names
+    plan: Plan, source: Layout, computed: Sequence[MadeColumn], rules: Mapping[ItemSource, MarkRule], names: Names
 ) -> tuple[Total, ...]:
     """Return the plan's totals; complain of formulas that can't be read or meant."""
     _check_categories(plan, names)

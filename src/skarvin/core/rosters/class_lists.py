@@ -170,7 +170,7 @@ def roster_bytes(roster: Roster) -> Iterator[bytes]:
         Refused: a name can't be written in the form's encoding.
     """
     for one, texts in zip(roster.newcomers, roster.texts, strict=True):
-        lacking = next(filter(None, map(roster.form.lacks, texts)), "")
+        lacking = next(filter(None, map(roster.form.lacks, texts)), None)
         if lacking:
             what = f"{one.row} of {one.row.source.file.name} can't be written: {lacking}"
             raise Refused(Finding("encoding", what, roster.form.grid.place(), "Export the form as UTF-8."))

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 from skarvin.core.findings import Row, counted
 from skarvin.core.gradebook import Student
+from skarvin.core.reasons import Cause, Reason
 from skarvin.core.students.evidence import days_differ
 from skarvin.core.students.likeness import is_contradiction, resembling_words
 from skarvin.core.students.pairing import HeldStudent, Pair, Pairing
@@ -42,7 +43,7 @@ def without_conflicts(
             reason = f"{reason}; {pattern}"
         elif why := against.get(one.source.row):
             reason = f"the identifier is that of {one.target.row} of the template, but {why}"
-        held.append(HeldStudent(one.source, "conflicting-identity", reason, rival=one.target))
+        held.append(HeldStudent(one.source, Reason(Cause.CONFLICTING_IDENTITY, reason), rival=one.target))
     return [one for one in certain if one.source.row not in moved and one.source.row not in against], held
 
 

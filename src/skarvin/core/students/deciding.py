@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 
 from skarvin.core.findings import Row, listed_rows
 from skarvin.core.gradebook import Student
+from skarvin.core.reasons import Cause, Reason
 from skarvin.core.students.conflicts import without_conflicts
 from skarvin.core.students.crosswalk import Crosswalk
 from skarvin.core.students.decisions import Decision, Decisions
@@ -88,7 +89,9 @@ def pair_students(
     certain, held, decided, out = _with_decisions(certain, held, by_identifier, target, decisions, rule)
     out += [*by_identifier.left_out, *unwanted]
     found = _settled(chosen, target, (certain, held, decided), out, (by_identifier, surroundings))
-    return replace(found, repeated=tuple(HeldStudent(one, "repeated", reason) for one, reason in rows.aside))
+    return replace(
+        found, repeated=tuple(HeldStudent(one, Reason(Cause.REPEATED, reason)) for one, reason in rows.aside)
+    )
 
 
 def _without_unknown(
@@ -97,7 +100,10 @@ def _without_unknown(
     """Return the pairs with somebody who is known, and the held, the others among them."""
     lost = [one for one in certain if one.target.row in unknown]
     what = "the identifier is that of {} of the template, whom the roster doesn't have"
-    more = [HeldStudent(one.source, "not-on-roster", what.format(one.target.row), rival=one.target) for one in lost]
+    more = [
+        HeldStudent(one.source, Reason(Cause.NOT_ON_ROSTER, what.format(one.target.row)), rival=one.target)
+        for one in lost
+    ]
     return [one for one in certain if one.target.row not in unknown], [*held, *more]
 
 
@@ -124,7 +130,7 @@ def _with_other_identifiers(
     pairs = {one.source.row: one for one in found.pairs}
     free = {student.row for student in found.target_only}
     lost = {student.row for student in found.source_only}
-    lost |= {one.student.row for one in found.held if one.slug == "no-identifier"}
+    lost |= {one.student.row for one in found.held if one.why.cause is Cause.NO_IDENTIFIER}
     held = {one.student.row: one for one in found.held}
     for mine, yours in rule.others:
         here = [student._replace(identifier=mine.get(student.row, "")) for student in source]
@@ -135,7 +141,7 @@ def _with_other_identifiers(
             if before and before.target.row != there:
                 where = listed_rows([before.target.row, there])
                 reason = f"the identifiers are those of two students of the template, {where}"
-                held[row] = HeldStudent(ours[row], "conflicting-identity", reason, rival=before.target)
+                held[row] = HeldStudent(ours[row], Reason(Cause.CONFLICTING_IDENTITY, reason), rival=before.target)
                 del pairs[row]
             elif row in lost and there in free:
                 pairs[row] = Pair(ours[row], theirs[there])
@@ -163,7 +169,7 @@ def _with_names(  # noqa: PLR0913 - the state of one pairing
     free = {student.row for student in found.target_only}
     pairs = list(certain)
     still: list[HeldStudent] = []
-    nameless = {one.student.row for one in held if one.slug == "no-identifier"}
+    nameless = {one.student.row for one in held if one.why.cause is Cause.NO_IDENTIFIER}
     waiting: list[tuple[Student, HeldStudent | None]] = [(student, None) for student in found.source_only]
     waiting += [(one.student, one) for one in held if one.student.row in nameless]
     ours, theirs = (_by_name(side) for side in sides) if waiting else ({}, {})
@@ -175,7 +181,7 @@ def _with_names(  # noqa: PLR0913 - the state of one pairing
             continue
         if why := doubt.of(student, match):
             reason = f"the name is that of {match.row} of the template, but {why}"
-            still.append(HeldStudent(student, "name-alone", reason))
+            still.append(HeldStudent(student, Reason(Cause.NAME_ALONE, reason)))
         else:
             pairs.append(Pair(student, match, "name"))
             free.discard(match.row)
@@ -275,7 +281,7 @@ def _with_decisions(  # noqa: PLR0913 - the state of one pairing
         if len(same := about[id(decision)]) > 1:
             rows = listed_rows([one.row for one in same if one is not student])
             reason = f"a line of pairings.csv fits this student and {rows}, and one line decides for one student"
-            waiting[student.row] = HeldStudent(student, "decision-unclear", reason)
+            waiting[student.row] = HeldStudent(student, Reason(Cause.DECISION_UNCLEAR, reason))
             continue
         if decision.is_none:
             out.append(student)
@@ -289,7 +295,7 @@ def _with_decisions(  # noqa: PLR0913 - the state of one pairing
             other = taken[chosen.row].source.row
             reason = f"the student decided on ({chosen.row} of the template) is paired with {other}"
         if chosen is None or reason:
-            waiting[student.row] = HeldStudent(student, "decision-contradicted", reason)
+            waiting[student.row] = HeldStudent(student, Reason(Cause.DECISION_CONTRADICTED, reason))
             continue
         one = Pair(student, chosen, "decision")
         taken[chosen.row] = one
@@ -316,13 +322,17 @@ def _settled(
     twice = {one.student.row for one in by_identifier.held_target}
     asked = [*(one.student for one in in_doubt.values()), *lost]
     suggestions = suggest(asked, target, surroundings, {one.target.row: one.source.row for one in certain})
-    likely = [HeldStudent(one, "likely", "the identifier meets nobody") for one in lost if one.row in suggestions]
+    likely = [
+        HeldStudent(one, Reason(Cause.LIKELY, "the identifier meets nobody")) for one in lost if one.row in suggestions
+    ]
     kept = [replace(one, suggestions=suggestions.get(one.student.row, ())) for one in (*in_doubt.values(), *likely)]
     conflicts = {one.rival.row: one for one in kept if one.rival}
     held_target = [
         *(one for one in by_identifier.held_target if one.student.row not in taken),
         *(
-            HeldStudent(rival.rival, "conflicting-identity", f"identifier of {rival.student.row} of the export")
+            HeldStudent(
+                rival.rival, Reason(Cause.CONFLICTING_IDENTITY, f"identifier of {rival.student.row} of the export")
+            )
             for row, rival in conflicts.items()
             if rival.rival and row not in taken and row not in twice
         ),

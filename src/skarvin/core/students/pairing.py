@@ -7,6 +7,7 @@ from typing import NamedTuple
 
 from skarvin.core.findings import listed_rows
 from skarvin.core.gradebook import Student
+from skarvin.core.reasons import Cause, Reason
 from skarvin.core.students.crosswalk import Crosswalk
 from skarvin.core.students.evidence import Suggestion
 from skarvin.core.students.identifiers import Identifier, IdentifierRule
@@ -28,8 +29,7 @@ class HeldStudent:
     """
 
     student: Student
-    slug: str
-    reason: str
+    why: Reason
     suggestions: tuple[Suggestion, ...] = ()
     rival: Student | None = None
 
@@ -93,16 +93,22 @@ def pair(  # noqa: PLR0913 - each a part of the rule
         if key in unwanted:
             left_out.append(student)
         elif not key:
-            held.append(HeldStudent(student, "no-identifier", "has no identifier"))
+            held.append(HeldStudent(student, Reason(Cause.NO_IDENTIFIER, "has no identifier")))
         elif len(mine) > 1 and key not in together:
-            held.append(HeldStudent(student, "identifier-twice", f"identifier also in {_rows(mine, student)}"))
+            held.append(
+                HeldStudent(student, Reason(Cause.IDENTIFIER_TWICE, f"identifier also in {_rows(mine, student)}"))
+            )
         elif len(found) > 1:
             held.append(
-                HeldStudent(student, "identifier-twice-in-target", f"identifier in the template's {_rows(found)}")
+                HeldStudent(
+                    student, Reason(Cause.IDENTIFIER_TWICE_IN_TARGET, f"identifier in the template's {_rows(found)}")
+                )
             )
         elif crosswalk and key in crosswalk.unclear:
             held.append(
-                HeldStudent(student, "crosswalk-unclear", "the crosswalk gives several identifiers for this one")
+                HeldStudent(
+                    student, Reason(Cause.CROSSWALK_UNCLEAR, "the crosswalk gives several identifiers for this one")
+                )
             )
         elif not found:
             source_only.append(student)
@@ -112,7 +118,7 @@ def pair(  # noqa: PLR0913 - each a part of the rule
                 needed.update(rule.needed(student.identifier, found[0].identifier))
     taken = {one.target.row for one in pairs}
     held_target = [
-        HeldStudent(student, "identifier-twice", f"identifier also in {_rows(same, student)}")
+        HeldStudent(student, Reason(Cause.IDENTIFIER_TWICE, f"identifier also in {_rows(same, student)}"))
         for key, same in theirs.items()
         for student in same
         if len(same) > 1 and key

@@ -5,6 +5,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import replace
 
 from skarvin.core.grid.grid import TextGrid
+from skarvin.core.reasons import Cause, Reason
 from skarvin.core.targets.filling import filled
 
 _PLAIN_QUOTES = "quotation marks are plain signs in the form, so that no cell can hold its delimiter or a line end"
@@ -18,14 +19,15 @@ class DelimitedTarget:
         self.value = grid.dialect.value
         self.spell = grid.dialect.spell
 
-    def lacks(self, text: str) -> str:
+    def lacks(self, text: str) -> Reason | None:
         """Return why no cell can hold a text: the dialect can't hide a sign of it, or the encoding doesn't have it."""
         if not self.grid.dialect.can_spell(text):
-            return _PLAIN_QUOTES
+            return Reason(Cause.NOT_SPELLABLE, _PLAIN_QUOTES)
         if text.isascii() or self._can_encode(text):
-            return ""
+            return None
         strange = next(sign for sign in text if not self._can_encode(sign))
-        return f"the template's encoding, {self.grid.encoding.title}, has no '{strange}'"
+        what = f"the template's encoding, {self.grid.encoding.title}, has no '{strange}'"
+        return Reason(Cause.NOT_ENCODABLE, what)
 
     def _can_encode(self, text: str) -> bool:
         try:

@@ -4,6 +4,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from typing import Protocol
 
 from skarvin.core.grid.grid import Grid
+from skarvin.core.reasons import Reason
 
 
 class Target(Protocol):
@@ -19,8 +20,8 @@ class Target(Protocol):
     def spell(self, text: str, before: str = "") -> str:
         """Return a text as a raw cell, in the place of the raw cell `before`."""
 
-    def lacks(self, text: str) -> str:
-        """Return why no cell of the target can hold a text; nothing if one can."""
+    def lacks(self, text: str) -> Reason | None:
+        """Return why no cell of the target can say a text; None if one can."""
 
     def filled(
         self, columns: Sequence[int], rows: Mapping[int, Sequence[int]], spelled: Sequence[str]

@@ -10,7 +10,6 @@ from skarvin.core.findings import Finding, Place, Refused, Row
 from skarvin.core.grid.read import fingerprint, read_bytes
 from skarvin.core.grid.save import Delivery
 from skarvin.core.ledger.control_totals import ItemTotals, check_balance, item_totals
-from skarvin.core.ledger.fates import Fate
 from skarvin.core.ledger.ledger import Ledger
 from skarvin.core.ledger.row_books import RowCount, check_rows, count_rows
 from skarvin.core.ledger.second_look.claims import Claims
@@ -18,6 +17,7 @@ from skarvin.core.ledger.second_look.comparison import Files, SecondLook, look_a
 from skarvin.core.ledger.second_look.readers import reading_of
 from skarvin.core.ledger.settle import settle
 from skarvin.core.plan.plan import Plan
+from skarvin.core.reasons import Fate
 from skarvin.core.students.notes import class_notes
 from skarvin.core.students.pairing import Pairing
 from skarvin.core.transfer.made import NOTHING_MADE, MadeMarks, check_totals

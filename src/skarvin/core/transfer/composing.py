@@ -39,7 +39,9 @@ def _mark_test(sides: Sides) -> Callable[[Student], bool]:
     column_map, source = sides.column_map, sides.source
     sent = [item for item in column_map.items if item.target and not item.rule.travels]
     is_for_all = any(item.rule.blank is not Blank.LEAVE for item in sent) or bool(column_map.constants)
-    columns = {item.source.index for item in sent} | {index for total in column_map.totals for index in total.parts}
+    columns = {item.source.index for item in sent if isinstance(item.source, Column)} | {
+        index for total in column_map.totals for index in total.parts
+    }
 
     def has_marks(student: Student) -> bool:
         cells = source.cells(student.row)

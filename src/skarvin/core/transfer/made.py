@@ -6,6 +6,7 @@ from types import MappingProxyType
 from typing import TYPE_CHECKING, NamedTuple
 
 from skarvin.core.findings import Finding, Place, Row, Unreadable
+from skarvin.core.layout.columns import ItemSource
 from skarvin.core.ledger.book import Made
 
 if TYPE_CHECKING:
@@ -59,13 +60,13 @@ class MadeMarks(NamedTuple):
     """What was made for a transfer.
 
     Attributes:
-        made: the marks, by the index of their column.
+        made: the marks, by where they come from.
         totals: what each rule for a total gave.
         disagreements: answers on which the source and the key differ.
         keyed: how many answers were held against the key.
     """
 
-    made: Mapping[int, Made]
+    made: Mapping[ItemSource, Made]
     totals: tuple[TotalResult, ...] = ()
     disagreements: tuple[Disagreement, ...] = ()
     keyed: int = 0

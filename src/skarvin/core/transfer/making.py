@@ -5,10 +5,8 @@ from collections.abc import Iterator, Mapping, Sequence
 
 from skarvin.core.findings import Row
 from skarvin.core.gradebook import Gradebook
-from skarvin.core.layout.columns import Column
-from skarvin.core.ledger.book import Made, Unmet
-from skarvin.core.ledger.fates import Fate
-from skarvin.core.marks.answers.answer_rule import NEVER_SEEN
+from skarvin.core.layout.columns import Column, ItemSource
+from skarvin.core.ledger.book import Made
 from skarvin.core.marks.answers.labels import read_truth
 from skarvin.core.marks.convert import MarkRule
 from skarvin.core.marks.rule import Converted
@@ -18,6 +16,7 @@ from skarvin.core.marks.totals.points import TextPoints, row_reader
 from skarvin.core.plan.column_map import ColumnMap, Constant
 from skarvin.core.plan.questions import Question
 from skarvin.core.plan.total_rules import Total
+from skarvin.core.reasons import Cause, Reason
 from skarvin.core.students.pairing import Pairing
 from skarvin.core.texts.folding import fold_word
 from skarvin.core.texts.mark_grammar import decimal_comma, read_mark
@@ -37,17 +36,17 @@ def make_marks(source: Gradebook, pairing: Pairing, column_map: ColumnMap) -> Ma
         pairing: who is who.
         column_map: what feeds what.
     """
-    made: dict[int, Made] = {}
+    made: dict[ItemSource, Made] = {}
     totals = _totals(source, column_map.totals)
-    sent = {item.source.index: item for item in column_map.items}
+    sent = {item.source for item in column_map.items}
     for result in totals:
-        if result.total.column.index in sent:
-            made[result.total.column.index] = _computed(result)
+        if result.total.column in sent:
+            made[result.total.column] = _computed(result)
     for constant in column_map.constants:
-        made[constant.column.index] = _stated(source, pairing, constant)
+        made[constant.column] = _stated(source, pairing, constant)
     for question in column_map.questions:
         if not question.is_dropped:
-            made[question.item.source.index] = _answers(source, question)
+            made[question.column] = _answers(source, question)
     return MadeMarks(made, totals, *_held_against_the_key(source, column_map.questions))
 
 
@@ -83,45 +82,46 @@ def _checked(total: Total, values: Mapping[Row, Value], source: Gradebook) -> Ch
 
 def _computed(result: TotalResult) -> Made:
     texts = {row: spell(value.number) for row, value in result.values.items() if value.number is not None}
-    unmet = {
-        row: Unmet(Fate.HELD, "part-held", f"it can't be computed: {value.reason}")
+    instead = {
+        row: Reason(Cause.PART_HELD, f"it can't be computed: {value.reason}")
         for row, value in result.values.items()
         if value.reason
     }
-    return Made(texts, unmet)
+    return Made(texts, instead)
 
 
 def _stated(source: Gradebook, pairing: Pairing, constant: Constant) -> Made:
     """Return a stated mark for those whom it is for, and why the others don't get it."""
     paired = {one.source.row for one in pairing.pairs}
     sections = {" ".join(section.split()).casefold() for section in constant.plan.sections}
-    texts, unmet = {}, {}
+    texts, instead = {}, {}
     for student in source.students:
-        why: tuple[str, str] | None = None
+        why: Reason | None = None
         if student.row not in paired:
-            why = "not-paired", "the student isn't paired"
+            why = Reason(Cause.NOT_PAIRED, "the student isn't paired")
         elif sections and " ".join(student.section.split()).casefold() not in sections:
-            why = "not-in-section", "the student is in another section"
+            why = Reason(Cause.NOT_IN_SECTION, "the student is in another section")
         elif constant.marked_in and not source.cells(student.row)[constant.marked_in.index].strip():
-            why = "not-marked", f"the student has no mark in '{constant.marked_in.title}'"
+            why = Reason(Cause.NOT_MARKED, f"the student has no mark in '{constant.marked_in.title}'")
         if why:
-            unmet[student.row] = Unmet(Fate.LEFT_OUT, *why)
+            instead[student.row] = why
         else:
             texts[student.row] = constant.plan.mark
-    return Made(texts, unmet)
+    return Made(texts, instead)
 
 
 def _answers(source: Gradebook, question: Question) -> Made:
     """Return each row's answer; a question that was never seen is told by its text, or by having no result either."""
-    place = question.item.source.index
-    texts = {}
+    place = question.column.index
+    texts, unseen = {}, set[Row]()
     for row in [one.row for one in source.students] + [one.student.row for one in source.struck]:
         cells = source.cells(row)
         text = cells[place] if place < len(cells) else ""
         has_result = not question.results or any(cells[column.index].strip() for column in question.results)
         is_unseen = fold_word(text) in question.not_seen or (not text.strip() and not has_result)
-        texts[row] = f"{NEVER_SEEN}{text}" if is_unseen else text
-    return Made(texts)
+        texts[row] = text
+        unseen |= {row} if is_unseen else set()
+    return Made(texts, unseen=frozenset(unseen))
 
 
 def _held_against_the_key(source: Gradebook, questions: Sequence[Question]) -> tuple[tuple[Disagreement, ...], int]:
@@ -148,7 +148,7 @@ def _held_against_the_key(source: Gradebook, questions: Sequence[Question]) -> t
 def _read_answers(source: Gradebook, question: Question) -> Iterator[tuple[Row, tuple[str, ...]]]:
     """Yield the rows of students whose answers can be read, and what these say."""
     for student in source.students:
-        text = source.cells(student.row)[question.item.source.index]
+        text = source.cells(student.row)[question.column.index]
         answer = None if question.rule.is_blank(text) else question.rule.read(text)
         if answer is not None and not isinstance(answer, Converted):
             yield student.row, answer

@@ -9,7 +9,7 @@ from skarvin.core.findings import Finding, Refused, Row, Unreadable
 from skarvin.core.gradebook import Gradebook, understand
 from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.read import read_grid
-from skarvin.core.layout.columns import MADE, Use
+from skarvin.core.layout.columns import Column, ItemSource, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.ledger.ledger import MappedItem
@@ -75,7 +75,7 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
         grids["source"],
         layouts["source"],
         source_id,
-        [item.source for item in (*items, *rest) if item.source.use not in MADE],
+        [item.source for item in (*items, *rest) if isinstance(item.source, Column)],
         plan.source.not_students,
         mend=plan.source.mend_mangled,
     )
@@ -93,10 +93,10 @@ def _check_unknown_columns(target: Gradebook, column_map: ColumnMap) -> None:
         Unreadable: there is one, and the transfer doesn't say that it is meant.
     """
     findings = []
-    stated = {one.column.index: fold_word(one.plan.mark) for one in column_map.constants}
+    stated: dict[ItemSource, str] = {one.column: fold_word(one.plan.mark) for one in column_map.constants}
     for item in column_map.items:
-        column, own = item.target, stated.get(item.source.index)
-        if column and column.use is Use.OTHER and column.index not in column_map.any_columns and not item.rule.travels:
+        column, own = item.target, stated.get(item.source)
+        if column and column.use is Use.OTHER and column not in column_map.any_columns and not item.rule.travels:
             cells = ((one.row, target.cells(one.row)[column.index]) for one in target.students)
             filled = [(row, text) for row, text in cells if text.strip()]
             if filled and not any(fold_word(text) == own or _may_be_mark(text, item.rule) for _, text in filled):

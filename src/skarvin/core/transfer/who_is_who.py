@@ -11,6 +11,7 @@ from skarvin.core.layout.columns import IDENTIFIERS, Use
 from skarvin.core.plan.lines import find_line
 from skarvin.core.plan.plan import Plan, StudentsPlan
 from skarvin.core.plan.reading import read_plan
+from skarvin.core.reasons import Cause
 from skarvin.core.students.deciding import NameUse, PairingRule, pair_students
 from skarvin.core.students.decisions import read_decisions
 from skarvin.core.students.identifiers import IdentifierRule
@@ -144,7 +145,7 @@ def check_pairing(sides: Sides, pairing: Pairing, least: int) -> None:
     mend = (
         "Is this the right class's file? If identifiers are only written differently, see [students] in the transfer."
     )
-    if by_name := sum(1 for one in pairing.held if one.slug == "name-alone"):
+    if by_name := sum(1 for one in pairing.held if one.why.cause is Cause.NAME_ALONE):
         what += f"; {counted(by_name, 'student has', 'students have')} the whole name of somebody in the form"
         mend = 'If names are enough to tell these students, write names = "pair" under [students].'
     raise Refused(Finding("too-few-pairs", what, source.grid.place(), mend))

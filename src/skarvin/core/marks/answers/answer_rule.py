@@ -5,13 +5,13 @@ from enum import StrEnum
 from typing import NamedTuple
 
 from skarvin.core.marks.answers.labels import LETTERS, likely_label, read_answer_number, read_labels, read_truth
-from skarvin.core.marks.rule import UNSEEN, Blank, Converted, Existing
+from skarvin.core.marks.rule import Blank, Converted, Existing
 from skarvin.core.marks.verbatim import would_run
+from skarvin.core.reasons import Cause, Reason
 from skarvin.core.texts.folding import fold_word
 from skarvin.core.texts.numbers import Number, plain
 
-NEVER_SEEN = "\0never seen:"
-"""What stands before the text of an answer that was never asked for; no cell holds a NUL."""
+_NEVER_SEEN = "the student never saw the question"
 _NEAR = 60.0
 
 
@@ -101,12 +101,19 @@ class AnswerRule(NamedTuple):
 
     def convert(self, text: str) -> Converted:
         """Return an answer's code."""
-        if text.startswith(NEVER_SEEN):
-            return _never_seen(self)
         answer = self.read(text)
         if isinstance(answer, Converted):
             return answer
         return Converted(None, self.between.join(self._wide(self._written(one)) for one in answer))
+
+    def convert_unseen(self) -> Converted:
+        """Return what becomes of a question that the student never saw."""
+        if self.unseen is Blank.LEAVE:
+            return Converted(None, None, why=Reason(Cause.NEVER_SEEN, _NEVER_SEEN))
+        if self.unseen is Blank.HOLD:
+            return Converted(None, None, why=Reason(Cause.NEVER_SEEN_HELD, _NEVER_SEEN))
+        code = self.unseen_code if self.unseen is Blank.CODE else ""
+        return Converted(None, code, why=Reason(Cause.NEVER_SEEN_SENT, _NEVER_SEEN))
 
     def read(self, text: str) -> tuple[str, ...] | Converted:
         """Return what an answer says, one label or more, before it is written for the target; or why it is held."""
@@ -164,7 +171,7 @@ class AnswerRule(NamedTuple):
 
     def shown(self, text: str) -> str:
         """Return the answer as it is."""
-        return text.removeprefix(NEVER_SEEN)
+        return text
 
     def number_of(self, text: str) -> Number | None:  # noqa: ARG002 - answers aren't added up
         """Return nothing."""
@@ -197,7 +204,7 @@ class AnswerRule(NamedTuple):
             reason = (
                 f"'{_short(text)}': the question doesn't offer {', '.join(strange)} (it offers {' '.join(offered)})"
             )
-            return Converted(None, None, reason=reason, slug="label-not-offered")
+            return Converted(None, None, why=Reason(Cause.LABEL_NOT_OFFERED, reason))
         return self._ordered(labels)
 
     def _ordered(self, labels: Sequence[str]) -> tuple[str, ...]:
@@ -220,20 +227,11 @@ class AnswerRule(NamedTuple):
         return code.zfill(self.width) if code.isdecimal() else code.ljust(self.width)
 
 
-def _never_seen(rule: AnswerRule) -> Converted:
-    """Return what becomes of a question that the student never saw."""
-    if rule.unseen is Blank.LEAVE:
-        return Converted(None, None, reason=UNSEEN, slug="left-out")
-    if rule.unseen is Blank.HOLD:
-        return Converted(None, None, reason=UNSEEN, slug="never-seen")
-    return Converted(None, rule.unseen_code if rule.unseen is Blank.CODE else "", reason=UNSEEN, slug="never-seen")
-
-
 def _unclear(text: str, rule: AnswerRule, what: str, guess: str = "") -> Converted:
     """Return why an answer is held, with what comes nearest in the key as a suggestion."""
     near = _nearest(text, rule) if rule.key and not guess else guess
     hint = f" (perhaps {near})" if near else ""
-    return Converted(None, None, reason=f"'{_short(text)}' {what}{hint}", slug="unclear-answer")
+    return Converted(None, None, why=Reason(Cause.UNCLEAR_ANSWER, f"'{_short(text)}' {what}{hint}"))
 
 
 def _nearest(text: str, rule: AnswerRule) -> str:

@@ -12,7 +12,7 @@ from typing import NamedTuple
 from skarvin.core.findings import Row
 from skarvin.core.marks.convert import Points
 from skarvin.core.marks.totals.evaluate import Missing, NothingToDivideBy, evaluate, names, weightless
-from skarvin.core.marks.totals.tree import FormulaFault, Node, Part, Ranked
+from skarvin.core.marks.totals.tree import FormulaFault, Key, Node, Part, Ranked, TotalKey
 from skarvin.core.texts.numbers import Number, Rounding, round_to, shortest
 
 
@@ -24,7 +24,7 @@ class TotalRule:
         name: how the transfer calls it.
         formula: the checked formula.
         text: the formula as it was written.
-        parts: what the formula's names mean; another total's key is ~its position among the totals.
+        parts: what the formula's names mean.
         missing: what a missing mark means.
         decimals: to how many decimals it is rounded, once, at the end.
         rounding: how.
@@ -41,7 +41,7 @@ class TotalRule:
     out_of: Decimal | None = None
 
     @cached_property
-    def keys(self) -> tuple[int, ...]:
+    def keys(self) -> tuple[Key, ...]:
         """The keys of all items and totals that it needs."""
         found = (key for name in names(self.formula) for key in self.parts[name.name].items)
         return tuple(dict.fromkeys(found))
@@ -49,17 +49,17 @@ class TotalRule:
     @cached_property
     def items(self) -> tuple[int, ...]:
         """The keys of the items that it needs."""
-        return tuple(key for key in self.keys if key >= 0)
+        return tuple(key for key in self.keys if not isinstance(key, TotalKey))
 
     @cached_property
     def totals(self) -> tuple[int, ...]:
         """The positions of the totals that it needs."""
-        return tuple(~key for key in self.keys if key < 0)
+        return tuple(key.place for key in self.keys if isinstance(key, TotalKey))
 
     @cached_property
-    def ordered(self) -> tuple[int, ...]:
+    def ordered(self) -> tuple[Key, ...]:
         """The keys of the items that it needs, and behind them those of the totals."""
-        return (*self.items, *(~position for position in self.totals))
+        return (*self.items, *map(TotalKey, self.totals))
 
     def rounded(self, number: Fraction) -> Number:
         """Return what the total says: rounded once, at the end."""

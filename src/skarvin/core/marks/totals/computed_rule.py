@@ -5,6 +5,7 @@ from typing import NamedTuple
 
 from skarvin.core.marks.convert import MarkRule, convert_number
 from skarvin.core.marks.rule import Blank, Converted, Existing
+from skarvin.core.reasons import Cause, Reason
 from skarvin.core.texts.mark_grammar import Mark
 from skarvin.core.texts.numbers import Number, plain, shortest
 
@@ -47,6 +48,10 @@ class ComputedRule(NamedTuple):
         """Return what a computed mark becomes."""
         number = shortest(Fraction(text))
         return convert_number(Mark(number), self.marks, plain(number))
+
+    def convert_unseen(self) -> Converted:
+        """Return that there is nothing: every mark is asked for."""
+        return Converted(None, None, why=Reason(Cause.BLANK, "blank"))
 
     def shown(self, text: str) -> str:
         """Return the mark as a person is to see it."""

@@ -10,6 +10,7 @@ from skarvin.core.marks.totals.tree import (
     Combined,
     Constant,
     FormulaFault,
+    Key,
     Listed,
     Named,
     Node,
@@ -40,7 +41,7 @@ class NothingToDivideBy(ArithmeticError):
     """A student's numbers make the formula divide by nothing."""
 
 
-Read = Callable[[int], Fraction | None]
+Read = Callable[[Key], Fraction | None]
 """From an item's key to a student's mark."""
 _NOTHING = One(None)
 

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 from fractions import Fraction
 from functools import cached_property
+from typing import NamedTuple
 
 
 class FormulaFault(Exception):
@@ -98,19 +99,29 @@ class Ranked:
     of: Node
 
 
+class TotalKey(NamedTuple):
+    """What another total goes by in a formula: its place among the totals."""
+
+    place: int
+
+
+Key = int | TotalKey
+"""What a formula reads by: the place of an item's column in a row, or another total."""
+
+
 @dataclass(frozen=True)
 class Part:
     """What a name in a formula means.
 
     Attributes:
-        items: the keys of the items, or of the one other total.
+        items: what the items, or the one other total, go by.
         is_list: whether it is a category.
         out_of: the maximum of each, where one is known.
         is_bonus: whether the item's title says that it is only added on top.
         is_total: whether it is another total, made of several marks.
     """
 
-    items: tuple[int, ...]
+    items: tuple[Key, ...]
     is_list: bool = False
     out_of: tuple[Decimal | None, ...] = ()
     is_bonus: bool = False

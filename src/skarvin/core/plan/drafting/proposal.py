@@ -29,6 +29,7 @@ from skarvin.core.plan.drafting.identifier_proposals import (
 )
 from skarvin.core.plan.drafting.mark_hints import NO_HINTS, MarkHints, ScaleProposal, find_hints, find_own_hints
 from skarvin.core.plan.drafting.total_proposals import TotalProposal, propose_totals
+from skarvin.core.reasons import Cause
 from skarvin.core.targets.opening import as_target
 
 _NOTHING: Mapping[str, Any] = MappingProxyType({})
@@ -150,7 +151,7 @@ def draft(  # noqa: PLR0913 - what a person may say, each with its default
     totals = propose_totals(source, layouts[0], known)
     first = layouts[0].identifiers[0]
     book = understand(source, layouts[0], first, [], NOT_STUDENTS)
-    struck = tuple(dict.fromkeys(one.student.name for one in book.struck if one.slug == "practice"))
+    struck = tuple(dict.fromkeys(one.student.name for one in book.struck if one.why.cause is Cause.PRACTICE))
     return Draft(
         source,
         target,

@@ -1,0 +1,121 @@
+"""The decision for one text that meets one cell: what becomes of the mark, and of the cell."""
+
+from dataclasses import dataclass
+from fractions import Fraction
+
+from skarvin.core.marks.rule import Blank, Converted, Existing, Rule
+from skarvin.core.reasons import Cause, Fate, Reason
+from skarvin.core.texts.mark_grammar import DASHES
+from skarvin.core.texts.numbers import Number
+
+BLANK = Reason(Cause.BLANK, "blank")
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Outcome:
+    """The fate that every mark with this text, meeting this target cell under this rule, shares.
+
+    Attributes:
+        fate: what became of it; None for a target cell that no source mark meets.
+        source: the mark as the export has it.
+        was: what the target's cell said before.
+        raw: the target's cell before, as it stands in the template's file.
+        written: what the cell says now, or None if it was left as it is.
+        why: the reason, for fates that need one; or what was done to a mark that was sent.
+        before: the source mark as a number.
+        number: the mark as a number of the target, for marks that were sent, changed or the same.
+        off: by how much rounding changed it.
+        note: the other word that it would be given if it were rounded at another point.
+        goes_down: whether the target had a higher mark before.
+    """
+
+    fate: Fate | None
+    source: str
+    was: str = ""
+    raw: str = ""
+    written: str | None = None
+    why: Reason | None = None
+    before: Number | None = None
+    number: Number | None = None
+    off: Fraction = Fraction(0)
+    note: str = ""
+    goes_down: bool = False
+
+
+def decide(source: str, was: str, raw: str, rule: Rule, *, is_unseen: bool = False) -> Outcome:
+    """Return the fate of a mark that meets a cell of the target.
+
+    Args:
+        source: the mark as the export has it.
+        was: what the cell says.
+        raw: how that stands in the file.
+        rule: the item's rule.
+        is_unseen: whether the mark was never asked for, such as the answer to a question that a student never saw.
+    """
+    shown = rule.shown(source)
+    if is_unseen:
+        converted = rule.convert_unseen()
+    elif not rule.is_blank(source):
+        converted = rule.convert(source)
+    elif rule.blank is Blank.LEAVE:
+        return Outcome(Fate.LEFT_OUT, shown, was, raw, why=BLANK)
+    elif rule.blank is Blank.HOLD:
+        return Outcome(Fate.HELD, shown, was, raw, why=Reason(Cause.BLANK_HELD, "blank"))
+    else:
+        converted = Converted(None, {Blank.ZERO: rule.zero, Blank.CODE: rule.blank_code}.get(rule.blank, ""))
+    if converted.text is None:
+        fate = converted.why.fate if converted.why else Fate.HELD
+        return Outcome(fate, shown, was, raw, why=converted.why, before=converted.number, note=converted.note)
+    return _meet(shown, was, raw, converted, rule)
+
+
+def _meet(source: str, was: str, raw: str, converted: Converted, rule: Rule) -> Outcome:
+    """Return the fate of a converted mark: what the target holds already has a say."""
+    text, before = converted.text or "", converted.number
+    new, old = rule.target_number(text), rule.target_number(was)
+    if not text.strip() and not was.strip():  # nothing goes there, whatever says so
+        return Outcome(Fate.LEFT_OUT, source, was, raw, why=converted.why or BLANK, before=before)
+
+    def outcome(fate: Fate, written: str | None, *, goes_down: bool = False) -> Outcome:
+        return Outcome(
+            fate=fate,
+            source=source,
+            was=was,
+            raw=raw,
+            written=written,
+            why=converted.why,
+            before=before,
+            number=new,
+            off=converted.off,
+            note=converted.note,
+            goes_down=goes_down,
+        )
+
+    is_same = text.strip() == was.strip() if new is None or old is None else new == old
+    if is_same:
+        return outcome(Fate.SAME, None)
+    if not was.strip():
+        return outcome(Fate.SENT, text)
+    if rule.existing is Existing.ADD:
+        added = f"{was.rstrip()}\n{text}"
+        return outcome(Fate.SAME, None) if text.strip() in was else outcome(Fate.CHANGED, added)
+    old_rank, new_rank = rule.rank(was), rule.rank(text)
+    if why := _stands(was, old_rank, new_rank, rule.existing):
+        return Outcome(why.fate, source, was, raw, why=why, before=before)
+    goes_down = old_rank is not None and (new_rank < old_rank if new_rank is not None else not text.strip())
+    return outcome(Fate.CHANGED, text, goes_down=goes_down)
+
+
+def _stands(was: str, old: Number | None, new: Number | None, existing: Existing) -> Reason | None:
+    """Return the reason where what the target holds stands; None where it is replaced.
+
+    A dash in the target stands for no mark: only `only if blank` takes notice of it.
+    """
+    is_placeholder = set(was.strip()) <= DASHES
+    if existing is Existing.ONLY_IF_BLANK or (existing is Existing.KEEP and not is_placeholder):
+        return Reason(Cause.KEEP, "the target's mark is kept")
+    if existing is not Existing.HIGHER or is_placeholder:
+        return None
+    if old is None:
+        return Reason(Cause.NOT_COMPARABLE, f"the target holds '{was.strip()}', which can't be compared")
+    return Reason(Cause.HIGHER, "the target's mark is higher") if new is None or new < old else None
