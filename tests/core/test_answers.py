@@ -1,9 +1,10 @@
 import pytest
 
-from skarvin.core.marks.answers.answer_rule import AnswerKind, AnswerRule, KnownAnswer, LabelOrder, Write
+from skarvin.core.marks.answers.answer_rule import AnswerRule, KnownAnswer
 from skarvin.core.marks.answers.labels import read_answer_number, read_labels
 from skarvin.core.marks.answers.question import split_question
-from skarvin.core.marks.rule import Blank, Converted
+from skarvin.core.marks.choices import AnswerKind, Blank, LabelOrder, LabelStyle
+from skarvin.core.marks.rule import Converted
 from skarvin.core.reasons import Fate
 
 
@@ -46,9 +47,9 @@ KEY = (KnownAnswer("trunnels", "A", is_right=True), KnownAnswer("copper rivets",
 @pytest.mark.parametrize(
     ("text", "rule", "code"),
     [
-        ("C", AnswerRule(offered="ABCD", write=Write.NUMBERS), "3"),
-        ("3) ash", AnswerRule(offered="1234", write=Write.LETTERS), "C"),
-        ("A;C", AnswerRule(offered="ABCD", write=Write.NUMBERS, between=";", width=2), "01;03"),
+        ("C", AnswerRule(offered="ABCD", style=LabelStyle.NUMBERS), "3"),
+        ("3) ash", AnswerRule(offered="1234", style=LabelStyle.LETTERS), "C"),
+        ("A;C", AnswerRule(offered="ABCD", style=LabelStyle.NUMBERS, between=";", width=2), "01;03"),
         ("a, c", AnswerRule(offered="ABCD", is_lower=True), "ac"),
         ("b", AnswerRule(offered="ABCD", width=3), "B  "),
         ("E", AnswerRule(offered="ABCD"), None),
@@ -56,7 +57,7 @@ KEY = (KnownAnswer("trunnels", "A", is_right=True), KnownAnswer("copper rivets",
         ("perhaps", AnswerRule(AnswerKind.TRUTH), None),
         ("7 mm", AnswerRule(AnswerKind.NUMBER, units=frozenset({"mm"}), width=3), "007"),
         ("Copper  Rivets", AnswerRule(AnswerKind.TEXT, key=KEY), "B"),
-        ("Copper  Rivets", AnswerRule(AnswerKind.TEXT, key=KEY, write=Write.NUMBERS), "2"),
+        ("Copper  Rivets", AnswerRule(AnswerKind.TEXT, key=KEY, style=LabelStyle.NUMBERS), "2"),
         ("trunels", AnswerRule(AnswerKind.TEXT, key=KEY), None),
         ("oak, I think", AnswerRule(AnswerKind.TEXT), "oak, I think"),
         ("=1+1", AnswerRule(AnswerKind.TEXT), None),

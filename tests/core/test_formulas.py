@@ -11,9 +11,10 @@ from hypothesis import strategies as st
 
 from rows import row
 from skarvin.core.findings import Row
+from skarvin.core.marks.choices import Missing
 from skarvin.core.marks.convert import Points
 from skarvin.core.marks.totals.compute import TotalRule, check_total, compute, in_order
-from skarvin.core.marks.totals.evaluate import Missing, NothingToDivideBy, check, evaluate, names
+from skarvin.core.marks.totals.evaluate import NothingToDivideBy, check, evaluate, names
 from skarvin.core.marks.totals.language import parse
 from skarvin.core.marks.totals.tree import FormulaFault, Key, Part, Ranked, TotalKey
 from skarvin.core.texts.numbers import Rounding

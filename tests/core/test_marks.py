@@ -3,8 +3,8 @@ from decimal import Decimal
 import pytest
 
 from skarvin.core.ledger.outcomes import decide
+from skarvin.core.marks.choices import Blank, Existing
 from skarvin.core.marks.convert import MarkRule, convert
-from skarvin.core.marks.rule import Blank, Existing
 from skarvin.core.reasons import Cause, Fate
 from skarvin.core.texts.numbers import Rounding
 

@@ -8,8 +8,8 @@ from hypothesis import strategies as st
 
 from conftest import Skarvin, edit
 from skarvin.core.ledger.outcomes import decide
+from skarvin.core.marks.choices import Above, Blank
 from skarvin.core.marks.convert import MarkRule, convert
-from skarvin.core.marks.rule import Above, Blank
 from skarvin.core.reasons import Fate
 from skarvin.core.texts.mark_grammar import decimal_comma, likely, read_mark
 

@@ -8,10 +8,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from conftest import edit, lay_out
-from skarvin.core.marks.answers.answer_rule import AnswerKind, AnswerRule, KnownAnswer, Write
+from skarvin.core.marks.answers.answer_rule import AnswerRule, KnownAnswer
 from skarvin.core.marks.answers.labels import read_labels
+from skarvin.core.marks.choices import AnswerKind, Blank, LabelStyle
 from skarvin.core.marks.convert import MarkRule, convert
-from skarvin.core.marks.rule import Blank
 from skarvin.core.marks.totals.language import KEYWORDS, parse
 from skarvin.core.marks.totals.tree import FormulaFault
 from skarvin.core.plan.drafting.proposal import draft
@@ -66,13 +66,13 @@ def test_a_decimal_comma_is_only_told_where_every_number_with_a_sign_has_it(text
     answers,
     st.sampled_from(AnswerKind),
     st.sampled_from(["", "ABC", "123"]),
-    st.sampled_from(Write),
+    st.sampled_from(LabelStyle),
     st.sampled_from(["", ";"]),
     st.integers(0, 4),
     st.booleans(),
 )
 def test_an_answer_becomes_a_code_or_is_held_with_a_reason(  # noqa: PLR0913 - one rule's settings
-    text: str, kind: AnswerKind, offered: str, write: Write, between: str, width: int, has_key: bool
+    text: str, kind: AnswerKind, offered: str, write: LabelStyle, between: str, width: int, has_key: bool
 ) -> None:
     key = (KnownAnswer("oak", "A", is_right=True), KnownAnswer("ash", "B", is_right=False)) if has_key else ()
     rule = AnswerRule(kind, offered, write, between=between, width=width, key=key, no_answer=frozenset({"no answer"}))
@@ -80,7 +80,7 @@ def test_an_answer_becomes_a_code_or_is_held_with_a_reason(  # noqa: PLR0913 - o
         return
     converted = rule.convert(text)
     assert (converted.text is None) == bool(converted.why)
-    if converted.text is not None and kind is AnswerKind.LABELS and write is Write.NUMBERS:
+    if converted.text is not None and kind is AnswerKind.LABELS and write is LabelStyle.NUMBERS:
         assert converted.text.replace(between, "").replace(" ", "").isdecimal()
 
 

@@ -9,8 +9,8 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from skarvin.core.ledger.outcomes import decide
+from skarvin.core.marks.choices import Above, Blank, Dash, Existing
 from skarvin.core.marks.convert import MarkRule, convert
-from skarvin.core.marks.rule import Above, Blank, Dash, Existing
 from skarvin.core.marks.scales import Scale, make_bands
 from skarvin.core.reasons import Fate
 from skarvin.core.texts.numbers import Rounding, exact_sum, read_number, round_to

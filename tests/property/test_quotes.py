@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from skarvin.core.findings import Unreadable
 from skarvin.core.gradebook import understand
+from skarvin.core.grid.dialect import Quotes
 from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.layout.recognise import recognise
 
@@ -78,7 +79,7 @@ def test_a_quotation_mark_anywhere_loses_no_student_without_a_word(case: tuple[s
 def test_quotation_marks_that_are_plain_signs_lose_no_line(case: tuple[str, list[str], str]) -> None:
     text, numbers, delimiter = case
     if "\nof it" not in text:
-        assert not lost(text, numbers, ReadAs(delimiter=delimiter, quotes="plain"))
+        assert not lost(text, numbers, ReadAs(delimiter=delimiter, quotes=Quotes.PLAIN))
 
 
 @given(written())

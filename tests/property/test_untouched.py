@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from conftest import NOW
 from ledgers import ledger
 from skarvin.core.findings import Refused
-from skarvin.core.grid.dialect import DELIMITERS, Dialect
+from skarvin.core.grid.dialect import DELIMITERS, Dialect, Quotes
 from skarvin.core.grid.grid import TextGrid
 from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.grid.records import join_records, split_lines
@@ -51,7 +51,7 @@ def files(draw: st.DrawFn) -> tuple[bytes, str]:
 
 
 def text_grid(file: Path) -> TextGrid:
-    grid = read_grid(file, ReadAs(quotes="around"))
+    grid = read_grid(file, ReadAs(quotes=Quotes.AROUND))
     assert isinstance(grid, TextGrid)
     return grid
 

@@ -10,7 +10,6 @@ from skarvin.core.texts.numbers import plain
 from skarvin.core.transfer.carry_out import Settled
 from skarvin.core.transfer.made import Disagreement, TotalResult
 from skarvin.reports.check_words import questions_in_words, totals_in_words, unchecked_in_words
-from skarvin.reports.rule_words import rule_in_words
 
 _MOST_NAMES = 6
 
@@ -20,7 +19,7 @@ def format_rules(settled: Settled) -> str:
     by_words: dict[str, list[str]] = {}
     for totals in settled.totals:
         if totals.item.target:
-            by_words.setdefault(rule_in_words(totals.item.rule), []).append(totals.item.source.title)
+            by_words.setdefault(totals.item.rule.in_words, []).append(totals.item.source.title)
     parts = ["", heading("Rules")] if by_words else []
     for words, titles in by_words.items():
         parts += [wrap(f"{listing(titles, _MOST_NAMES)}:", indent=2), wrap(f"{words}.", indent=4)]

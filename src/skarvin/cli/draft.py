@@ -8,10 +8,10 @@ from typing import Any
 import click
 
 from skarvin.cli.output import PATH, heading, tidy, transfer_option
-from skarvin.cli.reading_options import read_as, reading_options
+from skarvin.cli.reading_options import quotes_of, read_as, reading_options
 from skarvin.cli.table import Head, format_table, wrap
 from skarvin.core.findings import Finding, Misused, counted
-from skarvin.core.grid.dialect import AROUND, PLAIN
+from skarvin.core.grid.dialect import Quotes
 from skarvin.core.grid.read import ReadAs
 from skarvin.core.grid.save import Delivery
 from skarvin.core.plan.drafting.answer_proposals import QuestionProposal
@@ -39,7 +39,7 @@ _OUT_OF_HELP = (
 @click.option("--key", type=PATH, help="A table of the answers to questions: question, text, code, right.")
 @click.option(
     "--form-quotes",
-    type=click.Choice([AROUND, PLAIN]),
+    type=click.Choice([quotes.value for quotes in Quotes]),
     help="The same as --quotes, for the TEMPLATE.",
 )
 @reading_options
@@ -70,7 +70,7 @@ def command(  # noqa: PLR0913 - the options of a command
             raise Misused(Finding("exists", f"'{transfer}' is there already and is never overwritten", None, mend))
         maxima = {"source": _maxima(from_out_of), "target": _maxima(to_out_of)}
         how = read_as(reading)
-        reads = {"source": how, "target": ReadAs(quotes=form_quotes)}
+        reads = {"source": how, "target": ReadAs(quotes=quotes_of(form_quotes))}
         proposal = draft(export, template, maxima, reads, roster, key)
         delivery.stage(transfer, [draft_text(proposal, transfer).encode()])
         delivery.commit()

@@ -7,7 +7,7 @@ from typing import Any
 
 import click
 
-from skarvin.core.grid.dialect import AROUND, PLAIN
+from skarvin.core.grid.dialect import Quotes
 from skarvin.core.grid.read import ReadAs
 
 _OPTIONS = (
@@ -15,7 +15,7 @@ _OPTIONS = (
     click.option("--delimiter", help="What stands between cells: comma, semicolon, tab or pipe."),
     click.option(
         "--quotes",
-        type=click.Choice([AROUND, PLAIN]),
+        type=click.Choice([quotes.value for quotes in Quotes]),
         help="What quotation marks are, if the rows don't tell: 'around' cells, or 'plain' signs of the text.",
     ),
     click.option("--sheet", help="The workbook's sheet, by name or by position."),
@@ -33,8 +33,17 @@ def reading_options(command: Callable[..., Any]) -> Callable[..., Any]:
 def read_as(options: Mapping[str, Any]) -> ReadAs:
     """Return what the options say."""
     return ReadAs(
-        options["encoding"], options["delimiter"], options["sheet"], options["skip_hidden"], options["quotes"]
+        options["encoding"],
+        options["delimiter"],
+        options["sheet"],
+        options["skip_hidden"],
+        quotes_of(options["quotes"]),
     )
+
+
+def quotes_of(said: str | None) -> Quotes | None:
+    """Return what an option says of quotation marks."""
+    return None if said is None else Quotes(said)
 
 
 def read_input(file: Path) -> bytes | None:

@@ -7,7 +7,7 @@ from typing import Any
 from skarvin.core.findings import Row, counted, listed_rows, listing
 from skarvin.core.layout.columns import Use
 from skarvin.core.ledger.control_totals import ItemTotals
-from skarvin.core.marks.rule import Blank
+from skarvin.core.marks.choices import Blank
 from skarvin.core.reasons import Cause
 from skarvin.core.texts.numbers import plain
 from skarvin.core.transfer.carry_out import Settled

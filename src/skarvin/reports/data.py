@@ -22,7 +22,6 @@ from skarvin.core.texts.numbers import plain
 from skarvin.core.transfer.carry_out import Settled
 from skarvin.reports.check_words import answers_data, total_data
 from skarvin.reports.row_counts import rows_data
-from skarvin.reports.rule_words import mark_rule_of, rule_in_words
 from skarvin.reports.verdict import needs_a_person, verdict
 
 SCHEMA = "skarvin-ledger/1"
@@ -165,10 +164,11 @@ def _student(student: Student) -> Data:
 
 
 def _item(settled: Settled, totals: ItemTotals) -> Data:
-    item, rule = totals.item, mark_rule_of(totals.item.rule)
+    item = totals.item
+    from_out_of, to_out_of = item.rule.maxima
     data: Data = {
-        "from": _column(item.source, rule.from_out_of if rule else None),
-        "to": _column(item.target, rule.to_out_of if rule else None) if item.target else None,
+        "from": _column(item.source, from_out_of),
+        "to": _column(item.target, to_out_of) if item.target else None,
         "fates": {fate.value: totals.fates[fate] for fate in Fate},
         "reasons": [
             {"fate": fate.value, "reason": words, "count": count} for (fate, words), count in totals.in_words.items()
@@ -196,10 +196,10 @@ def _item(settled: Settled, totals: ItemTotals) -> Data:
 
 
 def _rule(rule: Rule) -> Data:
-    marks = mark_rule_of(rule)
-    numbers: Data = {"decimals": marks.decimals, "rounding": marks.rounding.value} if marks else {}
+    steps = rule.steps
+    numbers: Data = {"decimals": steps.decimals, "rounding": steps.rounding.value} if steps else {}
     return {
-        "words": rule_in_words(rule),
+        "words": rule.in_words,
         **numbers,
         "blank": rule.blank.value,
         "existing": rule.existing.value,

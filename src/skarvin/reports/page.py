@@ -16,7 +16,7 @@ from skarvin.core.transfer.carry_out import Settled, Written
 from skarvin.reports.check_words import questions_in_words, totals_in_words, unchecked_in_words
 from skarvin.reports.data import Data
 from skarvin.reports.row_counts import rows_in_words
-from skarvin.reports.rule_words import maxima_in_words, rule_in_words
+from skarvin.reports.rule_words import maxima_in_words
 
 _MOST_LINES = 500
 _MOST_CELLS = 8_000
@@ -56,7 +56,6 @@ def page(written: Written, ledger: Data) -> str:
     environment.filters |= {
         "plain": plain,
         "thousands": "{:,}".format,
-        "words": rule_in_words,
         "maxima": maxima_in_words,
         "capital": _capital,
     }

@@ -5,14 +5,22 @@ import re
 from collections import Counter
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
+from enum import StrEnum
 from functools import cached_property
 from pathlib import Path
 
 from skarvin.core.findings import Finding, Place, Unreadable
 
 DELIMITERS = {",": "comma", ";": "semicolon", "\t": "tab", "|": "pipe"}
-AROUND, PLAIN = "around", "plain"
-"""What a person can say of quotation marks: they stand around cells, or are plain signs."""
+
+
+class Quotes(StrEnum):
+    """What a person can say of quotation marks: they stand around cells, or are plain signs."""
+
+    AROUND = "around"
+    PLAIN = "plain"
+
+
 _QUOTES = {'"': "double", "'": "single"}
 _LINE_ENDS = {"\n": "LF", "\r\n": "CRLF", "\r": "CR", "": "none"}
 _SAMPLE = 200

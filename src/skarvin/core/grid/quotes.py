@@ -13,7 +13,7 @@ from pathlib import Path
 from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Place, Unreadable
-from skarvin.core.grid.dialect import PLAIN, Dialect
+from skarvin.core.grid.dialect import Dialect, Quotes
 from skarvin.core.grid.records import Records, Span, join_records
 
 _SAMPLE = 400
@@ -42,7 +42,7 @@ class Quoted(NamedTuple):
 
 
 def judge_quotes(
-    records: Records, text: tuple[list[str], list[str]], dialect: Dialect, file: Path, quotes: str | None
+    records: Records, text: tuple[list[str], list[str]], dialect: Dialect, file: Path, quotes: Quotes | None
 ) -> Quoted:
     """Return the records of a text, read in the way in which the rows are as wide as the others.
 
@@ -57,7 +57,7 @@ def judge_quotes(
         Unreadable: the rows don't tell how quotation marks are meant, or one opens and never closes.
     """
     lines, ends = text
-    if quotes == PLAIN:
+    if quotes is Quotes.PLAIN:
         return Quoted(join_records(lines, ends, dialect.plain, file), dialect.plain)
     is_in_doubt = quotes is None and bool(dialect.quote) and not records.is_plain
     if is_in_doubt and (records.spans or _is_any_cut_otherwise(records, dialect)):

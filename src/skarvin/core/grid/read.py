@@ -5,7 +5,7 @@ from pathlib import Path
 from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Place, Unreadable
-from skarvin.core.grid.dialect import AROUND, PLAIN, detect, line_end_title
+from skarvin.core.grid.dialect import Quotes, detect, line_end_title
 from skarvin.core.grid.encoding import decode
 from skarvin.core.grid.file_kinds import Kind, kind_of
 from skarvin.core.grid.grid import CellGrid, Grid, TextGrid
@@ -21,7 +21,7 @@ class ReadAs(NamedTuple):
     delimiter: str | None = None
     sheet: str | None = None
     skip_hidden: bool = False
-    quotes: str | None = None
+    quotes: Quotes | None = None
     is_rfc_4180: bool = False
 
 
@@ -73,9 +73,9 @@ def _text(data: bytes, file: Path, how: ReadAs) -> TextGrid:
     lines, ends = split_lines(text)
     del text
     dialect = detect(lines, file, how.delimiter, is_rfc_4180=how.is_rfc_4180)
-    quotes = AROUND if how.is_rfc_4180 else how.quotes
+    quotes = Quotes.AROUND if how.is_rfc_4180 else how.quotes
     records, notes = join_records(lines, ends, dialect, file), list[Finding]()
-    if quotes == PLAIN or not records.is_plain:
+    if quotes is Quotes.PLAIN or not records.is_plain:
         from skarvin.core.grid.quotes import judge_quotes  # noqa: PLC0415 - many files have no quotation marks
 
         records, dialect, told = judge_quotes(records, (lines, ends), dialect, file, quotes)

@@ -8,7 +8,8 @@ from skarvin.core.findings import Row
 from skarvin.core.grid.coding import Coding
 from skarvin.core.ledger.codes import Meet
 from skarvin.core.ledger.outcomes import BLANK, Outcome, decide
-from skarvin.core.marks.rule import Blank, Rule
+from skarvin.core.marks.choices import Blank
+from skarvin.core.marks.rule import Rule
 from skarvin.core.reasons import Fate, Reason
 from skarvin.core.targets.target import Target
 
@@ -110,7 +111,7 @@ class Book:
         return meet
 
     def untouched(self, their_code: int, _: int) -> int:
-        """Write down a target's cell that no source mark meets."""
+        """LabelStyle down a target's cell that no source mark meets."""
         raw = self.theirs.texts[their_code]
         return self._write(Outcome(None, "", was=self._form.value(raw), raw=raw))
 

@@ -3,7 +3,8 @@
 from dataclasses import dataclass
 from fractions import Fraction
 
-from skarvin.core.marks.rule import Blank, Converted, Existing, Rule
+from skarvin.core.marks.choices import Blank, Existing
+from skarvin.core.marks.rule import Converted, Rule
 from skarvin.core.reasons import Cause, Fate, Reason
 from skarvin.core.texts.mark_grammar import DASHES
 from skarvin.core.texts.numbers import Number

@@ -5,84 +5,20 @@ from fractions import Fraction
 from typing import NamedTuple
 
 from skarvin.core.findings import counted
-from skarvin.core.marks.rule import Above, Blank, Converted, Dash, Existing
+from skarvin.core.marks.choices import Above, Blank, Dash
+from skarvin.core.marks.mark_settings import MarkSettings
+from skarvin.core.marks.rule import Converted
 from skarvin.core.marks.scales import WHOLE, Scale, find_band
 from skarvin.core.marks.verbatim import would_run
 from skarvin.core.reasons import Cause, Reason
 from skarvin.core.texts.folding import fold_word
 from skarvin.core.texts.mark_grammar import DASHES, Mark, likely, read_mark, split_flag
-from skarvin.core.texts.mark_kinds import GRADE_WORDS, Kind, kind_of_mark
-from skarvin.core.texts.numbers import Number, Rounding, plain, read_number, round_to, shortest
+from skarvin.core.texts.mark_kinds import Kind, kind_of_mark
+from skarvin.core.texts.numbers import Number, plain, read_number, round_to, shortest
 
 
-class MarkRule(NamedTuple):
-    """How the marks of an item are converted.
-
-    Attributes:
-        from_out_of: the source's maximum.
-        to_out_of: the target's maximum.
-        decimals: how many decimals are sent at most.
-        rounding: how it is rounded.
-        blank: what a blank means.
-        existing: what becomes of a mark that the target holds.
-        is_comma: whether the source's decimal sign is the comma.
-        above: what becomes of a mark above its maximum.
-        blank_code: what is sent for a blank that has a code.
-        statuses: what is sent for each status, by the folded word.
-        dash: what a dash means.
-        set_aside: flags that are set aside, folded.
-        weight: what the item is worth of each 100 points of the target's whole.
-        scale: the item's scale.
-        gives_words: whether the scale gives words for marks, and not marks for words.
-        to_comma: whether the target's decimal sign is the comma.
-        to_behind: what the target wants behind each number, such as a percent sign.
-        copies_words: whether a letter or a word that the scale doesn't have is sent as it is.
-        is_copied: whether marks are sent as they are, whatever the maxima.
-    """
-
-    from_out_of: Decimal | None = None
-    to_out_of: Decimal | None = None
-    decimals: int = 2
-    rounding: Rounding = Rounding.HALF_UP
-    blank: Blank = Blank.LEAVE
-    existing: Existing = Existing.REPLACE
-    is_comma: bool = False
-    above: Above = Above.HOLD
-    blank_code: str = ""
-    statuses: tuple[tuple[str, str], ...] = ()
-    dash: Dash = Dash.HOLD
-    set_aside: frozenset[str] = frozenset()
-    weight: Decimal | None = None
-    scale: Scale | None = None
-    gives_words: bool = False
-    to_comma: bool = False
-    to_behind: str = ""
-    copies_words: bool = False
-    is_copied: bool = False
-
-    @property
-    def travels(self) -> bool:
-        """A mark doesn't travel with another."""
-        return False
-
-    @property
-    def rescales(self) -> bool:
-        """Whether the two maxima differ, and marks are brought from one to the other."""
-        return (
-            not self.is_copied and None not in (self.from_out_of, self.to_out_of) and self.from_out_of != self.to_out_of
-        )
-
-    @property
-    def limit(self) -> Decimal | None:
-        """The highest mark that the source may hold; one that is copied must fit both sides."""
-        if self.is_copied and self.from_out_of and self.to_out_of:
-            return min(self.from_out_of, self.to_out_of)
-        return self.to_out_of if self.from_out_of is None and not self.gives_words else self.from_out_of
-
-    @property
-    def whole(self) -> Decimal | None:
-        """The maximum in the target: what is stated, or 100 for percent and for a weight."""
-        return self.to_out_of or (WHOLE if self.weight is not None or "%" in self.to_behind else None)
+class MarkRule(MarkSettings):
+    """How the marks of an item are converted, by what is ruled for them."""
 
     def is_blank(self, text: str) -> bool:
         """Tell whether a text says nothing: a blank, or a dash where that is ruled to be one."""
@@ -105,37 +41,6 @@ class MarkRule(NamedTuple):
         """Return the number in a source text."""
         read = _read(text, self)
         return read.number if isinstance(read, Mark) else None
-
-    def target_number(self, text: str) -> Number | None:
-        """Return the number in a cell of the target, written as the target writes it."""
-        number = read_number(text)
-        if number is not None or not text.strip():
-            return number
-        if not self.to_comma and not self.to_behind:
-            return None
-        mark = read_mark(text, is_comma=self.to_comma and "," in text)
-        return mark.number if mark and (mark.out_of is None or mark.is_percent) else None
-
-    def target_words(self, word: str) -> bool:
-        """Tell whether a folded word is one that the rule writes."""
-        scale = self.scale
-        own = {fold_word(code) for _, code in self.statuses} | {fold_word(self.blank_code)}
-        if scale and self.gives_words:
-            own |= {fold_word(band.word) for band in scale.bands} | {fold_word(other) for _, other in scale.words}
-        return self.copies_words or word in own or word in GRADE_WORDS
-
-    def rank(self, text: str) -> Number | None:
-        """Return the number in a cell of the target, or where the band of its word begins."""
-        number = self.target_number(text)
-        if number is not None or self.scale is None or not self.gives_words:
-            return number
-        starts = {fold_word(band.word): band.start for band in self.scale.bands}
-        return starts.get(fold_word(text))
-
-    @property
-    def zero(self) -> str:
-        """A zero, as the target writes it."""
-        return f"0{self.to_behind}"
 
 
 def convert(text: str, rule: MarkRule) -> Converted:

@@ -1,46 +1,12 @@
 """What can be ruled about marks, and what converting one gives."""
 
-from enum import StrEnum
+from decimal import Decimal
 from fractions import Fraction
 from typing import NamedTuple, Protocol
 
+from skarvin.core.marks.choices import Blank, Existing
 from skarvin.core.reasons import Reason
-from skarvin.core.texts.numbers import Number
-
-
-class Blank(StrEnum):
-    """What a blank means."""
-
-    LEAVE = "leave"
-    ZERO = "zero"
-    CLEAR = "clear"
-    CODE = "code"
-    HOLD = "hold"
-
-
-class Above(StrEnum):
-    """What becomes of a mark above its maximum."""
-
-    HOLD = "hold"
-    ALLOW = "allow"
-    CAP = "cap"
-
-
-class Existing(StrEnum):
-    """What becomes of a mark that the target already holds."""
-
-    REPLACE = "replace"
-    KEEP = "keep"
-    HIGHER = "higher"
-    ONLY_IF_BLANK = "only if blank"
-    ADD = "add"
-
-
-class Dash(StrEnum):
-    """What a dash in place of a mark means."""
-
-    HOLD = "hold"
-    BLANK = "blank"
+from skarvin.core.texts.numbers import Number, Rounding
 
 
 class Converted(NamedTuple):
@@ -59,6 +25,38 @@ class Converted(NamedTuple):
     off: Fraction = Fraction(0)
     why: Reason | None = None
     note: str = ""
+
+
+_BLANKS = {
+    Blank.LEAVE: "a blank leaves the target as it is",
+    Blank.ZERO: "a blank is sent as zero",
+    Blank.CLEAR: "a blank empties the target's cell",
+    Blank.HOLD: "a blank is held",
+}
+_EXISTING = {
+    Existing.REPLACE: "what the target already holds is replaced",
+    Existing.KEEP: "what the target already holds is kept",
+    Existing.HIGHER: "of two marks the higher stands",
+    Existing.ONLY_IF_BLANK: "only a blank cell is filled",
+    Existing.ADD: "it is added to what the target already holds",
+}
+
+
+def blank_in_words(blank: Blank, code: str) -> str:
+    """Return what a blank means; `code` is what is sent for one that has a code."""
+    return f"a blank is sent as '{code}'" if blank is Blank.CODE else _BLANKS[blank]
+
+
+def existing_in_words(existing: Existing) -> str:
+    """Return what becomes of what the target has."""
+    return _EXISTING[existing]
+
+
+class Steps(NamedTuple):
+    """How a rule's numbers are rounded: to how many decimals, and how."""
+
+    decimals: int
+    rounding: Rounding
 
 
 class Rule(Protocol):
@@ -107,3 +105,15 @@ class Rule(Protocol):
     @property
     def zero(self) -> str:
         """A zero, as the target writes it."""
+
+    @property
+    def in_words(self) -> str:
+        """What is done to the marks of an item, in one sentence without its full stop."""
+
+    @property
+    def maxima(self) -> tuple[Decimal | None, Decimal | None]:
+        """The source's maximum and the target's, where there are any."""
+
+    @property
+    def steps(self) -> Steps | None:
+        """How numbers are rounded; None where nothing is."""

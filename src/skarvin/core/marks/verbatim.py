@@ -3,7 +3,8 @@
 import re
 from typing import NamedTuple
 
-from skarvin.core.marks.rule import Blank, Converted, Existing
+from skarvin.core.marks.choices import Blank, Existing
+from skarvin.core.marks.rule import Converted, existing_in_words
 from skarvin.core.reasons import Cause, Reason
 from skarvin.core.texts.numbers import Number, read_number
 
@@ -67,3 +68,19 @@ class TextRule(NamedTuple):
     def zero(self) -> str:
         """A zero."""
         return "0"
+
+    @property
+    def in_words(self) -> str:
+        """What becomes of the texts, in one sentence."""
+        what = "comments travel whole" if self.is_comment else "the same mark for each"
+        return f"{what}; {existing_in_words(self.existing)}"
+
+    @property
+    def maxima(self) -> tuple[None, None]:
+        """No maxima: texts aren't converted."""
+        return None, None
+
+    @property
+    def steps(self) -> None:
+        """Nothing is rounded."""
+        return

@@ -8,7 +8,7 @@ from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, ItemSource, 
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.ledger.ledger import MappedItem
 from skarvin.core.marks.convert import MarkRule
-from skarvin.core.marks.rule import Existing, Rule
+from skarvin.core.marks.rule import Rule
 from skarvin.core.marks.verbatim import TextRule
 from skarvin.core.plan.mark_rules import check_item, mark_rule, read_scales
 from skarvin.core.plan.naming import Names
@@ -23,7 +23,7 @@ if TYPE_CHECKING:
 _FOR_MARKS = frozenset({Use.ITEM, Use.TOTAL, Use.ANSWER, Use.RESULT, Use.OTHER})
 _FOR_COMMENTS = frozenset({Use.COMMENT, Use.ITEM, Use.OTHER})
 """What a column of the form must be so that marks, or comments, go there without a word of a person's."""
-NO_ITEM_MEND = "Write the heading of an item; or, if it is to be written over, add to its block: any_column = true"
+NO_ITEM_MEND = "LabelStyle the heading of an item; or, if it is to be written over, add to its block: any_column = true"
 
 
 class Constant(NamedTuple):
@@ -185,7 +185,7 @@ def _constants(  # noqa: PLR0913 - both sides, and what is taken
         taken.take("constant", index, "to", theirs, any_column=one.any_column)
         marked_in = names.column(source, one.marked_in, "constant", "marked_in", index) if one.marked_in else None
         column = MadeColumn(f"stated: {one.mark}", Making.STATED, start + index)
-        rule = TextRule(Existing(one.existing), is_comment=False)
+        rule = TextRule(one.existing, is_comment=False)
         if theirs:
             found.append((MappedItem(column, theirs, rule), Constant(column, one, marked_in)))
     return found
@@ -203,7 +203,7 @@ def _comments(  # noqa: PLR0913 - both sides, and what is taken
         taken.take("comment", index, "to", theirs, any_column=one.any_column)
         of = names.column(source, one.of, "comment", "of", index) if one.of else None
         if ours and theirs:
-            items.append(MappedItem(ours, theirs, TextRule(Existing(one.existing))))
+            items.append(MappedItem(ours, theirs, TextRule(one.existing)))
             on = source.columns[ours.belongs_to] if ours.belongs_to is not None else None
             leader = of or on
             if of and of not in rules:

@@ -4,13 +4,13 @@ from collections.abc import Mapping
 from decimal import Decimal
 
 from skarvin.core.layout.columns import Column, ItemSource
+from skarvin.core.marks.choices import DecimalSign, Gives, Measure, Words
 from skarvin.core.marks.convert import MarkRule
-from skarvin.core.marks.rule import Above, Blank, Dash, Existing
 from skarvin.core.marks.scales import Scale, find_faults, make_bands
 from skarvin.core.plan.naming import Names
 from skarvin.core.plan.plan import ItemPlan, Plan, ScalePlan
 from skarvin.core.texts.folding import fold_word
-from skarvin.core.texts.numbers import Rounding, plain
+from skarvin.core.texts.numbers import plain
 
 
 def read_scales(plan: Plan, names: Names) -> dict[str, Scale]:
@@ -42,7 +42,7 @@ def _scale(name: str, one: ScalePlan) -> Scale:
         make_bands(ranges),
         tuple((fold_word(word), value) for word, value in one.values.items()),
         tuple((fold_word(word), other) for word, other in one.words.items()),
-        is_percent=one.measure == "percent",
+        is_percent=one.measure is Measure.PERCENT,
         rounds_first=one.round_first,
     )
 
@@ -65,24 +65,24 @@ def mark_rule(
     scale = scales.get(item.scale or "")
     from_out_of = item.from_out_of or (column.out_of if column else None)
     return MarkRule(
-        from_out_of,
-        item.to_out_of or (target.out_of if target else None),
-        marks.decimals if item.decimals is None else item.decimals,
-        Rounding(item.rounding or marks.rounding),
-        Blank(item.blank or marks.blank),
-        Existing(item.existing or marks.existing),
-        (item.decimal_sign or marks.decimal_sign) == ",",
-        Above(item.above or marks.above),
-        marks.blank_code if item.blank_code is None else item.blank_code,
-        _statuses(plan, item),
-        Dash(item.dash or marks.dash),
-        frozenset(map(fold_word, marks.set_aside if item.set_aside is None else item.set_aside)),
-        item.weight,
-        scale,
+        from_out_of=from_out_of,
+        to_out_of=item.to_out_of or (target.out_of if target else None),
+        decimals=marks.decimals if item.decimals is None else item.decimals,
+        rounding=item.rounding or marks.rounding,
+        blank=item.blank or marks.blank,
+        existing=item.existing or marks.existing,
+        is_comma=(item.decimal_sign or marks.decimal_sign) is DecimalSign.COMMA,
+        above=item.above or marks.above,
+        blank_code=marks.blank_code if item.blank_code is None else item.blank_code,
+        statuses=_statuses(plan, item),
+        dash=item.dash or marks.dash,
+        set_aside=frozenset(map(fold_word, marks.set_aside if item.set_aside is None else item.set_aside)),
+        weight=item.weight,
+        scale=scale,
         gives_words=_gives_words(item, scale),
-        to_comma=(item.to_decimal_sign or marks.to_decimal_sign) == ",",
+        to_comma=(item.to_decimal_sign or marks.to_decimal_sign) is DecimalSign.COMMA,
         to_behind=marks.to_behind if item.to_behind is None else item.to_behind,
-        copies_words=(item.words or marks.words) == "copy",
+        copies_words=(item.words or marks.words) is Words.COPY,
         is_copied=not item.rescale,
     )
 
@@ -96,7 +96,7 @@ def _statuses(plan: Plan, item: ItemPlan) -> tuple[tuple[str, str], ...]:
 def _gives_words(item: ItemPlan, scale: Scale | None) -> bool:
     if scale is None:
         return False
-    return item.gives == "words" if item.gives else not scale.values
+    return item.gives is Gives.WORDS if item.gives else not scale.values
 
 
 def check_item(item: ItemPlan, index: int, rule: MarkRule, scales: Mapping[str, Scale], names: Names) -> None:
@@ -104,14 +104,16 @@ def check_item(item: ItemPlan, index: int, rule: MarkRule, scales: Mapping[str, 
     if item.scale is not None and item.scale not in scales:
         known = ", ".join(scales) or "none"
         what = f'scale = "{item.scale}": there is no such scale (known: {known})'
-        names.complain("no-such-scale", what, "item", "scale", index, f"Write its table: [scale.{item.scale}.bands]")
+        names.complain(
+            "no-such-scale", what, "item", "scale", index, f"LabelStyle its table: [scale.{item.scale}.bands]"
+        )
     scale = rule.scale
     if scale and scale.values and (scale.bands or scale.words) and item.gives is None:
         what = f"the scale '{scale.name}' goes both ways"
         names.complain("open-scale", what, "item", "scale", index, 'Add a line: gives = "words", or "marks".')
-    if scale and item.gives == "words" and not scale.bands and not scale.words:
+    if scale and item.gives is Gives.WORDS and not scale.bands and not scale.words:
         names.complain("bad-scale", f"the scale '{scale.name}' has no bands and no words", "item", "gives", index)
-    if scale and item.gives == "marks" and not scale.values:
+    if scale and item.gives is Gives.MARKS and not scale.values:
         names.complain("bad-scale", f"the scale '{scale.name}' has no values", "item", "gives", index)
     is_in_points = scale and scale.top is not None and not scale.is_percent and rule.from_out_of is not None
     if is_in_points and scale and scale.top and rule.from_out_of and scale.top < rule.from_out_of:

@@ -1,13 +1,16 @@
 """Turns what a validator says of a `transfer.toml` into what a person needs: the line, what is wrong, the mend."""
 
 import re
+from enum import StrEnum
 from pathlib import Path
+from typing import get_args
 
 import msgspec
 
 from skarvin.core.findings import Finding, Place
 from skarvin.core.plan.lines import find_below, find_line
 from skarvin.core.plan.plan import (
+    NOT_MEANT,
     AlsoPlan,
     AnswerPlan,
     AnswersPlan,
@@ -90,7 +93,7 @@ def not_a_plan(file: Path, text: str, message: str) -> Finding:
         return Finding("missing-key", f"the key '{missing[1]}' is missing{where}", place, mend)
     choice = re.search(r"Invalid enum value '?(.*?)'?$", what)
     if choice and table and key:
-        return _bad_choice(place, table, key, choice[1])
+        return bad_choice(place, table, key, choice[1])
     types = re.search(r"Expected `(.*)`, got `(.*)`", what)
     if types:
         expected = " or ".join(_TYPES.get(one, one) for one in types[1].split(" | ") if one != "null")
@@ -100,9 +103,12 @@ def not_a_plan(file: Path, text: str, message: str) -> Finding:
     return Finding("wrong-type", what, place, "Correct the value.")
 
 
-def _bad_choice(place: Place, table: str, key: str, value: str) -> Finding:
+def bad_choice(place: Place, table: str, key: str, value: str) -> Finding:
+    """Return a finding for a value that isn't one of those that a key can have, with these."""
     fields = {field.encode_name: field for field in msgspec.structs.fields(_TABLES[table])}
-    choices = sorted(set(re.findall(r"'([^']+)'", str(fields[key].type))))
+    types = get_args(fields[key].type) or (fields[key].type,)
+    every = (choice for one in types if issubclass(one, StrEnum) for choice in one)
+    choices = sorted(choice.value for choice in every if choice not in NOT_MEANT.get((table, key), ()))
     written = ", ".join(f'"{choice}"' for choice in choices)
     return Finding(
         "unknown-choice",

@@ -1,12 +1,48 @@
 """What `transfer.toml` can say. The names of the fields are the keys that a person edits."""
 
+from collections.abc import Mapping
 from decimal import Decimal
+from enum import StrEnum
+from types import MappingProxyType
 from typing import Literal
 
 from msgspec import Struct, field
 
+from skarvin.core.grid.dialect import Quotes
 from skarvin.core.grid.read import ReadAs
+from skarvin.core.marks.choices import (
+    Above,
+    AnswerKind,
+    Blank,
+    Dash,
+    DecimalSign,
+    Existing,
+    Gives,
+    LabelCase,
+    LabelOrder,
+    LabelStyle,
+    Measure,
+    Missing,
+    Words,
+)
+from skarvin.core.students.deciding import NameUse
+from skarvin.core.students.repeated import Repeated
+from skarvin.core.texts.numbers import Rounding
 
+NOT_MEANT: Mapping[tuple[str, str], frozenset[StrEnum]] = MappingProxyType(
+    {
+        ("marks", "existing"): frozenset({Existing.ADD}),
+        ("item", "existing"): frozenset({Existing.ADD}),
+        ("constant", "existing"): frozenset({Existing.ADD}),
+        ("comment", "existing"): frozenset({Existing.HIGHER, Existing.ONLY_IF_BLANK}),
+        ("answers", "existing"): frozenset({Existing.HIGHER, Existing.ADD}),
+        ("answers", "blank"): frozenset({Blank.ZERO}),
+        ("answers", "unseen"): frozenset({Blank.ZERO}),
+        ("answer", "blank"): frozenset({Blank.ZERO}),
+        ("answer", "unseen"): frozenset({Blank.ZERO}),
+    }
+)
+"""Choices that mean nothing under a key of a table."""
 OPEN = "?"
 """What stands in a plan where a person must decide."""
 
@@ -21,7 +57,7 @@ class SidePlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     delimiter: str | None = None
     sheet: str | None = None
     skip_hidden: bool = False
-    quotes: Literal["around", "plain"] | None = None
+    quotes: Quotes | None = None
 
     @property
     def read_as(self) -> ReadAs:
@@ -40,10 +76,6 @@ class TargetPlan(SidePlan, frozen=True, forbid_unknown_fields=True, kw_only=True
     """The template."""
 
 
-NamesWord = Literal["backed", "pair", "ask", "ignore"]
-RepeatedWord = Literal["hold", "first", "latest", "highest"]
-
-
 class StudentsPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """How students are paired."""
 
@@ -53,8 +85,8 @@ class StudentsPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     ignore_suffix: str = ""
     ignore_domain: bool = False
     ignore_dashes: bool = False
-    names: NamesWord = "backed"
-    repeated: RepeatedWord = "hold"
+    names: NameUse = NameUse.BACKED
+    repeated: Repeated = Repeated.HOLD
     repeated_by: str = ""
     short_forms: dict[str, tuple[str, ...]] = field(default_factory=dict)
     only: tuple[str, ...] = ()
@@ -63,33 +95,21 @@ class StudentsPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     least_paired: int = 50
 
 
-BlankWord = Literal["leave", "zero", "clear", "code", "hold"]
-AboveWord = Literal["hold", "allow", "cap"]
-DashWord = Literal["hold", "blank"]
-WordsWord = Literal["hold", "copy"]
-DecimalSign = Literal[".", ","]
-ExistingWord = Literal["replace", "keep", "higher", "only if blank"]
-RoundingWord = Literal["half up", "half even", "up", "down", "none"]
-MissingWord = Literal["zero", "leave out", "hold"]
-GivesWord = Literal["words", "marks"]
-MeasureWord = Literal["percent", "points"]
-
-
 class MarksPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """The rules for the marks of every item that doesn't say otherwise."""
 
     decimals: int = 2
-    rounding: RoundingWord = "half up"
-    decimal_sign: DecimalSign = "."
-    to_decimal_sign: DecimalSign = "."
+    rounding: Rounding = Rounding.HALF_UP
+    decimal_sign: DecimalSign = DecimalSign.POINT
+    to_decimal_sign: DecimalSign = DecimalSign.POINT
     to_behind: str = ""
-    above: AboveWord = "hold"
-    blank: BlankWord = "leave"
+    above: Above = Above.HOLD
+    blank: Blank = Blank.LEAVE
     blank_code: str = ""
-    dash: DashWord = "hold"
-    words: WordsWord = "hold"
+    dash: Dash = Dash.HOLD
+    words: Words = Words.HOLD
     set_aside: tuple[str, ...] = ()
-    existing: ExistingWord = "replace"
+    existing: Existing = Existing.REPLACE
 
 
 class ItemPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
@@ -103,26 +123,26 @@ class ItemPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     any_column: bool = False
     weight: Decimal | None = None
     scale: str | None = None
-    gives: GivesWord | None = None
+    gives: Gives | None = None
     decimals: int | None = None
-    rounding: RoundingWord | None = None
+    rounding: Rounding | None = None
     decimal_sign: DecimalSign | None = None
     to_decimal_sign: DecimalSign | None = None
     to_behind: str | None = None
-    above: AboveWord | None = None
-    blank: BlankWord | None = None
+    above: Above | None = None
+    blank: Blank | None = None
     blank_code: str | None = None
-    dash: DashWord | None = None
-    words: WordsWord | None = None
+    dash: Dash | None = None
+    words: Words | None = None
     set_aside: tuple[str, ...] | None = None
     statuses: dict[str, str | int | bool] = field(default_factory=dict)
-    existing: ExistingWord | None = None
+    existing: Existing | None = None
 
 
 class ScalePlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """A scale: from which mark on a word is given, which mark stands for a word, and which word for a word."""
 
-    measure: MeasureWord = "percent"
+    measure: Measure = Measure.PERCENT
     round_first: bool = False
     bands: dict[str, Decimal | tuple[Decimal, Decimal]] = field(default_factory=dict)
     values: dict[str, Decimal] = field(default_factory=dict)
@@ -136,9 +156,9 @@ class TotalPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     formula: str
     check: str = ""
     out_of: Decimal | None = None
-    missing: MissingWord = "leave out"
+    missing: Missing = Missing.LEAVE_OUT
     decimals: int | None = None
-    rounding: RoundingWord | None = None
+    rounding: Rounding | None = None
 
 
 class ConstantPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
@@ -149,7 +169,7 @@ class ConstantPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     sections: tuple[str, ...] = ()
     marked_in: str = ""
     any_column: bool = False
-    existing: ExistingWord = "only if blank"
+    existing: Existing = Existing.ONLY_IF_BLANK
 
 
 class CommentPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
@@ -159,37 +179,31 @@ class CommentPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True)
     target: str = field(name="to")
     of: str = ""
     any_column: bool = False
-    existing: Literal["replace", "keep", "add"] = "keep"
-
-
-AnswerKindWord = Literal["labels", "number", "true or false", "text"]
-WriteWord = Literal["as offered", "letters", "numbers"]
-LabelOrderWord = Literal["as given", "as offered"]
-AnswerBlankWord = Literal["leave", "clear", "code", "hold"]
+    existing: Existing = Existing.KEEP
 
 
 class AnswersPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """The rules for the answers to every question that doesn't say otherwise."""
 
-    kind: AnswerKindWord = "labels"
+    kind: AnswerKind = AnswerKind.LABELS
     labels: str = ""
-    write: WriteWord = "as offered"
-    case: Literal["upper", "lower"] = "upper"
+    write: LabelStyle = LabelStyle.AS_OFFERED
+    case: LabelCase = LabelCase.UPPER
     between: str = ""
-    label_order: LabelOrderWord = "as given"
+    label_order: LabelOrder = LabelOrder.AS_GIVEN
     one_blank: bool = False
     width: int = 0
     true: str = "T"
     false: str = "F"
-    decimal_sign: DecimalSign = "."
+    decimal_sign: DecimalSign = DecimalSign.POINT
     units: tuple[str, ...] = ()
     no_answer: tuple[str, ...] = ("no answer", "-")
-    blank: AnswerBlankWord = "leave"
+    blank: Blank = Blank.LEAVE
     blank_code: str = ""
     not_seen: tuple[str, ...] = ()
-    unseen: AnswerBlankWord = "leave"
+    unseen: Blank = Blank.LEAVE
     unseen_code: str = ""
-    existing: Literal["replace", "keep", "only if blank"] = "replace"
+    existing: Existing = Existing.REPLACE
     key: str = ""
 
 
@@ -200,18 +214,18 @@ class AnswerPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     target: str = field(name="to")
     dropped: bool = False
     any_column: bool = False
-    kind: AnswerKindWord | None = None
+    kind: AnswerKind | None = None
     labels: str | None = None
-    write: WriteWord | None = None
+    write: LabelStyle | None = None
     between: str | None = None
-    label_order: LabelOrderWord | None = None
+    label_order: LabelOrder | None = None
     one_blank: bool | None = None
     width: int | None = None
     decimal_sign: DecimalSign | None = None
     units: tuple[str, ...] | None = None
-    blank: AnswerBlankWord | None = None
+    blank: Blank | None = None
     blank_code: str | None = None
-    unseen: AnswerBlankWord | None = None
+    unseen: Blank | None = None
     unseen_code: str | None = None
 
 

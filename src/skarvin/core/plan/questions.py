@@ -8,10 +8,10 @@ from skarvin.core.grid.read import read_grid
 from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.ledger.ledger import MappedItem
-from skarvin.core.marks.answers.answer_rule import AnswerKind, AnswerRule, LabelOrder, Write
+from skarvin.core.marks.answers.answer_rule import AnswerRule
 from skarvin.core.marks.answers.key import KeyedQuestion, find_keyed, read_key
 from skarvin.core.marks.answers.question import split_question
-from skarvin.core.marks.rule import Blank, Existing
+from skarvin.core.marks.choices import DecimalSign, LabelCase
 from skarvin.core.plan.naming import Names
 from skarvin.core.plan.plan import AnswerPlan, AnswersPlan, Plan
 from skarvin.core.reasons import Cause, Reason
@@ -47,7 +47,7 @@ def read_questions(plan: Plan, source: Layout, target: Layout, names: Names) -> 
         ours = names.column(source, one.source, "answer", "from", index)
         theirs = names.column(target, one.target, "answer", "to", index) if one.target else None
         if one.dropped and one.target:
-            mend = 'Write to = "", or delete the line: dropped = true.'
+            mend = 'LabelStyle to = "", or delete the line: dropped = true.'
             names.complain("dropped", "a dropped question goes nowhere", "answer", "to", index, mend)
         if ours is None:
             continue
@@ -74,22 +74,22 @@ def _key(rules: AnswersPlan, names: Names) -> Mapping[str, KeyedQuestion]:
 def _rule(rules: AnswersPlan, one: AnswerPlan, keyed: KeyedQuestion | None) -> AnswerRule:
     units = rules.units if one.units is None else one.units
     return AnswerRule(
-        AnswerKind(one.kind or rules.kind),
-        rules.labels if one.labels is None else one.labels,
-        Write(one.write or rules.write),
-        rules.case == "lower",
-        rules.between if one.between is None else one.between,
-        LabelOrder(one.label_order or rules.label_order),
-        rules.one_blank if one.one_blank is None else one.one_blank,
-        rules.width if one.width is None else one.width,
-        (rules.true, rules.false),
-        (one.decimal_sign or rules.decimal_sign) == ",",
-        frozenset(map(fold_word, units)),
-        frozenset(map(fold_word, rules.no_answer)),
-        Blank(one.blank or rules.blank),
-        rules.blank_code if one.blank_code is None else one.blank_code,
-        Blank(one.unseen or rules.unseen),
-        rules.unseen_code if one.unseen_code is None else one.unseen_code,
-        Existing(rules.existing),
-        keyed.answers if keyed else (),
+        kind=one.kind or rules.kind,
+        offered=rules.labels if one.labels is None else one.labels,
+        style=one.write or rules.write,
+        is_lower=rules.case is LabelCase.LOWER,
+        between=rules.between if one.between is None else one.between,
+        order=one.label_order or rules.label_order,
+        one_blank=rules.one_blank if one.one_blank is None else one.one_blank,
+        width=rules.width if one.width is None else one.width,
+        truths=(rules.true, rules.false),
+        is_comma=(one.decimal_sign or rules.decimal_sign) is DecimalSign.COMMA,
+        units=frozenset(map(fold_word, units)),
+        no_answer=frozenset(map(fold_word, rules.no_answer)),
+        blank=one.blank or rules.blank,
+        blank_code=rules.blank_code if one.blank_code is None else one.blank_code,
+        unseen=one.unseen or rules.unseen,
+        unseen_code=rules.unseen_code if one.unseen_code is None else one.unseen_code,
+        existing=rules.existing,
+        key=keyed.answers if keyed else (),
     )

@@ -11,8 +11,8 @@ import msgspec
 from skarvin.core.findings import Finding, Place, Refused, Unreadable, counted
 from skarvin.core.grid.read import fingerprint
 from skarvin.core.plan.lines import find_line
-from skarvin.core.plan.messages import not_a_plan, not_toml
-from skarvin.core.plan.plan import OPEN, Plan
+from skarvin.core.plan.messages import bad_choice, not_a_plan, not_toml
+from skarvin.core.plan.plan import NOT_MEANT, OPEN, Plan
 
 _MOST_DECIMALS, _WHOLE = 10, 100
 
@@ -143,7 +143,8 @@ def _tables(value: object) -> list[dict[str, Any]]:
 def _check_values(file: Path, text: str, plan: Plan) -> None:
     """Refuse values of the right type that can't be meant."""
     found = [*_wrong_counts(plan), *_wrong_maxima(plan), *_wrong_scales(plan), *_wrong_statuses(plan)]
-    findings = [
+    findings = [*_wrong_choices(file, text, plan)]
+    findings += [
         Finding(
             "bad-value", f"{key}: {what}", Place(file, line=find_line(text, table, key, index)), "Correct the value."
         )
@@ -151,6 +152,16 @@ def _check_values(file: Path, text: str, plan: Plan) -> None:
     ]
     if findings:
         raise Unreadable(*findings)
+
+
+def _wrong_choices(file: Path, text: str, plan: Plan) -> Iterator[Finding]:
+    """Yield a finding for each choice that means nothing where it stands."""
+    for (table, key), unmeant in NOT_MEANT.items():
+        told = getattr(plan, table)
+        for index, one in enumerate(told if isinstance(told, tuple) else (told,)):
+            choice = getattr(one, key)
+            if choice in unmeant:
+                yield bad_choice(Place(file, line=find_line(text, table, key, index)), table, key, choice.value)
 
 
 _Wrong = Iterator[tuple[str, int, str, str]]

@@ -9,7 +9,7 @@ from skarvin.core.layout.columns import Column, ItemSource, MadeColumn
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.marks.convert import MarkRule
 from skarvin.core.marks.totals.compute import TotalRule, in_order
-from skarvin.core.marks.totals.evaluate import Missing, check
+from skarvin.core.marks.totals.evaluate import check
 from skarvin.core.marks.totals.evaluate import names as names_in
 from skarvin.core.marks.totals.language import KEYWORDS, parse
 from skarvin.core.marks.totals.tree import FormulaFault, Key, Named, Part, TotalKey
@@ -17,7 +17,6 @@ from skarvin.core.plan.mark_rules import mark_rule
 from skarvin.core.plan.naming import Names
 from skarvin.core.plan.plan import ItemPlan, Plan, TotalPlan
 from skarvin.core.texts.folding import fold
-from skarvin.core.texts.numbers import Rounding
 from skarvin.core.texts.words import WORDS, phrase_set
 
 _BONUS = phrase_set(WORDS.headings.bonus)
@@ -123,14 +122,14 @@ def _rule(plan: Plan, one: TotalPlan, parts: _Parts) -> TotalRule:
     meant = {name.name: parts.part(name) for name in names_in(tree)}
     check(tree, meant)
     return TotalRule(
-        one.name.strip(),
-        tree,
-        one.formula,
-        meant,
-        Missing(one.missing),
-        plan.marks.decimals if one.decimals is None else one.decimals,
-        Rounding(one.rounding or plan.marks.rounding),
-        one.out_of,
+        name=one.name.strip(),
+        formula=tree,
+        text=one.formula,
+        parts=meant,
+        missing=one.missing,
+        decimals=plan.marks.decimals if one.decimals is None else one.decimals,
+        rounding=one.rounding or plan.marks.rounding,
+        out_of=one.out_of,
     )
 
 

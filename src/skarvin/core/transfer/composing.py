@@ -5,7 +5,7 @@ from collections.abc import Callable, Iterator, Sequence
 from skarvin.core.findings import Finding, Unreadable
 from skarvin.core.gradebook import Gradebook, Student, understand
 from skarvin.core.layout.columns import IDENTIFIERS, Column, Use
-from skarvin.core.marks.rule import Blank
+from skarvin.core.marks.choices import Blank
 from skarvin.core.marks.verbatim import would_run
 from skarvin.core.students.deciding import PairingRule, narrow
 from skarvin.core.targets.target import Target

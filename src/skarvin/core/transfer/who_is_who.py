@@ -12,7 +12,7 @@ from skarvin.core.plan.lines import find_line
 from skarvin.core.plan.plan import Plan, StudentsPlan
 from skarvin.core.plan.reading import read_plan
 from skarvin.core.reasons import Cause
-from skarvin.core.students.deciding import NameUse, PairingRule, pair_students
+from skarvin.core.students.deciding import PairingRule, pair_students
 from skarvin.core.students.decisions import read_decisions
 from skarvin.core.students.identifiers import IdentifierRule
 from skarvin.core.students.pairing import Pairing
@@ -92,18 +92,18 @@ def pairing_rule(rules: StudentsPlan) -> PairingRule:
     }
     return PairingRule(
         identifiers,
-        NameUse(rules.names),
+        rules.names,
         rules.leave_out,
         rules.only,
         rules.only_sections,
-        repeated=Repeated(rules.repeated),
+        repeated=rules.repeated,
         short_forms=shorts,
     )
 
 
 def _dates(plan: Plan, sides: Sides, where: tuple[Path, str]) -> dict[Row, str]:
     """Return the texts of the column by which the latest of several rows is told."""
-    if Repeated(plan.students.repeated) is not Repeated.LATEST:
+    if plan.students.repeated is not Repeated.LATEST:
         return {}
     return _texts(sides.source, plan.students.repeated_by, where, ("students", "repeated_by", 0))
 

@@ -1,11 +1,12 @@
 """How the answers to one question become the codes that the target takes."""
 
 from collections.abc import Sequence
-from enum import StrEnum
 from typing import NamedTuple
 
+from skarvin.core.findings import counted
 from skarvin.core.marks.answers.labels import LETTERS, likely_label, read_answer_number, read_labels, read_truth
-from skarvin.core.marks.rule import Blank, Converted, Existing
+from skarvin.core.marks.choices import AnswerKind, Blank, Existing, LabelOrder, LabelStyle
+from skarvin.core.marks.rule import Converted, blank_in_words, existing_in_words
 from skarvin.core.marks.verbatim import would_run
 from skarvin.core.reasons import Cause, Reason
 from skarvin.core.texts.folding import fold_word
@@ -13,30 +14,6 @@ from skarvin.core.texts.numbers import Number, plain
 
 _NEVER_SEEN = "the student never saw the question"
 _NEAR = 60.0
-
-
-class AnswerKind(StrEnum):
-    """What a question asks for."""
-
-    LABELS = "labels"
-    NUMBER = "number"
-    TRUTH = "true or false"
-    TEXT = "text"
-
-
-class Write(StrEnum):
-    """How labels are written for the target."""
-
-    AS_OFFERED = "as offered"
-    LETTERS = "letters"
-    NUMBERS = "numbers"
-
-
-class LabelOrder(StrEnum):
-    """In which order several labels are written."""
-
-    AS_GIVEN = "as given"
-    AS_OFFERED = "as offered"
 
 
 class KnownAnswer(NamedTuple):
@@ -53,7 +30,7 @@ class AnswerRule(NamedTuple):
     Attributes:
         kind: what the question asks for.
         offered: the labels that it offers; blank if that isn't known.
-        write: how labels are written.
+        style: how labels are written.
         is_lower: whether letters are written small.
         between: what stands between several labels.
         order: in which order they are written.
@@ -73,7 +50,7 @@ class AnswerRule(NamedTuple):
 
     kind: AnswerKind = AnswerKind.LABELS
     offered: str = ""
-    write: Write = Write.AS_OFFERED
+    style: LabelStyle = LabelStyle.AS_OFFERED
     is_lower: bool = False
     between: str = ""
     order: LabelOrder = LabelOrder.AS_GIVEN
@@ -194,6 +171,39 @@ class AnswerRule(NamedTuple):
         """A zero."""
         return "0"
 
+    @property
+    def in_words(self) -> str:
+        """What is done to answers, in one sentence."""
+        what = {
+            AnswerKind.LABELS: "answers become labels",
+            AnswerKind.NUMBER: "answers are numbers",
+            AnswerKind.TRUTH: f"true is '{self.truths[0]}', false is '{self.truths[1]}'",
+            AnswerKind.TEXT: "answers become the key's codes" if self.key else "answers travel as they are",
+        }[self.kind]
+        if self.kind is AnswerKind.LABELS and self.style is not LabelStyle.AS_OFFERED:
+            what += f", written as {self.style.value}"
+        if self.kind is AnswerKind.LABELS and self.order is LabelOrder.AS_OFFERED:
+            what += ", several in the order in which they are offered"
+        if self.kind is AnswerKind.LABELS and self.one_blank:
+            what += "; one blank behind a label is enough"
+        parts = [what]
+        if self.labels and self.kind is AnswerKind.LABELS:
+            parts.append(f"offered: {' '.join(self.labels)}")
+        if self.key:
+            parts.append(f"the key knows {counted(len(self.key), 'answer')}")
+        blank = blank_in_words(self.blank, self.blank_code)
+        return "; ".join([*parts, blank, existing_in_words(self.existing)])
+
+    @property
+    def maxima(self) -> tuple[None, None]:
+        """No maxima: answers are no points."""
+        return None, None
+
+    @property
+    def steps(self) -> None:
+        """Nothing is rounded."""
+        return
+
     def _labels(self, text: str) -> tuple[str, ...] | Converted:
         offered = self.labels or LETTERS
         labels = read_labels(text, offered, one_blank=self.one_blank)
@@ -218,9 +228,9 @@ class AnswerRule(NamedTuple):
         if self.kind not in {AnswerKind.LABELS, AnswerKind.TEXT} or len(label) != 1 or label not in offered:
             return label
         place = offered.index(label)
-        if self.write is Write.NUMBERS:
+        if self.style is LabelStyle.NUMBERS:
             return str(place + 1)
-        written = LETTERS[place] if self.write is Write.LETTERS else label
+        written = LETTERS[place] if self.style is LabelStyle.LETTERS else label
         return written.lower() if self.is_lower else written.upper()
 
     def _wide(self, code: str) -> str:

@@ -10,8 +10,9 @@ from operator import is_
 from typing import NamedTuple
 
 from skarvin.core.findings import Row
+from skarvin.core.marks.choices import Missing
 from skarvin.core.marks.convert import Points
-from skarvin.core.marks.totals.evaluate import Missing, NothingToDivideBy, evaluate, names, weightless
+from skarvin.core.marks.totals.evaluate import NothingToDivideBy, evaluate, names, weightless
 from skarvin.core.marks.totals.tree import FormulaFault, Key, Node, Part, Ranked, TotalKey
 from skarvin.core.texts.numbers import Number, Rounding, round_to, shortest
 

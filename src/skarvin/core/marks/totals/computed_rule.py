@@ -1,10 +1,12 @@
 """Computed marks on their way to the target: converted like any other, from the exact number."""
 
+from decimal import Decimal
 from fractions import Fraction
 from typing import NamedTuple
 
+from skarvin.core.marks.choices import Blank, Existing
 from skarvin.core.marks.convert import MarkRule, convert_number
-from skarvin.core.marks.rule import Blank, Converted, Existing
+from skarvin.core.marks.rule import Converted, Steps
 from skarvin.core.reasons import Cause, Reason
 from skarvin.core.texts.mark_grammar import Mark
 from skarvin.core.texts.numbers import Number, plain, shortest
@@ -77,3 +79,18 @@ class ComputedRule(NamedTuple):
     def zero(self) -> str:
         """A zero, as the target writes it."""
         return self.marks.zero
+
+    @property
+    def in_words(self) -> str:
+        """What is done to the marks, in one sentence."""
+        return self.marks.in_words
+
+    @property
+    def maxima(self) -> tuple[Decimal | None, Decimal | None]:
+        """The total's maximum and the target's."""
+        return self.marks.maxima
+
+    @property
+    def steps(self) -> Steps:
+        """How marks are rounded."""
+        return self.marks.steps

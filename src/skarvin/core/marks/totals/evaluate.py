@@ -1,7 +1,6 @@
 """What a formula gives for one student; always exact."""
 
 from collections.abc import Callable, Iterator, Mapping
-from enum import StrEnum
 from fractions import Fraction
 from typing import NamedTuple
 
@@ -20,14 +19,6 @@ from skarvin.core.marks.totals.tree import (
     Summed,
     Weighted,
 )
-
-
-class Missing(StrEnum):
-    """What a missing mark means for a total."""
-
-    ZERO = "zero"
-    LEAVE_OUT = "leave out"
-    HOLD = "hold"
 
 
 class One(NamedTuple):

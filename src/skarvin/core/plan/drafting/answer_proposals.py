@@ -7,10 +7,10 @@ from typing import NamedTuple
 
 from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.grid_layout import Layout
-from skarvin.core.marks.answers.answer_rule import AnswerKind
 from skarvin.core.marks.answers.key import KeyedQuestion, find_keyed
 from skarvin.core.marks.answers.labels import LETTERS, likely_label, read_answer_number, read_labels, read_truth
 from skarvin.core.marks.answers.question import split_question
+from skarvin.core.marks.choices import AnswerKind
 from skarvin.core.texts.folding import fold_word
 from skarvin.core.texts.mark_grammar import decimal_comma
 from skarvin.core.texts.words import WORDS, phrase_set

@@ -9,7 +9,7 @@ from skarvin.core.findings import counted, listing
 from skarvin.core.layout.address import name_of
 from skarvin.core.layout.columns import Column
 from skarvin.core.layout.grid_layout import Layout
-from skarvin.core.marks.answers.answer_rule import AnswerKind
+from skarvin.core.marks.choices import AnswerKind
 from skarvin.core.plan.drafting.answer_proposals import QuestionProposal
 from skarvin.core.plan.drafting.mark_hints import ScaleProposal
 from skarvin.core.plan.drafting.proposal import Draft
@@ -117,7 +117,7 @@ def _total(total: TotalProposal, category: str, layout: Layout) -> Iterator[str]
     else:
         example = f"weighted mean of (40: mean of percent of {category}, 60: highest of percent of {category})"
         example = quoted(f"rank of sum of {category}" if total.is_rank else example)
-        yield f"# No simple rule gives '{title}'. Write yours, and each student is checked:"
+        yield f"# No simple rule gives '{title}'. LabelStyle yours, and each student is checked:"
         yield from (f"# {text}" for text in ("[[total]]", names[0], f"formula = {example}", names[1]))
     yield ""
 

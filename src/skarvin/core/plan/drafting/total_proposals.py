@@ -11,9 +11,10 @@ from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.row_kinds import NOT_STUDENTS
+from skarvin.core.marks.choices import Missing
 from skarvin.core.marks.convert import MarkRule
 from skarvin.core.marks.totals.compute import Read, TotalRule, check_total, compute
-from skarvin.core.marks.totals.evaluate import Missing, check
+from skarvin.core.marks.totals.evaluate import check
 from skarvin.core.marks.totals.language import parse
 from skarvin.core.marks.totals.points import TextPoints, row_reader
 from skarvin.core.marks.totals.tree import FormulaFault, Part

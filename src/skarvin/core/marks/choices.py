@@ -1,0 +1,105 @@
+"""What can be ruled about marks, totals and answers: the choices of `transfer.toml`, each in the words used there."""
+
+from enum import StrEnum
+
+
+class Blank(StrEnum):
+    """What a blank means."""
+
+    LEAVE = "leave"
+    ZERO = "zero"
+    CLEAR = "clear"
+    CODE = "code"
+    HOLD = "hold"
+
+
+class Above(StrEnum):
+    """What becomes of a mark above its maximum."""
+
+    HOLD = "hold"
+    ALLOW = "allow"
+    CAP = "cap"
+
+
+class Existing(StrEnum):
+    """What becomes of a mark that the target already holds."""
+
+    REPLACE = "replace"
+    KEEP = "keep"
+    HIGHER = "higher"
+    ONLY_IF_BLANK = "only if blank"
+    ADD = "add"
+
+
+class Dash(StrEnum):
+    """What a dash in place of a mark means."""
+
+    HOLD = "hold"
+    BLANK = "blank"
+
+
+class Words(StrEnum):
+    """What becomes of letters and words that no scale has."""
+
+    HOLD = "hold"
+    COPY = "copy"
+
+
+class DecimalSign(StrEnum):
+    """What stands before the decimals."""
+
+    POINT = "."
+    COMMA = ","
+
+
+class Gives(StrEnum):
+    """What a scale that goes both ways gives."""
+
+    WORDS = "words"
+    MARKS = "marks"
+
+
+class Measure(StrEnum):
+    """What the marks on a scale are in."""
+
+    PERCENT = "percent"
+    POINTS = "points"
+
+
+class Missing(StrEnum):
+    """What a missing mark means for a total."""
+
+    ZERO = "zero"
+    LEAVE_OUT = "leave out"
+    HOLD = "hold"
+
+
+class AnswerKind(StrEnum):
+    """What a question asks for."""
+
+    LABELS = "labels"
+    NUMBER = "number"
+    TRUTH = "true or false"
+    TEXT = "text"
+
+
+class LabelStyle(StrEnum):
+    """How labels are written for the target."""
+
+    AS_OFFERED = "as offered"
+    LETTERS = "letters"
+    NUMBERS = "numbers"
+
+
+class LabelOrder(StrEnum):
+    """In which order several labels are written."""
+
+    AS_GIVEN = "as given"
+    AS_OFFERED = "as offered"
+
+
+class LabelCase(StrEnum):
+    """In which case labels are written."""
+
+    UPPER = "upper"
+    LOWER = "lower"
