@@ -155,7 +155,7 @@ def test_a_formula_is_what_fractions_make_of_it(pair: Pair, marks: tuple[Fractio
 def rule(name: str, text: str, parts: dict[str, Part], missing: Missing = Missing.LEAVE_OUT) -> TotalRule:
     tree = parse(text)
     assert {one.name for one in names(tree)} <= set(parts)
-    return TotalRule(name, tree, text, parts, missing, decimals=1)
+    return TotalRule(name=name, formula=tree, text=text, parts=parts, missing=missing, decimals=1)
 
 
 FIRST, SECOND, THIRD = map(row, range(3))
@@ -204,4 +204,6 @@ def test_a_total_is_rounded_once_at_the_end_and_held_against_the_sources_own() -
     assert (checked.agree, checked.incomparable) == (1, 1)
     assert [(found.row, found.by) for found in checked.differing] == [(SECOND, Decimal("0.1"))]
     assert one.rounded(Fraction(1, 20)) == Decimal("0.1")
-    assert TotalRule("x", one.formula, "", {}, rounding=Rounding.NONE).rounded(Fraction(1, 3)) == Fraction(1, 3)
+    assert TotalRule(name="x", formula=one.formula, text="", parts={}, rounding=Rounding.NONE).rounded(
+        Fraction(1, 3)
+    ) == Fraction(1, 3)

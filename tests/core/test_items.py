@@ -6,7 +6,10 @@ from skarvin.core.layout.headings import read_heading
 
 
 def columns(*headings: str) -> list[Column]:
-    return [Column(index, text, Use.ITEM, "", read_heading(text).title) for index, text in enumerate(headings)]
+    return [
+        Column(index=index, heading=text, use=Use.ITEM, grounds="", title=read_heading(text).title)
+        for index, text in enumerate(headings)
+    ]
 
 
 @pytest.mark.parametrize(

@@ -72,7 +72,9 @@ def test_rows_of_students_are_not_struck(name: str) -> None:
 
 
 def columns(*headings: str) -> list[Column]:
-    return [Column(index, text, Use.ITEM, "", text) for index, text in enumerate(headings)]
+    return [
+        Column(index=index, heading=text, use=Use.ITEM, grounds="", title=text) for index, text in enumerate(headings)
+    ]
 
 
 @pytest.mark.parametrize(

@@ -33,12 +33,12 @@ weights = st.sampled_from([None, Decimal(15), Decimal("0.5")])
 def rules(draw: st.DrawFn) -> MarkRule:
     scale = draw(scales)
     return MarkRule(
-        draw(maxima),
-        draw(maxima),
-        draw(st.integers(0, 4)),
-        draw(st.sampled_from(Rounding)),
-        draw(st.sampled_from(Blank)),
-        draw(st.sampled_from([one for one in Existing if one is not Existing.ADD])),
+        from_out_of=draw(maxima),
+        to_out_of=draw(maxima),
+        decimals=draw(st.integers(0, 4)),
+        rounding=draw(st.sampled_from(Rounding)),
+        blank=draw(st.sampled_from(Blank)),
+        existing=draw(st.sampled_from([one for one in Existing if one is not Existing.ADD])),
         is_comma=draw(st.booleans()),
         above=draw(st.sampled_from(Above)),
         blank_code="-",

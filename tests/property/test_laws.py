@@ -27,7 +27,12 @@ def test_points_to_percent_and_back_stay_within_the_stated_rounding(
     out_of: Decimal, thousandths: int, decimals: int, rounding: Rounding
 ) -> None:
     points = out_of * thousandths / 1000
-    there = convert(plain(points), MarkRule(out_of, Decimal(100), decimals, rounding)).text or ""
+    there = (
+        convert(
+            plain(points), MarkRule(from_out_of=out_of, to_out_of=Decimal(100), decimals=decimals, rounding=rounding)
+        ).text
+        or ""
+    )
     back = convert(there, MarkRule(Decimal(100), out_of, 10)).text or ""
     step = Decimal(1).scaleb(-decimals) * out_of / 100
     assert abs(Decimal(back) - points) <= step + Decimal(1).scaleb(-10)
@@ -37,7 +42,7 @@ def test_points_to_percent_and_back_stay_within_the_stated_rounding(
 def test_converting_what_was_converted_changes_nothing_more(
     out_of: Decimal, thousandths: int, decimals: int, rounding: Rounding
 ) -> None:
-    rule = MarkRule(out_of, Decimal(20), decimals, rounding)
+    rule = MarkRule(from_out_of=out_of, to_out_of=Decimal(20), decimals=decimals, rounding=rounding)
     once = convert(plain(out_of * thousandths / 1000), rule)
     again = convert(once.text or "", rule._replace(from_out_of=Decimal(20), above=rule.above.ALLOW))
     assert (again.text, bool(again.off)) == (once.text, False)

@@ -11,6 +11,7 @@ from skarvin.core.ledger.control_totals import ItemTotals
 from skarvin.core.ledger.ledger import Entry, Line
 from skarvin.core.ledger.outcomes import Outcome
 from skarvin.core.reasons import Cause, Fate
+from skarvin.core.students.pairing import PairedBy
 from skarvin.core.texts.numbers import plain
 from skarvin.core.transfer.carry_out import Settled
 from skarvin.reports.rule_words import maxima_in_words
@@ -53,7 +54,7 @@ def format_students(settled: Settled, most: int | None = SHORT) -> str:
     """Return who is paired, and everyone who isn't."""
     pairing, sides = settled.pairing, settled.sides
     by = f"'{sides.source.identifier.heading}' with '{sides.target.identifier.heading}'"
-    by_name = sum(1 for one in pairing.pairs if one.by == "name")
+    by_name = sum(1 for one in pairing.pairs if one.by is PairedBy.NAME)
     parts = [heading("Students"), f"  {len(pairing.pairs) - by_name - len(pairing.decided):,} paired by {by}"]
     parts += [f"  {by_name:,} paired by the whole name"] if by_name else []
     parts += [f"  {len(pairing.decided):,} paired by your decision"] if pairing.decided else []

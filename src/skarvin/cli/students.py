@@ -14,7 +14,7 @@ from skarvin.core.gradebook import Student
 from skarvin.core.grid.save import Delivery
 from skarvin.core.students.decisions import NONE, Decision, Decisions, decisions_text, read_decisions
 from skarvin.core.students.notes import class_notes
-from skarvin.core.students.pairing import HeldStudent, Pairing
+from skarvin.core.students.pairing import HeldStudent, PairedBy, Pairing
 from skarvin.core.transfer.enrich import enriched
 from skarvin.core.transfer.sides import Sides
 from skarvin.core.transfer.who_is_who import PAIRINGS, pair_transfer, pairing_rule
@@ -169,7 +169,7 @@ def _text(pairing: Pairing, notes: Sequence[Finding], most: int | None, *, is_ma
             hide(one.source.name),
             str(one.target.row.number),
             hide(one.target.name),
-            f"your decision, {days[one.source.row]}" if one.by == "decision" else one.by,
+            f"your decision, {days[one.source.row]}" if one.by is PairedBy.DECISION else one.by,
         )
         for one in pairs
     ]

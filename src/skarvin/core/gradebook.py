@@ -34,7 +34,7 @@ class Struck(NamedTuple):
     why: Reason
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Gradebook:
     """Students and items of one file, or of several.
 
@@ -99,14 +99,14 @@ def understand(  # noqa: PLR0913 - a gradebook's parts, each named at the call
     for row in range(layout.first_row, len(grid)):
         reader.read(row)
     return Gradebook(
-        grid,
-        layout,
-        identifier,
-        tuple(reader.students),
-        tuple(reader.struck),
-        tuple(map(grid.row, reader.lines)),
-        tuple(items),
-        reader.restored,
+        grid=grid,
+        layout=layout,
+        identifier=identifier,
+        students=tuple(reader.students),
+        struck=tuple(reader.struck),
+        lines=tuple(map(grid.row, reader.lines)),
+        items=tuple(items),
+        restored=reader.restored,
     )
 
 

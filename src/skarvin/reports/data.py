@@ -129,7 +129,7 @@ def _students(settled: Settled) -> Data:
     return {
         "paired": len(pairing.pairs),
         "set_aside": dict(pairing.needed),
-        "by": dict(Counter(one.by for one in pairing.pairs)),
+        "by": dict(Counter(one.by.value for one in pairing.pairs)),
         "decided": [
             {"row": one.source.row.number, "to_row": one.target.row.number, "on": day} for one, day in pairing.decided
         ],

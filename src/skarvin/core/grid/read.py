@@ -113,7 +113,16 @@ def _cells(kind: Kind, data: bytes, file: Path, how: ReadAs) -> CellGrid:
             for row, cells in enumerate(table)
         ]
     title = f"{kind.value}, '{sheet.name}': {sheet.grounds}"
-    return CellGrid(file, title, kind, table, sheet.name, sheet.notes, hidden, fingerprint(data))
+    return CellGrid(
+        file=file,
+        title=title,
+        kind=kind,
+        table=table,
+        sheet=sheet.name,
+        notes=sheet.notes,
+        hidden=hidden,
+        fingerprint=fingerprint(data),
+    )
 
 
 def _unreadable(file: Path, slug: str, what: str, mend: str) -> Unreadable:

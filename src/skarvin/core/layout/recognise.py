@@ -90,7 +90,17 @@ def _column(index: int, heading: str, texts: list[str]) -> Column:
     if around != ("", ""):
         grounds += f"; each {'begins' if around[0] else 'ends'} with '{around[0] or around[1]}'"
     out_of = said.out_of if use is Use.ITEM else None
-    return Column(index, heading.strip(), use, grounds, said.title, out_of, said.key, said.counts, around=around)
+    return Column(
+        index=index,
+        heading=heading.strip(),
+        use=use,
+        grounds=grounds,
+        title=said.title,
+        out_of=out_of,
+        key=said.key,
+        counts=said.counts,
+        around=around,
+    )
 
 
 def _use(heading: str, filled: list[str], *, stated: bool) -> tuple[Use, str]:

@@ -23,7 +23,7 @@ class Total:
     sum: Number
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ItemTotals:
     """The books of one item.
 
@@ -111,10 +111,10 @@ def _totals(item: MappedItem, ours: list[tuple[Outcome, int]], theirs: list[tupl
     number = item.rule.target_number
     cells = [*ours, *theirs]
     return ItemTotals(
-        item,
-        fates,
-        reasons,
-        sum(count for _, count in ours),
+        item=item,
+        fates=fates,
+        reasons=reasons,
+        cells=sum(count for _, count in ours),
         source=_total((outcome.before, count) for outcome, count in ours),
         moved_before=_total((outcome.before, count) for outcome, count in moved),
         moved_after=_total((outcome.number, count) for outcome, count in moved),

@@ -65,7 +65,7 @@ class Newcomer(NamedTuple):
         return self.number or " ".join([*name_key(f"{self.family} {self.given}"), self.section.casefold()])
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Roster:
     """What will be written, and what became of whom.
 
@@ -133,7 +133,18 @@ def make_roster(lists: Sequence[Path], form: Path, rules: RosterRules, earlier: 
         )
     columns = layout.columns
     texts = tuple(tuple(_text(column, one, rules, built) for column in columns) for one in newcomers)
-    return Roster(target, layout, tuple(newcomers), texts, already, twice, tuple(held), built, recased, struck)
+    return Roster(
+        form=target,
+        layout=layout,
+        newcomers=tuple(newcomers),
+        texts=texts,
+        already=already,
+        twice=twice,
+        held=tuple(held),
+        usernames=built,
+        recased=recased,
+        struck=struck,
+    )
 
 
 def _check_form(grid: Grid, layout: Layout) -> None:

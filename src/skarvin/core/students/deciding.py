@@ -15,7 +15,7 @@ from skarvin.core.students.crosswalk import Crosswalk
 from skarvin.core.students.decisions import Decision, Decisions
 from skarvin.core.students.evidence import Surroundings
 from skarvin.core.students.identifiers import IdentifierRule
-from skarvin.core.students.pairing import HeldStudent, Pair, Pairing, pair
+from skarvin.core.students.pairing import HeldStudent, Pair, PairedBy, Pairing, pair
 from skarvin.core.students.repeated import Repeated, choose_repeated
 from skarvin.core.students.suggesting import suggest
 from skarvin.core.texts.names import SHORT_FORMS, NameKey, content_words, name_key, spread_key
@@ -36,7 +36,7 @@ class NameUse(StrEnum):
     IGNORE = "ignore"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PairingRule:
     """How students are paired.
 
@@ -183,7 +183,7 @@ def _with_names(  # noqa: PLR0913 - the state of one pairing
             reason = f"the name is that of {match.row} of the template, but {why}"
             still.append(HeldStudent(student, Reason(Cause.NAME_ALONE, reason)))
         else:
-            pairs.append(Pair(student, match, "name"))
+            pairs.append(Pair(student, match, PairedBy.NAME))
             free.discard(match.row)
     rest = [one for one in held if one.student.row not in nameless]
     return pairs, [*rest, *still]
@@ -297,7 +297,7 @@ def _with_decisions(  # noqa: PLR0913 - the state of one pairing
         if chosen is None or reason:
             waiting[student.row] = HeldStudent(student, Reason(Cause.DECISION_CONTRADICTED, reason))
             continue
-        one = Pair(student, chosen, "decision")
+        one = Pair(student, chosen, PairedBy.DECISION)
         taken[chosen.row] = one
         decided.append((one, decision))
         waiting.pop(student.row, None)
@@ -340,12 +340,12 @@ def _settled(
     apart = {one.student.row for one in held_target}
     pairs = sorted(certain, key=lambda one: one.source.row)
     return Pairing(
-        tuple(pairs),
-        tuple(sorted(kept, key=lambda one: one.student.row)),
-        tuple(sorted(held_target, key=lambda one: one.student.row)),
-        tuple(one for one in lost if one.row not in suggestions),
-        tuple(one for one in target if one.row not in taken and one.row not in apart),
-        tuple(sorted(left_out, key=lambda one: one.row)),
-        by_identifier.needed,
-        tuple((one, decision.when) for one, decision in sorted(decided, key=lambda pair: pair[0].source.row)),
+        pairs=tuple(pairs),
+        held=tuple(sorted(kept, key=lambda one: one.student.row)),
+        held_target=tuple(sorted(held_target, key=lambda one: one.student.row)),
+        source_only=tuple(one for one in lost if one.row not in suggestions),
+        target_only=tuple(one for one in target if one.row not in taken and one.row not in apart),
+        left_out=tuple(sorted(left_out, key=lambda one: one.row)),
+        needed=by_identifier.needed,
+        decided=tuple((one, decision.when) for one, decision in sorted(decided, key=lambda pair: pair[0].source.row)),
     )

@@ -3,6 +3,7 @@
 from collections import Counter
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
+from enum import StrEnum
 from typing import NamedTuple
 
 from skarvin.core.findings import listed_rows
@@ -13,12 +14,20 @@ from skarvin.core.students.evidence import Suggestion
 from skarvin.core.students.identifiers import Identifier, IdentifierRule
 
 
+class PairedBy(StrEnum):
+    """What tells that two rows are one student's: an identifier, the name, or a person's decision."""
+
+    IDENTIFIER = "identifier"
+    NAME = "name"
+    DECISION = "decision"
+
+
 class Pair(NamedTuple):
-    """One student on both sides, and what tells so: the `identifier`, the `name`, or a person's `decision`."""
+    """One student on both sides, and what tells so."""
 
     source: Student
     target: Student
-    by: str = "identifier"
+    by: PairedBy = PairedBy.IDENTIFIER
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,7 +43,7 @@ class HeldStudent:
     rival: Student | None = None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Pairing:
     """What became of each student of both sides.
 
@@ -126,13 +135,13 @@ def pair(  # noqa: PLR0913 - each a part of the rule
     settled = taken | {one.student.row for one in held_target}
     target_only = tuple(student for student in target if student.row not in settled)
     return Pairing(
-        tuple(pairs),
-        tuple(held),
-        tuple(held_target),
-        tuple(source_only),
-        target_only,
-        tuple(left_out),
-        needed,
+        pairs=tuple(pairs),
+        held=tuple(held),
+        held_target=tuple(held_target),
+        source_only=tuple(source_only),
+        target_only=target_only,
+        left_out=tuple(left_out),
+        needed=needed,
     )
 
 

@@ -28,7 +28,7 @@ LISTED_WHOLE = 20_000
 """Up to so many source marks `ledger.json` lists each; beyond, those that were changed, kept or held."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Settled:
     """A transfer with a fate for each mark, whose books balance. Nothing is written yet."""
 
@@ -122,7 +122,17 @@ def settle_transfer(file: Path, library: Path | None = None) -> Settled:
         check_rows(count, book)
     totals = item_totals(ledger)
     check_balance(totals, len(sides.source.students) + len(sides.source.struck))
-    return Settled(file, plan, fingerprint, sides, pairing, ledger, tuple(totals), made, tuple(rows))
+    return Settled(
+        file=file,
+        plan=plan,
+        plan_fingerprint=fingerprint,
+        sides=sides,
+        pairing=pairing,
+        ledger=ledger,
+        totals=tuple(totals),
+        made=made,
+        rows=tuple(rows),
+    )
 
 
 def _made(sides: Sides, pairing: Pairing) -> MadeMarks:

@@ -83,7 +83,14 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
     target = understand(grids["target"], layouts["target"], target_id, fed, plan.source.not_students)
     form = open_target(grids["target"])
     _check_unknown_columns(target, column_map)
-    return Sides(source, target, form, column_map, (*items, *rest), tuple(departures))
+    return Sides(
+        source=source,
+        target=target,
+        form=form,
+        column_map=column_map,
+        items=(*items, *rest),
+        departures=tuple(departures),
+    )
 
 
 def _check_unknown_columns(target: Gradebook, column_map: ColumnMap) -> None:

@@ -15,7 +15,7 @@ from skarvin.core.reasons import Cause
 from skarvin.core.students.deciding import PairingRule, pair_students
 from skarvin.core.students.decisions import read_decisions
 from skarvin.core.students.identifiers import IdentifierRule
-from skarvin.core.students.pairing import Pairing
+from skarvin.core.students.pairing import PairedBy, Pairing
 from skarvin.core.students.repeated import Repeated
 from skarvin.core.texts.names import words
 from skarvin.core.transfer.known import Identities
@@ -91,11 +91,11 @@ def pairing_rule(rules: StudentsPlan) -> PairingRule:
         for name, forms in rules.short_forms.items()
     }
     return PairingRule(
-        identifiers,
-        rules.names,
-        rules.leave_out,
-        rules.only,
-        rules.only_sections,
+        identifiers=identifiers,
+        names=rules.names,
+        leave_out=rules.leave_out,
+        only=rules.only,
+        only_sections=rules.only_sections,
         repeated=rules.repeated,
         short_forms=shorts,
     )
@@ -137,7 +137,7 @@ def check_pairing(sides: Sides, pairing: Pairing, least: int) -> None:
         return
     source, target = sides.source, sides.target
     asked = len(pairing.pairs) + len(pairing.held) + len(pairing.source_only)
-    names = sum(1 for one in pairing.pairs if one.by == "name")
+    names = sum(1 for one in pairing.pairs if one.by is PairedBy.NAME)
     what = (
         f"{len(pairing.pairs)} of {asked} students pair ('{source.identifier.heading}' with "
         f"'{target.identifier.heading}'), and at least {least}% must; by name alone: {names}"

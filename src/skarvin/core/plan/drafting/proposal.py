@@ -61,7 +61,7 @@ class CommentProposal(NamedTuple):
     of: Column | None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Draft:
     """All that is proposed for one export and one template."""
 
@@ -153,18 +153,19 @@ def draft(  # noqa: PLR0913 - what a person may say, each with its default
     book = understand(source, layouts[0], first, [], NOT_STUDENTS)
     struck = tuple(dict.fromkeys(one.student.name for one in book.struck if one.why.cause is Cause.PRACTICE))
     return Draft(
-        source,
-        target,
-        *layouts,
-        identifier,
-        items,
-        struck,
-        how,
-        proposed_roster,
-        totals,
-        questions,
-        tuple(_comments(layouts[0], layouts[1], items)),
-        key,
+        source=source,
+        target=target,
+        source_layout=layouts[0],
+        target_layout=layouts[1],
+        identifier=identifier,
+        items=items,
+        struck=struck,
+        reading=how,
+        roster=proposed_roster,
+        totals=totals,
+        questions=questions,
+        comments=tuple(_comments(layouts[0], layouts[1], items)),
+        key=key,
     )
 
 

@@ -141,7 +141,14 @@ def _rules(
         except FormulaFault:
             continue  # no maxima
         for missing in (Missing.LEAVE_OUT, Missing.ZERO):
-            yield TotalRule("", formula, f"rank of {text}" if is_rank else text, parts, missing, decimals)
+            yield TotalRule(
+                name="",
+                formula=formula,
+                text=f"rank of {text}" if is_rank else text,
+                parts=parts,
+                missing=missing,
+                decimals=decimals,
+            )
 
 
 def _reader(items: Sequence[Column], rows: Mapping[Row, Sequence[str]], maxima: Mapping[int, Decimal]) -> Read:
