@@ -7,7 +7,7 @@ from skarvin.core.layout.headings import read_heading
 
 def columns(*headings: str) -> list[Column]:
     return [
-        Column(index=index, heading=text, use=Use.ITEM, grounds="", title=read_heading(text).title)
+        Column(index=index, heading=text, use=Use.ITEM, evidence="", title=read_heading(text).title)
         for index, text in enumerate(headings)
     ]
 

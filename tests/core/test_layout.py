@@ -8,7 +8,7 @@ from skarvin.core.layout.address import NoSuchColumn, find_column, name_of
 from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.headings import read_heading
 from skarvin.core.layout.recognise import recognise
-from skarvin.core.layout.row_kinds import NOT_STUDENTS, striker
+from skarvin.core.layout.row_kinds import NOT_STUDENTS, name_test
 
 
 @pytest.mark.parametrize(
@@ -63,17 +63,17 @@ def test_a_section_is_told_from_its_tests_and_a_comment_from_a_dash(tmp_path: Pa
 
 @pytest.mark.parametrize("name", ["Student, Practice", "practice STUDENT", "Preview  Student", "(Preview) Student"])
 def test_rows_that_the_system_put_in_are_struck_whatever_the_order_of_their_words(name: str) -> None:
-    assert striker(NOT_STUDENTS)(name)
+    assert name_test(NOT_STUDENTS)(name)
 
 
 @pytest.mark.parametrize("name", ["", "Student, Prudence", "Practice"])
 def test_rows_of_students_are_not_struck(name: str) -> None:
-    assert not striker(NOT_STUDENTS)(name)
+    assert not name_test(NOT_STUDENTS)(name)
 
 
 def columns(*headings: str) -> list[Column]:
     return [
-        Column(index=index, heading=text, use=Use.ITEM, grounds="", title=text) for index, text in enumerate(headings)
+        Column(index=index, heading=text, use=Use.ITEM, evidence="", title=text) for index, text in enumerate(headings)
     ]
 
 

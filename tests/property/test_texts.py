@@ -21,7 +21,7 @@ from skarvin.core.layout.address import find_column
 from skarvin.core.layout.columns import Use
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.stored import apply_layout, layout_text, read_layout
-from skarvin.core.ledger.codes import CodeTable, Lane, decide
+from skarvin.core.ledger.codes import CodeTable, ColumnRun, decide
 from skarvin.core.plan.drafting.proposal import draft
 from skarvin.core.plan.drafting.wording import draft_text
 from skarvin.core.plan.reading import read_plan
@@ -60,11 +60,11 @@ def test_each_meeting_is_decided_once_and_in_bulk_as_one_by_one(meetings: list[t
         seen.append((their, mine))
         return 10 * their + mine
 
-    few = decide(ours, theirs(), [Lane(0, 2, meet)])
+    few = decide(ours, theirs(), [ColumnRun(0, 2, meet)])
     assert len(seen) == len(set(seen)) == len(set(meetings))
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr("skarvin.core.ledger.codes._MANY", 1)
-        assert decide(ours, theirs(), [Lane(0, 2, meet)]).codes == few.codes
+        assert decide(ours, theirs(), [ColumnRun(0, 2, meet)]).codes == few.codes
     assert list(few.codes) == [10 * their + mine for mine, their in meetings]
 
 
@@ -171,7 +171,7 @@ def test_a_sheet_of_any_shape_gives_back_the_students_and_items_it_was_made_of(
         book = understand(grid, layout, layout.identifiers[0], layout.of_use(Use.ITEM))
     assert [(student.identifier, student.section) for student in book.students] == expected
     assert [column.heading for column in layout.columns[2:]] == items
-    assert [one.why.cause.code for one in book.struck] == ["summary"] * (len(lists) * has_average)
+    assert [one.why.cause.code for one in book.non_students] == ["summary"] * (len(lists) * has_average)
     assert not layout.faults
     if has_maxima:
         assert {column.out_of for column in layout.of_use(Use.ITEM)} == {20}

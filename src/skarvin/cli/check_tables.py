@@ -58,7 +58,7 @@ def _differing(result: TotalResult, students: dict[Row, Student], most: int | No
 
 
 def format_answers(settled: Settled, most: int | None) -> str:
-    """Return what is to be said of the answers: another order, dropped questions, and what the key contradicts."""
+    """Return what is to be verdicts of the answers: another order, dropped questions, and what the key contradicts."""
     if not settled.sides.column_map.questions:
         return ""
     parts = [wrap(line, indent=2) for line in questions_in_words(settled)]
@@ -88,8 +88,8 @@ def _disagreements(settled: Settled, most: int | None) -> list[str]:
 
 def _disagreement(one: Disagreement, students: dict[Row, Student]) -> Sequence[str]:
     source = one.question.column
-    said = ("right", "wrong") if one.is_right_in_source else ("wrong", "right")
-    return (one.row.cell(source.index), _name(students[one.row]), source.title, one.code, *said)
+    verdicts = ("right", "wrong") if one.is_right_in_source else ("wrong", "right")
+    return (one.row.cell(source.index), _name(students[one.row]), source.title, one.code, *verdicts)
 
 
 def _name(student: Student) -> str:

@@ -81,7 +81,7 @@ def _data(look: Look, hide: Callable[[str], str]) -> dict[str, Any]:
         "sections": dict(look.sections),
         "no_students": [
             {"row": one.student.row.number, "slug": one.why.cause.code, "reason": one.why.words}
-            for one in (book.struck if book else ())
+            for one in (book.non_students if book else ())
         ],
         "lines": [row.number for row in _lines_of_text(look)],
         "columns": [
@@ -89,7 +89,7 @@ def _data(look: Look, hide: Callable[[str], str]) -> dict[str, Any]:
                 "column": one.column.letter,
                 "heading": one.column.heading,
                 "taken_for": one.column.use.value,
-                "because": one.column.grounds,
+                "because": one.column.evidence,
                 "title": one.column.title,
                 "key": one.column.key,
                 "out_of": None if one.column.out_of is None else plain(one.column.out_of),
@@ -127,7 +127,7 @@ def _text(look: Look, hide: Callable[[str], str], most: int | None, *, is_masked
             one.column.letter,
             one.column.heading,
             one.column.use.value,
-            one.column.grounds,
+            one.column.evidence,
             f"{one.filled:,}",
             "" if one.column.out_of is None else plain(one.column.out_of),
             ", ".join(_shown(one.column, text, hide) for text in one.examples),
@@ -167,7 +167,7 @@ def _top(look: Look) -> str:
     top = look.layout.top
     rows = " and ".join(str(look.grid.row(row).number) for row in top.heading_rows)
     maxima = "" if top.maxima_row is None else f", maxima in {look.grid.row(top.maxima_row)}"
-    return f"headings in {'row' if len(top.heading_rows) == 1 else 'rows'} {rows}{maxima} ({top.grounds})"
+    return f"headings in {'row' if len(top.heading_rows) == 1 else 'rows'} {rows}{maxima} ({top.evidence})"
 
 
 def _encoding_grounds(look: Look) -> str:
@@ -175,7 +175,7 @@ def _encoding_grounds(look: Look) -> str:
     grid = look.grid
     if not isinstance(grid, TextGrid) or grid.encoding.codec == "utf-8":
         return ""
-    return f" ({grid.encoding.grounds})"
+    return f" ({grid.encoding.evidence})"
 
 
 def _lines_of_text(look: Look) -> list[Row]:
@@ -193,15 +193,15 @@ def _item_row(item: ItemLook) -> tuple[str, ...]:
 
 def _left_out(look: Look, hide: Callable[[str], str], most: int | None) -> list[str]:
     """Return the rows that are no students, and why."""
-    struck = look.book.struck if look.book else ()
+    rows = look.book.non_students if look.book else ()
     lines = _lines_of_text(look)
-    if not struck and not lines:
+    if not rows and not lines:
         return []
     parts = ["", heading("Left out")]
-    for one in struck[:most]:
+    for one in rows[:most]:
         name = f" {hide(one.student.name)}" if one.why.cause is Cause.PRACTICE else ""
         parts.append(f"  {one.student.row}{name}: no student, {one.why}")
-    parts += filter(None, [more(len(struck[:most]), len(struck), "--all")])
+    parts += filter(None, [more(len(rows[:most]), len(rows), "--all")])
     if lines:
         where = listed_rows(lines, 8)
         parts.append(f"  {counted(len(lines), 'line')} of text above, between or below the lists, in {where}")

@@ -41,9 +41,9 @@ def read_as(options: Mapping[str, Any]) -> ReadAs:
     )
 
 
-def quotes_of(said: str | None) -> Quotes | None:
+def quotes_of(option: str | None) -> Quotes | None:
     """Return what an option says of quotation marks."""
-    return None if said is None else Quotes(said)
+    return None if option is None else Quotes(option)
 
 
 def read_input(file: Path) -> bytes | None:

@@ -110,13 +110,13 @@ def _where(one: Newcomer) -> str:
 def _text(roster: Roster, output: Path, most: int | None) -> str:
     newcomers, built = roster.newcomers, roster.usernames
     parts = [heading(f"{counted(len(newcomers), 'student')} for {roster.form.grid.file.name}")]
-    said = [
+    counts = [
         (len(roster.already), "already there, and left out"),
         (len(roster.twice), "standing in the lists twice, and written once"),
-        (roster.struck, "no student, and left out"),
+        (roster.non_students, "no student, and left out"),
         (roster.recased, "whose name was put into proper case"),
     ]
-    parts += [f"  {count:,} {what}" for count, what in said if count]
+    parts += [f"  {count:,} {what}" for count, what in counts if count]
     shown = newcomers[:most]
     heads = [Head(column.heading, rank=index, most=30) for index, column in enumerate(roster.layout.columns)]
     parts += ["", format_table(heads, [list(texts) for texts in roster.texts[: len(shown)]])]
@@ -144,7 +144,7 @@ def _data(roster: Roster, output: Path) -> dict[str, Any]:
         "already": [_where(one) for one in roster.already],
         "held_students": [_where(one) for one in roster.held],
         "twice": [_where(one) for one in roster.twice],
-        "no_students": roster.struck,
+        "no_students": roster.non_students,
         "recased": roster.recased,
         "columns": [column.heading for column in roster.layout.columns],
         "rows": [list(texts) for texts in roster.texts],

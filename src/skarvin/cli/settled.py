@@ -7,7 +7,7 @@ from skarvin.cli.output import heading, more
 from skarvin.cli.table import Head, format_table, wrap
 from skarvin.core.findings import Row, counted
 from skarvin.core.gradebook import Student
-from skarvin.core.ledger.control_totals import ItemTotals
+from skarvin.core.ledger.control_totals import ItemBooks
 from skarvin.core.ledger.ledger import Entry, Line
 from skarvin.core.ledger.outcomes import Outcome
 from skarvin.core.reasons import Cause, Fate
@@ -43,7 +43,7 @@ def format_items(settled: Settled, flag: str, *, is_whole: bool = False) -> str:
     return "\n".join(filter(None, [heading("Items"), table, more(len(shown), len(rows), flag)]))
 
 
-def _item_row(totals: ItemTotals) -> tuple[str, ...]:
+def _item_row(totals: ItemBooks) -> tuple[str, ...]:
     item = totals.item
     out_of = maxima_in_words(item)
     target = item.target.title if item.target else "(left out)"
@@ -67,7 +67,7 @@ def format_students(settled: Settled, most: int | None = SHORT) -> str:
     held = {one.student.row: one.why.words for one in pairing.held}
     held_there = {one.student.row: one.why.words for one in pairing.held_target}
     repeated = {one.student.row: one.why.words for one in pairing.repeated}
-    struck = {one.student.row: one.why.words for one in sides.source.struck}
+    struck = {one.student.row: one.why.words for one in sides.source.non_students}
     groups: list[tuple[str, Sequence[Student], dict[Row, str]]] = [
         ("held, in the export", [one.student for one in pairing.held], held),
         ("held, in the template", [one.student for one in pairing.held_target], held_there),
@@ -75,7 +75,7 @@ def format_students(settled: Settled, most: int | None = SHORT) -> str:
         ("only in the template", pairing.target_only, {}),
         ("not to be moved", pairing.left_out, {}),
         ("another row counts", [one.student for one in pairing.repeated], repeated),
-        ("no student", [one.student for one in sides.source.struck], struck),
+        ("no student", [one.student for one in sides.source.non_students], struck),
     ]
     for title, students, reasons in groups:
         if not students:
@@ -161,14 +161,14 @@ def _lower(replaced: Sequence[Line], most: int | None) -> list[str]:
 
 def _listed(
     title: str,
-    found: Sequence[tuple[ItemTotals, Sequence[tuple[Outcome, int]]]],
+    found: Sequence[tuple[ItemBooks, Sequence[tuple[Outcome, int]]]],
     most: int | None,
-    said: Callable[[Outcome], str],
+    text_of: Callable[[Outcome], str],
 ) -> list[str]:
-    """Return one line for each distinct mark of which something is to be said."""
+    """Return one line for each distinct mark of which something is to be text_of."""
     count = sum(number for _, outcomes in found for _, number in outcomes)
     lines = [
-        wrap(f"{totals.item.source.title}: {said(outcome)}" + (f" ({number:,} times)" if number > 1 else ""), 2)
+        wrap(f"{totals.item.source.title}: {text_of(outcome)}" + (f" ({number:,} times)" if number > 1 else ""), 2)
         for totals, outcomes in found
         for outcome, number in outcomes
     ]

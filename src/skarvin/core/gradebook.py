@@ -11,7 +11,7 @@ from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.restoring import restore
-from skarvin.core.layout.row_kinds import striker, summary_word
+from skarvin.core.layout.row_kinds import name_test, summary_word
 from skarvin.core.reasons import Cause, Reason
 from skarvin.core.texts.numbers import is_number
 
@@ -27,7 +27,7 @@ class Student(NamedTuple):
     leaving: str = ""
 
 
-class Struck(NamedTuple):
+class NonStudent(NamedTuple):
     """A row that looks like a student and is none, and why."""
 
     student: Student
@@ -43,7 +43,7 @@ class Gradebook:
         layout: what they mean.
         identifier: the column that tells the students apart.
         students: the students, in the order of the file.
-        struck: rows with marks that are no students.
+        non_students: rows with marks that are no students.
         lines: the rows of text between and below the class lists: titles, headings said again.
         items: the columns that hold marks.
         restored: how many identifiers were set right, for each kind of damage.
@@ -54,7 +54,7 @@ class Gradebook:
     layout: Layout
     identifier: Column
     students: tuple[Student, ...]
-    struck: tuple[Struck, ...]
+    non_students: tuple[NonStudent, ...]
     lines: tuple[Row, ...]
     items: tuple[Column, ...]
     restored: "Counter[str]" = field(default_factory=Counter)
@@ -95,7 +95,7 @@ def understand(  # noqa: PLR0913 - a gradebook's parts, each named at the call
         not_students: names of rows that the system itself put in.
         mend: whether names that were read in the wrong encoding are set right.
     """
-    reader = _Rows(grid, layout, identifier, striker(not_students), mend=mend)
+    reader = _Rows(grid, layout, identifier, name_test(not_students), mend=mend)
     for row in range(layout.first_row, len(grid)):
         reader.read(row)
     return Gradebook(
@@ -103,7 +103,7 @@ def understand(  # noqa: PLR0913 - a gradebook's parts, each named at the call
         layout=layout,
         identifier=identifier,
         students=tuple(reader.students),
-        struck=tuple(reader.struck),
+        non_students=tuple(reader.non_students),
         lines=tuple(map(grid.row, reader.lines)),
         items=tuple(items),
         restored=reader.restored,
@@ -116,7 +116,7 @@ def join(books: Sequence[Gradebook]) -> Gradebook:
     return replace(
         first,
         students=tuple(student for book in books for student in book.students),
-        struck=tuple(struck for book in books for struck in book.struck),
+        non_students=tuple(non_students for book in books for non_students in book.non_students),
         lines=tuple(row for book in books for row in book.lines),
         restored=sum((book.restored for book in books), Counter()),
         others=tuple(book.grid for book in others),
@@ -127,7 +127,7 @@ class _Rows:
     """Sorts the rows below the headings: students, rows that are none, lines of text, headings said again."""
 
     def __init__(
-        self, grid: Grid, layout: Layout, identifier: Column, is_struck: Callable[[str], bool], *, mend: bool
+        self, grid: Grid, layout: Layout, identifier: Column, is_practice: Callable[[str], bool], *, mend: bool
     ) -> None:
         self._grid = grid
         self._layout = layout
@@ -145,12 +145,12 @@ class _Rows:
         above = [*top.heading_rows[:-1], *([] if top.maxima_row is None else [top.maxima_row])]
         self._other_ids = [column.index for column in layout.identifiers if column.index != identifier.index]
         self._around_heading = [_stripped(grid, row) for row in above]
-        self._is_struck = is_struck
+        self._is_practice = is_practice
         self._mend = mend
         self._list = ""
         self._first_of_next = 0
         self.students: list[Student] = []
-        self.struck: list[Struck] = []
+        self.non_students: list[NonStudent] = []
         self.lines: list[int] = []
         self.restored: Counter[str] = Counter()
 
@@ -177,8 +177,8 @@ class _Rows:
         birth = "" if self._birth is None else cells[self._birth].strip()
         leaving = "" if self._leaving is None else cells[self._leaving].strip()
         student = Student(self._grid.row(row), identifier, name, section, birth, leaving)
-        if self._is_struck(name):
-            self.struck.append(Struck(student, Reason(Cause.PRACTICE, "put in by the system")))
+        if self._is_practice(name):
+            self.non_students.append(NonStudent(student, Reason(Cause.PRACTICE, "put in by the system")))
         elif not identifier.strip() or not identifier.isascii() or not identifier[-1:].isdigit():
             self._doubtful(student)
         else:
@@ -193,16 +193,16 @@ class _Rows:
         if cells in self._around_heading or (is_text and (self._names or " " in filled[0])):
             self.lines.append(student.row.position)
         elif not has_digit and (word := self._summary(cells)):
-            self.struck.append(Struck(student, Reason(Cause.SUMMARY, f"says '{word}'")))
+            self.non_students.append(NonStudent(student, Reason(Cause.SUMMARY, f"says '{word}'")))
         elif not student.identifier.strip() and not student.name and not any(cells[one] for one in self._other_ids):
-            self.struck.append(Struck(student, Reason(Cause.NOBODY, "has no identifier and no name")))
+            self.non_students.append(NonStudent(student, Reason(Cause.NOBODY, "has no identifier and no name")))
         else:
             self.students.append(student)
 
     def _summary(self, cells: Sequence[str]) -> str | None:
         """Return the word by which a row sums others up: at most one of its cells says who it is."""
-        said = [cells[index] for index in {self._identifier, *self._names} if index < len(cells) and cells[index]]
-        return None if len(said) > 1 else summary_word(said or [text for text in cells if text][:1])
+        names = [cells[index] for index in {self._identifier, *self._names} if index < len(cells) and cells[index]]
+        return None if len(names) > 1 else summary_word(names or [text for text in cells if text][:1])
 
     def _begin_list(self, row: int) -> None:
         """Begin another class list: the line of text above its headings names it."""

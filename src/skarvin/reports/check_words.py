@@ -6,7 +6,7 @@ from typing import Any
 
 from skarvin.core.findings import Row, counted, listed_rows, listing
 from skarvin.core.layout.columns import Use
-from skarvin.core.ledger.control_totals import ItemTotals
+from skarvin.core.ledger.control_totals import ItemBooks
 from skarvin.core.marks.choices import Blank
 from skarvin.core.reasons import Cause
 from skarvin.core.texts.numbers import plain
@@ -136,7 +136,7 @@ def unchecked_in_words(settled: Settled) -> str:
 _UNSEEN = frozenset({Cause.NEVER_SEEN, Cause.NEVER_SEEN_HELD, Cause.NEVER_SEEN_SENT})
 
 
-def count_unseen(totals: ItemTotals) -> int:
+def count_unseen(totals: ItemBooks) -> int:
     """Return how many students never saw a question."""
     return sum(count for (_, why), count in totals.reasons.items() if why.cause in _UNSEEN)
 

@@ -12,7 +12,7 @@ from skarvin.core.findings import Finding, Place, column_letter
 from skarvin.core.gradebook import Gradebook, Student
 from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.columns import ItemSource
-from skarvin.core.ledger.control_totals import ItemTotals, Total
+from skarvin.core.ledger.control_totals import ItemBooks, ControlTotal
 from skarvin.core.ledger.ledger import Line
 from skarvin.core.ledger.outcomes import Outcome
 from skarvin.core.marks.rule import Rule
@@ -140,7 +140,7 @@ def _students(settled: Settled) -> Data:
         "left_out": [_student(one) for one in pairing.left_out],
         "notes": [{"slug": note.slug, "what": note.what} for note in settled.notes],
         "repeated": [_held(one) for one in pairing.repeated],
-        "no_students": [_student(one.student) | _why(one.why) for one in settled.sides.source.struck],
+        "no_students": [_student(one.student) | _why(one.why) for one in settled.sides.source.non_students],
         "restored": dict(settled.sides.source.restored),
         "pairs": [[one.source.row.number, one.target.row.number] for one in pairing.pairs],
     }
@@ -163,7 +163,7 @@ def _student(student: Student) -> Data:
     }
 
 
-def _item(settled: Settled, totals: ItemTotals) -> Data:
+def _item(settled: Settled, totals: ItemBooks) -> Data:
     item = totals.item
     from_out_of, to_out_of = item.rule.maxima
     data: Data = {
@@ -173,17 +173,17 @@ def _item(settled: Settled, totals: ItemTotals) -> Data:
         "reasons": [
             {"fate": fate.value, "reason": words, "count": count} for (fate, words), count in totals.in_words.items()
         ],
-        "source": _total(totals.source),
+        "source": _control_total(totals.source),
     }
     if item.target:
         index = settled.ledger.items.index(item)
         data |= {
             "rule": _rule(item.rule),
-            "moved": {"before": _total(totals.moved_before), "after": _total(totals.moved_after)},
+            "moved": {"before": _control_total(totals.moved_before), "after": _control_total(totals.moved_after)},
             "target": {
-                "before": _total(totals.target_before),
-                "replaced": _total(totals.replaced),
-                "after": _total(totals.target_after),
+                "before": _control_total(totals.target_before),
+                "replaced": _control_total(totals.replaced),
+                "after": _control_total(totals.target_after),
             },
             "rounded": sum(count for _, count in totals.rounded),
             "largest_change": plain(totals.largest_change),
@@ -238,7 +238,7 @@ def _column(column: ItemSource, out_of: Decimal | None) -> Data:
     }
 
 
-def _total(total: Total) -> Data:
+def _control_total(total: ControlTotal) -> Data:
     return {"count": total.count, "sum": plain(total.sum)}
 
 

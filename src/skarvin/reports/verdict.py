@@ -43,5 +43,5 @@ def needs_a_person(settled: Settled) -> str:
         if settled.pairing.source_only
         else "",
     ]
-    said = [part for part in parts if part]
-    return f"A person must decide: {', '.join(said)}." if said else ""
+    undecided = [part for part in parts if part]
+    return f"A person must decide: {', '.join(undecided)}." if undecided else ""

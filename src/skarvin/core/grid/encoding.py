@@ -28,7 +28,7 @@ class Encoding(NamedTuple):
 
     codec: str
     mark: bytes = b""
-    grounds: str = ""
+    evidence: str = ""
 
     @property
     def title(self) -> str:
@@ -85,7 +85,7 @@ def _detect(data: bytes, mark: bytes, file: Path) -> Encoding:
     except UnicodeDecodeError as error:
         _refuse_mixture(data, error.start, file)
         return _one_byte(data)
-    return Encoding("utf-8", grounds="plain ASCII" if data.isascii() else "every byte sequence is valid UTF-8")
+    return Encoding("utf-8", evidence="plain ASCII" if data.isascii() else "every byte sequence is valid UTF-8")
 
 
 def _utf16(data: bytes) -> Encoding:
@@ -93,9 +93,9 @@ def _utf16(data: bytes) -> Encoding:
     sample = data[:_SAMPLE]
     even, odd = (sample[side::2].count(0) / max(1, len(sample) // 2) for side in (0, 1))
     if odd > _UTF16_SHARE > even:
-        return Encoding("utf-16-le", grounds="every second byte is zero, as in UTF-16")
+        return Encoding("utf-16-le", evidence="every second byte is zero, as in UTF-16")
     if even > _UTF16_SHARE > odd:
-        return Encoding("utf-16-be", grounds="every second byte is zero, as in UTF-16")
+        return Encoding("utf-16-be", evidence="every second byte is zero, as in UTF-16")
     return Encoding("utf-8")
 
 
@@ -125,7 +125,7 @@ def _one_byte(data: bytes) -> Encoding:
         fit = sum(_fit(text, index) for index in found)
         if best_fit is None or fit > best_fit:
             best, best_fit, letters = codec, fit, len(found)
-    return Encoding(best, grounds=f"no UTF-8; its {counted(letters, 'sign')} beyond ASCII fit best so")
+    return Encoding(best, evidence=f"no UTF-8; its {counted(letters, 'sign')} beyond ASCII fit best so")
 
 
 def _fit(text: str, index: int) -> float:

@@ -153,10 +153,10 @@ class TextGrid(Grid):
 
     @property
     def facts(self) -> Mapping[str, str | None]:
-        """The encoding and its grounds, the delimiter, the line ends."""
+        """The encoding and its evidence, the delimiter, the line ends."""
         return {
             "encoding": self.encoding.title,
-            "encoding_because": self.encoding.grounds,
+            "encoding_because": self.encoding.evidence,
             "delimiter": DELIMITERS[self.dialect.delimiter],
             "line_ends": self.line_ends,
         }

@@ -27,8 +27,8 @@ def read_html(data: bytes, file: Path, wanted: str | None, codec: str | None) ->
         mend = "Export the marks as CSV or a workbook."
         raise Unreadable(Finding("no-table", "this is a page without a table", Place(file), mend))
     tabs = [Tab(name) for name in tables]
-    name, grounds = choose(tabs, wanted, {name: count_filled(table) for name, table in tables.items()}, file)
-    return Sheet(name, trimmed(tables[name]), grounds)
+    name, evidence = choose(tabs, wanted, {name: count_filled(table) for name, table in tables.items()}, file)
+    return Sheet(name, trimmed(tables[name]), evidence)
 
 
 def _declared(data: bytes) -> str | None:

@@ -29,7 +29,7 @@ def read_ods(data: bytes, file: Path, wanted: str | None) -> Sheet:
         raise damaged(file)
     tables = {name: _table(sheet, file) for name, sheet in sheets.items()}
     tabs = [Tab(name) for name in sheets]
-    name, grounds = choose(tabs, wanted, {name: count_filled(table) for name, table in tables.items()}, file)
+    name, evidence = choose(tabs, wanted, {name: count_filled(table) for name, table in tables.items()}, file)
     hidden = frozenset(
         index for index, row in enumerate(sheets[name].iter(f"{_TABLE}table-row")) if row.get(f"{_TABLE}visibility")
     )
@@ -37,7 +37,7 @@ def read_ods(data: bytes, file: Path, wanted: str | None) -> Sheet:
     if hidden:
         what = f"{counted(len(hidden), 'row is', 'rows are')} hidden; included"
         notes.append(Finding("hidden-rows", what, Place(file, min(hidden), sheet=name)))
-    return Sheet(name, trimmed(tables[name]), grounds, tuple(notes), hidden)
+    return Sheet(name, trimmed(tables[name]), evidence, tuple(notes), hidden)
 
 
 def _table(sheet: etree._Element, file: Path) -> list[list[str]]:

@@ -112,7 +112,7 @@ def _cells(kind: Kind, data: bytes, file: Path, how: ReadAs) -> CellGrid:
             ["" if row in hidden or column in sheet.hidden_columns else text for column, text in enumerate(cells)]
             for row, cells in enumerate(table)
         ]
-    title = f"{kind.value}, '{sheet.name}': {sheet.grounds}"
+    title = f"{kind.value}, '{sheet.name}': {sheet.evidence}"
     return CellGrid(
         file=file,
         title=title,

@@ -17,7 +17,7 @@ class Sheet:
 
     name: str
     table: list[list[str]]
-    grounds: str = ""
+    evidence: str = ""
     notes: tuple[Finding, ...] = ()
     hidden_rows: frozenset[int] = frozenset()
     hidden_columns: frozenset[int] = frozenset()
@@ -32,7 +32,7 @@ class Tab:
 
 
 def choose(tabs: Sequence[Tab], wanted: str | None, filled: dict[str, int] | None, file: Path) -> tuple[str, str]:
-    """Return the name of the sheet to read and the grounds: the one asked for, or the likeliest.
+    """Return the name of the sheet to read and the evidence: the one asked for, or the likeliest.
 
     Args:
         tabs: the workbook's sheets in their order.

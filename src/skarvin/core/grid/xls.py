@@ -23,7 +23,7 @@ def read_xls(data: bytes, file: Path, wanted: str | None) -> Sheet:
         shown = [tab.name for tab in tabs if not tab.is_hidden] or [tab.name for tab in tabs]
         tables = {name: _table(book, book.sheet_by_name(name)) for name in (shown if wanted is None else [])}
         filled = {name: count_filled(table) for name, table in tables.items()}
-        name, grounds = choose(tabs, wanted, filled or None, file)
+        name, evidence = choose(tabs, wanted, filled or None, file)
         sheet = book.sheet_by_name(name)
         table = tables.get(name) or _table(book, sheet)
     except (xlrd.biffh.XLRDError, xlrd.compdoc.CompDocError) as error:
@@ -43,7 +43,7 @@ def read_xls(data: bytes, file: Path, wanted: str | None) -> Sheet:
     if sheet.merged_cells:
         what = f"{counted(len(sheet.merged_cells), 'merged range')}: the text stands in its first cell"
         notes.append(Finding("merged", what, Place(file, sheet=name)))
-    return Sheet(name, trimmed(table), grounds, tuple(notes), rows, columns)
+    return Sheet(name, trimmed(table), evidence, tuple(notes), rows, columns)
 
 
 def _table(book: Any, sheet: Any) -> list[list[str]]:  # noqa: ANN401 - xlrd has no types

@@ -25,8 +25,8 @@ def read_xlsx(data: bytes, file: Path, wanted: str | None) -> Sheet:
         workbook = CalamineWorkbook.from_filelike(io.BytesIO(data))
         tables = {name: workbook.get_sheet_by_name(name).to_python(skip_empty_area=False) for name in names}
         filled = {name: count_filled(table) for name, table in tables.items()} if len(tables) > 1 else None
-        name, grounds = choose(facts.tabs, wanted, filled, file)
-        return facts.finish(name, grounds, tables[name])
+        name, evidence = choose(facts.tabs, wanted, filled, file)
+        return facts.finish(name, evidence, tables[name])
     except PasswordError:
         mend = "Save it without a password."
         raise Unreadable(Finding("encrypted", "this workbook is encrypted", Place(file), mend)) from None

@@ -68,7 +68,7 @@ class XlsxFacts:
             rows = max(int(row) for _, row in cells)
             check_size(rows, max(_index(letters) for letters, _ in cells) + 1, len(cells), self._file)
 
-    def finish(self, name: str, grounds: str, table: Sequence[Sequence[object]]) -> Sheet:
+    def finish(self, name: str, evidence: str, table: Sequence[Sequence[object]]) -> Sheet:
         """Return the sheet as text, with all that is to be said of it."""
         xml = self._xml(name)
         if b't="b"' in xml:
@@ -84,7 +84,7 @@ class XlsxFacts:
         if merged:
             what = f"{counted(merged, 'merged range')}: the text stands in its first cell"
             notes.append(Finding("merged", what, Place(self._file, sheet=name)))
-        return Sheet(name, trimmed(texts), grounds, tuple(notes), hidden_rows, hidden_columns)
+        return Sheet(name, trimmed(texts), evidence, tuple(notes), hidden_rows, hidden_columns)
 
     def _xml(self, name: str) -> bytes:
         if self._last[0] != name:

@@ -36,13 +36,13 @@ STUDENT = IDENTIFIERS | NAMES | {Use.SECTION, Use.BIRTH, Use.LEAVING}
 
 @dataclass(frozen=True, slots=True)
 class Column:
-    """One column: where it is, what its heading says, what it is taken for and on what grounds.
+    """One column: where it is, what its heading says, what it is taken for and on what evidence.
 
     Attributes:
         index: the position from 0.
         heading: the whole heading; of several heading rows, one behind the other.
         use: what it is taken for.
-        grounds: why.
+        evidence: why.
         title: the heading without the system's key and the maximum.
         out_of: the maximum, from the heading or from a row of maxima.
         key: the system's own key, from the heading.
@@ -54,7 +54,7 @@ class Column:
     index: int
     heading: str
     use: Use
-    grounds: str
+    evidence: str
     title: str
     out_of: Decimal | None = None
     key: str | None = None

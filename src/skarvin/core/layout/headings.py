@@ -9,7 +9,7 @@ from skarvin.core.texts.folding import fold
 from skarvin.core.texts.words import WORDS, phrase_set, phrases
 
 _NUMBER = r"(\d{1,4}(?:[.,]\d{1,4})?)"
-_SAID = WORDS.headings
+_PHRASES = WORDS.headings
 
 
 def _any_of(text: str) -> str:
@@ -17,33 +17,33 @@ def _any_of(text: str) -> str:
     return "|".join(rf"{re.escape(one)}\.?:?".replace(r"\ ", r"\s+") for one in phrases(text))
 
 
-_UNIT = f"(?:{_any_of(_SAID.unit)})"
+_UNIT = f"(?:{_any_of(_PHRASES.unit)})"
 _MAXIMUM = re.compile(
     rf"""\s*(?:
-        [(\[{{]\s*(?:{_any_of(_SAID.maximum_before)}|/)?\s*{_NUMBER}\s*{_UNIT}?\s*[)\]}}]
-      | [-–,:]?\s*\b(?:{_any_of(_SAID.maximum_alone)})\s*{_NUMBER}\s*{_UNIT}?
+        [(\[{{]\s*(?:{_any_of(_PHRASES.maximum_before)}|/)?\s*{_NUMBER}\s*{_UNIT}?\s*[)\]}}]
+      | [-–,:]?\s*\b(?:{_any_of(_PHRASES.maximum_alone)})\s*{_NUMBER}\s*{_UNIT}?
       | \s/\s?{_NUMBER}
       | [-–,:]\s*{_NUMBER}\s*{_UNIT}
-      | \s+{_NUMBER}\s*(?:{_any_of(_SAID.unit_alone)})
+      | \s+{_NUMBER}\s*(?:{_any_of(_PHRASES.unit_alone)})
     )\s*$""",
     re.IGNORECASE | re.VERBOSE,
 )
 _MEASURE = re.compile(
-    rf"\s*(?:[(\[]\s*(?:(?P<percent>{_any_of(_SAID.percent)})|{_any_of(_SAID.measure)})\s*[)\]]|\s(?P<sign>%))\s*$",
+    rf"\s*(?:[(\[]\s*(?:(?P<percent>{_any_of(_PHRASES.percent)})|{_any_of(_PHRASES.measure)})\s*[)\]]|\s(?P<sign>%))\s*$",
     re.IGNORECASE,
 )
 """What marks are in, and nothing that tells one item from another."""
 _KEY = r"(?:[A-Za-z]{0,6}[-_:#.]?\d{4,}|[A-Za-z]{1,6}[-_#]\d+|\#\d+|(?=[\w-]*\d)(?=[\w-]*[A-Za-z])[\w-]{5,})"
 _KEY_BEHIND = re.compile(rf"\s*[(\[{{<|]\s*({_KEY})\s*[)\]}}>|]\s*$")
 _KEY_BEFORE = re.compile(rf"^\s*(?:[(\[{{<|]\s*({_KEY})\s*[)\]}}>|]\s*[-:]?|({_KEY})\s*[:|]\s)\s*")
-_NOT_COUNTED = re.compile(rf"\s*[(\[{{]?\b(?:{_any_of(_SAID.not_counted)})\b[)\]}}]?\s*", re.IGNORECASE)
+_NOT_COUNTED = re.compile(rf"\s*[(\[{{]?\b(?:{_any_of(_PHRASES.not_counted)})\b[)\]}}]?\s*", re.IGNORECASE)
 _WORDS = {Use(use): phrases(text) for use, text in WORDS.columns.items()}
 """The first use of which a phrase stands in the heading is taken, so the narrower ones come first."""
 _PERCENT = Decimal(100)
 _MAXIMUM_WORDS = phrase_set(WORDS.headings.maximum_row)
 
 
-class Said(NamedTuple):
+class HeadingParts(NamedTuple):
     """What a heading says: the bare title, and whatever stands around it."""
 
     title: str
@@ -52,7 +52,7 @@ class Said(NamedTuple):
     counts: bool = True
 
 
-def read_heading(heading: str) -> Said:
+def read_heading(heading: str) -> HeadingParts:
     """Return what a heading says. A key may stand before or behind the title, a maximum behind it, in any order.
 
     What marks are in, such as points, is no part of the title; percent are out of 100.
@@ -73,7 +73,7 @@ def read_heading(heading: str) -> Said:
             is_percent = is_percent or bool(match["percent"] or match["sign"])
     if key is None and (match := _KEY_BEFORE.search(rest)) and rest[match.end() :].strip():
         key, rest = match[1] or match[2], rest[match.end() :].strip()
-    return Said(rest, _PERCENT if out_of is None and is_percent else out_of, key, counts)
+    return HeadingParts(rest, _PERCENT if out_of is None and is_percent else out_of, key, counts)
 
 
 def use_in_words(heading: str) -> tuple[Use, str] | None:
@@ -88,5 +88,5 @@ def use_in_words(heading: str) -> tuple[Use, str] | None:
 
 def says_maximum(text: str) -> bool:
     """Tell whether a cell says that its row holds the maxima, and nothing else: Max may be a student."""
-    said = fold(text).split()
-    return bool(said) and all(word in _MAXIMUM_WORDS for word in said)
+    words = fold(text).split()
+    return bool(words) and all(word in _MAXIMUM_WORDS for word in words)

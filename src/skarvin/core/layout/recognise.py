@@ -1,4 +1,4 @@
-"""Tells what the columns of a grid hold, and on what grounds."""
+"""Tells what the columns of a grid hold, and on what evidence."""
 
 import re
 from collections.abc import Callable, Sequence
@@ -81,24 +81,24 @@ def _sample(grid: Grid, start: int) -> Sequence[int]:
 
 
 def _column(index: int, heading: str, texts: list[str]) -> Column:
-    said = read_heading(heading)
+    parts = read_heading(heading)
     filled = [text for text in texts if text.strip()]
-    use, grounds = _use(heading, filled, stated=said.out_of is not None)
+    use, evidence = _use(heading, filled, stated=parts.out_of is not None)
     if use not in {Use.ITEM, Use.ANSWER, Use.TOTAL, Use.COMMENT}:
-        said = said._replace(title=heading.strip(), out_of=None, key=None)
+        parts = parts._replace(title=heading.strip(), out_of=None, key=None)
     around = _around(filled) if use in IDENTIFIERS else ("", "")
     if around != ("", ""):
-        grounds += f"; each {'begins' if around[0] else 'ends'} with '{around[0] or around[1]}'"
-    out_of = said.out_of if use is Use.ITEM else None
+        evidence += f"; each {'begins' if around[0] else 'ends'} with '{around[0] or around[1]}'"
+    out_of = parts.out_of if use is Use.ITEM else None
     return Column(
         index=index,
         heading=heading.strip(),
         use=use,
-        grounds=grounds,
-        title=said.title,
+        evidence=evidence,
+        title=parts.title,
         out_of=out_of,
-        key=said.key,
-        counts=said.counts,
+        key=parts.key,
+        counts=parts.counts,
         around=around,
     )
 
@@ -136,8 +136,8 @@ def _use_by_cells(heading: str, filled: list[str]) -> tuple[Use, str]:
     if not filled and heading.strip():
         is_question = heading.rstrip().endswith("?")
         return (Use.ANSWER, "a question, and blank") if is_question else (Use.ITEM, "blank, with a heading")
-    said = [text for text in filled if not _DASH.fullmatch(text)]  # a dash tells nothing
-    marks = sum(1 for text in said if is_mark(text) or fold_word(text) in _WORDS) / len(said) if said else 0
+    telling = [text for text in filled if not _DASH.fullmatch(text)]  # a dash tells nothing
+    marks = sum(1 for text in telling if is_mark(text) or fold_word(text) in _WORDS) / len(telling) if telling else 0
     if marks >= _HALF:
         return Use.ITEM, f"{marks:.0%} are marks"
     if len(filled) > 2 and len(set(filled)) == 1:  # noqa: PLR2004 - two could be chance
@@ -191,7 +191,7 @@ def _with_maxima(columns: list[Column], cells: Sequence[str]) -> list[Column]:
         is_item = column.use in {Use.ITEM, Use.OTHER} and number is not None
         if is_item and number and 0 < Decimal(number[0].replace(",", ".")) <= _LARGEST_OUT_OF:
             out_of = Decimal(number[0].replace(",", "."))
-            found.append(replace(column, use=Use.ITEM, out_of=out_of, grounds="has a maximum in its own row"))
+            found.append(replace(column, use=Use.ITEM, out_of=out_of, evidence="has a maximum in its own row"))
         else:
             found.append(column)
     return found
@@ -207,8 +207,8 @@ def _with_company(columns: list[Column]) -> list[Column]:
         if column.use in {Use.COMMENT, Use.RESULT} and named:
             column = replace(column, belongs_to=named[-1].index)  # noqa: PLW2901 - the same column, better known
         elif answer and column.use in {Use.ITEM, Use.RESULT} and _is_result(column, answer):
-            grounds = f"stands behind the answer in {answer.letter}"
-            column = replace(column, use=Use.RESULT, belongs_to=answer.index, grounds=grounds)  # noqa: PLW2901
+            evidence = f"stands behind the answer in {answer.letter}"
+            column = replace(column, use=Use.RESULT, belongs_to=answer.index, evidence=evidence)  # noqa: PLW2901
         found.append(column)
     return found
 

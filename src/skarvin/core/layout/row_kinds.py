@@ -28,7 +28,7 @@ class Top(NamedTuple):
     heading_rows: tuple[int, ...]
     maxima_row: int | None
     title_rows: tuple[int, ...]
-    grounds: str
+    evidence: str
 
     @property
     def last(self) -> int:
@@ -60,13 +60,13 @@ def find_top(grid: Grid) -> Top:
             break
         headings.append(row)
     words = [text for index, text in enumerate(cells.get(main, [])) if index in identity]
-    grounds = f"it says '{words[0]}'" if words else "it is the first row as wide as the others"
-    return Top(tuple(headings), maxima, tuple(above), grounds)
+    evidence = f"it says '{words[0]}'" if words else "it is the first row as wide as the others"
+    return Top(tuple(headings), maxima, tuple(above), evidence)
 
 
 def _says_student(heading: str) -> bool:
-    said = use_in_words(heading)
-    return said is not None and said[0] in STUDENT
+    found = use_in_words(heading)
+    return found is not None and found[0] in STUDENT
 
 
 def _filled(cells: Sequence[str]) -> int:
@@ -104,16 +104,16 @@ def _kind_below(cells: Sequence[str], identity: Sequence[int]) -> str:
     return "maxima" if rest and len(numbers) == len(rest) else "headings" if rest and not numbers else "student"
 
 
-def striker(phrases: Iterable[str]) -> Callable[[str], bool]:
+def name_test(phrases: Iterable[str]) -> Callable[[str], bool]:
     """Return what tells whether a name is one of the phrases, in whatever order and case its words stand."""
-    struck = {_words(phrase) for phrase in phrases} - {()}
-    initials = {word[0] for words in struck for word in words}
+    known = {_words(phrase) for phrase in phrases} - {()}
+    initials = {word[0] for words in known for word in words}
 
-    def is_struck(name: str) -> bool:
+    def is_one_of_them(name: str) -> bool:
         may_be = not name[:1].isalnum() or name[:1].casefold() in initials
-        return may_be and _words(name) in struck
+        return may_be and _words(name) in known
 
-    return is_struck
+    return is_one_of_them
 
 
 def _words(text: str) -> tuple[str, ...]:
@@ -123,10 +123,10 @@ def _words(text: str) -> tuple[str, ...]:
 def summary_word(texts: Iterable[str]) -> str | None:
     """Return the word by which a row without an identifier shows that it sums others up, or signs them."""
     for text in texts:
-        said = fold(text).split()
-        strong = next((word for word in said if word in _SUMMARY), None)
+        words = fold(text).split()
+        strong = next((word for word in words if word in _SUMMARY), None)
         if strong:
             return strong
-        if said and all(word in _ONLY_SUMMARY for word in said):
-            return said[0]
+        if words and all(word in _ONLY_SUMMARY for word in words):
+            return words[0]
     return None

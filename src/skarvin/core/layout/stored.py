@@ -71,7 +71,7 @@ def layout_text(layout: Layout, made_from: str, not_students: tuple[str, ...], u
 
 def _column_lines(column: Column, uses: Mapping[int, Use]) -> Iterator[str]:
     use = uses.get(column.index, column.use)
-    why = "as you said" if column.index in uses else column.grounds
+    why = "as you said" if column.index in uses else column.evidence
     yield "[[column]]"
     yield f"heading = {_quoted(column.heading)}"
     yield f"column = {_quoted(column.letter)}"
@@ -150,7 +150,7 @@ def _as_stored(column: Column, stored: StoredColumn) -> Column:
     return replace(
         column,
         use=Use(stored.use),
-        grounds="by the layout",
+        evidence="by the layout",
         key=stored.key or column.key,
         out_of=out_of,
         counts=stored.counts,
@@ -167,7 +167,7 @@ def _new(column: Column, stored: StoredLayout, present: set[str], place: Place) 
         return Departure(
             "renamed", f"this may be '{near[0].heading}' (it was in {near[0].column}), renamed", place, False
         )
-    return Departure("new", f"new, and taken for {column.use.value} ({column.grounds})", place, is_certain=True)
+    return Departure("new", f"new, and taken for {column.use.value} ({column.evidence})", place, is_certain=True)
 
 
 def _quoted(text: str) -> str:

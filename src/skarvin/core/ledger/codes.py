@@ -21,7 +21,7 @@ Meet = Callable[[int, int], int]
 """From the code of the target's cell and that of the source's text to the code of the outcome."""
 
 
-class Lane(NamedTuple):
+class ColumnRun(NamedTuple):
     """Neighbouring columns that are decided alike."""
 
     start: int
@@ -62,18 +62,18 @@ class CodeTable:
         return (divmod(position, self.width) for position in found)
 
 
-def decide(source: CodeTable, target: CodeTable, lanes: Sequence[Lane]) -> CodeTable:
+def decide(source: CodeTable, target: CodeTable, runs: Sequence[ColumnRun]) -> CodeTable:
     """Return the outcome's code for each cell of two tables of one shape, where each meeting is decided once.
 
     The tables may be as large as the files, so the target's becomes that of the outcomes.
     """
     if len(source.codes) < _MANY:
-        return _decide_few(source, target, lanes)
-    decided = _decide_many(source, target, lanes)
-    return _decide_few(source, target, lanes) if decided is None else decided
+        return _decide_few(source, target, runs)
+    decided = _decide_many(source, target, runs)
+    return _decide_few(source, target, runs) if decided is None else decided
 
 
-def _decide_many(source: CodeTable, target: CodeTable, lanes: Sequence[Lane]) -> CodeTable | None:
+def _decide_many(source: CodeTable, target: CodeTable, runs: Sequence[ColumnRun]) -> CodeTable | None:
     """Do the same with NumPy; None where there are too many possible meetings for a table of them."""
     import numpy as np  # noqa: PLC0415
 
@@ -83,28 +83,28 @@ def _decide_many(source: CodeTable, target: CodeTable, lanes: Sequence[Lane]) ->
     most = count * (int(theirs.max()) + 1)
     if most > _MOST_MEETINGS:
         return None
-    for lane in lanes:
+    for run in runs:
         found = np.full(most, _UNDECIDED, dtype=np.uint32)
         for start in range(0, len(ours), _BLOCK):
-            block = (slice(start, start + _BLOCK), slice(lane.start, lane.stop))
+            block = (slice(start, start + _BLOCK), slice(run.start, run.stop))
             meetings = theirs[block].astype(np.int64) * count + ours[block]
             decided = found.take(meetings)
             is_new = decided == _UNDECIDED
             if is_new.any():
                 for meeting in np.unique(meetings[is_new]).tolist():
-                    found[meeting] = lane.meet(*divmod(meeting, count))
+                    found[meeting] = run.meet(*divmod(meeting, count))
                 decided = found.take(meetings)
             theirs[block] = decided
     return target
 
 
-def _decide_few(source: CodeTable, target: CodeTable, lanes: Sequence[Lane]) -> CodeTable:
-    for lane in lanes if source.width else ():
+def _decide_few(source: CodeTable, target: CodeTable, runs: Sequence[ColumnRun]) -> CodeTable:
+    for run in runs if source.width else ():
         found: dict[tuple[int, int], int] = {}
         for start in range(0, len(source.codes), source.width):
-            for position in range(start + lane.start, start + lane.stop):
+            for position in range(start + run.start, start + run.stop):
                 meeting = (target.codes[position], source.codes[position])
                 if meeting not in found:
-                    found[meeting] = lane.meet(*meeting)
+                    found[meeting] = run.meet(*meeting)
                 target.codes[position] = found[meeting]
     return target

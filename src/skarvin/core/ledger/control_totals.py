@@ -16,7 +16,7 @@ _MOVED = (Fate.SENT, Fate.CHANGED)
 
 
 @dataclass(frozen=True, slots=True)
-class Total:
+class ControlTotal:
     """How many numbers there are, and their exact sum."""
 
     count: int
@@ -24,7 +24,7 @@ class Total:
 
 
 @dataclass(frozen=True, kw_only=True)
-class ItemTotals:
+class ItemBooks:
     """The books of one item.
 
     Attributes:
@@ -46,12 +46,12 @@ class ItemTotals:
     fates: "Counter[Fate]"
     reasons: "Counter[tuple[Fate, Reason]]"
     cells: int
-    source: Total
-    moved_before: Total
-    moved_after: Total
-    target_before: Total
-    target_after: Total
-    replaced: Total
+    source: ControlTotal
+    moved_before: ControlTotal
+    moved_after: ControlTotal
+    target_before: ControlTotal
+    target_after: ControlTotal
+    replaced: ControlTotal
     moved: tuple[tuple[Outcome, int], ...]
     boundary: tuple[tuple[Outcome, int], ...]
 
@@ -89,17 +89,17 @@ class ItemTotals:
         return sum(self.fates[fate] for fate in _MOVED)
 
 
-def item_totals(ledger: Ledger) -> list[ItemTotals]:
+def item_books(ledger: Ledger) -> list[ItemBooks]:
     """Return the books of each item, in the order of the export's columns."""
     totals = []
     for index, item in enumerate(ledger.items):
         ours = [(ledger.outcomes[code], count) for code, count in ledger.counts[index].items()]
         theirs = ledger.target_only_counts[index] if item.target else Counter()
-        totals.append(_totals(item, ours, [(ledger.outcomes[code], count) for code, count in theirs.items()]))
+        totals.append(_books(item, ours, [(ledger.outcomes[code], count) for code, count in theirs.items()]))
     return sorted(totals, key=lambda one: one.item.source.order)
 
 
-def _totals(item: MappedItem, ours: list[tuple[Outcome, int]], theirs: list[tuple[Outcome, int]]) -> ItemTotals:
+def _books(item: MappedItem, ours: list[tuple[Outcome, int]], theirs: list[tuple[Outcome, int]]) -> ItemBooks:
     fates: Counter[Fate] = Counter()
     reasons: Counter[tuple[Fate, Reason]] = Counter()
     for outcome, count in ours:
@@ -110,17 +110,17 @@ def _totals(item: MappedItem, ours: list[tuple[Outcome, int]], theirs: list[tupl
     moved = [(outcome, count) for outcome, count in ours if outcome.fate in _MOVED]
     number = item.rule.target_number
     cells = [*ours, *theirs]
-    return ItemTotals(
+    return ItemBooks(
         item=item,
         fates=fates,
         reasons=reasons,
         cells=sum(count for _, count in ours),
-        source=_total((outcome.before, count) for outcome, count in ours),
-        moved_before=_total((outcome.before, count) for outcome, count in moved),
-        moved_after=_total((outcome.number, count) for outcome, count in moved),
-        target_before=_total((number(outcome.was), count) for outcome, count in cells),
-        target_after=_total((number(_now(outcome)), count) for outcome, count in cells),
-        replaced=_total((number(outcome.was), count) for outcome, count in moved),
+        source=_control_total((outcome.before, count) for outcome, count in ours),
+        moved_before=_control_total((outcome.before, count) for outcome, count in moved),
+        moved_after=_control_total((outcome.number, count) for outcome, count in moved),
+        target_before=_control_total((number(outcome.was), count) for outcome, count in cells),
+        target_after=_control_total((number(_now(outcome)), count) for outcome, count in cells),
+        replaced=_control_total((number(outcome.was), count) for outcome, count in moved),
         moved=tuple(moved),
         boundary=tuple((outcome, count) for outcome, count in ours if outcome.note),
     )
@@ -130,12 +130,12 @@ def _now(outcome: Outcome) -> str:
     return outcome.was if outcome.written is None else outcome.written
 
 
-def _total(numbers: Iterable[tuple[Number | None, int]]) -> Total:
+def _control_total(numbers: Iterable[tuple[Number | None, int]]) -> ControlTotal:
     known = [(number, count) for number, count in numbers if number is not None]
-    return Total(sum(count for _, count in known), exact_sum(times(number, count) for number, count in known))
+    return ControlTotal(sum(count for _, count in known), exact_sum(times(number, count) for number, count in known))
 
 
-def check_balance(totals: list[ItemTotals], source_rows: int) -> None:
+def check_balance(totals: list[ItemBooks], source_rows: int) -> None:
     """Refuse books that don't balance.
 
     Args:

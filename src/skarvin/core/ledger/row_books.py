@@ -54,7 +54,7 @@ def count_rows(book: Gradebook, added: int = 0) -> RowCount:
     known = {*headings, *top.title_rows, *grid.hidden}
     known.update(row.position for row in book.lines)
     known.update(one.row.position for one in book.students)
-    known.update(one.student.row.position for one in book.struck)
+    known.update(one.student.row.position for one in book.non_students)
     rest = [row for row in range(len(grid)) if row not in known] if len(known) < len(grid) else []
     blank = [row for row in rest if grid.is_blank(row)]
     spanning = grid.spanning
@@ -67,7 +67,7 @@ def count_rows(book: Gradebook, added: int = 0) -> RowCount:
         titles=tuple(map(grid.row, top.title_rows)),
         headings=len(headings),
         texts=book.lines,
-        no_students=len(book.struck),
+        no_students=len(book.non_students),
         students=len(book.students) - added,
         blank=len(blank),
         hidden=len(grid.hidden),

@@ -13,7 +13,7 @@ from skarvin.core.findings import Row
 from skarvin.core.gradebook import Gradebook, Student
 from skarvin.core.layout.columns import Column, ItemSource
 from skarvin.core.ledger.book import Book, Made
-from skarvin.core.ledger.codes import CodeTable, Lane, decide
+from skarvin.core.ledger.codes import CodeTable, ColumnRun, decide
 from skarvin.core.ledger.ledger import Entry, Ledger, MappedItem
 from skarvin.core.ledger.outcomes import BLANK
 from skarvin.core.marks.rule import Rule
@@ -64,7 +64,7 @@ def settle(  # noqa: PLR0913 - the two sides, who is who, what feeds what, and w
         follows: for each column whose texts go only where a mark goes, where that mark comes from.
     """
     book = Book(form)
-    fed, rest = _in_lanes(items)
+    fed, rest = _by_rule(items)
     entries, meets = _entries(source, pairing, book)
     columns = [item.target.index for item in fed if item.target]
     ours = _our_codes(source, entries, [item.source for item in (*fed, *rest)], made, book)
@@ -76,13 +76,13 @@ def settle(  # noqa: PLR0913 - the two sides, who is who, what feeds what, and w
     instead = {places[column]: one.instead for column, one in made.items() if column in places}
     _let_the_highest_count(entries, ours, theirs, [item.rule for item in fed], leaders, instead, book)
     _meet_nothing(entries, theirs, places, made, book)
-    codes = decide(ours, theirs, [*_fed_lanes(fed, book), *_rest_lanes(rest, len(fed), book)])
+    codes = decide(ours, theirs, [*_fed_runs(fed, book), *_rest_runs(rest, len(fed), book)])
     _follow(leaders, codes, book)
     alone = _target_only(target, pairing)
     cells = book.theirs.cells(target.grid, _positions(alone), columns, raw=True)
     untouched = CodeTable(cells, len(fed))
     nothing = CodeTable(array("I", [0]) * len(cells), len(fed))
-    untouched = decide(nothing, untouched, [Lane(0, len(fed), book.untouched)])
+    untouched = decide(nothing, untouched, [ColumnRun(0, len(fed), book.untouched)])
     return Ledger((*fed, *rest), tuple(book.outcomes), tuple(entries), codes, tuple(alone), untouched)
 
 
@@ -164,9 +164,9 @@ def _entries(source: Gradebook, pairing: Pairing, book: Book) -> tuple[list[Entr
     found += [(one, None, book.reason(_LEFT_OUT)) for one in pairing.left_out]
     for one in pairing.repeated:
         found.append((one.student, None, book.reason(one.why)))
-    for struck in source.struck:
-        why = Reason(struck.why.cause, f"the row is no student: {struck.why}")
-        found.append((struck.student, None, book.reason(why)))
+    for non_student in source.non_students:
+        why = Reason(non_student.why.cause, f"the row is no student: {non_student.why}")
+        found.append((non_student.student, None, book.reason(why)))
     for held in pairing.held:
         found.append((held.student, None, book.reason(Reason(held.why.cause, "the student is held"))))
     found.sort(key=lambda line: line[0].row)
@@ -260,13 +260,13 @@ def _target_only(target: Gradebook, pairing: Pairing) -> list[Entry]:
     students = [
         *pairing.target_only,
         *(one.student for one in pairing.held_target),
-        *(one.student for one in target.struck),
+        *(one.student for one in target.non_students),
     ]
     students.sort(key=lambda student: student.row)
     return [Entry(row, None, student) for row, student in enumerate(students)]
 
 
-def _in_lanes(items: Iterable[MappedItem]) -> tuple[list[MappedItem], list[MappedItem]]:
+def _by_rule(items: Iterable[MappedItem]) -> tuple[list[MappedItem], list[MappedItem]]:
     """Return the items that feed something, those of one rule beside each other, and the others."""
     by_rule: dict[Rule, list[MappedItem]] = {}
     rest: dict[tuple[Reason, Rule], list[MappedItem]] = {}
@@ -278,19 +278,19 @@ def _in_lanes(items: Iterable[MappedItem]) -> tuple[list[MappedItem], list[Mappe
     return [item for same in by_rule.values() for item in same], [item for same in rest.values() for item in same]
 
 
-def _fed_lanes(fed: Sequence[MappedItem], book: Book) -> list[Lane]:
-    lanes, start = [], 0
+def _fed_runs(fed: Sequence[MappedItem], book: Book) -> list[ColumnRun]:
+    runs, start = [], 0
     for rule, same in groupby(fed, key=lambda item: item.rule):
         stop = start + len(list(same))
-        lanes.append(Lane(start, stop, book.meeting(rule)))
+        runs.append(ColumnRun(start, stop, book.meeting(rule)))
         start = stop
-    return lanes
+    return runs
 
 
-def _rest_lanes(rest: Sequence[MappedItem], start: int, book: Book) -> list[Lane]:
-    lanes = []
+def _rest_runs(rest: Sequence[MappedItem], start: int, book: Book) -> list[ColumnRun]:
+    runs = []
     for (why, rule), same in groupby(rest, key=lambda item: (item.why or _NOT_MAPPED, item.rule)):
         stop = start + len(list(same))
-        lanes.append(Lane(start, stop, book.leaving_out(why, rule)))
+        runs.append(ColumnRun(start, stop, book.leaving_out(why, rule)))
         start = stop
-    return lanes
+    return runs

@@ -78,7 +78,7 @@ class Roster:
         held: students who share a number with somebody of quite another name; none of them is written.
         usernames: what was built, what collided, who is held.
         recased: how many names were put into proper case.
-        struck: how many rows of the lists are no students.
+        non_students: how many rows of the lists are no students.
     """
 
     form: Target
@@ -90,7 +90,7 @@ class Roster:
     held: tuple[Newcomer, ...]
     usernames: Built
     recased: int
-    struck: int
+    non_students: int
 
 
 def make_roster(lists: Sequence[Path], form: Path, rules: RosterRules, earlier: Path | None) -> Roster:
@@ -109,13 +109,13 @@ def make_roster(lists: Sequence[Path], form: Path, rules: RosterRules, earlier: 
     target = open_target(grid)
     layout = recognise(grid)
     found: list[Newcomer] = []
-    recased = struck = 0
+    recased = non_students = 0
     for index, file in enumerate(lists):
         label = rules.sections[index] if index < len(rules.sections) else ""
         people, changed, left = _read_list(file, label, rules)
         found += people
         recased += changed
-        struck += left
+        non_students += left
     _check_form(grid, layout)
     held = _of_two_people(found)
     found = [one for one in found if one not in held]
@@ -143,7 +143,7 @@ def make_roster(lists: Sequence[Path], form: Path, rules: RosterRules, earlier: 
         held=tuple(held),
         usernames=built,
         recased=recased,
-        struck=struck,
+        non_students=non_students,
     )
 
 
@@ -216,7 +216,7 @@ def _read_list(file: Path, label: str, rules: RosterRules) -> tuple[list[Newcome
         section = label or student.section or file.stem
         email = next((cells[one.index].strip() for one in layout.of_use(Use.EMAIL)), "")
         found.append(Newcomer(student.row, number, family, given, section, student.birth, email))
-    return found, recased, len(book.struck)
+    return found, recased, len(book.non_students)
 
 
 def _bare(text: str, column: Column) -> str:

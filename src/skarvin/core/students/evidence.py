@@ -50,8 +50,8 @@ class Surroundings:
 
     def weigh(self, one: Student, other: Student) -> Suggestion:
         """Return how likely two students are one."""
-        score, said = likeness(one.name, other.name, self.shorts)
-        parts = [said] if said else []
+        score, shared = likeness(one.name, other.name, self.shorts)
+        parts = [shared] if shared else []
         if one.section and one.section.casefold() == other.section.casefold():
             score += _SAME_SECTION
             parts.append("same section")

@@ -59,19 +59,19 @@ def likeness(one: str, other: str, shorts: Mapping[str, frozenset[str]] = SHORT_
         return Likeness(0, "")
     if len(ours) > len(theirs):
         ours, theirs = theirs, ours
-    left, scores, said = list(theirs), [], []
+    left, scores, ways = list(theirs), [], []
     for word in sorted(ours, key=len, reverse=True):
         scored = [(*_word_likeness(word, candidate, shorts), candidate) for candidate in left]
         score, how, match = max(scored, key=lambda found: found[0])
         scores.append(score * len(word))
         if score >= _INITIAL:
             left.remove(match)
-            said.append(how)
+            ways.append(how)
     matched = sum(scores) / sum(map(len, ours))
     unmatched = sum(map(len, left)) / sum(map(len, theirs))
-    equal = sum(1 for how in said if how == "equal")
+    equal = sum(1 for how in ways if how == "equal")
     evidence = [f"{equal} equal {'word' if equal == 1 else 'words'}"] if equal else []
-    evidence += [how for how in dict.fromkeys(said) if how != "equal"]
+    evidence += [how for how in dict.fromkeys(ways) if how != "equal"]
     return Likeness(round(matched * (1 - unmatched / 3), 4), ", ".join(evidence))
 
 

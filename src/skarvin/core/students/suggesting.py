@@ -1,6 +1,6 @@
 """Suggestions for students who aren't paired with certainty, made for all of them together.
 
-Only students who share something (the beginning or the bones of a word) are held against each other at all, so that
+Only students who share something (the beginning or the consonants of a word) are compared at all, so that
 the work grows with the class and not with its square. The first suggestions come from an assignment over all: no two
 students are offered the same one first.
 """
@@ -20,7 +20,7 @@ _STRONG = 0.85
 """A student who is paired with somebody else is suggested only for a likeness as strong as this."""
 _MOST = 3
 _NOBODY: Mapping[Row, Row] = MappingProxyType({})
-_CROWD = 60
+_TOO_MANY = 60
 """A key that so many share says too little by itself."""
 _VOWELS = str.maketrans("", "", "aeiouyhw")
 
@@ -59,16 +59,16 @@ def _strong_though_taken(
     held: Sequence[Student], target: Sequence[Student], surroundings: Surroundings, taken: Mapping[Row, Row]
 ) -> dict[Row, list[Suggestion]]:
     """Return for each held student's row the paired students who are very like; they share a word that few have."""
-    crowds: dict[str, list[Student]] = {word: [] for student in held for word in words(student.name)}
-    for other in target if crowds else ():
-        if other.row in taken and not crowds.keys().isdisjoint(words(other.name)):
+    sharing: dict[str, list[Student]] = {word: [] for student in held for word in words(student.name)}
+    for other in target if sharing else ():
+        if other.row in taken and not sharing.keys().isdisjoint(words(other.name)):
             for word in words(other.name):
-                if word in crowds:
-                    crowds[word].append(other)
+                if word in sharing:
+                    sharing[word].append(other)
     found: dict[Row, list[Suggestion]] = {}
     for student in held:
-        few = (crowds[word] for word in words(student.name) if len(crowds[word]) <= _CROWD)
-        near = {one.row: one for crowd in few for one in crowd}
+        few = (sharing[word] for word in words(student.name) if len(sharing[word]) <= _TOO_MANY)
+        near = {one.row: one for sharers in few for one in sharers}
         weighed = (surroundings.weigh(student, one) for one in near.values())
         strong = sorted((one for one in weighed if one.score >= _STRONG), key=lambda one: (-one.score, one.target.row))
         note = "; but paired with {} of the export"
@@ -79,10 +79,10 @@ def _strong_though_taken(
 
 
 def _keys(student: Student) -> set[str]:
-    """Return what a student can be found by: beginnings and bones of the name's words, two together, the identifier."""
+    """Return what a student can be found by: beginnings and consonants of words, two together, the identifier."""
     parts = [word for word in words(student.name) if word not in PARTICLES] or list(words(student.name))
     keys = {f"={word}" for word in parts} | {f"{word[:3]}" for word in parts if len(word) > 2}  # noqa: PLR2004
-    keys |= {f"~{bones}" for word in parts if len(bones := word[0] + word[1:].translate(_VOWELS)) > 1}
+    keys |= {f"~{consonants}" for word in parts if len(consonants := word[0] + word[1:].translate(_VOWELS)) > 1}
     initials = "".join(sorted(word[0] for word in parts))
     keys |= {f"{word[:2]}+{initials}" for word in parts}
     identifier = student.identifier.strip()
@@ -92,9 +92,9 @@ def _keys(student: Student) -> set[str]:
 def _candidates(student: Student, index: dict[str, list[Student]], surroundings: Surroundings) -> list[Suggestion]:
     near: dict[Row, Student] = {}
     for key in _keys(student):
-        crowd = index.get(key, ())
-        if len(crowd) <= _CROWD:
-            near |= {one.row: one for one in crowd}
+        sharers = index.get(key, ())
+        if len(sharers) <= _TOO_MANY:
+            near |= {one.row: one for one in sharers}
     weighed = (surroundings.weigh(student, one) for one in near.values())
     likely = [suggestion for suggestion in weighed if suggestion.score >= _LEAST]
     return sorted(likely, key=lambda suggestion: (-suggestion.score, suggestion.target.row))

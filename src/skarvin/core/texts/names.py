@@ -17,18 +17,18 @@ NameKey = NewType("NameKey", tuple[str, ...])
 """A whole name in the form in which names are compared; only `name_key` makes one."""
 
 _MOST_NAMES = 1 << 18
-_SAID = read_name_words()
-_LETTERS = str.maketrans(dict(_SAID.letters))
+_WORDS_OF_NAMES = read_name_words()
+_LETTERS = str.maketrans(dict(_WORDS_OF_NAMES.letters))
 """Letters that no accent makes: what they are compared as."""
-_UMLAUTS = _SAID.umlauts
+_UMLAUTS = _WORDS_OF_NAMES.umlauts
 _APOSTROPHES = re.compile("['\u2018\u2019\u02bc\u02bb\u00b4`\u2032]")
 _WORDS = re.compile(r"[^\W_]+")
-PARTICLES = phrase_set(_SAID.particles)
-_JOINED = phrase_set(_SAID.joined)
-GENERATIONS = _SAID.generations
+PARTICLES = phrase_set(_WORDS_OF_NAMES.particles)
+_JOINED = phrase_set(_WORDS_OF_NAMES.joined)
+GENERATIONS = _WORDS_OF_NAMES.generations
 SUFFIXES = frozenset(GENERATIONS)
 SHORT_FORMS: Mapping[str, frozenset[str]] = MappingProxyType(
-    {name: phrase_set(forms) for name, forms in _SAID.short_forms.items()}
+    {name: phrase_set(forms) for name, forms in _WORDS_OF_NAMES.short_forms.items()}
 )
 """Common short forms of given names, folded; a person's own table is added to it."""
 

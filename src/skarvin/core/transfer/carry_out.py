@@ -9,7 +9,7 @@ from typing import Protocol
 from skarvin.core.findings import Finding, Place, Refused, Row
 from skarvin.core.grid.read import fingerprint, read_bytes
 from skarvin.core.grid.save import Delivery
-from skarvin.core.ledger.control_totals import ItemTotals, check_balance, item_totals
+from skarvin.core.ledger.control_totals import ItemBooks, check_balance, item_books
 from skarvin.core.ledger.ledger import Ledger
 from skarvin.core.ledger.row_books import RowCount, check_rows, count_rows
 from skarvin.core.ledger.second_look.claims import Claims
@@ -38,7 +38,7 @@ class Settled:
     sides: Sides
     pairing: Pairing
     ledger: Ledger
-    totals: tuple[ItemTotals, ...]
+    totals: tuple[ItemBooks, ...]
     made: MadeMarks
     rows: tuple[RowCount, ...]
 
@@ -120,8 +120,8 @@ def settle_transfer(file: Path, library: Path | None = None) -> Settled:
     rows = [count_rows(book, len(sides.added) if book is sides.target else 0) for book in books]
     for count, book in zip(rows, books, strict=True):
         check_rows(count, book)
-    totals = item_totals(ledger)
-    check_balance(totals, len(sides.source.students) + len(sides.source.struck))
+    totals = item_books(ledger)
+    check_balance(totals, len(sides.source.students) + len(sides.source.non_students))
     return Settled(
         file=file,
         plan=plan,

@@ -114,7 +114,7 @@ def _answers(source: Gradebook, question: Question) -> Made:
     """Return each row's answer; a question that was never seen is told by its text, or by having no result either."""
     place = question.column.index
     texts, unseen = {}, set[Row]()
-    for row in [one.row for one in source.students] + [one.student.row for one in source.struck]:
+    for row in [one.row for one in source.students] + [one.student.row for one in source.non_students]:
         cells = source.cells(row)
         text = cells[place] if place < len(cells) else ""
         has_result = not question.results or any(cells[column.index].strip() for column in question.results)
@@ -137,8 +137,8 @@ def _held_against_the_key(source: Gradebook, questions: Sequence[Question]) -> t
         takes_several = any(len(answer) > 1 for answer in answers.values())
         for row, answer in answers.items():
             cells = source.cells(row)
-            said = [_is_right(cells[column.index], best.get(column.index)) for column in question.results]
-            verdict = next((one for one in said if one is not None), None)
+            verdicts = [_is_right(cells[column.index], best.get(column.index)) for column in question.results]
+            verdict = next((one for one in verdicts if one is not None), None)
             keyed += verdict is not None
             if verdict is not None and rule.is_right(answer, takes_several=takes_several) != verdict:
                 found.append(Disagreement(row, question, "".join(answer), verdict))

@@ -209,15 +209,15 @@ def check_total(rule: TotalRule, values: Mapping[Row, Value], says: Mapping[Row,
     agree, incomparable, compared = 0, 0, 0
     differing = []
     for row, value in values.items():
-        said = says.get(row)
-        if value.number is None or said is None:
-            incomparable += (value.number is None) != (said is None) or bool(value.reason)
-            agree += value.number is None and said is None and not value.reason
+        stated = says.get(row)
+        if value.number is None or stated is None:
+            incomparable += (value.number is None) != (stated is None) or bool(value.reason)
+            agree += value.number is None and stated is None and not value.reason
             continue
         compared += 1
         should = rule.rounded(value.number)
-        if said == should:
+        if stated == should:
             agree += 1
         else:
-            differing.append(Difference(row, said, should))
+            differing.append(Difference(row, stated, should))
     return Checked(agree, tuple(differing), incomparable, compared)

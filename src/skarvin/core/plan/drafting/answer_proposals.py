@@ -56,8 +56,8 @@ def propose_questions(
     found = []
     for column in asked:
         other, reason = _other_side(column, asked, free)
-        said = texts[column.index].items()
-        filled = {text: count for text, count in said if text.strip() and fold_word(text) not in _NO_ANSWER}
+        counted = texts[column.index].items()
+        filled = {text: count for text, count in counted if text.strip() and fold_word(text) not in _NO_ANSWER}
         seen = _looked_at(QuestionProposal(column, other, reason), filled)
         keyed = find_keyed(key, column, other)
         found.append(_with_key(seen, keyed) if keyed else seen)

@@ -71,7 +71,7 @@ class Draft:
     target_layout: Layout
     identifier: IdentifierProposal
     items: tuple[ItemProposal, ...]
-    struck: tuple[str, ...]
+    practice: tuple[str, ...]
     reading: Mapping[str, ReadAs]
     roster: RosterProposal | None = None
     totals: tuple[TotalProposal, ...] = ()
@@ -151,7 +151,7 @@ def draft(  # noqa: PLR0913 - what a person may say, each with its default
     totals = propose_totals(source, layouts[0], known)
     first = layouts[0].identifiers[0]
     book = understand(source, layouts[0], first, [], NOT_STUDENTS)
-    struck = tuple(dict.fromkeys(one.student.name for one in book.struck if one.why.cause is Cause.PRACTICE))
+    practice = tuple(dict.fromkeys(one.student.name for one in book.non_students if one.why.cause is Cause.PRACTICE))
     return Draft(
         source=source,
         target=target,
@@ -159,7 +159,7 @@ def draft(  # noqa: PLR0913 - what a person may say, each with its default
         target_layout=layouts[1],
         identifier=identifier,
         items=items,
-        struck=struck,
+        practice=practice,
         reading=how,
         roster=proposed_roster,
         totals=totals,

@@ -88,8 +88,8 @@ def _sides(draft: Draft, file: Path) -> Iterator[str]:
         yield f"identifier = {quoted(name)}".ljust(30) + f" # {met}{also}"
         yield from _reading(draft.reading[side])
         if side == "source":
-            phrases = ", ".join(quoted(phrase) for phrase in (draft.struck or NOT_STUDENTS))
-            why = "rows of these names are no students" + (": the system put them in" if draft.struck else "")
+            phrases = ", ".join(quoted(phrase) for phrase in (draft.practice or NOT_STUDENTS))
+            why = "rows of these names are no students" + (": the system put them in" if draft.practice else "")
             yield f"not_students = [{phrases}]".ljust(30) + f" # {why}"
         yield ""
 
@@ -112,9 +112,9 @@ def _roster(draft: Draft, file: Path) -> Iterator[str]:
 
 
 def _reading(how: ReadAs) -> Iterator[str]:
-    """Return the lines that say how a file is read, where that was said."""
-    said = {"encoding": how.encoding, "delimiter": how.delimiter, "sheet": how.sheet, "quotes": how.quotes}
-    yield from (f"{key} = {quoted(value)}" for key, value in said.items() if value)
+    """Return the lines that say how a file is read, where that was options."""
+    options = {"encoding": how.encoding, "delimiter": how.delimiter, "sheet": how.sheet, "quotes": how.quotes}
+    yield from (f"{key} = {quoted(value)}" for key, value in options.items() if value)
     if how.skip_hidden:
         yield "skip_hidden = true"
 
