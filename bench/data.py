@@ -59,10 +59,13 @@ def make_rosters(folder: Path, students: int) -> tuple[str, str]:
     folder.mkdir(parents=True, exist_ok=True)
     source, target, _ = make_classes(students, random.Random(SEED), slips=0.1, large=True)
     with (folder / "export.csv").open("w", encoding="utf-8", newline="") as file:
-        rows = ([f"w{one.row.position}", one.name, one.section, str(one.row.position % 10)] for one in source)
+        rows = (
+            [f"w{student.row.position}", student.name, student.section, str(student.row.position % 10)]
+            for student in source
+        )
         csv.writer(file).writerows([["Learner no", "Name", "Crew", "Knots"], *rows])
     with (folder / "form.csv").open("w", encoding="utf-8", newline="") as file:
-        rows = ([f"r{one.row.position}", one.name, one.section, ""] for one in target)
+        rows = ([f"r{student.row.position}", student.name, student.section, ""] for student in target)
         csv.writer(file, delimiter=";").writerows([["Registry no", "Name", "Class", "Knots"], *rows])
     sides = (("source", "export.csv", "Learner no"), ("target", "form.csv", "Registry no"))
     text = "".join(f'[{side}]\nfile = "{name}"\nidentifier = "{heading}"\n' for side, name, heading in sides)

@@ -28,9 +28,11 @@ def measure(name: str, options: dict[str, Any], classes: int) -> str:
         found = pair_students(source, target, PairingRule())
         students += len(truth)
         made += len(found.pairs)
-        wrong += sum(1 for one in found.pairs if truth.get(one.source.row) != one.target.row)
-        paired = {one.source.row for one in found.pairs}
-        suggestions = {one.student.row: [found.target.row for found in one.suggestions] for one in found.held}
+        wrong += sum(1 for pair in found.pairs if truth.get(pair.source.row) != pair.target.row)
+        paired = {pair.source.row for pair in found.pairs}
+        suggestions = {
+            waiting.student.row: [found.target.row for found in waiting.suggestions] for waiting in found.held
+        }
         for row, right in truth.items():
             if row not in paired:
                 in_doubt += 1

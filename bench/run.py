@@ -52,8 +52,8 @@ def compare(name: str, ours: Sequence[str], theirs: Mapping[str, Sequence[str]],
         for title, command in theirs.items():
             seen[title].append((cost_of(ours, folder), cost_of(command, folder)))
     for title, pairs in seen.items():
-        cpu, wall, peak = (statistics.median(one[i] / other[i] for one, other in pairs) for i in range(3))
-        own = Cost(*(statistics.median(one[i] for one, _ in pairs) for i in range(3)))
+        cpu, wall, peak = (statistics.median(cost[i] / other[i] for cost, other in pairs) for i in range(3))
+        own = Cost(*(statistics.median(cost[i] for cost, _ in pairs) for i in range(3)))
         print(f"{name:10} / {title:28} {cpu:6.2f} processor {wall:6.2f} clock {peak:6.2f} peak memory", end="")
         print(f"   (ours: {own.cpu:.2f} s, {own.peak:.0f} MiB)", flush=True)
 
@@ -91,7 +91,7 @@ def mixed(folder: Path) -> None:
     plan.write_text(plan.read_text(encoding="utf-8").replace("[statuses]", codes, 1), encoding="utf-8")
     write = [*SKARVIN, "write", "--replace"]
     pairs = [(cost_of(write, odd), cost_of(write, plain)) for _ in range(4)][1:]
-    ratios = [statistics.median(one[i] / other[i] for one, other in pairs) for i in range(3)]
+    ratios = [statistics.median(cost[i] / other[i] for cost, other in pairs) for i in range(3)]
     print(f"mixed      / plain {ratios[0]:.2f} processor {ratios[1]:.2f} clock {ratios[2]:.2f} peak memory", flush=True)
 
 

@@ -132,8 +132,8 @@ def joined(one: Pair, sign: tuple[str, Callable[[Fraction, Fraction], Fraction]]
     return f"({one[0]} {sign[0]} {other[0]})", lambda marks: sign[1](one[1](marks), other[1](marks))
 
 
-def divided(one: Pair, by: int) -> Pair:
-    return f"{one[0]} / {by}", lambda marks: one[1](marks) / by
+def divided(pair: Pair, by: int) -> Pair:
+    return f"{pair[0]} / {by}", lambda marks: pair[1](marks) / by
 
 
 def item(key: int) -> Pair:
@@ -154,7 +154,7 @@ def test_a_formula_is_what_fractions_make_of_it(pair: Pair, marks: tuple[Fractio
 
 def rule(name: str, text: str, parts: dict[str, Part], missing: Missing = Missing.LEAVE_OUT) -> TotalRule:
     tree = parse(text)
-    assert {one.name for one in names(tree)} <= set(parts)
+    assert {name.name for name in names(tree)} <= set(parts)
     return TotalRule(name=name, formula=tree, text=text, parts=parts, missing=missing, decimals=1)
 
 

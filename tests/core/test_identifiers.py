@@ -36,14 +36,14 @@ def test_nothing_but_space_is_set_aside_unless_the_rule_says_so(one: str, other:
 def test_an_identifier_that_is_not_unique_on_both_sides_is_held() -> None:
     found = pair(students("1", "1", "2", "3", ""), students("1", "2", "2", "4"), IdentifierRule())
     assert not found.pairs
-    assert [(one.student.row.position, one.why.cause.code) for one in found.held] == [
+    assert [(waiting.student.row.position, waiting.why.cause.code) for waiting in found.held] == [
         (1, "identifier-twice"),
         (2, "identifier-twice"),
         (3, "identifier-twice-in-target"),
         (5, "no-identifier"),
     ]
-    assert [one.student.row.position for one in found.held_target] == [2, 3]
-    assert [one.identifier for one in (*found.source_only, *found.target_only)] == ["3", "1", "4"]
+    assert [waiting.student.row.position for waiting in found.held_target] == [2, 3]
+    assert [student.identifier for student in (*found.source_only, *found.target_only)] == ["3", "1", "4"]
 
 
 def test_setting_zeros_aside_can_make_two_students_one_and_then_both_are_held() -> None:
@@ -53,5 +53,5 @@ def test_setting_zeros_aside_can_make_two_students_one_and_then_both_are_held() 
 
 def test_students_to_be_left_out_are_named_by_identifier() -> None:
     found = pair(students("1", "2"), students("1"), IdentifierRule(), leave_out=[" 2"])
-    assert [one.identifier for one in found.left_out] == ["2"]
+    assert [student.identifier for student in found.left_out] == ["2"]
     assert found.share == 1

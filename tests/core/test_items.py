@@ -31,9 +31,9 @@ def test_items_are_matched_by_title_and_never_two_to_one(
     source: list[str], target: list[str], proposed: list[str | None]
 ) -> None:
     found = propose(columns(*source), columns(*target))
-    assert [one.target.heading if one.target else None for one in found] == proposed
+    assert [proposal.target.heading if proposal.target else None for proposal in found] == proposed
 
 
 def test_a_near_tie_is_left_open_with_its_candidates() -> None:
     (found,) = propose(columns("Safety test A"), columns("Safety test B", "Safety test C"))
-    assert [one.heading for one in found.candidates] == ["Safety test B", "Safety test C"]
+    assert [column.heading for column in found.candidates] == ["Safety test B", "Safety test C"]

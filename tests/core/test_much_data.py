@@ -76,7 +76,10 @@ def carried_out(plan: Path) -> tuple[object, ...]:
     ]
     outputs = outputs_for(settled, plan.parent)
     written = write_transfer(settled, outputs, Filing(NOW), replace_existing=True)
-    totals = [(one.fates, one.source, one.moved_after, one.target_before, one.target_after) for one in settled.totals]
+    totals = [
+        (books.fates, books.source, books.moved_after, books.target_before, books.target_after)
+        for books in settled.totals
+    ]
     return fates, written.second_look[:2], outputs.import_file.read_bytes(), totals
 
 

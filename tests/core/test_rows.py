@@ -65,7 +65,7 @@ def test_rows_of_two_files_lie_in_one_gradebook(tmp_path: Path) -> None:
     form = book(tmp_path / "form.csv", "No,Name,Knots\n21,C Diallo,\n11,A Kim,\n12,B Sá,\n")
     source = join([first, second])
     pairing = pair_students(source.students, form.students, PairingRule())
-    assert [(str(one.student.row.place()), str(one.why)) for one in pairing.held] == [
+    assert [(str(waiting.student.row.place()), str(waiting.why)) for waiting in pairing.held] == [
         ("keel.csv, row 3", "identifier also in row 3 of mast.csv"),
         ("mast.csv, row 3", "identifier also in row 3 of keel.csv"),
     ]

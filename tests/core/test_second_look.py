@@ -9,7 +9,7 @@ import pytest
 
 from ledgers import ledger
 from skarvin.core.findings import Refused
-from skarvin.core.ledger.control_totals import Total, check_balance
+from skarvin.core.ledger.control_totals import ControlTotal, check_balance
 from skarvin.core.ledger.second_look.claims import Claims
 from skarvin.core.ledger.second_look.comparison import Files, SecondLook, look_again
 from skarvin.core.ledger.second_look.text_rows import TextReading
@@ -62,7 +62,7 @@ def test_whatever_is_not_as_it_should_be_is_told_with_its_place(tmp_path: Path, 
     with pytest.raises(Refused) as caught:
         look(tmp_path, FORM.encode(), text.encode(), ledger(FORM.encode(), SENT))
     assert caught.value.findings[-1].slug == "withdrawn"
-    places = [(one.place.row_number, one.place.column) for one in caught.value.findings if one.place]
+    places = [(finding.place.row_number, finding.place.column) for finding in caught.value.findings if finding.place]
     assert place in places
 
 
@@ -70,7 +70,7 @@ def test_every_difference_is_named_with_what_was_found_and_what_was_expected(tmp
     text = RIGHT.replace("Kim;7", "Kim;6").replace('Luz";8', 'Luz";')
     with pytest.raises(Refused) as caught:
         look(tmp_path, FORM.encode(), text.encode(), ledger(FORM.encode(), SENT))
-    assert [str(one) for one in caught.value.findings[:2]] == [
+    assert [str(finding) for finding in caught.value.findings[:2]] == [
         "form-import.csv, row 2, column C: the cell says '6', and by the ledger it must say '7'.",
         "form-import.csv, row 3, column C: the cell says '', and by the ledger it must say '8'.",
     ]
@@ -118,15 +118,15 @@ def settled(drafted: Path) -> Settled:
 
 def test_books_that_balance_pass(settled: Settled) -> None:
     check_balance(list(settled.totals), 3)
-    knots = next(one for one in settled.totals if one.item.source.title == "Knots")
+    knots = next(books for books in settled.totals if books.item.source.title == "Knots")
     assert dict(knots.fates) == {Fate.SAME: 1, Fate.SENT: 1, Fate.CHANGED: 1}
-    assert knots.source == Total(3, Decimal("14.5"))
+    assert knots.source == ControlTotal(3, Decimal("14.5"))
     assert (knots.target_before.sum, knots.replaced.sum, knots.moved_after.sum) == (
         Decimal(13),
         Decimal(5),
         Decimal("6.5"),
     )
-    assert knots.target_after == Total(3, Decimal("14.5"))
+    assert knots.target_after == ControlTotal(3, Decimal("14.5"))
 
 
 def test_a_mark_without_a_fate_is_refused(settled: Settled) -> None:
@@ -140,7 +140,7 @@ def test_sums_or_counts_that_do_not_add_up_are_refused(settled: Settled, part: s
     knots = settled.totals[0]
     wrong = getattr(knots, part)
     spoiled = replace(knots)
-    object.__setattr__(spoiled, part, Total(wrong.count + count, wrong.sum + amount))
+    object.__setattr__(spoiled, part, ControlTotal(wrong.count + count, wrong.sum + amount))
     with pytest.raises(Refused, match="the books don't balance"):
         check_balance([spoiled], 3)
 

@@ -159,4 +159,4 @@ def test_a_mask_is_stable_for_its_owner_and_another_for_everybody_else(
 def test_ragged_rows_are_faults_and_lines_of_text_are_none(tmp_path: Path) -> None:
     (tmp_path / "x.csv").write_text("No,Knots,Loft\n1,2,3\n2,3\nSigned,,\nend\n3,4,5,\n4,5,6,7\n")
     layout = recognise(read_grid(tmp_path / "x.csv"))
-    assert [one.place.row_number for one in layout.faults if one.place] == [3, 7]
+    assert [finding.place.row_number for finding in layout.faults if finding.place] == [3, 7]

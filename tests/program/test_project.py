@@ -70,7 +70,7 @@ def test_every_command_is_in_the_docs_and_has_help(skarvin: Skarvin) -> None:
     for name, command in every_command():
         assert f"skarvin {name}" in docs(), name
         assert command.help
-        assert all(one.help for one in command.params if isinstance(one, click.Option)), name
+        assert all(parameter.help for parameter in command.params if isinstance(parameter, click.Option)), name
     assert "--replace" in skarvin("write", "--help").out
 
 

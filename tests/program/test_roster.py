@@ -180,7 +180,7 @@ people = st.lists(
         st.sampled_from(["Mira", "Max", "É"]),
     ),
     max_size=8,
-    unique_by=lambda one: one.key,
+    unique_by=lambda person: person.key,
 )
 
 
@@ -193,7 +193,7 @@ def test_usernames_are_one_to_one_and_do_not_depend_on_the_order(
     built = build_usernames(someone, "{given 1}{family 6}", rule, taken, {})
     assert len(set(built.names.values()) | taken) == len(built.names) + len(taken)
     assert all(name.isascii() and name == name.lower() for name in built.names.values())
-    assert {*built.names, *built.held} == {one.key for one in someone}
+    assert {*built.names, *built.held} == {person.key for person in someone}
     mixed = list(someone)
     chance.shuffle(mixed)  # type: ignore[attr-defined]
     assert build_usernames(mixed, "{given 1}{family 6}", rule, taken, {}) == built

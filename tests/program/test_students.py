@@ -42,7 +42,10 @@ def in_doubt(tmp_path: Path, skarvin: Skarvin) -> Path:
 def students(skarvin: Skarvin) -> Found:
     data = json.loads(skarvin("students", "--json").out)
     certain = [(one["row"], one["to_row"], one["by"]) for one in data["certain"]]
-    held = {one["row"]: (one["slug"], [found["to_row"] for found in one["suggestions"]]) for one in data["held"]}
+    held = {
+        waiting["row"]: (waiting["slug"], [found["to_row"] for found in waiting["suggestions"]])
+        for waiting in data["held"]
+    }
     return certain, held, data["only_in_export"]
 
 

@@ -99,7 +99,7 @@ def test_every_answer_has_one_fate(rows: list[tuple[str, str, str]]) -> None:
         '[answers]\nlabels = "ABC"\nunseen = "code"\nunseen_code = "N"\nblank = "hold"\n'
         '[[answer]]\nfrom = "B"\nto = "B"\n[[answer]]\nfrom = "D"\nto = "C"\nkind = "number"\ndecimal_sign = ","\n'
     )
-    export = "".join(f"0{n},{cell(one)},{points},{cell(two)}\n" for n, (one, two, points) in enumerate(rows))
+    export = "".join(f"0{n},{cell(text)},{points},{cell(two)}\n" for n, (text, two, points) in enumerate(rows))
     with TemporaryDirectory() as name:
         lay_out(
             Path(name),
@@ -111,7 +111,7 @@ def test_every_answer_has_one_fate(rows: list[tuple[str, str, str]]) -> None:
         settled = settle_transfer(Path(name) / "transfer.toml")
     assert len(settled.sides.added) == len(rows)
     assert sum(settled.ledger.fates.values()) == 2 * len(rows)
-    unseen = sum(1 for one, _, points in rows if not one.strip() and not points)
+    unseen = sum(1 for text, _, points in rows if not text.strip() and not points)
     sent = [line.outcome.written for line in settled.ledger.lines([Fate.SENT]) if line.item.source.letter == "B"]
     assert sent.count("N") == unseen
 

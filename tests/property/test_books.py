@@ -16,7 +16,7 @@ from skarvin.core.reasons import Fate
 from skarvin.core.texts.numbers import Rounding, exact_sum, read_number, round_to
 from skarvin.core.transfer.carry_out import settle_transfer
 
-roundings = st.sampled_from([one for one in Rounding if one is not Rounding.NONE])
+roundings = st.sampled_from([rounding for rounding in Rounding if rounding is not Rounding.NONE])
 maxima = st.sampled_from([None, Decimal(10), Decimal(15), Decimal("12.5"), Decimal(100)])
 scales = st.sampled_from(
     [
@@ -38,7 +38,7 @@ def rules(draw: st.DrawFn) -> MarkRule:
         decimals=draw(st.integers(0, 4)),
         rounding=draw(st.sampled_from(Rounding)),
         blank=draw(st.sampled_from(Blank)),
-        existing=draw(st.sampled_from([one for one in Existing if one is not Existing.ADD])),
+        existing=draw(st.sampled_from([existing for existing in Existing if existing is not Existing.ADD])),
         is_comma=draw(st.booleans()),
         above=draw(st.sampled_from(Above)),
         blank_code="-",
@@ -116,8 +116,8 @@ def test_every_mark_has_one_fate_and_the_sums_are_those_of_the_cells(
     assert sum(settled.ledger.fates.values()) == 2 * len(ours)
     knots, other = settled.totals
     odd = {"8/10": Fraction(8), "62.5%": Fraction(125, 2), "17 1/3": Fraction(52, 3), "½": Fraction(1, 2)}
-    numbers = [odd.get(one, read_number(one)) for _, one, _ in ours]
+    numbers = [odd.get(text, read_number(text)) for _, text, _ in ours]
     assert knots.source.sum == sum((Fraction(one) for one in numbers if one is not None), Fraction(0))
     assert other.fates[Fate.LEFT_OUT] == len(ours)
-    held = [read_number(one) for _, one in theirs]
-    assert knots.target_before.sum == exact_sum(one for one in held if one is not None)
+    held = [read_number(text) for _, text in theirs]
+    assert knots.target_before.sum == exact_sum(number for number in held if number is not None)

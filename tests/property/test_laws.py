@@ -19,7 +19,7 @@ from skarvin.core.transfer.carry_out import outputs_for, settle_transfer, write_
 from skarvin.reports.filing import Filing
 
 maxima = st.sampled_from([Decimal(10), Decimal(15), Decimal(40), Decimal("12.5"), Decimal(60)])
-roundings = st.sampled_from([one for one in Rounding if one is not Rounding.NONE])
+roundings = st.sampled_from([rounding for rounding in Rounding if rounding is not Rounding.NONE])
 
 
 @given(maxima, st.integers(0, 1000), st.integers(0, 4), roundings)
@@ -109,15 +109,15 @@ def test_every_text_ends_as_one_outcome_and_the_sums_are_exact(rows: list[tuple[
         lay_out(folder, f"No,Knots (out of 10),Care\n{export}", f"No;Knots;Care;Sum;Here\n{form}", RULES)
         settled = settle_transfer(folder / "transfer.toml")
     assert sum(settled.ledger.fates.values()) == 4 * len(rows)
-    for one in settled.totals:
-        assert sum(one.fates.values()) == len(rows)
+    for books in settled.totals:
+        assert sum(books.fates.values()) == len(rows)
     knots, _, total, _ = settled.totals
     numbers = [TEXTS.get(text, None if read_number(text) is None else Fraction(text)) for text, _ in rows]
     assert Fraction(knots.source.sum) == sum(number for number in numbers if number is not None)
     sent = [line.outcome.written or "" for line in settled.ledger.lines([Fate.SENT]) if line.item == total.item]
     assert total.moved_after.sum == exact_sum(Decimal(text) for text in sent)
     results = settled.made.totals[0].values.values()
-    assert total.source.count == sum(1 for one in results if one.number is not None and not one.reason)
+    assert total.source.count == sum(1 for value in results if value.number is not None and not value.reason)
 
 
 def moved(folder: Path, rows: Sequence[str], form: bytes) -> bytes:

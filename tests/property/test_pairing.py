@@ -21,7 +21,7 @@ shares = st.sampled_from([0.0, 0.2, 0.6, 1.0])
 
 
 def pairs_of(found: Pairing) -> set[tuple[Row, Row]]:
-    return {(one.source.row, one.target.row) for one in found.pairs}
+    return {(pair.source.row, pair.target.row) for pair in found.pairs}
 
 
 @given(seeds, sizes, shares, shares)
@@ -29,11 +29,11 @@ def test_no_pair_is_made_wrongly_and_nobody_is_forgotten(seed: int, size: int, s
     source, target, truth = make_classes(size, random.Random(seed), slips=slips, without_id=without)
     found = pair_students(source, target, PairingRule())
     assert all(truth.get(ours) == theirs for ours, theirs in pairs_of(found))
-    placed = [one.source.row for one in found.pairs] + [one.student.row for one in found.held]
-    placed += [one.row for one in (*found.source_only, *found.left_out)]
-    assert sorted(placed) == [one.row for one in source]
-    there = [one.target.row for one in found.pairs] + [one.student.row for one in found.held_target]
-    assert sorted(there + [one.row for one in found.target_only]) == [one.row for one in target]
+    placed = [pair.source.row for pair in found.pairs] + [waiting.student.row for waiting in found.held]
+    placed += [student.row for student in (*found.source_only, *found.left_out)]
+    assert sorted(placed) == [student.row for student in source]
+    there = [pair.target.row for pair in found.pairs] + [waiting.student.row for waiting in found.held_target]
+    assert sorted(there + [student.row for student in found.target_only]) == [student.row for student in target]
 
 
 @given(seeds, sizes, shares, shares)
@@ -51,7 +51,7 @@ def test_the_order_of_rows_does_not_matter(seed: int, size: int, slips: float, w
     found = pair_students(source, target, PairingRule())
     mixed = pair_students(chance.sample(source, len(source)), chance.sample(target, len(target)), PairingRule())
     assert pairs_of(mixed) == pairs_of(found)
-    assert {one.student.row for one in mixed.held} == {one.student.row for one in found.held}
+    assert {waiting.student.row for waiting in mixed.held} == {waiting.student.row for waiting in found.held}
 
 
 @given(seeds, sizes, shares, shares, st.booleans())
@@ -68,24 +68,24 @@ def test_adding_an_unrelated_student_changes_no_other_pairing(
 @given(seeds, sizes, shares, shares)
 def test_a_certain_pairing_is_contradicted_by_nothing(seed: int, size: int, slips: float, without: float) -> None:
     source, target, _ = make_classes(size, random.Random(seed), slips=slips, without_id=without)
-    for one in pair_students(source, target, PairingRule()).pairs:
-        assert not is_contradiction(one.source.name, one.target.name)
-        assert one.by == "name" or one.source.identifier.strip() == one.target.identifier.strip()
+    for pair in pair_students(source, target, PairingRule()).pairs:
+        assert not is_contradiction(pair.source.name, pair.target.name)
+        assert pair.by == "name" or pair.source.identifier.strip() == pair.target.identifier.strip()
 
 
 def test_two_students_are_not_offered_the_same_one_first() -> None:
     source = [Student(row(1), "", "Reyes, Roberto"), Student(row(2), "", "Reyes, Rob")]
     target = [Student(row(1, FORM), "1", "Robert Reyes"), Student(row(2, FORM), "2", "Roberta Reyes")]
     held = pair_students(source, target, PairingRule()).held
-    assert sorted(one.suggestions[0].target.row.position for one in held) == [1, 2]
-    assert all(len(one.suggestions) == 2 for one in held)
+    assert sorted(waiting.suggestions[0].target.row.position for waiting in held) == [1, 2]
+    assert all(len(waiting.suggestions) == 2 for waiting in held)
 
 
 def test_a_shifted_column_is_held_and_its_pattern_said() -> None:
     source, target, _ = make_classes(30, random.Random(3), slips=0, without_id=0, shifted=True)
     found = pair_students(source, target, PairingRule())
-    assert all(one.source.row.position <= 15 for one in found.pairs)
-    assert sum("shifted against identifiers down by 1 row from row" in str(one.why) for one in found.held) >= 8
+    assert all(pair.source.row.position <= 15 for pair in found.pairs)
+    assert sum("shifted against identifiers down by 1 row from row" in str(waiting.why) for waiting in found.held) >= 8
 
 
 @pytest.mark.parametrize(
@@ -155,11 +155,11 @@ def test_names_that_are_shifted_in_three_rows_are_a_pattern(shift: int, *, is_sa
     moved = [*names[:1], "Quxx Zyqqle", *names[1:shift], *names[shift + 1 :]]
     source = [Student(row(at), f"n{at}", name) for at, name in enumerate(moved)]
     held = pair_students(source, target, PairingRule()).held
-    assert any("shifted against identifiers" in str(one.why) for one in held) == is_said
+    assert any("shifted against identifiers" in str(waiting.why) for waiting in held) == is_said
 
 
 def test_a_name_that_is_written_in_two_ways_on_one_side_pairs_nobody() -> None:
     source = [Student(row(0), "", "Müller Jörg"), Student(row(1), "", "Mueller Joerg")]
     target = [Student(row(0, FORM), "", "Mueller Joerg")]
     found = pair_students(source, target, PairingRule())
-    assert (found.pairs, {one.student.row for one in found.held}) == ((), {row(0), row(1)})
+    assert (found.pairs, {waiting.student.row for waiting in found.held}) == ((), {row(0), row(1)})

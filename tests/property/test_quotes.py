@@ -63,11 +63,11 @@ def lost(text: str, numbers: list[str], how: ReadAs) -> list[str] | None:
             return None  # whoever drafts or pairs says so
         text_rows = (
             *book.lines,
-            *(one.student.row for one in book.non_students),
+            *(row.student.row for row in book.non_students),
             *map(grid.row, layout.top.title_rows),
         )
         told = " ".join(text for row in text_rows for text in book.cells(row))
-        cells = {text.replace('"', "").strip() for one in book.students for text in book.cells(one.row)}
+        cells = {text.replace('"', "").strip() for student in book.students for text in book.cells(student.row)}
         return [number for number in numbers if number not in cells and number not in told]
 
 

@@ -104,8 +104,8 @@ def test_decisions_come_back_from_their_file(rows: list[tuple[str, str, str]]) -
         file = Path(folder) / "pairings.csv"
         file.write_text(decisions_text(kept), encoding="utf-8-sig", newline="")
         found = read_decisions(file)
-    assert [(one.identifier, one.name, one.choice) for one in found.rows] == [
-        (one.identifier.strip(), one.name.strip(), one.choice) for one in kept.rows
+    assert [(decision.identifier, decision.name, decision.choice) for decision in found.rows] == [
+        (decision.identifier.strip(), decision.name.strip(), decision.choice) for decision in kept.rows
     ]
     for cells in csv.reader(io.StringIO(decisions_text(kept), newline="")):
         assert not [cell for cell in cells if cell.startswith(("=", "+", "-", "@"))]
@@ -171,7 +171,7 @@ def test_a_sheet_of_any_shape_gives_back_the_students_and_items_it_was_made_of(
         book = understand(grid, layout, layout.identifiers[0], layout.of_use(Use.ITEM))
     assert [(student.identifier, student.section) for student in book.students] == expected
     assert [column.heading for column in layout.columns[2:]] == items
-    assert [one.why.cause.code for one in book.non_students] == ["summary"] * (len(lists) * has_average)
+    assert [non_student.why.cause.code for non_student in book.non_students] == ["summary"] * (len(lists) * has_average)
     assert not layout.faults
     if has_maxima:
         assert {column.out_of for column in layout.of_use(Use.ITEM)} == {20}
@@ -191,5 +191,5 @@ def test_a_layout_knows_its_columns_again_in_any_order(order: list[str]) -> None
     uses = {column.heading: column.use for column in layout.columns}
     assert uses["Lofting"] is Use.OTHER
     assert uses["Learner no"] is Use.NUMBER
-    assert all(one.is_certain and one.slug == "moved" for one in departures)
+    assert all(departure.is_certain and departure.slug == "moved" for departure in departures)
     assert len(departures) == sum(1 for a, b in zip(values, order, strict=True) if a != b)

@@ -51,8 +51,14 @@ def _differing(result: TotalResult, students: dict[Row, Student], most: int | No
         Head("by", is_number=True),
     )
     rows = [
-        (str(one.row.number), _name(students[one.row]), plain(one.says), plain(one.should), _signed(plain(one.by)))
-        for one in result.checked.differing
+        (
+            str(difference.row.number),
+            _name(students[difference.row]),
+            plain(difference.says),
+            plain(difference.should),
+            _signed(plain(difference.by)),
+        )
+        for difference in result.checked.differing
     ]
     return [format_table(heads, rows[:most], indent=4), *filter(None, [more(len(rows[:most]), len(rows), "--all")])]
 
@@ -80,16 +86,22 @@ def _disagreements(settled: Settled, most: int | None) -> list[str]:
         Head("export says"),
         Head("key says"),
     )
-    rows = [_disagreement(one, students) for one in found]
+    rows = [_disagreement(disagreement, students) for disagreement in found]
     title = f"  The export and the key differ on {len(found):,} of {keyed}:"
     shown = format_table(heads, rows[:most], indent=4)
     return [title, shown, *filter(None, [more(len(rows[:most]), len(rows), "--all")])]
 
 
-def _disagreement(one: Disagreement, students: dict[Row, Student]) -> Sequence[str]:
-    source = one.question.column
-    verdicts = ("right", "wrong") if one.is_right_in_source else ("wrong", "right")
-    return (one.row.cell(source.index), _name(students[one.row]), source.title, one.code, *verdicts)
+def _disagreement(disagreement: Disagreement, students: dict[Row, Student]) -> Sequence[str]:
+    source = disagreement.question.column
+    verdicts = ("right", "wrong") if disagreement.is_right_in_source else ("wrong", "right")
+    return (
+        disagreement.row.cell(source.index),
+        _name(students[disagreement.row]),
+        source.title,
+        disagreement.code,
+        *verdicts,
+    )
 
 
 def _name(student: Student) -> str:

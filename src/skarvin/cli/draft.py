@@ -133,7 +133,7 @@ def _totals(proposal: Draft) -> Iterator[str]:
 def _row(item: ItemProposal) -> tuple[str, ...]:
     proposal = item.proposal
     maxima = [item.from_out_of, item.to_out_of] if proposal.target else [item.from_out_of]
-    out_of = " -> ".join("?" if one is None else plain(one) for one in dict.fromkeys(maxima))
+    out_of = " -> ".join("?" if number is None else plain(number) for number in dict.fromkeys(maxima))
     if proposal.target:
         because = "open: one maximum is missing" if is_maximum_open(item) else proposal.reason
         to = proposal.target.title

@@ -75,7 +75,7 @@ def list_layouts(as_json: bool) -> None:
     elif found:
         heads = (Head("name"), Head("where"), Head("made from", rank=1), Head("columns", is_number=True))
         stored = [(file, where, read_layout(file)) for file, where in found]
-        rows = [(_name_of(file), where, one.made_from, str(len(one.column))) for file, where, one in stored]
+        rows = [(_name_of(file), where, row.made_from, str(len(row.column))) for file, where, row in stored]
         click.echo(format_table(heads, rows))
     else:
         click.echo("No layouts yet. Learn one with: skarvin layout learn FILE --name NAME")
@@ -96,7 +96,7 @@ def show(name: str, as_json: bool) -> None:
             }
         )
         return
-    rows = [(one.column, one.heading, one.use, one.key or "", one.out_of or "") for one in stored.column]
+    rows = [(known.column, known.heading, known.use, known.key or "", known.out_of or "") for known in stored.column]
     click.echo(f"{heading(name)}\n  {file}\n  made from {stored.made_from}\n\n{format_table(_COLUMN_HEADS, rows)}")
 
 
@@ -110,15 +110,22 @@ def check(file: Path, name: str, as_json: bool, **reading: Any) -> int:  # noqa:
     _, stored = _find(name)
     grid = read_grid(file, read_as(reading), read_input(file))
     _, departures = apply_layout(grid, stored)
-    unclear = [one for one in departures if not one.is_certain]
+    unclear = [departure for departure in departures if not departure.is_certain]
     if as_json:
         print_json(
-            {"fits": not departures, "certain": not unclear, "departures": [_departure_data(one) for one in departures]}
+            {
+                "fits": not departures,
+                "certain": not unclear,
+                "departures": [_departure_data(departure) for departure in departures],
+            }
         )
     elif not departures:
         click.echo(f"{file.name} fits the layout '{name}'.")
     else:
-        rows = [(str(one.place), one.what + ("" if one.is_certain else " (unclear)")) for one in departures]
+        rows = [
+            (str(departure.place), departure.what + ("" if departure.is_certain else " (unclear)"))
+            for departure in departures
+        ]
         click.echo(f"{file.name} departs from the layout '{name}':\n{format_table(_DEPARTURE_HEADS, rows)}")
         click.echo(
             f"{counted(len(unclear), 'departure is', 'departures are')} unclear: correct the layout, or learn it anew."
@@ -154,8 +161,8 @@ def _corrections(layout: Layout, uses: tuple[str, ...]) -> dict[int, Use]:
     corrections = {}
     for text in uses:
         name, _, use = text.rpartition("=")
-        if use not in {one.value for one in Use}:
-            mend = f"Write one of: {', '.join(one.value for one in Use)}."
+        if use not in {use.value for use in Use}:
+            mend = f"Write one of: {', '.join(use.value for use in Use)}."
             raise Misused(Finding("unknown-use", f"'{use}' is nothing a column can be taken for", None, mend))
         try:
             corrections[find_column(layout.columns, name).index] = Use(use)
@@ -165,16 +172,21 @@ def _corrections(layout: Layout, uses: tuple[str, ...]) -> dict[int, Use]:
 
 
 def _column_data(stored: StoredLayout, index: int) -> dict[str, Any]:
-    one = stored.column[index]
+    known = stored.column[index]
     return {
-        "column": one.column,
-        "heading": one.heading,
-        "use": one.use,
-        "key": one.key,
-        "out_of": one.out_of,
-        "counts": one.counts,
+        "column": known.column,
+        "heading": known.heading,
+        "use": known.use,
+        "key": known.key,
+        "out_of": known.out_of,
+        "counts": known.counts,
     }
 
 
-def _departure_data(one: Departure) -> dict[str, Any]:
-    return {"slug": one.slug, "what": one.what, "certain": one.is_certain, "place": place_data(one.place)}
+def _departure_data(departure: Departure) -> dict[str, Any]:
+    return {
+        "slug": departure.slug,
+        "what": departure.what,
+        "certain": departure.is_certain,
+        "place": place_data(departure.place),
+    }

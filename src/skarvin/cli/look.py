@@ -80,25 +80,25 @@ def _data(look: Look, hide: Callable[[str], str]) -> dict[str, Any]:
         "students": len(book.students) if book else None,
         "sections": dict(look.sections),
         "no_students": [
-            {"row": one.student.row.number, "slug": one.why.cause.code, "reason": one.why.words}
-            for one in (book.non_students if book else ())
+            {"row": non_student.student.row.number, "slug": non_student.why.cause.code, "reason": non_student.why.words}
+            for non_student in (book.non_students if book else ())
         ],
         "lines": [row.number for row in _lines_of_text(look)],
         "columns": [
             {
-                "column": one.column.letter,
-                "heading": one.column.heading,
-                "taken_for": one.column.use.value,
-                "because": one.column.evidence,
-                "title": one.column.title,
-                "key": one.column.key,
-                "out_of": None if one.column.out_of is None else plain(one.column.out_of),
-                "counts": one.column.counts,
-                "filled": one.filled,
-                "distinct": one.distinct,
-                "examples": [_shown(one.column, text, hide) for text in one.examples],
+                "column": surveyed.column.letter,
+                "heading": surveyed.column.heading,
+                "taken_for": surveyed.column.use.value,
+                "because": surveyed.column.evidence,
+                "title": surveyed.column.title,
+                "key": surveyed.column.key,
+                "out_of": None if surveyed.column.out_of is None else plain(surveyed.column.out_of),
+                "counts": surveyed.column.counts,
+                "filled": surveyed.filled,
+                "distinct": surveyed.distinct,
+                "examples": [_shown(surveyed.column, text, hide) for text in surveyed.examples],
             }
-            for one in look.surveys
+            for surveyed in look.surveys
         ],
         "items": [_item_data(item) for item in look.items],
         "faults": [finding_data(finding) for finding in look.layout.faults],
@@ -124,15 +124,15 @@ def _text(look: Look, hide: Callable[[str], str], most: int | None, *, is_masked
     shape = f"{_shape(look)}, {counted(len(look.layout.columns), 'column')}, {counted(items, 'item')}"
     rows = [
         (
-            one.column.letter,
-            one.column.heading,
-            one.column.use.value,
-            one.column.evidence,
-            f"{one.filled:,}",
-            "" if one.column.out_of is None else plain(one.column.out_of),
-            ", ".join(_shown(one.column, text, hide) for text in one.examples),
+            surveyed.column.letter,
+            surveyed.column.heading,
+            surveyed.column.use.value,
+            surveyed.column.evidence,
+            f"{surveyed.filled:,}",
+            "" if surveyed.column.out_of is None else plain(surveyed.column.out_of),
+            ", ".join(_shown(surveyed.column, text, hide) for text in surveyed.examples),
         )
-        for one in look.surveys
+        for surveyed in look.surveys
     ]
     parts = [
         heading(look.grid.file.name if str(look.grid.file) != "-" else "what was piped in"),
@@ -193,15 +193,15 @@ def _item_row(item: ItemLook) -> tuple[str, ...]:
 
 def _left_out(look: Look, hide: Callable[[str], str], most: int | None) -> list[str]:
     """Return the rows that are no students, and why."""
-    rows = look.book.non_students if look.book else ()
+    left_out = look.book.non_students if look.book else ()
     lines = _lines_of_text(look)
-    if not rows and not lines:
+    if not left_out and not lines:
         return []
     parts = ["", heading("Left out")]
-    for one in rows[:most]:
-        name = f" {hide(one.student.name)}" if one.why.cause is Cause.PRACTICE else ""
-        parts.append(f"  {one.student.row}{name}: no student, {one.why}")
-    parts += filter(None, [more(len(rows[:most]), len(rows), "--all")])
+    for non_student in left_out[:most]:
+        name = f" {hide(non_student.student.name)}" if non_student.why.cause is Cause.PRACTICE else ""
+        parts.append(f"  {non_student.student.row}{name}: no student, {non_student.why}")
+    parts += filter(None, [more(len(left_out[:most]), len(left_out), "--all")])
     if lines:
         where = listed_rows(lines, 8)
         parts.append(f"  {counted(len(lines), 'line')} of text above, between or below the lists, in {where}")
@@ -228,10 +228,10 @@ def _comparison_data(found: Comparison) -> dict[str, Any]:
     return {
         "both": {
             "headings": list(found.headings),
-            "items": [[one.letter, other.letter] for one, other in found.items],
+            "items": [[column.letter, other.letter] for column, other in found.items],
             "identifiers": [column.letter for column in found.identifiers] if found.identifiers else None,
             "students": {"both": met, "only_first": only_one, "only_second": only_other},
-            "other_names": [[one.number, other.number] for one, other in found.renamed],
+            "other_names": [[row.number, other.number] for row, other in found.renamed],
         }
     }
 
@@ -246,13 +246,13 @@ def _comparison_text(found: Comparison, looks: list[Look]) -> str:
         parts.append(wrap(f"{students}; {only_one} only in {names[0]}, {only_other} only in {names[1]}", indent=2))
     else:
         parts.append("  no student of one meets one of the other by any identifier")
-    items = [one.title for one, _ in found.items]
+    items = [column.title for column, _ in found.items]
     parts.append(wrap(f"{counted(len(items), 'item')}: {listing(items, 12)}" if items else "no item of both", indent=2))
-    shared = listing([repr(one) for one in found.headings], 8)
+    shared = listing([repr(text) for text in found.headings], 8)
     parts.append(wrap(f"{counted(len(found.headings), 'equal heading')}{': ' if shared else ''}{shared}", indent=2))
     if found.renamed:
-        one, other = found.renamed[0]
-        where = f"first {one.place()} and {other.place()}"
+        row, other = found.renamed[0]
+        where = f"first {row.place()} and {other.place()}"
         what = (
             f"{counted(len(found.renamed), 'student has', 'students have')} the same identifier and quite another name"
         )

@@ -39,7 +39,7 @@ def _text(settled: Settled, most: int | None) -> str:
         wrap(verdict(settled, is_written=False)),
         wrap(needs_a_person(settled)),
         *(wrap(f"{count.file}: {rows_in_words(count)}.") for count in settled.rows),
-        *(wrap(f"Layout: {one.place}: {one.what}.") for one in sides.departures),
+        *(wrap(f"Layout: {departure.place}: {departure.what}.") for departure in sides.departures),
         "",
         format_items(settled, "--all", is_whole=most is None),
         format_rules(settled),

@@ -42,7 +42,7 @@ _SHORT = 12
 @click.option("--address", default="", help="A template: '{username}@tidewrack.example'.")
 @click.option(
     "--collisions",
-    type=click.Choice([one.value for one in Collision]),
+    type=click.Choice([collision.value for collision in Collision]),
     default="number",
     show_default=True,
     help="For two equal usernames: a number, a longer given name, or hold.",
@@ -103,8 +103,8 @@ def _rules(options: dict[str, Any]) -> RosterRules:
     )
 
 
-def _where(one: Newcomer) -> str:
-    return f"{one.row.source.file.name}, {one.row}"
+def _where(newcomer: Newcomer) -> str:
+    return f"{newcomer.row.source.file.name}, {newcomer.row}"
 
 
 def _text(roster: Roster, output: Path, most: int | None) -> str:
@@ -123,10 +123,11 @@ def _text(roster: Roster, output: Path, most: int | None) -> str:
     parts += filter(None, [more(len(shown), len(newcomers), "--all")])
     if roster.held:
         where = [
-            wrap(f"{_where(one)}: somebody of quite another name has this number", indent=2) for one in roster.held
+            wrap(f"{_where(newcomer)}: somebody of quite another name has this number", indent=2)
+            for newcomer in roster.held
         ]
         parts += ["", heading(f"Students held: {len(where)}"), *where]
-    by_key = {one.key: one for one in newcomers}
+    by_key = {newcomer.key: newcomer for newcomer in newcomers}
     for title, group in (("Usernames that collided", built.collided), ("Usernames held", built.held)):
         if group:
             lines = [wrap(f"{_where(by_key[key])}: {what}", indent=2) for key, what in group.items()]
@@ -136,14 +137,14 @@ def _text(roster: Roster, output: Path, most: int | None) -> str:
 
 
 def _data(roster: Roster, output: Path) -> dict[str, Any]:
-    by_key = {one.key: one for one in roster.newcomers}
+    by_key = {newcomer.key: newcomer for newcomer in roster.newcomers}
     groups = {"collided": roster.usernames.collided, "held": roster.usernames.held}
     return {
         "file": str(output),
         "students": len(roster.newcomers),
-        "already": [_where(one) for one in roster.already],
-        "held_students": [_where(one) for one in roster.held],
-        "twice": [_where(one) for one in roster.twice],
+        "already": [_where(newcomer) for newcomer in roster.already],
+        "held_students": [_where(newcomer) for newcomer in roster.held],
+        "twice": [_where(newcomer) for newcomer in roster.twice],
         "no_students": roster.non_students,
         "recased": roster.recased,
         "columns": [column.heading for column in roster.layout.columns],

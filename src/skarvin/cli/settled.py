@@ -54,7 +54,7 @@ def format_students(settled: Settled, most: int | None = SHORT) -> str:
     """Return who is paired, and everyone who isn't."""
     pairing, sides = settled.pairing, settled.sides
     by = f"'{sides.source.identifier.heading}' with '{sides.target.identifier.heading}'"
-    by_name = sum(1 for one in pairing.pairs if one.by is PairedBy.NAME)
+    by_name = sum(1 for pair in pairing.pairs if pair.by is PairedBy.NAME)
     parts = [heading("Students"), f"  {len(pairing.pairs) - by_name - len(pairing.decided):,} paired by {by}"]
     parts += [f"  {by_name:,} paired by the whole name"] if by_name else []
     parts += [f"  {len(pairing.decided):,} paired by your decision"] if pairing.decided else []
@@ -64,18 +64,18 @@ def format_students(settled: Settled, most: int | None = SHORT) -> str:
     if sides.source.restored:
         restored = ", ".join(f"{what} ({count:,})" for what, count in sides.source.restored.items())
         parts.append(f"  identifiers set right: {restored}")
-    held = {one.student.row: one.why.words for one in pairing.held}
-    held_there = {one.student.row: one.why.words for one in pairing.held_target}
-    repeated = {one.student.row: one.why.words for one in pairing.repeated}
-    struck = {one.student.row: one.why.words for one in sides.source.non_students}
+    held = {waiting.student.row: waiting.why.words for waiting in pairing.held}
+    held_there = {waiting.student.row: waiting.why.words for waiting in pairing.held_target}
+    repeated = {waiting.student.row: waiting.why.words for waiting in pairing.repeated}
+    struck = {non_student.student.row: non_student.why.words for non_student in sides.source.non_students}
     groups: list[tuple[str, Sequence[Student], dict[Row, str]]] = [
-        ("held, in the export", [one.student for one in pairing.held], held),
-        ("held, in the template", [one.student for one in pairing.held_target], held_there),
+        ("held, in the export", [waiting.student for waiting in pairing.held], held),
+        ("held, in the template", [waiting.student for waiting in pairing.held_target], held_there),
         ("only in the export", pairing.source_only, {}),
         ("only in the template", pairing.target_only, {}),
         ("not to be moved", pairing.left_out, {}),
-        ("another row counts", [one.student for one in pairing.repeated], repeated),
-        ("no student", [one.student for one in sides.source.non_students], struck),
+        ("another row counts", [waiting.student for waiting in pairing.repeated], repeated),
+        ("no student", [non_student.student for non_student in sides.source.non_students], struck),
     ]
     for title, students, reasons in groups:
         if not students:
@@ -123,9 +123,9 @@ def format_marks(settled: Settled, most: int | None = SHORT) -> str:
         title = f"Rounded: {counted(rounded, 'mark')}, by at most {plain(largest)}"
         parts += ["", heading(title), *_rounded(settled, most)]
     parts += _listed(
-        "Close to a boundary", [(one, one.boundary) for one in settled.totals], most, lambda outcome: outcome.note
+        "Close to a boundary", [(books, books.boundary) for books in settled.totals], most, lambda outcome: outcome.note
     )
-    parts += _listed("Sent with a word", [(one, one.remarked) for one in settled.totals], most, _reason)
+    parts += _listed("Sent with a word", [(books, books.remarked) for books in settled.totals], most, _reason)
     return "\n".join(parts)
 
 

@@ -83,7 +83,7 @@ def command(  # noqa: PLR0913 - the options of a command
 
 def _keep(file: Path, pairing: Pairing, before: Decisions) -> Decisions:
     """Add the held students to `pairings.csv`, and return what stands in it."""
-    held = [(one.student, one.why.words, one.suggestions) for one in pairing.held]
+    held = [(waiting.student, waiting.why.words, waiting.suggestions) for waiting in pairing.held]
     now = before.with_held(held, _today())
     if now.rows and now != before:
         _save(file, now)
@@ -108,27 +108,29 @@ def _decide(
     hide: Callable[[str], str],
 ) -> None:
     """Ask about each held student in turn; every answer is kept at once."""
-    waiting = [one for one in pairing.held if not (decided := decisions.of(one.student)) or not decided.is_made]
-    for number, one in enumerate(waiting, 1):
-        click.echo(f"\n{heading(f'{number} of {len(waiting)}')}  {_held(one, hide)}")
-        answer = _ask(one, is_there)
+    waiting = [
+        waiting for waiting in pairing.held if not (decided := decisions.of(waiting.student)) or not decided.is_made
+    ]
+    for number, held_student in enumerate(waiting, 1):
+        click.echo(f"\n{heading(f'{number} of {len(waiting)}')}  {_held(held_student, hide)}")
+        answer = _ask(held_student, is_there)
         if answer == "stop":
             click.echo("Stopped; what you decided is kept.")
             return
         if answer != "later":
-            decisions = decisions.with_choice(one.student, answer, _today())
+            decisions = decisions.with_choice(held_student.student, answer, _today())
             _save(file, decisions)
     click.echo("\nThat was the last one." if waiting else "Nothing is left to decide.")
 
 
-def _ask(one: HeldStudent, is_there: Callable[[str], bool]) -> str:
-    options = ["yes"] if one.suggestions else []
-    options += [str(number) for number in range(1, len(one.suggestions) + 1)]
+def _ask(waiting: HeldStudent, is_there: Callable[[str], bool]) -> str:
+    options = ["yes"] if waiting.suggestions else []
+    options += [str(number) for number in range(1, len(waiting.suggestions) + 1)]
     shown = "/".join([*options, NONE, "later", "stop"])
     note = ", or an identifier of the template's"
     while True:
         answer: str = click.prompt(f"  {shown}{note}", default="later", show_default=False).strip()
-        if answer == "yes" and one.suggestions:
+        if answer == "yes" and waiting.suggestions:
             return "1"
         is_number = answer in {"1", "2", "3"}  # of a suggestion, never an identifier
         if answer in {*options, NONE, "later", "stop"} or (not is_number and is_there(answer)):
@@ -136,8 +138,8 @@ def _ask(one: HeldStudent, is_there: Callable[[str], bool]) -> str:
         click.echo("  There is no such suggestion, and no such identifier in the template.")
 
 
-def _held(one: HeldStudent, hide: Any) -> str:  # noqa: ANN401 - a function of text to text
-    lines = [f"{one.student.row}  {_who(one.student, hide)}", wrap(f"held: {one.why}", indent=4)]
+def _held(waiting: HeldStudent, hide: Any) -> str:  # noqa: ANN401 - a function of text to text
+    lines = [f"{waiting.student.row}  {_who(waiting.student, hide)}", wrap(f"held: {waiting.why}", indent=4)]
     lines += [
         wrap(
             f"{number}. {_who(suggestion.target, hide)} ({suggestion.target.row}): {suggestion.evidence}",
@@ -145,7 +147,7 @@ def _held(one: HeldStudent, hide: Any) -> str:  # noqa: ANN401 - a function of t
         )
         if hide is str
         else f"    {number}. {_who(suggestion.target, hide)} ({suggestion.target.row})"
-        for number, suggestion in enumerate(one.suggestions, 1)
+        for number, suggestion in enumerate(waiting.suggestions, 1)
     ]
     return "\n".join(lines)
 
@@ -157,37 +159,37 @@ def _who(student: Student, hide: Any) -> str:  # noqa: ANN401
 
 def _text(pairing: Pairing, notes: Sequence[Finding], most: int | None, *, is_masked: bool) -> str:
     hide = masker(is_masked)
-    by = [(one.by, sum(1 for other in pairing.pairs if other.by == one.by)) for one in pairing.pairs]
+    by = [(pair.by, sum(1 for other in pairing.pairs if other.by == pair.by)) for pair in pairing.pairs]
     counts = ", ".join(f"{count:,} by {what}" for what, count in dict.fromkeys(by))
     parts = [heading(f"Certain: {counted(len(pairing.pairs), 'pair')}") + (f" ({counts})" if counts else "")]
-    days = {one.source.row: day for one, day in pairing.decided}
+    days = {pair.source.row: day for pair, day in pairing.decided}
     pairs = list(pairing.pairs)[:most]
     rows = [
         (
-            str(one.source.row.number),
-            hide(one.source.identifier.strip()),
-            hide(one.source.name),
-            str(one.target.row.number),
-            hide(one.target.name),
-            f"your decision, {days[one.source.row]}" if one.by is PairedBy.DECISION else one.by,
+            str(pair.source.row.number),
+            hide(pair.source.identifier.strip()),
+            hide(pair.source.name),
+            str(pair.target.row.number),
+            hide(pair.target.name),
+            f"your decision, {days[pair.source.row]}" if pair.by is PairedBy.DECISION else pair.by,
         )
-        for one in pairs
+        for pair in pairs
     ]
     parts += [format_table(_PAIR_HEADS, rows), more(len(pairs), len(pairing.pairs), "--all")]
     if pairing.held:
         parts += ["", heading(f"Held: {counted(len(pairing.held), 'student')}")]
-        parts += [f"  {_held(one, hide)}" for one in pairing.held[:most]]
+        parts += [f"  {_held(waiting, hide)}" for waiting in pairing.held[:most]]
         parts += [more(len(pairing.held[:most]), len(pairing.held), "--all")]
     groups: list[tuple[str, Sequence[Student]]] = [
         ("Only in the export", pairing.source_only),
         ("Only in the template", pairing.target_only),
         ("Not to be moved", pairing.left_out),
-        ("Another row of the same student counts", [one.student for one in pairing.repeated]),
+        ("Another row of the same student counts", [waiting.student for waiting in pairing.repeated]),
     ]
     for title, students in groups:
         if students:
             parts += ["", heading(f"{title}: {counted(len(students), 'student')}")]
-            parts += [f"  {one.row}  {_who(one, hide)}" for one in students[:most]]
+            parts += [f"  {student.row}  {_who(student, hide)}" for student in students[:most]]
             parts += [more(len(students[:most]), len(students), "--all")]
     if notes:
         parts += ["", heading("Worth knowing"), *(wrap(f"{note.what}.", indent=2) for note in notes)]
@@ -197,7 +199,7 @@ def _text(pairing: Pairing, notes: Sequence[Finding], most: int | None, *, is_ma
 def _enrich(file: Path, sides: Sides, pairing: Pairing, *, replace: bool, inputs: Sequence[Path]) -> None:
     """Write the export again with the template's identifiers."""
     source, target = sides.source, sides.target
-    known = {one.source.row.position: one.target.identifier.strip() for one in pairing.pairs}
+    known = {pair.source.row.position: pair.target.identifier.strip() for pair in pairing.pairs}
     chunks = enriched(source.grid, source.layout.heading_row, target.identifier.heading, known)
     with Delivery(replace=replace, inputs=[*inputs, source.grid.file, target.grid.file]) as delivery:
         delivery.stage(file, chunks)
@@ -208,24 +210,24 @@ def _data(pairing: Pairing, notes: Sequence[Finding], *, is_masked: bool) -> dic
     """Return the same as data; masked without the evidence, whose words are those of names."""
     return {
         "certain": [
-            {"row": one.source.row.number, "to_row": one.target.row.number, "by": one.by} for one in pairing.pairs
+            {"row": pair.source.row.number, "to_row": pair.target.row.number, "by": pair.by} for pair in pairing.pairs
         ],
         "held": [
             {
-                "row": one.student.row.number,
-                "slug": one.why.cause.code,
-                "reason": one.why.words,
+                "row": waiting.student.row.number,
+                "slug": waiting.why.cause.code,
+                "reason": waiting.why.words,
                 "suggestions": [
                     {"to_row": found.target.row.number, "score": found.score}
                     | ({} if is_masked else {"evidence": found.evidence})
-                    for found in one.suggestions
+                    for found in waiting.suggestions
                 ],
             }
-            for one in pairing.held
+            for waiting in pairing.held
         ],
-        "only_in_export": [one.row.number for one in pairing.source_only],
-        "only_in_template": [one.row.number for one in pairing.target_only],
-        "repeated": [one.student.row.number for one in pairing.repeated],
-        "not_to_be_moved": [one.row.number for one in pairing.left_out],
+        "only_in_export": [student.row.number for student in pairing.source_only],
+        "only_in_template": [student.row.number for student in pairing.target_only],
+        "repeated": [waiting.student.row.number for waiting in pairing.repeated],
+        "not_to_be_moved": [student.row.number for student in pairing.left_out],
         "notes": [finding_data(note) for note in notes],
     }

@@ -163,6 +163,6 @@ def listed_rows(rows: Sequence[Row], most: int = 4, seen_from: Source | None = N
     return f"{'row' if len(rows) == 1 else 'rows'} {listing([str(row.number) for row in rows], most)}"
 
 
-def counted(number: int, one: str, many: str = "") -> str:
+def counted(number: int, noun: str, many: str = "") -> str:
     """Return the number with its noun: `1 mark`, `2 marks`."""
-    return f"{number:,} {one if number == 1 else many or one + 's'}"
+    return f"{number:,} {noun if number == 1 else many or noun + 's'}"

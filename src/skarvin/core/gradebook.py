@@ -194,7 +194,9 @@ class _Rows:
             self.lines.append(student.row.position)
         elif not has_digit and (word := self._summary(cells)):
             self.non_students.append(NonStudent(student, Reason(Cause.SUMMARY, f"says '{word}'")))
-        elif not student.identifier.strip() and not student.name and not any(cells[one] for one in self._other_ids):
+        elif (
+            not student.identifier.strip() and not student.name and not any(cells[number] for number in self._other_ids)
+        ):
             self.non_students.append(NonStudent(student, Reason(Cause.NOBODY, "has no identifier and no name")))
         else:
             self.students.append(student)

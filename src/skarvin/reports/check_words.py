@@ -65,13 +65,13 @@ def _gaps(result: TotalResult, needed: Sequence[TotalResult]) -> Iterator[str]:
     for part, lost in result.weightless.items():
         who = counted(len(lost), "student")
         yield f"For {who} nothing of '{part}' counts, and its weight moved to the rest ({_rows(lost)})."
-    told = {row for one in needed for row in one.held}
+    told = {row for result in needed for row in result.held}
     reasons = Counter(result.values[row].reason for row in result.held if row not in told)
     for reason, count in reasons.most_common(_MOST_REASONS):
         yield f"For {counted(count, 'student')} it can't be told: {reason}."
     if len(reasons) > _MOST_REASONS:
         yield f"And for {counted(len(reasons) - _MOST_REASONS, 'more reason')}; the ledger has all of them."
-    if names := [f"'{one.total.rule.name}'" for one in needed if one.incomplete or one.held]:
+    if names := [f"'{result.total.rule.name}'" for result in needed if result.incomplete or result.held]:
         yield f"What is missing or can't be told for {listing(names)} carries over."
 
 
@@ -119,8 +119,13 @@ def total_data(result: TotalResult) -> dict[str, Any]:
             "agree": checked.agree,
             "incomparable": checked.incomparable,
             "differ": [
-                {"row": one.row.number, "says": plain(one.says), "gives": plain(one.should), "by": plain(one.by)}
-                for one in checked.differing
+                {
+                    "row": difference.row.number,
+                    "says": plain(difference.says),
+                    "gives": plain(difference.should),
+                    "by": plain(difference.by),
+                }
+                for difference in checked.differing
             ],
         }
     return data
@@ -144,19 +149,23 @@ def count_unseen(totals: ItemBooks) -> int:
 def questions_in_words(settled: Settled) -> Iterator[str]:
     """Yield sentences on the questions: in another order, dropped, never seen by some, not in the key."""
     questions = settled.sides.column_map.questions
-    moved = [one.moved for one in questions if one.moved]
+    moved = [question.moved for question in questions if question.moved]
     if moved:
         yield f"The questions stand in another order in the target: {', '.join(moved)}."
-    dropped = [f"'{one.item.source.title}'" for one in questions if one.is_dropped]
+    dropped = [f"'{question.item.source.title}'" for question in questions if question.is_dropped]
     if dropped:
         yield f"Dropped, so that no answer is sent: {listing(dropped)}."
     unseen = {totals.item.source: count_unseen(totals) for totals in settled.totals}
-    for one in questions:
-        if count := unseen[one.item.source]:
-            what = UNSEEN_IN_WORDS[one.rule.unseen]
-            yield f"Never seen by {counted(count, 'student')}: '{one.item.source.title}'; {what}."
+    for question in questions:
+        if count := unseen[question.item.source]:
+            what = UNSEEN_IN_WORDS[question.rule.unseen]
+            yield f"Never seen by {counted(count, 'student')}: '{question.item.source.title}'; {what}."
     if settled.plan.answers.key:
-        keyless = [f"'{one.item.source.title}'" for one in questions if one.key is None and not one.is_dropped]
+        keyless = [
+            f"'{question.item.source.title}'"
+            for question in questions
+            if question.key is None and not question.is_dropped
+        ]
         if keyless:
             yield f"Not in the key: {listing(keyless)}."
 
@@ -168,23 +177,23 @@ def answers_data(settled: Settled) -> dict[str, Any]:
     return {
         "questions": [
             {
-                "from": one.item.source.heading,
-                "to": one.item.target.heading if one.item.target else None,
-                "dropped": one.is_dropped,
-                "moved": one.moved,
-                "never_seen": unseen.get(one.item.source, 0),
-                "right": sorted(one.key.right) if one.key else [],
+                "from": question.item.source.heading,
+                "to": question.item.target.heading if question.item.target else None,
+                "dropped": question.is_dropped,
+                "moved": question.moved,
+                "never_seen": unseen.get(question.item.source, 0),
+                "right": sorted(question.key.right) if question.key else [],
             }
-            for one in questions
+            for question in questions
         ],
         "held_against_the_key": settled.made.keyed,
         "differ_from_the_key": [
             {
-                "row": one.row.number,
-                "column": one.question.item.source.letter,
-                "answer": one.code,
-                "export_says": "right" if one.is_right_in_source else "wrong",
+                "row": disagreement.row.number,
+                "column": disagreement.question.item.source.letter,
+                "answer": disagreement.code,
+                "export_says": "right" if disagreement.is_right_in_source else "wrong",
             }
-            for one in settled.made.disagreements
+            for disagreement in settled.made.disagreements
         ],
     }

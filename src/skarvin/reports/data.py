@@ -12,7 +12,7 @@ from skarvin.core.findings import Finding, Place, column_letter
 from skarvin.core.gradebook import Gradebook, Student
 from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.columns import ItemSource
-from skarvin.core.ledger.control_totals import ItemBooks, ControlTotal
+from skarvin.core.ledger.control_totals import ControlTotal, ItemBooks
 from skarvin.core.ledger.ledger import Line
 from skarvin.core.ledger.outcomes import Outcome
 from skarvin.core.marks.rule import Rule
@@ -46,7 +46,8 @@ def settled_data(settled: Settled) -> Data:
             "added": [{"to_row": row.number, "cells": list(cells)} for row, cells in settled.sides.added.items()],
         },
         "departures": [
-            {"slug": one.slug, "what": one.what, "place": place_data(one.place)} for one in settled.sides.departures
+            {"slug": departure.slug, "what": departure.what, "place": place_data(departure.place)}
+            for departure in settled.sides.departures
         ],
         "rows": {side: rows_data(count) for side, count in zip(_SIDES, settled.rows, strict=False)},
         "students": _students(settled),
@@ -129,20 +130,23 @@ def _students(settled: Settled) -> Data:
     return {
         "paired": len(pairing.pairs),
         "set_aside": dict(pairing.needed),
-        "by": dict(Counter(one.by.value for one in pairing.pairs)),
+        "by": dict(Counter(pair.by.value for pair in pairing.pairs)),
         "decided": [
-            {"row": one.source.row.number, "to_row": one.target.row.number, "on": day} for one, day in pairing.decided
+            {"row": pair.source.row.number, "to_row": pair.target.row.number, "on": day}
+            for pair, day in pairing.decided
         ],
-        "held": [_held(one) for one in pairing.held],
-        "held_in_template": [_held(one) for one in pairing.held_target],
-        "only_in_export": [_student(one) for one in pairing.source_only],
-        "only_in_template": [_student(one) for one in pairing.target_only],
-        "left_out": [_student(one) for one in pairing.left_out],
+        "held": [_held(waiting) for waiting in pairing.held],
+        "held_in_template": [_held(waiting) for waiting in pairing.held_target],
+        "only_in_export": [_student(student) for student in pairing.source_only],
+        "only_in_template": [_student(student) for student in pairing.target_only],
+        "left_out": [_student(student) for student in pairing.left_out],
         "notes": [{"slug": note.slug, "what": note.what} for note in settled.notes],
-        "repeated": [_held(one) for one in pairing.repeated],
-        "no_students": [_student(one.student) | _why(one.why) for one in settled.sides.source.non_students],
+        "repeated": [_held(waiting) for waiting in pairing.repeated],
+        "no_students": [
+            _student(non_student.student) | _why(non_student.why) for non_student in settled.sides.source.non_students
+        ],
         "restored": dict(settled.sides.source.restored),
-        "pairs": [[one.source.row.number, one.target.row.number] for one in pairing.pairs],
+        "pairs": [[pair.source.row.number, pair.target.row.number] for pair in pairing.pairs],
     }
 
 
@@ -150,8 +154,8 @@ def _why(why: Reason) -> Data:
     return {"slug": why.cause.code, "reason": why.words}
 
 
-def _held(one: HeldStudent) -> Data:
-    return _student(one.student) | _why(one.why)
+def _held(waiting: HeldStudent) -> Data:
+    return _student(waiting.student) | _why(waiting.why)
 
 
 def _student(student: Student) -> Data:

@@ -73,12 +73,14 @@ def page(written: Written, ledger: Data) -> str:
         totals=list(zip(settled.made.totals, totals_in_words(settled.made.totals), strict=True)),
         unchecked=unchecked_in_words(settled),
         question_words=list(questions_in_words(settled)),
-        by_row={one.row: one for one in settled.sides.source.students} if _needs_names(settled) else {},
+        by_row={student.row: student for student in settled.sides.source.students} if _needs_names(settled) else {},
         kept=_cut(settled, Fate.KEPT),
         students=students,
         hidden_students=len(settled.ledger.entries) + len(settled.ledger.target_only) - len(students),
         columns=columns,
-        summed=[one for one in columns if one.source.count or one.target_before.count or one.target_after.count],
+        summed=[
+            books for books in columns if books.source.count or books.target_before.count or books.target_after.count
+        ],
         left_out=_left_out(settled),
         rows=[(count.file, rows_in_words(count)) for count in settled.rows],
     )

@@ -29,10 +29,10 @@ def _lines(count: RowCount) -> str:
     return f"{counted(count.lines, 'line')} = {counted(count.records, 'record')}{spanning}"
 
 
-def _with_rows(rows: tuple[Row, ...], one: str, many: str) -> str:
+def _with_rows(rows: tuple[Row, ...], noun: str, many: str) -> str:
     if not rows:
         return ""
-    return f"{counted(len(rows), one, many)} ({listed_rows(rows, _MOST)})"
+    return f"{counted(len(rows), noun, many)} ({listed_rows(rows, _MOST)})"
 
 
 def rows_data(count: RowCount) -> dict[str, Any]:

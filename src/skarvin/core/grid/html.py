@@ -21,7 +21,7 @@ def read_html(data: bytes, file: Path, wanted: str | None, codec: str | None) ->
     tables = (
         {}
         if root is None
-        else {f"table {number}": _cells(one, file) for number, one in enumerate(root.iter("table"), 1)}
+        else {f"table {number}": _cells(element, file) for number, element in enumerate(root.iter("table"), 1)}
     )
     if not tables:
         mend = "Export the marks as CSV or a workbook."
@@ -46,7 +46,7 @@ def _cells(table: etree._Element, file: Path) -> list[list[str]]:
     """Return the cells of a table; the text of a spanning cell stands in its first."""
     rows: list[list[str]] = []
     pending: dict[tuple[int, int], str] = {}
-    for number, row in enumerate(one for one in table.iter("tr") if _owner(one) is table):
+    for number, row in enumerate(element for element in table.iter("tr") if _owner(element) is table):
         cells: list[str] = []
         for cell in row.iterchildren("td", "th"):
             while (number, len(cells)) in pending:

@@ -24,7 +24,7 @@ def read_ods(data: bytes, file: Path, wanted: str | None) -> Sheet:
             root = etree.fromstring(archive.read("content.xml"), parser)
     except (etree.XMLSyntaxError, KeyError, ValueError, zipfile.BadZipFile, zlib.error):
         raise damaged(file) from None
-    sheets = {one.get(f"{_TABLE}name", ""): one for one in root.iter(f"{_TABLE}table")}
+    sheets = {scale.get(f"{_TABLE}name", ""): scale for scale in root.iter(f"{_TABLE}table")}
     if not sheets:
         raise damaged(file)
     tables = {name: _table(sheet, file) for name, sheet in sheets.items()}

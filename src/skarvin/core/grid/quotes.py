@@ -172,7 +172,7 @@ class _Rows:
         return int(text.startswith(self.dialect.quote) or text.endswith(self.dialect.quote))
 
     def _has_code(self, cells: Sequence[str]) -> bool:
-        places = (place for one in self._coded for place in (one, one - self.width))
+        places = (place for column in self._coded for place in (column, column - self.width))
         found = (
             cells[place].strip().strip(self.dialect.quote) for place in places if -len(cells) <= place < len(cells)
         )

@@ -74,7 +74,7 @@ class Delivery:
         steps: list[Step] = []
         path = next(iter(self._staged))
         try:
-            steps = [Step(one.name, part.stat().st_ino, one.exists()) for one, part in self._staged.items()]
+            steps = [Step(path.name, part.stat().st_ino, path.exists()) for path, part in self._staged.items()]
             journal.begin(steps)
             for path, temporary in self._staged.items():
                 if self._replace and path.exists():
@@ -117,7 +117,7 @@ def _from_os(path: Path, error: OSError, stuck: Sequence[Path] = ()) -> Refused:
     reason = (error.strerror or str(error)).lower()
     told = "Nothing was written."
     if stuck:
-        names = ", ".join(one.name for one in stuck)
+        names = ", ".join(path.name for path in stuck)
         told = f"These files couldn't be put back as they were, which the next run tries again: {names}."
     mend = f"{told} Make room, or choose a folder that you may write to."
     return _refused(path, "cannot-write", f"the file can't be written: {reason}", mend)

@@ -36,8 +36,8 @@ def read_xls(data: bytes, file: Path, wanted: str | None) -> Sheet:
     rows = frozenset(row for row, info in sheet.rowinfo_map.items() if info.hidden)
     columns = frozenset(column for column, info in sheet.colinfo_map.items() if info.hidden and column < sheet.ncols)
     notes = [
-        Finding(f"hidden-{what}", f"{counted(len(found), one)} hidden; included", Place(file, sheet=name))
-        for what, one, found in (("rows", "row", rows), ("columns", "column", columns))
+        Finding(f"hidden-{what}", f"{counted(len(found), text)} hidden; included", Place(file, sheet=name))
+        for what, text, found in (("rows", "row", rows), ("columns", "column", columns))
         if found
     ]
     if sheet.merged_cells:

@@ -94,7 +94,7 @@ class XlsxFacts:
     def _sheet_paths(self) -> dict[str, str]:
         """Return the part of each sheet by its name."""
         relations = _safe_xml(self._archive.read("xl/_rels/workbook.xml.rels"))
-        targets = {one.get("Id"): one.get("Target", "") for one in relations}
+        targets = {element.get("Id"): element.get("Target", "") for element in relations}
         paths = {}
         for sheet in _safe_xml(self._archive.read("xl/workbook.xml")).iter("{*}sheet"):
             key = next((str(value) for name, value in sheet.attrib.items() if str(name).endswith("}id")), "")
@@ -111,11 +111,13 @@ class XlsxFacts:
         if "xl/styles.xml" not in self._archive.namelist():
             return {}
         styles = _safe_xml(self._archive.read("xl/styles.xml"))
-        codes = {int(one.get("numFmtId", "0")): one.get("formatCode", "") for one in styles.iter("{*}numFmt")}
+        codes = {
+            int(element.get("numFmtId", "0")): element.get("formatCode", "") for element in styles.iter("{*}numFmt")
+        }
         special = {}
         for formats in styles.iter("{*}cellXfs"):
-            for index, one in enumerate(formats):
-                number = int(one.get("numFmtId", "0"))
+            for index, element in enumerate(formats):
+                number = int(element.get("numFmtId", "0"))
                 code = "0%" if number in _BUILT_IN_PERCENT else codes.get(number, "")
                 if _PERCENT.search(code) or _ZEROS.fullmatch(code):
                     special[index] = code

@@ -14,7 +14,7 @@ _PHRASES = WORDS.headings
 
 def _any_of(text: str) -> str:
     """Return a pattern for any of some phrases, whose words may stand apart and end with a point or a colon."""
-    return "|".join(rf"{re.escape(one)}\.?:?".replace(r"\ ", r"\s+") for one in phrases(text))
+    return "|".join(rf"{re.escape(word)}\.?:?".replace(r"\ ", r"\s+") for word in phrases(text))
 
 
 _UNIT = f"(?:{_any_of(_PHRASES.unit)})"

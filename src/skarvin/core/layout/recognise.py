@@ -201,8 +201,8 @@ def _with_company(columns: list[Column]) -> list[Column]:
     """Return the columns with each comment and result given to the item or answer that it belongs to."""
     found: list[Column] = []
     for column in columns:
-        before = [one for one in found if one.use in {Use.ITEM, Use.ANSWER}]
-        named = [one for one in before if one.title and fold(one.title) in fold(column.heading)]
+        before = [column for column in found if column.use in {Use.ITEM, Use.ANSWER}]
+        named = [candidate for candidate in before if candidate.title and fold(candidate.title) in fold(column.heading)]
         answer = before[-1] if before and before[-1].use is Use.ANSWER else None
         if column.use in {Use.COMMENT, Use.RESULT} and named:
             column = replace(column, belongs_to=named[-1].index)  # noqa: PLW2901 - the same column, better known

@@ -134,7 +134,7 @@ def apply_layout(grid: Grid, stored: StoredLayout) -> tuple[Layout, list[Departu
                 departures.append(Departure("moved", what, place, is_certain=True))
         else:
             columns.append(column)
-            departures.append(_new(column, stored, {one.heading for one in found.columns}, place))
+            departures.append(_new(column, stored, {column.heading for column in found.columns}, place))
     for before in stored.column:
         if seen.get(before.heading, 0) < len(known[before.heading]):
             seen[before.heading] = len(known[before.heading])
@@ -161,8 +161,8 @@ def _new(column: Column, stored: StoredLayout, present: set[str], place: Place) 
     """Return the departure for a heading that the layout doesn't know: new, or one of the missing renamed."""
     from rapidfuzz import fuzz  # noqa: PLC0415 - only for a message
 
-    missing = [one for one in stored.column if one.heading not in present and one.heading]
-    near = [one for one in missing if fuzz.ratio(fold(one.heading), fold(column.heading)) >= 75]  # noqa: PLR2004
+    missing = [known for known in stored.column if known.heading not in present and known.heading]
+    near = [stored for stored in missing if fuzz.ratio(fold(stored.heading), fold(column.heading)) >= 75]  # noqa: PLR2004
     if near:
         return Departure(
             "renamed", f"this may be '{near[0].heading}' (it was in {near[0].column}), renamed", place, False

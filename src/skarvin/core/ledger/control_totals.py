@@ -96,7 +96,7 @@ def item_books(ledger: Ledger) -> list[ItemBooks]:
         ours = [(ledger.outcomes[code], count) for code, count in ledger.counts[index].items()]
         theirs = ledger.target_only_counts[index] if item.target else Counter()
         totals.append(_books(item, ours, [(ledger.outcomes[code], count) for code, count in theirs.items()]))
-    return sorted(totals, key=lambda one: one.item.source.order)
+    return sorted(totals, key=lambda books: books.item.source.order)
 
 
 def _books(item: MappedItem, ours: list[tuple[Outcome, int]], theirs: list[tuple[Outcome, int]]) -> ItemBooks:
@@ -146,17 +146,17 @@ def check_balance(totals: list[ItemBooks], source_rows: int) -> None:
         Refused: an item's fates don't add up to its source marks, or its sums don't add up.
     """
     findings = []
-    for one in totals:
-        heading = one.item.source.heading
-        if sum(one.fates.values()) != source_rows:
-            what = f"'{heading}': {sum(one.fates.values())} fates for {source_rows} source marks"
+    for books in totals:
+        heading = books.item.source.heading
+        if sum(books.fates.values()) != source_rows:
+            what = f"'{heading}': {sum(books.fates.values())} fates for {source_rows} source marks"
             findings.append(Finding("unbalanced-count", what))
-        count = one.target_before.count - one.replaced.count + one.moved_after.count
-        total = exact_sum([one.target_before.sum, -one.replaced.sum, one.moved_after.sum])
-        if (one.target_after.count, one.target_after.sum) != (count, total):
+        count = books.target_before.count - books.replaced.count + books.moved_after.count
+        total = exact_sum([books.target_before.sum, -books.replaced.sum, books.moved_after.sum])
+        if (books.target_after.count, books.target_after.sum) != (count, total):
             what = (
                 f"'{heading}': the target's marks should be {count} with the sum {total}, "
-                f"and are {one.target_after.count} with the sum {one.target_after.sum}"
+                f"and are {books.target_after.count} with the sum {books.target_after.sum}"
             )
             findings.append(Finding("unbalanced-sum", what))
     if findings:

@@ -53,8 +53,8 @@ def count_rows(book: Gradebook, added: int = 0) -> RowCount:
     headings = {*top.heading_rows, *(() if top.maxima_row is None else (top.maxima_row,))}
     known = {*headings, *top.title_rows, *grid.hidden}
     known.update(row.position for row in book.lines)
-    known.update(one.row.position for one in book.students)
-    known.update(one.student.row.position for one in book.non_students)
+    known.update(student.row.position for student in book.students)
+    known.update(non_student.student.row.position for non_student in book.non_students)
     rest = [row for row in range(len(grid)) if row not in known] if len(known) < len(grid) else []
     blank = [row for row in rest if grid.is_blank(row)]
     spanning = grid.spanning

@@ -73,7 +73,7 @@ def settle(  # noqa: PLR0913 - the two sides, who is who, what feeds what, and w
     del met  # as large as the tables themselves
     places = {item.source: place for place, item in enumerate(fed)}
     leaders = {places[column]: places[of] for column, of in follows.items() if column in places and of in places}
-    instead = {places[column]: one.instead for column, one in made.items() if column in places}
+    instead = {places[column]: made_marks.instead for column, made_marks in made.items() if column in places}
     _let_the_highest_count(entries, ours, theirs, [item.rule for item in fed], leaders, instead, book)
     _meet_nothing(entries, theirs, places, made, book)
     codes = decide(ours, theirs, [*_fed_runs(fed, book), *_rest_runs(rest, len(fed), book)])
@@ -136,11 +136,11 @@ def _meet_nothing(
     book: Book,
 ) -> None:
     """Let the made marks that meet no cell meet the reason for it."""
-    for column, one in made.items():
+    for column, made_marks in made.items():
         if column not in places:
             continue
         for entry in entries:
-            why = one.instead.get(entry.source.row) if entry.source else None
+            why = made_marks.instead.get(entry.source.row) if entry.source else None
             at = entry.position * theirs.width + places[column]
             is_met = entry.target and not book.is_reason(theirs.codes[at])  # no other row of the student counts
             if why and (is_met or (not entry.target and why.fate is Fate.LEFT_OUT)):
@@ -159,11 +159,13 @@ def _follow(leaders: Mapping[int, int], codes: CodeTable, book: Book) -> None:
 
 def _entries(source: Gradebook, pairing: Pairing, book: Book) -> tuple[list[Entry], list[int | None]]:
     """Return a line for each source row in order, and for each what its marks meet: a reason, or None for cells."""
-    found: list[tuple[Student, Student | None, int | None]] = [(one.source, one.target, None) for one in pairing.pairs]
-    found += [(one, None, book.reason(_NOT_IN_TEMPLATE)) for one in pairing.source_only]
-    found += [(one, None, book.reason(_LEFT_OUT)) for one in pairing.left_out]
-    for one in pairing.repeated:
-        found.append((one.student, None, book.reason(one.why)))
+    found: list[tuple[Student, Student | None, int | None]] = [
+        (pair.source, pair.target, None) for pair in pairing.pairs
+    ]
+    found += [(student, None, book.reason(_NOT_IN_TEMPLATE)) for student in pairing.source_only]
+    found += [(student, None, book.reason(_LEFT_OUT)) for student in pairing.left_out]
+    for waiting in pairing.repeated:
+        found.append((waiting.student, None, book.reason(waiting.why)))
     for non_student in source.non_students:
         why = Reason(non_student.why.cause, f"the row is no student: {non_student.why}")
         found.append((non_student.student, None, book.reason(why)))
@@ -259,8 +261,8 @@ def _spread(met: "array[int]", width: int, meets: Sequence[int | None], rest: in
 def _target_only(target: Gradebook, pairing: Pairing) -> list[Entry]:
     students = [
         *pairing.target_only,
-        *(one.student for one in pairing.held_target),
-        *(one.student for one in target.non_students),
+        *(waiting.student for waiting in pairing.held_target),
+        *(non_student.student for non_student in target.non_students),
     ]
     students.sort(key=lambda student: student.row)
     return [Entry(row, None, student) for row, student in enumerate(students)]

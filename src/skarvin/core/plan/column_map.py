@@ -103,7 +103,9 @@ def read_column_map(
     source, target = layouts["source"], layouts["target"]
     taken = _Taken(identifiers, names)
     scales = read_scales(plan, names)
-    columns = [MadeColumn(one.name.strip(), Making.COMPUTED, place, one.out_of) for place, one in enumerate(plan.total)]
+    columns = [
+        MadeColumn(total.name.strip(), Making.COMPUTED, place, total.out_of) for place, total in enumerate(plan.total)
+    ]
     computed = {column.title: column for column in columns}
     items: list[MappedItem] = []
     rules: dict[ItemSource, MarkRule] = {}
@@ -126,13 +128,13 @@ def read_column_map(
     items += [constant for constant, _ in constants]
     comments, follows = _comments(plan, source, target, rules, taken, names)
     questions = _questions(plan, source, target, names)
-    for index, one in enumerate(questions):
-        taken.take("answer", index, "from", one.item.source)
-        taken.take("answer", index, "to", one.item.target, any_column=plan.answer[index].any_column)
+    for index, question in enumerate(questions):
+        taken.take("answer", index, "from", question.item.source)
+        taken.take("answer", index, "to", question.item.target, any_column=plan.answer[index].any_column)
     return ColumnMap(
-        (*items, *comments, *(one.item for one in questions)),
+        (*items, *comments, *(question.item for question in questions)),
         totals,
-        tuple(one for _, one in constants),
+        tuple(constant for _, constant in constants),
         follows,
         questions,
         frozenset(taken.any_columns),
@@ -180,14 +182,16 @@ def _constants(  # noqa: PLR0913 - both sides, and what is taken
     plan: Plan, source: Layout, target: Layout, start: int, taken: _Taken, names: Names
 ) -> list[tuple[MappedItem, Constant]]:
     found = []
-    for index, one in enumerate(plan.constant):
-        theirs = names.column(target, one.target, "constant", "to", index)
-        taken.take("constant", index, "to", theirs, any_column=one.any_column)
-        marked_in = names.column(source, one.marked_in, "constant", "marked_in", index) if one.marked_in else None
-        column = MadeColumn(f"stated: {one.mark}", Making.STATED, start + index)
-        rule = TextRule(one.existing, is_comment=False)
+    for index, constant in enumerate(plan.constant):
+        theirs = names.column(target, constant.target, "constant", "to", index)
+        taken.take("constant", index, "to", theirs, any_column=constant.any_column)
+        marked_in = (
+            names.column(source, constant.marked_in, "constant", "marked_in", index) if constant.marked_in else None
+        )
+        column = MadeColumn(f"stated: {constant.mark}", Making.STATED, start + index)
+        rule = TextRule(constant.existing, is_comment=False)
         if theirs:
-            found.append((MappedItem(column, theirs, rule), Constant(column, one, marked_in)))
+            found.append((MappedItem(column, theirs, rule), Constant(column, constant, marked_in)))
     return found
 
 
@@ -196,14 +200,14 @@ def _comments(  # noqa: PLR0913 - both sides, and what is taken
 ) -> tuple[list[MappedItem], dict[ItemSource, ItemSource]]:
     items: list[MappedItem] = []
     follows: dict[ItemSource, ItemSource] = {}
-    for index, one in enumerate(plan.comment):
-        ours = names.column(source, one.source, "comment", "from", index)
-        theirs = names.column(target, one.target, "comment", "to", index)
+    for index, comment in enumerate(plan.comment):
+        ours = names.column(source, comment.source, "comment", "from", index)
+        theirs = names.column(target, comment.target, "comment", "to", index)
         taken.take("comment", index, "from", ours)
-        taken.take("comment", index, "to", theirs, any_column=one.any_column)
-        of = names.column(source, one.of, "comment", "of", index) if one.of else None
+        taken.take("comment", index, "to", theirs, any_column=comment.any_column)
+        of = names.column(source, comment.of, "comment", "of", index) if comment.of else None
         if ours and theirs:
-            items.append(MappedItem(ours, theirs, TextRule(one.existing)))
+            items.append(MappedItem(ours, theirs, TextRule(comment.existing)))
             on = source.columns[ours.belongs_to] if ours.belongs_to is not None else None
             leader = of or on
             if of and of not in rules:

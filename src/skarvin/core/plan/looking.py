@@ -85,23 +85,23 @@ def look_at(file: Path, how: ReadAs | None = None, data: bytes | None = None, la
     else:
         rows = [row for row in range(layout.first_row, len(grid)) if not grid.is_blank(row)]
     surveys = survey(grid, layout.columns, sorted(row for row in rows if grid.widths[row] >= width))
-    damage = find_damage(grid, layout, {one.column.index: one.texts for one in surveys})
-    items = tuple(_item(one) for one in surveys if one.column.use is Use.ITEM)
+    damage = find_damage(grid, layout, {surveyed.column.index: surveyed.texts for surveyed in surveys})
+    items = tuple(_item(surveyed) for surveyed in surveys if surveyed.column.use is Use.ITEM)
     return Look(grid, layout, tuple(surveys), book, items, (*layout.oddities, *damage))
 
 
-def _item(one: ColumnSurvey) -> ItemLook:
+def _item(surveyed: ColumnSurvey) -> ItemLook:
     kinds: Counter[Kind] = Counter()
     numbers: list[tuple[Decimal, int]] = []
-    for text, count in one.texts.items():
+    for text, count in surveyed.texts.items():
         kinds[kind_of_mark(text)] += count
         number = read_number(text.strip().rstrip("%").replace(",", "."))
         if number is not None:
             numbers.append((number, count))
     numbers.sort()
     if not numbers:
-        return ItemLook(one.column, kinds, None, None, None)
-    return ItemLook(one.column, kinds, numbers[0][0], _median(numbers), numbers[-1][0])
+        return ItemLook(surveyed.column, kinds, None, None, None)
+    return ItemLook(surveyed.column, kinds, numbers[0][0], _median(numbers), numbers[-1][0])
 
 
 def _median(numbers: list[tuple[Decimal, int]]) -> Decimal:

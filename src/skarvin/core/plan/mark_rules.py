@@ -16,15 +16,15 @@ from skarvin.core.texts.numbers import plain
 def read_scales(plan: Plan, names: Names) -> dict[str, Scale]:
     """Return the plan's scales by their names; complain of those that have gaps, overlaps or a word twice."""
     scales = {}
-    for name, one in plan.scale.items():
-        scale = _scale(name, one)
+    for name, pair in plan.scale.items():
+        scale = _scale(name, pair)
         scales[name] = scale
         is_used = [item for item in plan.item if item.scale == name]
         steps = [plan.marks.decimals if item.decimals is None else item.decimals for item in is_used]
-        step = Decimal(1).scaleb(-max(steps)) if one.round_first and steps else None
+        step = Decimal(1).scaleb(-max(steps)) if pair.round_first and steps else None
         for fault in find_faults(scale, step):
             names.complain("bad-scale", f"scale '{name}': {fault.what}", *_at(names, name, fault.table, fault.key))
-        if not one.bands and not one.values and not one.words:
+        if not pair.bands and not pair.values and not pair.words:
             names.complain("bad-scale", f"scale '{name}' says nothing", f"scale.{name}", None)
     return scales
 
@@ -35,15 +35,15 @@ def _at(names: Names, scale: str, table: str, key: str) -> tuple[str, str | None
     return (inner, key) if names.line(inner, "", 0) else (f"scale.{scale}", table)
 
 
-def _scale(name: str, one: ScalePlan) -> Scale:
-    ranges = {word: at if isinstance(at, tuple) else (at, None) for word, at in one.bands.items()}
+def _scale(name: str, scale: ScalePlan) -> Scale:
+    ranges = {word: at if isinstance(at, tuple) else (at, None) for word, at in scale.bands.items()}
     return Scale(
         name,
         make_bands(ranges),
-        tuple((fold_word(word), value) for word, value in one.values.items()),
-        tuple((fold_word(word), other) for word, other in one.words.items()),
-        is_percent=one.measure is Measure.PERCENT,
-        rounds_first=one.round_first,
+        tuple((fold_word(word), value) for word, value in scale.values.items()),
+        tuple((fold_word(word), other) for word, other in scale.words.items()),
+        is_percent=scale.measure is Measure.PERCENT,
+        rounds_first=scale.round_first,
     )
 
 

@@ -96,7 +96,7 @@ def not_a_plan(file: Path, text: str, message: str) -> Finding:
         return bad_choice(place, table, key, choice[1])
     types = re.search(r"Expected `(.*)`, got `(.*)`", what)
     if types:
-        expected = " or ".join(_TYPES.get(one, one) for one in types[1].split(" | ") if one != "null")
+        expected = " or ".join(_TYPES.get(kind, kind) for kind in types[1].split(" | ") if kind != "null")
         what = f"'{key or table}' should be {expected}, and is {_TYPES.get(types[2], types[2])}"
     else:
         what = f"'{key or table}': {what[:1].lower()}{what[1:]}"

@@ -43,21 +43,23 @@ def read_questions(plan: Plan, source: Layout, target: Layout, names: Names) -> 
     rules = plan.answers
     key = _key(rules, names) if plan.answer else {}
     found: list[Question] = []
-    for index, one in enumerate(plan.answer):
-        ours = names.column(source, one.source, "answer", "from", index)
-        theirs = names.column(target, one.target, "answer", "to", index) if one.target else None
-        if one.dropped and one.target:
+    for index, answer in enumerate(plan.answer):
+        ours = names.column(source, answer.source, "answer", "from", index)
+        theirs = names.column(target, answer.target, "answer", "to", index) if answer.target else None
+        if answer.dropped and answer.target:
             mend = 'LabelStyle to = "", or delete the line: dropped = true.'
             names.complain("dropped", "a dropped question goes nowhere", "answer", "to", index, mend)
         if ours is None:
             continue
         keyed = find_keyed(key, ours, theirs)
-        rule = _rule(rules, one, keyed)
+        rule = _rule(rules, answer, keyed)
         results = tuple(c for c in source.columns if c.use is Use.RESULT and c.belongs_to == ours.index)
-        what = "the question was dropped" if one.dropped else "the question is not mapped"
+        what = "the question was dropped" if answer.dropped else "the question is not mapped"
         why = None if theirs else Reason(Cause.NOT_MAPPED, what)
         not_seen = frozenset(map(fold_word, rules.not_seen))
-        found.append(Question(MappedItem(ours, theirs, rule, why), ours, rule, results, keyed, not_seen, one.dropped))
+        found.append(
+            Question(MappedItem(ours, theirs, rule, why), ours, rule, results, keyed, not_seen, answer.dropped)
+        )
     return tuple(found)
 
 
@@ -71,25 +73,25 @@ def _key(rules: AnswersPlan, names: Names) -> Mapping[str, KeyedQuestion]:
         return {}
 
 
-def _rule(rules: AnswersPlan, one: AnswerPlan, keyed: KeyedQuestion | None) -> AnswerRule:
-    units = rules.units if one.units is None else one.units
+def _rule(rules: AnswersPlan, answer: AnswerPlan, keyed: KeyedQuestion | None) -> AnswerRule:
+    units = rules.units if answer.units is None else answer.units
     return AnswerRule(
-        kind=one.kind or rules.kind,
-        offered=rules.labels if one.labels is None else one.labels,
-        style=one.write or rules.write,
+        kind=answer.kind or rules.kind,
+        offered=rules.labels if answer.labels is None else answer.labels,
+        style=answer.write or rules.write,
         is_lower=rules.case is LabelCase.LOWER,
-        between=rules.between if one.between is None else one.between,
-        order=one.label_order or rules.label_order,
-        one_blank=rules.one_blank if one.one_blank is None else one.one_blank,
-        width=rules.width if one.width is None else one.width,
+        between=rules.between if answer.between is None else answer.between,
+        order=answer.label_order or rules.label_order,
+        one_blank=rules.one_blank if answer.one_blank is None else answer.one_blank,
+        width=rules.width if answer.width is None else answer.width,
         truths=(rules.true, rules.false),
-        is_comma=(one.decimal_sign or rules.decimal_sign) is DecimalSign.COMMA,
+        is_comma=(answer.decimal_sign or rules.decimal_sign) is DecimalSign.COMMA,
         units=frozenset(map(fold_word, units)),
         no_answer=frozenset(map(fold_word, rules.no_answer)),
-        blank=one.blank or rules.blank,
-        blank_code=rules.blank_code if one.blank_code is None else one.blank_code,
-        unseen=one.unseen or rules.unseen,
-        unseen_code=rules.unseen_code if one.unseen_code is None else one.unseen_code,
+        blank=answer.blank or rules.blank,
+        blank_code=rules.blank_code if answer.blank_code is None else answer.blank_code,
+        unseen=answer.unseen or rules.unseen,
+        unseen_code=rules.unseen_code if answer.unseen_code is None else answer.unseen_code,
         existing=rules.existing,
         key=keyed.answers if keyed else (),
     )

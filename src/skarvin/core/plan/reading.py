@@ -128,7 +128,7 @@ def _make_decimal(table: dict[str, Any], keys: Sequence[str]) -> None:
         if type(value) is int:
             table[key] = Decimal(value)
         elif isinstance(value, list):
-            table[key] = [Decimal(one) if type(one) is int else one for one in value]
+            table[key] = [Decimal(number) if type(number) is int else number for number in value]
 
 
 def _named(value: object) -> dict[str, Any]:
@@ -158,8 +158,8 @@ def _wrong_choices(file: Path, text: str, plan: Plan) -> Iterator[Finding]:
     """Yield a finding for each choice that means nothing where it stands."""
     for (table, key), unmeant in NOT_MEANT.items():
         told = getattr(plan, table)
-        for index, one in enumerate(told if isinstance(told, tuple) else (told,)):
-            choice = getattr(one, key)
+        for index, table_told in enumerate(told if isinstance(told, tuple) else (told,)):
+            choice = getattr(table_told, key)
             if choice in unmeant:
                 yield bad_choice(Place(file, line=find_line(text, table, key, index)), table, key, choice.value)
 

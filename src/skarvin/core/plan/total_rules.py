@@ -55,7 +55,7 @@ class _Parts:
         """
         in_category = self._plan.categories.get(name.name)
         if in_category is not None:
-            keys = [self._single(one, name.at) for one in in_category]
+            keys = [self._single(text, name.at) for text in in_category]
             return Part(tuple(key for key, _ in keys), is_list=True, out_of=tuple(most for _, most in keys))
         key, out_of = self._single(name.name, name.at)
         is_total = isinstance(key, TotalKey)
@@ -95,11 +95,11 @@ def read_totals(
     """Return the plan's totals; complain of formulas that can't be read or meant."""
     _check_categories(plan, names)
     totals = []
-    for index, one in enumerate(plan.total):
-        checked = names.column(source, one.check, "total", "check", index) if one.check else None
+    for index, planned in enumerate(plan.total):
+        checked = names.column(source, planned.check, "total", "check", index) if planned.check else None
         parts = _Parts(plan, source, computed, rules)
         try:
-            rule = _rule(plan, one, parts)
+            rule = _rule(plan, planned, parts)
         except FormulaFault as fault:
             _complain(names, fault, index)
             continue
@@ -117,24 +117,24 @@ def _complain(names: Names, fault: FormulaFault, index: int) -> None:
     names.complain("formula", what, "total", "formula", index, fault.mend)
 
 
-def _rule(plan: Plan, one: TotalPlan, parts: _Parts) -> TotalRule:
-    tree = parse(one.formula)
+def _rule(plan: Plan, total: TotalPlan, parts: _Parts) -> TotalRule:
+    tree = parse(total.formula)
     meant = {name.name: parts.part(name) for name in names_in(tree)}
     check(tree, meant)
     return TotalRule(
-        name=one.name.strip(),
+        name=total.name.strip(),
         formula=tree,
-        text=one.formula,
+        text=total.formula,
         parts=meant,
-        missing=one.missing,
-        decimals=plan.marks.decimals if one.decimals is None else one.decimals,
-        rounding=one.rounding or plan.marks.rounding,
-        out_of=one.out_of,
+        missing=total.missing,
+        decimals=plan.marks.decimals if total.decimals is None else total.decimals,
+        rounding=total.rounding or plan.marks.rounding,
+        out_of=total.out_of,
     )
 
 
 def _check_categories(plan: Plan, names: Names) -> None:
-    totals = [one.name.strip() for one in plan.total]
+    totals = [total.name.strip() for total in plan.total]
     for name, items in plan.categories.items():
         if name in KEYWORDS:
             names.complain("category", f"'{name}' is a word of formulas", "categories", name, 0, "Name it otherwise.")
@@ -142,9 +142,9 @@ def _check_categories(plan: Plan, names: Names) -> None:
             names.complain("category", f"the category '{name}' has no items", "categories", name)
         if name in totals:
             names.complain("category", f"'{name}' is a category and a total", "categories", name, 0, "Rename one.")
-        for one in items:
-            if items.count(one) > 1 and one == items[0]:
-                names.complain("category", f"the category '{name}' names '{one}' twice", "categories", name)
+        for text in items:
+            if items.count(text) > 1 and text == items[0]:
+                names.complain("category", f"the category '{name}' names '{text}' twice", "categories", name)
                 break
     for index, name in enumerate(totals):
         if totals.index(name) != index:

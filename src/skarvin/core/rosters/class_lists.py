@@ -118,21 +118,24 @@ def make_roster(lists: Sequence[Path], form: Path, rules: RosterRules, earlier: 
         non_students += left
     _check_form(grid, layout)
     held = _of_two_people(found)
-    found = [one for one in found if one not in held]
-    first = {one.key: one for one in reversed(found)}
-    twice = tuple(one for one in found if first[one.key] is not one)
+    found = [newcomer for newcomer in found if newcomer not in held]
+    first = {newcomer.key: newcomer for newcomer in reversed(found)}
+    twice = tuple(newcomer for newcomer in found if first[newcomer.key] is not newcomer)
     known = _known(grid, layout)
-    already = tuple(one for one in first.values() if _identities(one) & known.people)
-    newcomers = [one for one in found if first[one.key] is one and one not in already]
+    already = tuple(newcomer for newcomer in first.values() if _identities(newcomer) & known.people)
+    newcomers = [newcomer for newcomer in found if first[newcomer.key] is newcomer and newcomer not in already]
     before = _known(*_read(earlier)).usernames if earlier and earlier.exists() else {}
-    persons = [Person(one.key, one.family, one.given, rules.year, one.section, one.number) for one in newcomers]
+    persons = [
+        Person(newcomer.key, newcomer.family, newcomer.given, rules.year, newcomer.section, newcomer.number)
+        for newcomer in newcomers
+    ]
     built = Built({}, {}, {})
     if rules.username:
         built = build_usernames(
             persons, rules.username, rules.collisions, known.usernames.values(), _kept(newcomers, before)
         )
     columns = layout.columns
-    texts = tuple(tuple(_text(column, one, rules, built) for column in columns) for one in newcomers)
+    texts = tuple(tuple(_text(column, newcomer, rules, built) for column in columns) for newcomer in newcomers)
     return Roster(
         form=target,
         layout=layout,
@@ -167,11 +170,13 @@ def _of_two_people(found: Sequence[Newcomer]) -> list[Newcomer]:
     """Return the students whose key is that of somebody with quite another name."""
     first: dict[str, Newcomer] = {}
     shared = {
-        one.key
-        for one in found
-        if is_contradiction(f"{one.family} {one.given}", " ".join(first.setdefault(one.key, one)[2:4]))
+        newcomer.key
+        for newcomer in found
+        if is_contradiction(
+            f"{newcomer.family} {newcomer.given}", " ".join(first.setdefault(newcomer.key, newcomer)[2:4])
+        )
     }
-    return [one for one in found if one.key in shared]
+    return [newcomer for newcomer in found if newcomer.key in shared]
 
 
 def roster_bytes(roster: Roster) -> Iterator[bytes]:
@@ -180,10 +185,10 @@ def roster_bytes(roster: Roster) -> Iterator[bytes]:
     Raises:
         Refused: a name can't be written in the form's encoding.
     """
-    for one, texts in zip(roster.newcomers, roster.texts, strict=True):
+    for newcomer, texts in zip(roster.newcomers, roster.texts, strict=True):
         lacking = next(filter(None, map(roster.form.lacks, texts)), None)
         if lacking:
-            what = f"{one.row} of {one.row.source.file.name} can't be written: {lacking}"
+            what = f"{newcomer.row} of {newcomer.row.source.file.name} can't be written: {lacking}"
             raise Refused(Finding("encoding", what, roster.form.grid.place(), "Export the form as UTF-8."))
     return roster.form.extended(roster.texts, roster.layout.first_row).filled([], {}, [])
 
@@ -214,7 +219,7 @@ def _read_list(file: Path, label: str, rules: RosterRules) -> tuple[list[Newcome
         recased += (family, given) != written
         number = _bare(student.identifier, numbers[0]) if numbers else ""
         section = label or student.section or file.stem
-        email = next((cells[one.index].strip() for one in layout.of_use(Use.EMAIL)), "")
+        email = next((cells[column.index].strip() for column in layout.of_use(Use.EMAIL)), "")
         found.append(Newcomer(student.row, number, family, given, section, student.birth, email))
     return found, recased, len(book.non_students)
 
@@ -257,31 +262,35 @@ def _known(grid: Grid, layout: Layout) -> _Known:
     return _Known(people, usernames)
 
 
-def _identities(one: Newcomer) -> set[str]:
-    return {f"#{one.number}"} if one.number else {f"={' '.join(name_key(f'{one.family} {one.given}'))}"}
+def _identities(newcomer: Newcomer) -> set[str]:
+    return (
+        {f"#{newcomer.number}"}
+        if newcomer.number
+        else {f"={' '.join(name_key(f'{newcomer.family} {newcomer.given}'))}"}
+    )
 
 
 def _kept(newcomers: Sequence[Newcomer], before: dict[str, str]) -> dict[str, str]:
     """Return the usernames that newcomers were given on an earlier run."""
-    return {one.key: before[key] for one in newcomers for key in _identities(one) if key in before}
+    return {newcomer.key: before[key] for newcomer in newcomers for key in _identities(newcomer) if key in before}
 
 
-def _text(column: Column, one: Newcomer, rules: RosterRules, built: Built) -> str:
+def _text(column: Column, newcomer: Newcomer, rules: RosterRules, built: Built) -> str:
     """Return what a column of the form says of a newcomer."""
-    username = built.names.get(one.key, "")
-    person = Person(one.key, one.family, one.given, rules.year, one.section, one.number)
+    username = built.names.get(newcomer.key, "")
+    person = Person(newcomer.key, newcomer.family, newcomer.given, rules.year, newcomer.section, newcomer.number)
     can_address = bool(rules.address) and (bool(username) or "{username" not in rules.address)
     address = fill(rules.address, person, username) if can_address else ""
     texts = {
-        Use.NUMBER: one.number,
-        Use.KEY: one.number,
+        Use.NUMBER: newcomer.number,
+        Use.KEY: newcomer.number,
         Use.USERNAME: username,
-        Use.EMAIL: address or one.email,
-        Use.NAME: ", ".join(filter(None, [one.family, one.given])),
-        Use.FAMILY: one.family,
-        Use.GIVEN: one.given,
-        Use.SECTION: one.section,
-        Use.BIRTH: one.birth,
+        Use.EMAIL: address or newcomer.email,
+        Use.NAME: ", ".join(filter(None, [newcomer.family, newcomer.given])),
+        Use.FAMILY: newcomer.family,
+        Use.GIVEN: newcomer.given,
+        Use.SECTION: newcomer.section,
+        Use.BIRTH: newcomer.birth,
     }
     is_year = column.use in {Use.OTHER, Use.ITEM} and not _YEAR.isdisjoint(fold(column.heading).split())
     return rules.year if is_year else texts.get(column.use, "")

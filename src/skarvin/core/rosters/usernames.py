@@ -101,7 +101,7 @@ def build_usernames(
     used = {name.casefold() for name in (*taken, *names.values())}
     collided: dict[str, str] = {}
     held: dict[str, str] = {}
-    for person in sorted(people, key=lambda one: (words(one.family), words(one.given), one.key)):
+    for person in sorted(people, key=lambda person: (words(person.family), words(person.given), person.key)):
         if person.key in names:
             continue
         plain = fill(template, person)

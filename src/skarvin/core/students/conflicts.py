@@ -33,43 +33,43 @@ def without_conflicts(
     """
     certain, wrong, against = _weighed(found.pairs, sides, shorts)
     shifted, pattern = _pattern(wrong, [*certain, *wrong]) if len(wrong) >= _PATTERN else (frozenset[Row](), "")
-    moved = {one.source.row for one in certain if one.source.row in shifted}
+    moved = {pair.source.row for pair in certain if pair.source.row in shifted}
     held = list(found.held)
-    for one in (*wrong, *(one for one in certain if one.source.row in moved or one.source.row in against)):
-        reason = f"the identifier is that of {one.target.row} of the template, and the name there is another"
-        if one.source.row in moved:
+    for pair in (*wrong, *(pair for pair in certain if pair.source.row in moved or pair.source.row in against)):
+        reason = f"the identifier is that of {pair.target.row} of the template, and the name there is another"
+        if pair.source.row in moved:
             reason = f"{reason}; it stands among rows where {pattern}"
-        elif one.source.row in shifted:
+        elif pair.source.row in shifted:
             reason = f"{reason}; {pattern}"
-        elif why := against.get(one.source.row):
-            reason = f"the identifier is that of {one.target.row} of the template, but {why}"
-        held.append(HeldStudent(one.source, Reason(Cause.CONFLICTING_IDENTITY, reason), rival=one.target))
-    return [one for one in certain if one.source.row not in moved and one.source.row not in against], held
+        elif why := against.get(pair.source.row):
+            reason = f"the identifier is that of {pair.target.row} of the template, but {why}"
+        held.append(HeldStudent(pair.source, Reason(Cause.CONFLICTING_IDENTITY, reason), rival=pair.target))
+    return [pair for pair in certain if pair.source.row not in moved and pair.source.row not in against], held
 
 
 def _weighed(
     pairs: Sequence[Pair], sides: Sides, shorts: Mapping[str, frozenset[str]]
 ) -> tuple[list[Pair], list[Pair], dict[Row, str]]:
     """Return the pairs whose names may be one person's, those whose names aren't, and what else speaks against some."""
-    certain = [one for one in pairs if _is_one_name(one)]
-    doubtful = [one for one in pairs if not _is_one_name(one)] if len(certain) < len(pairs) else []
+    certain = [pair for pair in pairs if _is_one_name(pair)]
+    doubtful = [pair for pair in pairs if not _is_one_name(pair)] if len(certain) < len(pairs) else []
     classes = _classes(sides) if doubtful else ()
     wrong: list[Pair] = []
     against: dict[Row, str] = {}
-    for one in doubtful:
-        if is_contradiction(one.source.name, one.target.name, shorts):
-            wrong.append(one)
+    for pair in doubtful:
+        if is_contradiction(pair.source.name, pair.target.name, shorts):
+            wrong.append(pair)
             continue
-        certain.append(one)
-        if doubt := _fits_another(one, classes, shorts):
-            against[one.source.row] = doubt
-    dated = [one for one in certain if one.source.birth]
-    against |= {one.source.row: "the birth dates differ" for one in dated if days_differ(*_births(one))}
+        certain.append(pair)
+        if doubt := _fits_another(pair, classes, shorts):
+            against[pair.source.row] = doubt
+    dated = [pair for pair in certain if pair.source.birth]
+    against |= {pair.source.row: "the birth dates differ" for pair in dated if days_differ(*_births(pair))}
     return certain, wrong, against
 
 
-def _is_one_name(one: Pair) -> bool:
-    ours, theirs = one.source.name, one.target.name
+def _is_one_name(pair: Pair) -> bool:
+    ours, theirs = pair.source.name, pair.target.name
     return ours == theirs or name_key(ours) == name_key(theirs)
 
 
@@ -85,17 +85,17 @@ def _come_near() -> Callable[[str, str], bool]:
     return come_near
 
 
-def _births(one: Pair) -> tuple[str, str]:
-    return one.source.birth, one.target.birth
+def _births(pair: Pair) -> tuple[str, str]:
+    return pair.source.birth, pair.target.birth
 
 
-def _fits_another(one: Pair, classes: "Sequence[Neighbours]", shorts: Mapping[str, frozenset[str]]) -> str:
+def _fits_another(pair: Pair, classes: "Sequence[Neighbours]", shorts: Mapping[str, frozenset[str]]) -> str:
     """Return why two names that differ may be two people's: each is weighed against all others of both files."""
     source, target = classes
-    ours, theirs = one.source.name, one.target.name
-    if others := [other for other in target.names.get(name_key(ours), ()) if other.row != one.target.row]:
+    ours, theirs = pair.source.name, pair.target.name
+    if others := [other for other in target.names.get(name_key(ours), ()) if other.row != pair.target.row]:
         return f"the whole name is that of {others[0].row} there"
-    if others := [other for other in source.names.get(name_key(theirs), ()) if other.row != one.source.row]:
+    if others := [other for other in source.names.get(name_key(theirs), ()) if other.row != pair.source.row]:
         return f"the whole name there is that of {others[0].row} of the export"
     if not _come_near()(ours, theirs) and (target.others_near(ours, theirs) or source.others_near(theirs, ours)):
         return "another name in these files comes nearer"
@@ -110,30 +110,30 @@ def _pattern(wrong: Sequence[Pair], pairs: Sequence[Pair]) -> tuple[frozenset[Ro
     It is one if many names belong to the identifier that stands so many rows above, or below.
     """
     owner: dict[NameKey, list[Row]] = {}
-    for one in pairs:
-        owner.setdefault(name_key(one.target.name), []).append(one.source.row)
+    for pair in pairs:
+        owner.setdefault(name_key(pair.target.name), []).append(pair.source.row)
     shifts: Counter[int] = Counter()
     shifted: dict[Row, int] = {}
-    for one in wrong:
-        rows = owner.get(name_key(one.source.name), [])
+    for pair in wrong:
+        rows = owner.get(name_key(pair.source.name), [])
         if len(rows) == 1:
-            shift = one.source.row.distance(rows[0])
+            shift = pair.source.row.distance(rows[0])
             shifts[shift] += 1
-            shifted[one.source.row] = shift
+            shifted[pair.source.row] = shift
     if not shifts or shifts.most_common(1)[0][1] < _PATTERN:
         return frozenset(), ""
     shift, count = shifts.most_common(1)[0]
     rows = sorted(row for row, by in shifted.items() if by == shift)
     by = f"{'down' if shift > 0 else 'up'} by {counted(abs(shift), 'row')} from {rows[0]} on"
     first, last = _widened(rows[0], rows[-1], pairs)
-    moved = frozenset(one.source.row for one in pairs if first <= one.source.row <= last)
+    moved = frozenset(pair.source.row for pair in pairs if first <= pair.source.row <= last)
     return moved, f"names are shifted against identifiers {by} ({counted(count, 'row')})"
 
 
 def _widened(first: Row, last: Row, pairs: Sequence[Pair]) -> tuple[Row, Row]:
     """Return the rows of a pattern with those beside it whose names don't clearly agree."""
-    agree = {one.source.row for one in pairs if name_key(one.source.name) == name_key(one.target.name)}
-    rows = {one.source.row for one in pairs}
+    agree = {pair.source.row for pair in pairs if name_key(pair.source.name) == name_key(pair.target.name)}
+    rows = {pair.source.row for pair in pairs}
     while (above := first.offset(-1)) in rows and above not in agree:
         first = above
     while (below := last.offset(1)) in rows and below not in agree:

@@ -49,6 +49,6 @@ def chain(crosswalks: Sequence[Crosswalk], rule: IdentifierRule) -> Crosswalk | 
     if not crosswalks:
         return None
     whole = crosswalks[0]
-    for one in crosswalks[1:]:
-        whole = whole.then(one, rule)
+    for crosswalk in crosswalks[1:]:
+        whole = whole.then(crosswalk, rule)
     return whole

@@ -75,8 +75,8 @@ def pair_students(
     """
     decisions = decisions or Decisions()
     chosen, unwanted = narrow(source, rule)
-    unwanted += [one for one in chosen if one.row in rule.markless]
-    chosen = [one for one in chosen if one.row not in rule.markless] if rule.markless else chosen
+    unwanted += [student for student in chosen if student.row in rule.markless]
+    chosen = [student for student in chosen if student.row not in rule.markless] if rule.markless else chosen
     rows = choose_repeated(chosen, rule.identifiers.comparer, rule.repeated, rule.dates)
     chosen = rows.students
     by_identifier = pair(chosen, target, rule.identifiers, rule.leave_out, rule.crosswalk, rows.together)
@@ -90,7 +90,7 @@ def pair_students(
     out += [*by_identifier.left_out, *unwanted]
     found = _settled(chosen, target, (certain, held, decided), out, (by_identifier, surroundings))
     return replace(
-        found, repeated=tuple(HeldStudent(one, Reason(Cause.REPEATED, reason)) for one, reason in rows.aside)
+        found, repeated=tuple(HeldStudent(student, Reason(Cause.REPEATED, reason)) for student, reason in rows.aside)
     )
 
 
@@ -98,13 +98,13 @@ def _without_unknown(
     certain: Sequence[Pair], held: Sequence[HeldStudent], unknown: frozenset[Row]
 ) -> tuple[list[Pair], list[HeldStudent]]:
     """Return the pairs with somebody who is known, and the held, the others among them."""
-    lost = [one for one in certain if one.target.row in unknown]
+    lost = [paired for paired in certain if paired.target.row in unknown]
     what = "the identifier is that of {} of the template, whom the roster doesn't have"
     more = [
-        HeldStudent(one.source, Reason(Cause.NOT_ON_ROSTER, what.format(one.target.row)), rival=one.target)
-        for one in lost
+        HeldStudent(paired.source, Reason(Cause.NOT_ON_ROSTER, what.format(paired.target.row)), rival=paired.target)
+        for paired in lost
     ]
-    return [one for one in certain if one.target.row not in unknown], [*held, *more]
+    return [paired for paired in certain if paired.target.row not in unknown], [*held, *more]
 
 
 def narrow(source: Sequence[Student], rule: PairingRule) -> tuple[list[Student], list[Student]]:
@@ -117,7 +117,9 @@ def narrow(source: Sequence[Student], rule: PairingRule) -> tuple[list[Student],
         in_section = not sections or student.section.casefold() in sections
         return in_section and (not only or comparable(student.identifier) in only)
 
-    return [one for one in source if is_chosen(one)], [one for one in source if not is_chosen(one)]
+    return [student for student in source if is_chosen(student)], [
+        student for student in source if not is_chosen(student)
+    ]
 
 
 def _with_other_identifiers(
@@ -127,16 +129,16 @@ def _with_other_identifiers(
     if not rule.others:
         return found
     ours, theirs = ({student.row: student for student in side} for side in (source, target))
-    pairs = {one.source.row: one for one in found.pairs}
+    pairs = {paired.source.row: paired for paired in found.pairs}
     free = {student.row for student in found.target_only}
     lost = {student.row for student in found.source_only}
-    lost |= {one.student.row for one in found.held if one.why.cause is Cause.NO_IDENTIFIER}
-    held = {one.student.row: one for one in found.held}
+    lost |= {waiting.student.row for waiting in found.held if waiting.why.cause is Cause.NO_IDENTIFIER}
+    held = {waiting.student.row: waiting for waiting in found.held}
     for mine, yours in rule.others:
         here = [student._replace(identifier=mine.get(student.row, "")) for student in source]
         there_too = [student._replace(identifier=yours.get(student.row, "")) for student in target]
-        for one in pair(here, there_too, rule.identifiers).pairs:
-            row, there = one.source.row, one.target.row
+        for paired in pair(here, there_too, rule.identifiers).pairs:
+            row, there = paired.source.row, paired.target.row
             before = pairs.get(row)
             if before and before.target.row != there:
                 where = listed_rows([before.target.row, there])
@@ -152,8 +154,8 @@ def _with_other_identifiers(
         found,
         pairs=tuple(pairs.values()),
         held=tuple(held.values()),
-        source_only=tuple(one for one in found.source_only if one.row in lost),
-        target_only=tuple(one for one in found.target_only if one.row in free),
+        source_only=tuple(student for student in found.source_only if student.row in lost),
+        target_only=tuple(student for student in found.target_only if student.row in free),
     )
 
 
@@ -169,9 +171,9 @@ def _with_names(  # noqa: PLR0913 - the state of one pairing
     free = {student.row for student in found.target_only}
     pairs = list(certain)
     still: list[HeldStudent] = []
-    nameless = {one.student.row for one in held if one.why.cause is Cause.NO_IDENTIFIER}
+    nameless = {waiting.student.row for waiting in held if waiting.why.cause is Cause.NO_IDENTIFIER}
     waiting: list[tuple[Student, HeldStudent | None]] = [(student, None) for student in found.source_only]
-    waiting += [(one.student, one) for one in held if one.student.row in nameless]
+    waiting += [(waiting.student, waiting) for waiting in held if waiting.student.row in nameless]
     ours, theirs = (_by_name(side) for side in sides) if waiting else ({}, {})
     doubt = _NameDoubt(sides, surroundings, rule, ids_meet=bool(found.pairs))
     for student, was in waiting:
@@ -185,7 +187,7 @@ def _with_names(  # noqa: PLR0913 - the state of one pairing
         else:
             pairs.append(Pair(student, match, PairedBy.NAME))
             free.discard(match.row)
-    rest = [one for one in held if one.student.row not in nameless]
+    rest = [waiting for waiting in held if waiting.student.row not in nameless]
     return pairs, [*rest, *still]
 
 
@@ -246,12 +248,12 @@ def _namesake(
     keys = {name_key(student.name), spread_key(student.name)} - {NameKey(())}
     if any(len(ours.get(key, ())) > 1 or len(theirs.get(key, ())) > 1 for key in keys):
         return None
-    match = {one.row: one for key in keys for one in theirs.get(key, ())}
+    match = {student.row: student for key in keys for student in theirs.get(key, ())}
     if len(match) != 1:
         return None
     other = next(iter(match.values()))
     back = {name_key(other.name), spread_key(other.name)}
-    return other if {one.row for key in back for one in ours.get(key, ())} == {student.row} else None
+    return other if {student.row for key in back for student in ours.get(key, ())} == {student.row} else None
 
 
 def _with_decisions(  # noqa: PLR0913 - the state of one pairing
@@ -263,13 +265,13 @@ def _with_decisions(  # noqa: PLR0913 - the state of one pairing
     rule: PairingRule,
 ) -> tuple[list[Pair], list[HeldStudent], list[tuple[Pair, Decision]], list[Student]]:
     """Apply a person's decisions to those who aren't certain; one that later evidence contradicts is held again."""
-    settled = {one.source.row for one in certain}
-    taken = {one.target.row: one for one in certain}
-    waiting = {one.student.row: one for one in held}
-    students = [*(one.student for one in held), *found.source_only]
+    settled = {paired.source.row for paired in certain}
+    taken = {paired.target.row: paired for paired in certain}
+    waiting = {waiting.student.row: waiting for waiting in held}
+    students = [*(waiting.student for waiting in held), *found.source_only]
     decided: list[tuple[Pair, Decision]] = []
     out: list[Student] = []
-    asked = {one.row: one for one in students if one.row not in settled}
+    asked = {student.row: student for student in students if student.row not in settled}
     about: dict[int, list[Student]] = {}
     for student in asked.values():
         if decision := decisions.of(student):
@@ -279,7 +281,7 @@ def _with_decisions(  # noqa: PLR0913 - the state of one pairing
         if decision is None:
             continue
         if len(same := about[id(decision)]) > 1:
-            rows = listed_rows([one.row for one in same if one is not student])
+            rows = listed_rows([person.row for person in same if person is not student])
             reason = f"a line of pairings.csv fits this student and {rows}, and one line decides for one student"
             waiting[student.row] = HeldStudent(student, Reason(Cause.DECISION_UNCLEAR, reason))
             continue
@@ -297,11 +299,11 @@ def _with_decisions(  # noqa: PLR0913 - the state of one pairing
         if chosen is None or reason:
             waiting[student.row] = HeldStudent(student, Reason(Cause.DECISION_CONTRADICTED, reason))
             continue
-        one = Pair(student, chosen, PairedBy.DECISION)
-        taken[chosen.row] = one
-        decided.append((one, decision))
+        paired = Pair(student, chosen, PairedBy.DECISION)
+        taken[chosen.row] = paired
+        decided.append((paired, decision))
         waiting.pop(student.row, None)
-    return [*certain, *(one for one, _ in decided)], list(waiting.values()), decided, out
+    return [*certain, *(paired for paired, _ in decided)], list(waiting.values()), decided, out
 
 
 def _settled(
@@ -315,20 +317,25 @@ def _settled(
     certain, held, decided = outcome
     by_identifier, surroundings = known
     out = {student.row for student in left_out}
-    placed = {one.source.row for one in certain} | out
-    in_doubt = {one.student.row: one for one in held if one.student.row not in placed}
-    lost = [one for one in source if one.row not in placed and one.row not in in_doubt]
-    taken = {one.target.row for one in certain}
-    twice = {one.student.row for one in by_identifier.held_target}
-    asked = [*(one.student for one in in_doubt.values()), *lost]
-    suggestions = suggest(asked, target, surroundings, {one.target.row: one.source.row for one in certain})
+    placed = {paired.source.row for paired in certain} | out
+    in_doubt = {waiting.student.row: waiting for waiting in held if waiting.student.row not in placed}
+    lost = [student for student in source if student.row not in placed and student.row not in in_doubt]
+    taken = {paired.target.row for paired in certain}
+    twice = {waiting.student.row for waiting in by_identifier.held_target}
+    asked = [*(waiting.student for waiting in in_doubt.values()), *lost]
+    suggestions = suggest(asked, target, surroundings, {paired.target.row: paired.source.row for paired in certain})
     likely = [
-        HeldStudent(one, Reason(Cause.LIKELY, "the identifier meets nobody")) for one in lost if one.row in suggestions
+        HeldStudent(student, Reason(Cause.LIKELY, "the identifier meets nobody"))
+        for student in lost
+        if student.row in suggestions
     ]
-    kept = [replace(one, suggestions=suggestions.get(one.student.row, ())) for one in (*in_doubt.values(), *likely)]
-    conflicts = {one.rival.row: one for one in kept if one.rival}
+    kept = [
+        replace(waiting, suggestions=suggestions.get(waiting.student.row, ()))
+        for waiting in (*in_doubt.values(), *likely)
+    ]
+    conflicts = {waiting.rival.row: waiting for waiting in kept if waiting.rival}
     held_target = [
-        *(one for one in by_identifier.held_target if one.student.row not in taken),
+        *(waiting for waiting in by_identifier.held_target if waiting.student.row not in taken),
         *(
             HeldStudent(
                 rival.rival, Reason(Cause.CONFLICTING_IDENTITY, f"identifier of {rival.student.row} of the export")
@@ -337,15 +344,17 @@ def _settled(
             if rival.rival and row not in taken and row not in twice
         ),
     ]
-    apart = {one.student.row for one in held_target}
-    pairs = sorted(certain, key=lambda one: one.source.row)
+    apart = {waiting.student.row for waiting in held_target}
+    pairs = sorted(certain, key=lambda paired: paired.source.row)
     return Pairing(
         pairs=tuple(pairs),
-        held=tuple(sorted(kept, key=lambda one: one.student.row)),
-        held_target=tuple(sorted(held_target, key=lambda one: one.student.row)),
-        source_only=tuple(one for one in lost if one.row not in suggestions),
-        target_only=tuple(one for one in target if one.row not in taken and one.row not in apart),
-        left_out=tuple(sorted(left_out, key=lambda one: one.row)),
+        held=tuple(sorted(kept, key=lambda waiting: waiting.student.row)),
+        held_target=tuple(sorted(held_target, key=lambda waiting: waiting.student.row)),
+        source_only=tuple(student for student in lost if student.row not in suggestions),
+        target_only=tuple(student for student in target if student.row not in taken and student.row not in apart),
+        left_out=tuple(sorted(left_out, key=lambda student: student.row)),
         needed=by_identifier.needed,
-        decided=tuple((one, decision.when) for one, decision in sorted(decided, key=lambda pair: pair[0].source.row)),
+        decided=tuple(
+            (paired, decision.when) for paired, decision in sorted(decided, key=lambda pair: pair[0].source.row)
+        ),
     )

@@ -65,10 +65,10 @@ class Decision:
         wanted = choice
         if choice in {"1", "2", "3"} and int(choice) <= len(self.suggestions) and self.suggestions[int(choice) - 1]:
             shown = self.suggestions[int(choice) - 1]
-            match = [one for one in target if suggestion_text(one).strip() == shown.split(" | ")[0].strip()]
+            match = [student for student in target if suggestion_text(student).strip() == shown.split(" | ")[0].strip()]
             return match[0] if len(match) == 1 else None
-        match = [one for one in target if rule.comparable(one.identifier) == rule.comparable(wanted)]
-        match = match or [one for one in target if one.identifier.strip().lstrip("0") == wanted.lstrip("0")]
+        match = [student for student in target if rule.comparable(student.identifier) == rule.comparable(wanted)]
+        match = match or [student for student in target if student.identifier.strip().lstrip("0") == wanted.lstrip("0")]
         return match[0] if len(match) == 1 else None
 
 
@@ -85,19 +85,25 @@ class Decisions:
     @cached_property
     def _made(self) -> "dict[tuple[str, NameKey, str], Decision]":
         """The decisions that were made, by whom they are about; of several the last."""
-        return {one.key: one for one in self.rows if one.is_made}
+        return {decision.key: decision for decision in self.rows if decision.is_made}
 
     def with_choice(self, student: Student, choice: str, when: str) -> "Decisions":
         """Return these decisions with one more."""
-        rows = (replace(one, choice=choice, when=when) if one.is_about(student) else one for one in self.rows)
+        rows = (
+            replace(decision, choice=choice, when=when) if decision.is_about(student) else decision
+            for decision in self.rows
+        )
         return Decisions(tuple(rows))
 
     def with_held(self, held: Iterable[tuple[Student, str, Sequence[Suggestion]]], today: str) -> "Decisions":
         """Return these decisions with a row for each held student; nothing that was decided is lost."""
-        known = {one.key: index for index, one in enumerate(self.rows)}
-        rows = [replace(one, when=today) if one.is_made and not one.when.strip() else one for one in self.rows]
+        known = {decision.key: index for index, decision in enumerate(self.rows)}
+        rows = [
+            replace(decision, when=today) if decision.is_made and not decision.when.strip() else decision
+            for decision in self.rows
+        ]
         for student, reason, suggestions in held:
-            texts = tuple(f"{suggestion_text(one.target)} | {one.evidence}" for one in suggestions)
+            texts = tuple(f"{suggestion_text(suggestion.target)} | {suggestion.evidence}" for suggestion in suggestions)
             fresh = Decision(student.identifier.strip(), student.name, student.section, reason, texts)
             index = known.get(fresh.key)
             if index is None:
@@ -147,9 +153,17 @@ def decisions_text(decisions: Decisions) -> str:
     text = io.StringIO(newline="")
     writer = csv.writer(text, lineterminator="\r\n")
     writer.writerow(HEADINGS)
-    for one in decisions.rows:
-        suggestions = [*one.suggestions, "", "", ""][:3]
-        cells = [one.identifier, one.name, one.section, one.reason, *suggestions, one.choice, one.when]
+    for decision in decisions.rows:
+        suggestions = [*decision.suggestions, "", "", ""][:3]
+        cells = [
+            decision.identifier,
+            decision.name,
+            decision.section,
+            decision.reason,
+            *suggestions,
+            decision.choice,
+            decision.when,
+        ]
         writer.writerow([_harmless(cell) for cell in cells])
     return text.getvalue()
 

@@ -19,14 +19,14 @@ def class_notes(
     """Return notes on namesakes, students in two sections, and students who may have left; rows, and no names."""
     notes = [*_namesakes(source, "export"), *_namesakes(target, "template")]
     comparable = rule.comparer
-    identifiers = [comparable(one.identifier) for one in source]
+    identifiers = [comparable(student.identifier) for student in source]
     for same in _sharing(identifiers, source):
-        if len({one.section for one in same if one.section}) > 1:
+        if len({student.section for student in same if student.section}) > 1:
             what = f"one student stands in two sections of the export: {_rows(same)}"
             notes.append(Finding("two-sections", what))
     ids = set(identifiers)
     names = {name_key(student.name) for student in source if student.name} if pairing.target_only else set()
-    suggested = {found.target.row for one in pairing.held for found in one.suggestions}
+    suggested = {found.target.row for waiting in pairing.held for found in waiting.suggestions}
     gone = [
         student
         for student in pairing.target_only
@@ -35,15 +35,15 @@ def class_notes(
         and name_key(student.name) not in names
     ]
     if gone:
-        one = counted(len(gone), "student is", "students are")
-        what = f"{one} in the template and not in the export, and may have left: {_rows(gone)}"
+        text = counted(len(gone), "student is", "students are")
+        what = f"{text} in the template and not in the export, and may have left: {_rows(gone)}"
         notes.append(Finding("may-have-left", what))
     return notes
 
 
 def _namesakes(students: Sequence[Student], side: str) -> list[Finding]:
-    shared = _sharing([name_key(one.name) for one in students], students)
-    found = [same for same in shared if len({one.identifier.strip() for one in same}) > 1]
+    shared = _sharing([name_key(student.name) for student in students], students)
+    found = [same for same in shared if len({student.identifier.strip() for student in same}) > 1]
     return [
         Finding("namesakes", f"{counted(len(same), 'student')} of the {side} have one name: {_rows(same)}")
         for same in found

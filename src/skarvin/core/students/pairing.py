@@ -125,14 +125,14 @@ def pair(  # noqa: PLR0913 - each a part of the rule
             pairs.append(Pair(student, found[0]))
             if student.identifier != found[0].identifier and crosswalk is None:
                 needed.update(rule.needed(student.identifier, found[0].identifier))
-    taken = {one.target.row for one in pairs}
+    taken = {paired.target.row for paired in pairs}
     held_target = [
         HeldStudent(student, Reason(Cause.IDENTIFIER_TWICE, f"identifier also in {_rows(same, student)}"))
         for key, same in theirs.items()
         for student in same
         if len(same) > 1 and key
     ]
-    settled = taken | {one.student.row for one in held_target}
+    settled = taken | {waiting.student.row for waiting in held_target}
     target_only = tuple(student for student in target if student.row not in settled)
     return Pairing(
         pairs=tuple(pairs),

@@ -60,8 +60,8 @@ def choose_repeated(
         kept = same[0] if rule is Repeated.FIRST else _latest(same, dates)
         if kept:
             reason = f"{kept.row} of the same student is the {rule.value}"
-            aside |= {one.row: (one, reason) for one in same if one.row != kept.row}
-    return Chosen([one for one in students if one.row not in aside], list(aside.values()))
+            aside |= {student.row: (student, reason) for student in same if student.row != kept.row}
+    return Chosen([student for student in students if student.row not in aside], list(aside.values()))
 
 
 def _is_one(students: Iterable[Student]) -> bool:
@@ -71,12 +71,12 @@ def _is_one(students: Iterable[Student]) -> bool:
 
 def _latest(students: Sequence[Student], dates: Mapping[Row, str]) -> Student | None:
     """Return the student whose date is the latest; None if a date can't be read or two are equal."""
-    moments = [(read_moment(dates.get(one.row, "")), one) for one in students]
-    known = [(moment, one) for moment, one in moments if moment is not None]
+    moments = [(read_moment(dates.get(student.row, "")), student) for student in students]
+    known = [(moment, student) for moment, student in moments if moment is not None]
     if len(known) < len(students):
         return None
     latest = max(moment for moment, _ in known)
-    found = [one for moment, one in known if moment == latest]
+    found = [student for moment, student in known if moment == latest]
     return found[0] if len(found) == 1 else None
 
 

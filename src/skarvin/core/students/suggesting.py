@@ -68,12 +68,16 @@ def _strong_though_taken(
     found: dict[Row, list[Suggestion]] = {}
     for student in held:
         few = (sharing[word] for word in words(student.name) if len(sharing[word]) <= _TOO_MANY)
-        near = {one.row: one for sharers in few for one in sharers}
-        weighed = (surroundings.weigh(student, one) for one in near.values())
-        strong = sorted((one for one in weighed if one.score >= _STRONG), key=lambda one: (-one.score, one.target.row))
+        near = {student.row: student for sharers in few for student in sharers}
+        weighed = (surroundings.weigh(student, person) for person in near.values())
+        strong = sorted(
+            (suggestion for suggestion in weighed if suggestion.score >= _STRONG),
+            key=lambda suggestion: (-suggestion.score, suggestion.target.row),
+        )
         note = "; but paired with {} of the export"
         found[student.row] = [
-            one._replace(evidence=one.evidence + note.format(taken[one.target.row])) for one in strong
+            suggestion._replace(evidence=suggestion.evidence + note.format(taken[suggestion.target.row]))
+            for suggestion in strong
         ]
     return found
 
@@ -94,8 +98,8 @@ def _candidates(student: Student, index: dict[str, list[Student]], surroundings:
     for key in _keys(student):
         sharers = index.get(key, ())
         if len(sharers) <= _TOO_MANY:
-            near |= {one.row: one for one in sharers}
-    weighed = (surroundings.weigh(student, one) for one in near.values())
+            near |= {student.row: student for student in sharers}
+    weighed = (surroundings.weigh(student, person) for person in near.values())
     likely = [suggestion for suggestion in weighed if suggestion.score >= _LEAST]
     return sorted(likely, key=lambda suggestion: (-suggestion.score, suggestion.target.row))
 
@@ -151,5 +155,7 @@ def _solve(rows: list[Row], found: dict[Row, list[Suggestion]]) -> dict[Row, Row
 
 
 def _ranked(suggestions: list[Suggestion], first: Row | None) -> tuple[Suggestion, ...]:
-    ranked = sorted(suggestions, key=lambda one: (one.target.row != first, -one.score, one.target.row))
+    ranked = sorted(
+        suggestions, key=lambda suggestion: (suggestion.target.row != first, -suggestion.score, suggestion.target.row)
+    )
     return tuple(ranked[:_MOST])

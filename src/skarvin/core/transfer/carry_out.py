@@ -62,7 +62,7 @@ class Settled:
     def inputs(self) -> tuple[Path, ...]:
         """The files that are never written to."""
         plan, folder = self.plan, self.file.parent
-        others = [one.file for one in plan.crosswalk] + ([plan.roster.file] if plan.roster else [])
+        others = [crosswalk.file for crosswalk in plan.crosswalk] + ([plan.roster.file] if plan.roster else [])
         others += [plan.answers.key] if plan.answers.key else []
         grids = (self.sides.source.grid.file, self.sides.target.grid.file)
         return (self.file, folder / PAIRINGS, *grids, *(folder / other for other in others))

@@ -21,7 +21,7 @@ def with_students(sides: Sides, rule: PairingRule) -> Sides:
     form, target = sides.form, sides.target
     has_marks = _mark_test(sides)
     students = narrow(sides.source.students, rule)[0]
-    rows = list(_rows(sides, rule, [one for one in students if has_marks(one)]))
+    rows = list(_rows(sides, rule, [student for student in students if has_marks(student)]))
     if not rows:
         mend = "Export it with its students, or an export with marks."
         what = "the form has no students, and no student of the export has a mark to send"
@@ -30,7 +30,7 @@ def with_students(sides: Sides, rule: PairingRule) -> Sides:
     grid = extended.grid
     book = understand(grid, target.layout, target.identifier, target.items)
     added = {grid.row(len(form.grid) + place): tuple(cells) for place, cells in enumerate(rows)}
-    without = frozenset(one.row for one in students if not has_marks(one))
+    without = frozenset(student.row for student in students if not has_marks(student))
     return sides._replace(target=book, form=extended, added=added, markless=without)
 
 

@@ -43,10 +43,10 @@ def know_identities(plan: Plan, text: str, file: Path, target: Gradebook, rule: 
         )
     if plan.roster:
         roster, crosswalk, book = _roster(plan, plan.roster, (file, text), rule)
-        missing = [one for one in students if rule.comparable(one.identifier) not in roster]
+        missing = [student for student in students if rule.comparable(student.identifier) not in roster]
         if len(missing) == len(students):
             raise _wrong_roster(plan.roster.file, plan.roster.identifier, file, text)
-        unknown = frozenset(one.row for one in missing if not one.name)
+        unknown = frozenset(student.row for student in missing if not student.name)
         students = tuple(_better_known(student, roster, rule) for student in students)
         found += [crosswalk] if crosswalk else []
     return Identities(students, chain(found, rule), unknown, book)
@@ -72,26 +72,29 @@ def _layout(grid: Grid) -> Layout:
 
 def _as_identifier(layout: Layout, column: Column) -> Layout:
     """Return the layout with the column that a person calls the identifier, so that it isn't taken for a name, too."""
-    columns = (replace(one, use=Use.KEY) if one.index == column.index else one for one in layout.columns)
+    columns = (
+        replace(candidate, use=Use.KEY) if candidate.index == column.index else candidate
+        for candidate in layout.columns
+    )
     return replace(layout, columns=tuple(columns))
 
 
 def _roster(
-    plan: Plan, one: RosterPlan, where: tuple[Path, str], rule: IdentifierRule
+    plan: Plan, roster: RosterPlan, where: tuple[Path, str], rule: IdentifierRule
 ) -> tuple[dict[str, Student | None], Crosswalk | None, Gradebook]:
     """Return the roster's students by the target's identifier (None where it stands twice), the way to it, the list."""
-    grid = read_grid(where[0].parent / one.file, one.read_as)
+    grid = read_grid(where[0].parent / roster.file, roster.read_as)
     layout = _layout(grid)
-    column = _column(layout, one.identifier, where, ("roster", "identifier", 0))
+    column = _column(layout, roster.identifier, where, ("roster", "identifier", 0))
     layout = _as_identifier(layout, column)
     book = understand(grid, layout, column, [], plan.source.not_students)
     known: dict[str, Student | None] = {}
     for student in book.students:
         key = rule.comparable(student.identifier)
         known[key] = None if key in known else student
-    if not one.source_identifier:
+    if not roster.source_identifier:
         return known, None, book
-    theirs = _column(layout, one.source_identifier, where, ("roster", "source_identifier", 0))
+    theirs = _column(layout, roster.source_identifier, where, ("roster", "source_identifier", 0))
     rows = ((book.cells(student.row)[theirs.index], student.identifier) for student in book.students)
     return known, make_crosswalk(rows, rule), book
 

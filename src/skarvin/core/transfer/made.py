@@ -81,12 +81,13 @@ def check_totals(results: Sequence[TotalResult], file: Path) -> None:
     findings = [
         Finding(
             "check-of-nothing",
-            f"check = \"{one.total.check.heading}\": of '{one.total.rule.name}', no student has two numbers to compare",
+            f'check = "{result.total.check.heading}": '
+            f"of '{result.total.rule.name}', no student has two numbers to compare",
             Place(file),
             "Name the column of the export's own total, or take the line away.",
         )
-        for one in results
-        if one.checked and one.total.check and not one.checked.compared
+        for result in results
+        if result.checked and result.total.check and not result.checked.compared
     ]
     if findings:
         raise Unreadable(*findings)

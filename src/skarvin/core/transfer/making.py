@@ -92,7 +92,7 @@ def _computed(result: TotalResult) -> Made:
 
 def _stated(source: Gradebook, pairing: Pairing, constant: Constant) -> Made:
     """Return a stated mark for those whom it is for, and why the others don't get it."""
-    paired = {one.source.row for one in pairing.pairs}
+    paired = {pair.source.row for pair in pairing.pairs}
     sections = {" ".join(section.split()).casefold() for section in constant.plan.sections}
     texts, instead = {}, {}
     for student in source.students:
@@ -114,7 +114,9 @@ def _answers(source: Gradebook, question: Question) -> Made:
     """Return each row's answer; a question that was never seen is told by its text, or by having no result either."""
     place = question.column.index
     texts, unseen = {}, set[Row]()
-    for row in [one.row for one in source.students] + [one.student.row for one in source.non_students]:
+    for row in [student.row for student in source.students] + [
+        non_student.student.row for non_student in source.non_students
+    ]:
         cells = source.cells(row)
         text = cells[place] if place < len(cells) else ""
         has_result = not question.results or any(cells[column.index].strip() for column in question.results)
@@ -138,7 +140,7 @@ def _held_against_the_key(source: Gradebook, questions: Sequence[Question]) -> t
         for row, answer in answers.items():
             cells = source.cells(row)
             verdicts = [_is_right(cells[column.index], best.get(column.index)) for column in question.results]
-            verdict = next((one for one in verdicts if one is not None), None)
+            verdict = next((verdict for verdict in verdicts if verdict is not None), None)
             keyed += verdict is not None
             if verdict is not None and rule.is_right(answer, takes_several=takes_several) != verdict:
                 found.append(Disagreement(row, question, "".join(answer), verdict))
@@ -158,7 +160,9 @@ def _full_marks(source: Gradebook, columns: Sequence[Column]) -> dict[int, Numbe
     """Return for each column of points what a right answer gets: its maximum, or the highest that anyone got."""
     found: dict[int, Number] = {}
     for column in columns:
-        numbers = (read_number(source.cells(one.row)[column.index].replace(",", ".")) for one in source.students)
+        numbers = (
+            read_number(source.cells(student.row)[column.index].replace(",", ".")) for student in source.students
+        )
         there = [number for number in numbers if number is not None]
         if column.out_of is not None or there:
             found[column.index] = column.out_of if column.out_of is not None else max(there)

@@ -100,11 +100,13 @@ def _check_unknown_columns(target: Gradebook, column_map: ColumnMap) -> None:
         Unreadable: there is one, and the transfer doesn't say that it is meant.
     """
     findings = []
-    stated: dict[ItemSource, str] = {one.column: fold_word(one.plan.mark) for one in column_map.constants}
+    stated: dict[ItemSource, str] = {
+        constant.column: fold_word(constant.plan.mark) for constant in column_map.constants
+    }
     for item in column_map.items:
         column, own = item.target, stated.get(item.source)
         if column and column.use is Use.OTHER and column not in column_map.any_columns and not item.rule.travels:
-            cells = ((one.row, target.cells(one.row)[column.index]) for one in target.students)
+            cells = ((student.row, target.cells(student.row)[column.index]) for student in target.students)
             filled = [(row, text) for row, text in cells if text.strip()]
             if filled and not any(fold_word(text) == own or _may_be_mark(text, item.rule) for _, text in filled):
                 what = f"nothing in this column looks like a mark of '{item.source.title}'"
@@ -132,8 +134,8 @@ def _layout(grid: Grid, name: str | None, folders: Sequence[Path]) -> "tuple[Lay
     files = [folder / f"{name}{SUFFIX}" for folder in folders]
     stored = read_layout(next((file for file in files if file.exists()), files[0]))
     layout, departures = apply_layout(grid, stored)
-    unclear = [one for one in departures if not one.is_certain]
+    unclear = [departure for departure in departures if not departure.is_certain]
     if unclear:
         mend = f"See: skarvin layout check {grid.file.name} --name {name}"
-        raise Refused(*(Finding(one.slug, one.what, one.place, mend) for one in unclear))
+        raise Refused(*(Finding(departure.slug, departure.what, departure.place, mend) for departure in unclear))
     return layout, departures

@@ -87,7 +87,7 @@ def pairing_rule(rules: StudentsPlan) -> PairingRule:
         rules.ignore_leading_zeros,
     )
     shorts = {
-        " ".join(words(name)): frozenset(" ".join(words(one)) for one in forms)
+        " ".join(words(name)): frozenset(" ".join(words(text)) for text in forms)
         for name, forms in rules.short_forms.items()
     }
     return PairingRule(
@@ -112,10 +112,10 @@ def _others(plan: Plan, sides: Sides, where: tuple[Path, str]) -> tuple[tuple[di
     """Return the further identifiers of both sides, by row."""
     return tuple(
         (
-            _texts(sides.source, one.source, where, ("also", "from", index)),
-            _texts(sides.target, one.target, where, ("also", "to", index)),
+            _texts(sides.source, also.source, where, ("also", "from", index)),
+            _texts(sides.target, also.target, where, ("also", "to", index)),
         )
-        for index, one in enumerate(plan.also)
+        for index, also in enumerate(plan.also)
     )
 
 
@@ -137,7 +137,7 @@ def check_pairing(sides: Sides, pairing: Pairing, least: int) -> None:
         return
     source, target = sides.source, sides.target
     asked = len(pairing.pairs) + len(pairing.held) + len(pairing.source_only)
-    names = sum(1 for one in pairing.pairs if one.by is PairedBy.NAME)
+    names = sum(1 for pair in pairing.pairs if pair.by is PairedBy.NAME)
     what = (
         f"{len(pairing.pairs)} of {asked} students pair ('{source.identifier.heading}' with "
         f"'{target.identifier.heading}'), and at least {least}% must; by name alone: {names}"
@@ -145,7 +145,7 @@ def check_pairing(sides: Sides, pairing: Pairing, least: int) -> None:
     mend = (
         "Is this the right class's file? If identifiers are only written differently, see [students] in the transfer."
     )
-    if by_name := sum(1 for one in pairing.held if one.why.cause is Cause.NAME_ALONE):
+    if by_name := sum(1 for waiting in pairing.held if waiting.why.cause is Cause.NAME_ALONE):
         what += f"; {counted(by_name, 'student has', 'students have')} the whole name of somebody in the form"
         mend = 'If names are enough to tell these students, write names = "pair" under [students].'
     raise Refused(Finding("too-few-pairs", what, source.grid.place(), mend))

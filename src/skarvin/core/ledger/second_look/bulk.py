@@ -87,11 +87,11 @@ class BulkLook:
         self._fed = claims.fed
         self._claims = claims
         self._kept = np.array([(1 << 8 * length) - 1 for length in range(_SHORT + 1)], dtype=np.uint64)
-        for one in claims.outcomes:
-            check_outcome(one, None, None)
-        self._is_new = np.array([one.now is not None for one in claims.outcomes], dtype=bool)
-        self._was = _Texts.of([one.was for one in claims.outcomes])
-        self._now = _Texts.of([one.was if one.now is None else one.now for one in claims.outcomes])
+        for outcome in claims.outcomes:
+            check_outcome(outcome, None, None)
+        self._is_new = np.array([outcome.now is not None for outcome in claims.outcomes], dtype=bool)
+        self._was = _Texts.of([outcome.was for outcome in claims.outcomes])
+        self._now = _Texts.of([outcome.was if outcome.now is None else outcome.now for outcome in claims.outcomes])
         run = range(self._columns[0], self._columns[0] + len(self._columns))
         self._wanted = slice(run.start, run.stop) if self._columns == list(run) else self._columns
 
@@ -193,7 +193,7 @@ class BulkLook:
         for start in range(_SHORT, int(new.lengths.max()), _SHORT):
             longer = np.nonzero(~differs & (new.lengths > start))
             kept = self._kept.take(np.minimum(new.lengths[longer] - start, _SHORT))
-            both = [one.windows.take(one.starts[longer] + start) & kept for one in (old, new)]
+            both = [cells.windows.take(cells.starts[longer] + start) & kept for cells in (old, new)]
             differs[longer] = both[0] != both[1]
 
     def _cells(self, lines: list[bytes]) -> _Cells | None:

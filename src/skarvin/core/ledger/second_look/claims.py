@@ -133,7 +133,7 @@ class Claims:
     @property
     def added(self) -> dict[int, Sequence[str]]:
         """The rows that the form doesn't have, and their cells before any mark."""
-        return {one.to_row - 1: one.cells for one in self._ledger.target.added}
+        return {row.to_row - 1: row.cells for row in self._ledger.target.added}
 
     @property
     def moved(self) -> int:
@@ -168,9 +168,9 @@ class Claims:
         return iter(sorted(found, key=lambda cell: cell[:2]))
 
     def _coded(self) -> Iterator[tuple[int, int, Cell]]:
-        cells = [Cell(one.was, one.now) for one in self.outcomes]
-        for one in self.outcomes:
-            check_outcome(one, None, None)
+        cells = [Cell(outcome.was, outcome.now) for outcome in self.outcomes]
+        for outcome in self.outcomes:
+            check_outcome(outcome, None, None)
         for to_row, text in self.lines():
             codes = self._codes(text)
             for column, code in zip(self._targets, codes, strict=True):
@@ -238,15 +238,15 @@ class Claims:
             raise LedgerFault(f"the mark is that of row {row} of the export, which isn't its pair", to_row - 1, column)
 
 
-def check_outcome(one: Outcome, row: int | None, column: int | None) -> None:
+def check_outcome(outcome: Outcome, row: int | None, column: int | None) -> None:
     """Find that a cell says something new exactly where a mark was sent or changed.
 
     Raises:
         LedgerFault: it doesn't.
     """
-    if (one.now is not None) != (one.fate in WRITTEN):
+    if (outcome.now is not None) != (outcome.fate in WRITTEN):
         raise LedgerFault(
-            f"a mark that is {one.fate} {'has' if one.now is not None else 'lacks'} a new text", row, column
+            f"a mark that is {outcome.fate} {'has' if outcome.now is not None else 'lacks'} a new text", row, column
         )
 
 

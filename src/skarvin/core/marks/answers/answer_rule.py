@@ -81,7 +81,7 @@ class AnswerRule(NamedTuple):
         answer = self.read(text)
         if isinstance(answer, Converted):
             return answer
-        return Converted(None, self.between.join(self._wide(self._written(one)) for one in answer))
+        return Converted(None, self.between.join(self._wide(self._written(text)) for text in answer))
 
     def convert_unseen(self) -> Converted:
         """Return what becomes of a question that the student never saw."""
@@ -95,7 +95,7 @@ class AnswerRule(NamedTuple):
     def read(self, text: str) -> tuple[str, ...] | Converted:
         """Return what an answer says, one label or more, before it is written for the target; or why it is held."""
         folded = fold_word(text)
-        code = next((one.code for one in self.key if one.text == folded), None)
+        code = next((known.code for known in self.key if known.text == folded), None)
         if code is not None:
             return self.read_code(code)
         if self.kind is AnswerKind.LABELS:
@@ -129,7 +129,7 @@ class AnswerRule(NamedTuple):
             takes_several: whether several labels may be chosen; all that the key calls right, each in a line of its
                 own, must then be there. Otherwise any one of them is right.
         """
-        right = [self.read_code(one.code) for one in self.key if one.is_right]
+        right = [self.read_code(known.code) for known in self.key if known.is_right]
         if takes_several:
             together = tuple(code[0] for code in right if len(code) == 1)
             right = [*filter(None, [together]), *(code for code in right if len(code) > 1)]
@@ -143,7 +143,7 @@ class AnswerRule(NamedTuple):
     @property
     def labels(self) -> str:
         """The labels that the question offers: as stated, or as the key has them."""
-        in_key = {one.code for one in self.key if one.code.isalnum()}
+        in_key = {known.code for known in self.key if known.code.isalnum()}
         return self.offered or "".join(sorted({sign for code in in_key for sign in code}))
 
     def shown(self, text: str) -> str:
@@ -247,7 +247,7 @@ def _unclear(text: str, rule: AnswerRule, what: str, guess: str = "") -> Convert
 def _nearest(text: str, rule: AnswerRule) -> str:
     from rapidfuzz import fuzz, process  # noqa: PLC0415 - for a suggestion alone
 
-    texts = [one.text for one in rule.key]
+    texts = [known.text for known in rule.key]
     best = process.extractOne(fold_word(text), texts, scorer=fuzz.ratio, score_cutoff=_NEAR)
     return f"{rule.key[best[2]].code}, {best[1]:.0f}% alike" if best else ""
 

@@ -31,7 +31,7 @@ class KeyedQuestion(NamedTuple):
     @property
     def right(self) -> frozenset[str]:
         """The codes of the right answers."""
-        return frozenset(one.code for one in self.answers if one.is_right)
+        return frozenset(known.code for known in self.answers if known.is_right)
 
 
 def read_key(grid: Grid) -> Mapping[str, KeyedQuestion]:
@@ -51,7 +51,7 @@ def read_key(grid: Grid) -> Mapping[str, KeyedQuestion]:
         known = KnownAnswer(fold_word(text or code), code or text, _is_right(grid, row, places.get("right"), right))
         same = found.setdefault(fold(question), [])
         first.setdefault(fold(question), grid.row(row))
-        if any(one.text == known.text and one.code != known.code for one in same):
+        if any(answer.text == known.text and answer.code != known.code for answer in same):
             what = f"'{text}' is met twice, with two codes"
             raise Unreadable(Finding("key", what, grid.place(row, places["text"]), "Delete one of the lines."))
         same.append(known)

@@ -36,9 +36,9 @@ def read_labels(text: str, offered: str, *, one_blank: bool = False) -> list[str
         found = [_as_offered(label, offered) for label in labels if label]
         if len(found) > 1:
             return _distinct(found) if len(found) == len(labels) else None
-    one = _one_label(text)
-    if one is not None:
-        return [_as_offered(one, offered)]
+    word = _one_label(text)
+    if word is not None:
+        return [_as_offered(word, offered)]
     run = [_as_offered(sign, offered) for sign in text.strip()]
     is_run = len(run) > 1 and text.strip().isalnum() and set(run) <= set(offered)
     return run if is_run and run == sorted(set(run), key=offered.index) else None
@@ -86,7 +86,7 @@ def _one_label(text: str) -> str | None:
 
 def _as_offered(label: str, offered: str) -> str:
     """Return a label in the case in which it is offered."""
-    return next((one for one in (label, label.upper(), label.lower()) if one in offered), label.upper())
+    return next((text for text in (label, label.upper(), label.lower()) if text in offered), label.upper())
 
 
 def _distinct(labels: list[str]) -> list[str]:

@@ -117,7 +117,7 @@ def in_order(totals: Sequence[TotalRule]) -> list[int]:
             return
         if position in path:
             circle = [*path[path.index(position) :], position]
-            what = ", which needs ".join(f"'{totals[one].name}'" for one in circle)
+            what = ", which needs ".join(f"'{totals[number].name}'" for number in circle)
             raise FormulaFault(f"the totals go round in a circle: {what}", position, "One must do without the others.")
         path.append(position)
         for other in totals[position].totals:

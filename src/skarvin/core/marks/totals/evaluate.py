@@ -21,7 +21,7 @@ from skarvin.core.marks.totals.tree import (
 )
 
 
-class One(NamedTuple):
+class Operand(NamedTuple):
     """A number in a formula, None where it is missing; with its maximum, if it is one item's mark."""
 
     number: Fraction | None
@@ -34,7 +34,7 @@ class NothingToDivideBy(ArithmeticError):
 
 Read = Callable[[Key], Fraction | None]
 """From an item's key to a student's mark."""
-_NOTHING = One(None)
+_NOTHING = Operand(None)
 
 
 def names(node: Node | Ranked) -> Iterator[Named]:
@@ -130,16 +130,16 @@ def evaluate(node: Node, parts: Mapping[str, Part], read: Read) -> Fraction | No
     return _single(node, parts, read).number
 
 
-def _single(node: Node, parts: Mapping[str, Part], read: Read, *, is_shared: bool = False) -> One:
+def _single(node: Node, parts: Mapping[str, Part], read: Read, *, is_shared: bool = False) -> Operand:
     """Return the one number of a formula; with its maximum, if it is to become a share of that."""
     match node:
         case Constant():
-            return One(node.value)
+            return Operand(node.value)
         case Named():
             return _several(node, parts, read)[0]
         case Combined():
             left, right = _single(node.left, parts, read).number, _single(node.right, parts, read).number
-            return _NOTHING if _is_bonus_alone(node, parts, left, right) else One(_combined(node.sign, left, right))
+            return _NOTHING if _is_bonus_alone(node, parts, left, right) else Operand(_combined(node.sign, left, right))
         case Share():
             return _share(_single(node.of, parts, read, is_shared=True), node.times)
         case Summed():
@@ -150,23 +150,27 @@ def _single(node: Node, parts: Mapping[str, Part], read: Read, *, is_shared: boo
             total = sum(weight for weight, _ in there)
             if there and not total:
                 raise NothingToDivideBy
-            return One(sum((weight * number for weight, number in there), Fraction(0)) / total) if there else _NOTHING
+            return (
+                Operand(sum((weight * number for weight, number in there), Fraction(0)) / total) if there else _NOTHING
+            )
     raise AssertionError(node)
 
 
-def _several(node: Node, parts: Mapping[str, Part], read: Read, *, is_shared: bool = False) -> list[One]:
+def _several(node: Node, parts: Mapping[str, Part], read: Read, *, is_shared: bool = False) -> list[Operand]:
     """Return the numbers of a formula that gives several."""
     match node:
         case Named():
             part = parts[node.name]
-            return list(map(One, map(read, part.items), part.maxima))
+            return list(map(Operand, map(read, part.items), part.maxima))
         case Listed():
             return [_single(part, parts, read, is_shared=is_shared) for part in node.parts]
         case Share():
-            return [_share(one, node.times) for one in _several(node.of, parts, read, is_shared=True)]
+            return [_share(operand, node.times) for operand in _several(node.of, parts, read, is_shared=True)]
         case Chosen():
-            there = [one for one in _several(node.of, parts, read, is_shared=is_shared) if one.number is not None]
-            there.sort(key=lambda one: -(one.number or 0))
+            there = [
+                operand for operand in _several(node.of, parts, read, is_shared=is_shared) if operand.number is not None
+            ]
+            there.sort(key=lambda operand: -(operand.number or 0))
             return there[: node.count] if node.is_best else there[: max(1, len(there) - node.count)]
     raise AssertionError(node)
 
@@ -239,24 +243,24 @@ def _combined(sign: str, left: Fraction | None, right: Fraction | None) -> Fract
     return left + right if sign == "+" else left - right if sign == "-" else left * right
 
 
-def _share(one: One, times: int) -> One:
-    if one.number is None or one.out_of is None:
+def _share(operand: Operand, times: int) -> Operand:
+    if operand.number is None or operand.out_of is None:
         return _NOTHING
-    return One(one.number * times / one.out_of)
+    return Operand(operand.number * times / operand.out_of)
 
 
-def _summed(node: Summed, parts: Mapping[str, Part], read: Read, *, is_shared: bool) -> One:
+def _summed(node: Summed, parts: Mapping[str, Part], read: Read, *, is_shared: bool) -> Operand:
     is_added = node.how in {"sum", "mean"}
     if isinstance(node.of, Named) and is_added and not is_shared:
         marks = map(read, parts[node.of.name].items)
-        return One(_added(node.how, [number for number in marks if number is not None]))
-    there = [one for one in _several(node.of, parts, read, is_shared=is_shared) if one.number is not None]
+        return Operand(_added(node.how, [number for number in marks if number is not None]))
+    there = [operand for operand in _several(node.of, parts, read, is_shared=is_shared) if operand.number is not None]
     if not is_added:
         find = max if node.how == "highest" else min
-        return find(there, key=lambda one: one.number or 0, default=_NOTHING)
-    maxima = [one.out_of for one in there if one.out_of is not None]
+        return find(there, key=lambda operand: operand.number or 0, default=_NOTHING)
+    maxima = [operand.out_of for operand in there if operand.out_of is not None]
     whole = _added(node.how, maxima) if is_shared and len(maxima) == len(there) else None
-    return One(_added(node.how, [one.number for one in there if one.number is not None]), whole)
+    return Operand(_added(node.how, [operand.number for operand in there if operand.number is not None]), whole)
 
 
 def _added(how: str, numbers: list[Fraction]) -> Fraction | None:

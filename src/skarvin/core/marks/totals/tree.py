@@ -130,4 +130,4 @@ class Part:
     @cached_property
     def maxima(self) -> tuple[Fraction | None, ...]:
         """The maxima as formulas reckon with them."""
-        return tuple(None if one is None else Fraction(one) for one in self.out_of)
+        return tuple(None if number is None else Fraction(number) for number in self.out_of)

@@ -67,13 +67,13 @@ def propose_questions(
 def _other_side(column: Column, asked: Sequence[Column], free: Sequence[Column]) -> tuple[Column | None, str]:
     """Return the target's column for a question: by what it asks, or by its number where the target has no more."""
     number, text = split_question(column.title)
-    same = [one for one in free if text and split_question(one.title)[1] == text]
+    same = [column for column in free if text and split_question(column.title)[1] == text]
     if len(same) == 1:
         return same[0], "the same question" + (
             "" if split_question(same[0].title)[0] == number else ", with another number"
         )
-    numbered = [one for one in free if number and split_question(one.title) == (number, "")]
-    is_alone = sum(1 for one in asked if split_question(one.title)[0] == number) == 1
+    numbered = [column for column in free if number and split_question(column.title) == (number, "")]
+    is_alone = sum(1 for column in asked if split_question(column.title)[0] == number) == 1
     if len(numbered) == 1 and is_alone:
         return numbered[0], "the same number"
     return None, "no question of the target is the same"
@@ -132,8 +132,8 @@ def _with_key(proposal: QuestionProposal, keyed: KeyedQuestion) -> QuestionPropo
     """Return a proposal with the labels that the key knows."""
     if proposal.kind is not AnswerKind.LABELS:
         return proposal
-    labels = sorted({sign for one in keyed.answers for sign in one.code if sign.isalnum()} | set(proposal.labels))
-    is_whole = all(len(one.code) == 1 for one in keyed.answers) and len(keyed.answers) > 1
+    labels = sorted({sign for known in keyed.answers for sign in known.code if sign.isalnum()} | set(proposal.labels))
+    is_whole = all(len(known.code) == 1 for known in keyed.answers) and len(keyed.answers) > 1
     return proposal._replace(labels="" if is_whole else "".join(labels), is_in_key=is_whole)
 
 

@@ -126,12 +126,12 @@ def comments(draft: Draft) -> Iterator[str]:
     """Yield what comments could travel, as notes: they do when a person asks for it."""
     if draft.comments:
         yield "# Comments travel when you ask for it: take the # away."
-    for one in draft.comments:
+    for comment in draft.comments:
         yield "# [[comment]]"
-        yield f"# from = {quoted(name_of(draft.source_layout.columns, one.source))}"
-        yield f"# to = {quoted(name_of(draft.target_layout.columns, one.target))}"
-        if one.of:
-            yield line("# of", quoted(name_of(draft.source_layout.columns, one.of)), "the item that they are on")
+        yield f"# from = {quoted(name_of(draft.source_layout.columns, comment.source))}"
+        yield f"# to = {quoted(name_of(draft.target_layout.columns, comment.target))}"
+        if comment.of:
+            yield line("# of", quoted(name_of(draft.source_layout.columns, comment.of)), "the item that they are on")
         yield line("# existing", '"keep"', 'a comment that the target holds; or "replace", "add"')
         yield ""
 

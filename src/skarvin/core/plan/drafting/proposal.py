@@ -137,21 +137,25 @@ def draft(  # noqa: PLR0913 - what a person may say, each with its default
         proposed_roster, identifier = propose_roster(roster, (source, layouts[0]), (target, layouts[1]), identifier)
     texts, theirs_texts = (_surveyed(grid, layout) for grid, layout in zip((source, target), layouts, strict=True))
     questions = propose_questions(*layouts, texts, read_key(read_grid(key)) if key else {})
-    asked = {one.target.index for one in questions if one.target}
+    asked = {question.target.index for question in questions if question.target}
     counting = [column for column in layouts[0].of_use(Use.ITEM) if column.counts]
     targets = [column for column in layouts[1].of_use(Use.ITEM) if column.index not in asked]
     proposals = [*propose(counting, targets), *_left_out(layouts[0])]
-    proposals.sort(key=lambda one: one.source.index)
+    proposals.sort(key=lambda proposal: proposal.source.index)
     ours, theirs = (
         _maxima(layouts[0], maxima.get("source", Maxima())),
         _maxima(layouts[1], maxima.get("target", Maxima())),
     )
-    items = tuple(_item(one, ours, theirs, texts, theirs_texts) for one in proposals)
+    items = tuple(_item(proposal, ours, theirs, texts, theirs_texts) for proposal in proposals)
     known = {index: maximum for index, maximum in ours.items() if maximum is not None}
     totals = propose_totals(source, layouts[0], known)
     first = layouts[0].identifiers[0]
     book = understand(source, layouts[0], first, [], NOT_STUDENTS)
-    practice = tuple(dict.fromkeys(one.student.name for one in book.non_students if one.why.cause is Cause.PRACTICE))
+    practice = tuple(
+        dict.fromkeys(
+            non_student.student.name for non_student in book.non_students if non_student.why.cause is Cause.PRACTICE
+        )
+    )
     return Draft(
         source=source,
         target=target,
@@ -173,23 +177,23 @@ def _surveyed(grid: Grid, layout: Layout) -> dict[int, Mapping[str, int]]:
     """Return the distinct texts of each column that may hold marks, and how often each stands there."""
     columns = layout.of_use({Use.ITEM, Use.TOTAL, Use.ANSWER})
     rows = [row for row in range(layout.first_row, len(grid)) if grid.widths[row] >= len(layout.columns)]
-    return {one.column.index: one.texts for one in survey(grid, columns, rows)}
+    return {surveyed.column.index: surveyed.texts for surveyed in survey(grid, columns, rows)}
 
 
 def _item(
-    one: Proposal,
+    proposal: Proposal,
     ours: Mapping[int, Decimal],
     theirs: Mapping[int, Decimal],
     texts: Mapping[int, Mapping[str, int]],
     theirs_texts: Mapping[int, Mapping[str, int]],
 ) -> ItemProposal:
-    here = texts[one.source.index]
-    if one.target is None:
-        return ItemProposal(one, ours.get(one.source.index), None, find_own_hints(here))
-    there = theirs_texts.get(one.target.index, {})
-    maxima = (ours.get(one.source.index), theirs.get(one.target.index))
-    hints = find_hints(one.source, here, there, maxima)
-    return ItemProposal(one, maxima[0] or hints.out_of, maxima[1] or hints.to_out_of, hints)
+    here = texts[proposal.source.index]
+    if proposal.target is None:
+        return ItemProposal(proposal, ours.get(proposal.source.index), None, find_own_hints(here))
+    there = theirs_texts.get(proposal.target.index, {})
+    maxima = (ours.get(proposal.source.index), theirs.get(proposal.target.index))
+    hints = find_hints(proposal.source, here, there, maxima)
+    return ItemProposal(proposal, maxima[0] or hints.out_of, maxima[1] or hints.to_out_of, hints)
 
 
 def _comments(source: Layout, target: Layout, items: Sequence[ItemProposal]) -> Iterator[CommentProposal]:

@@ -69,7 +69,11 @@ def propose_totals(grid: Grid, layout: Layout, maxima: Mapping[int, Decimal]) ->
         return ()
     students = understand(grid, layout, layout.identifiers[0], [], NOT_STUDENTS).students
     width = len(layout.columns)
-    rows = {one.row: grid.cells(one.row.position) for one in students[:_MOST] if grid.widths[one.row.position] >= width}
+    rows = {
+        student.row: grid.cells(student.row.position)
+        for student in students[:_MOST]
+        if grid.widths[student.row.position] >= width
+    }
     items = [column for column in layout.of_use(Use.ITEM) if column.counts and _holds_numbers(column, rows)]
     totals = [column for column in layout.of_use(Use.TOTAL) if _holds_numbers(column, rows)]
     stops = [column.index for column in layout.of_use(Use.TOTAL)]

@@ -81,7 +81,7 @@ def _sides(draft: Draft, file: Path) -> Iterator[str]:
     )
     for side, title, grid_file, layout, column in sides:
         name = name_of(layout.columns, column) if column else OPEN
-        others = [quoted(name_of(layout.columns, one)) for one in layout.identifiers if one != column]
+        others = [quoted(name_of(layout.columns, candidate)) for candidate in layout.identifiers if candidate != column]
         also = f"; also possible: {listing(others)}" if others else ""
         yield f"[{side}]"
         yield (f"file = {quoted(relative(grid_file, file))}".ljust(30) + f" # {title}; it is never written to")
@@ -97,16 +97,16 @@ def _sides(draft: Draft, file: Path) -> Iterator[str]:
 def _roster(draft: Draft, file: Path) -> Iterator[str]:
     """Return the block of the roster, if there is one."""
     if draft.roster:
-        one = draft.roster
+        roster = draft.roster
         yield "[roster]"
         yield (
-            f"file = {quoted(relative(one.grid.file, file))}".ljust(30)
+            f"file = {quoted(relative(roster.grid.file, file))}".ljust(30)
             + " # what else is known of the target's students"
         )
-        name = name_of(one.layout.columns, one.identifier)
-        yield f"identifier = {quoted(name)}".ljust(30) + f" # the template's identifier: {one.met} meet"
-        if one.source_identifier:
-            name = name_of(one.layout.columns, one.source_identifier)
+        name = name_of(roster.layout.columns, roster.identifier)
+        yield f"identifier = {quoted(name)}".ljust(30) + f" # the template's identifier: {roster.met} meet"
+        if roster.source_identifier:
+            name = name_of(roster.layout.columns, roster.source_identifier)
             yield f"source_identifier = {quoted(name)}".ljust(30) + " # the export's identifier"
         yield ""
 
