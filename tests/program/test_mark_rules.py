@@ -351,7 +351,7 @@ def test_every_rule_of_an_item_is_said_in_words(tmp_path: Path, skarvin: Skarvin
         "a dash is a blank",
         "set aside behind a mark: *",
         "a blank is sent as zero",
-        "what the target already holds is replaced",
+        "what the target already has is replaced",
         "25 was cut to the maximum 20",
         "'*' behind the mark was set aside",
     ):

@@ -80,7 +80,7 @@ def test_a_total_is_checked_computed_banded_and_ranked(tmp_path: Path, skarvin: 
     assert "it can't be computed: 'Quiz': 'x' is a word" in out
     assert "12 computed" in out
     report = (tmp_path / "report.html").read_text(encoding="utf-8")
-    assert "Totals held against their rules" in report
+    assert "Totals checked against their rules" in report
     assert '<td>Sá</td><td class="n">71</td><td class="n">70</td>' in report
 
 
@@ -175,7 +175,7 @@ def test_draft_tells_which_simple_rule_a_total_follows(tmp_path: Path, skarvin: 
     assert "No simple rule gives 'Odd total'" in drafted
     out = " ".join(skarvin("preview").out.split())
     assert "'Total' of the export agrees for 8 students and differs nowhere" in out
-    assert "Held against no rule: Odd total." in out
+    assert "Checked against no rule: Odd total." in out
 
 
 def test_draft_says_how_the_parts_of_a_total_are_read_though_they_are_left_out(

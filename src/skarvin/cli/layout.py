@@ -1,4 +1,4 @@
-"""`skarvin layout`: layouts learned from files, kept, shown, and held against later files."""
+"""`skarvin layout`: layouts learned from files, kept, shown, and checked against later files."""
 
 from pathlib import Path
 from typing import Any

@@ -1,4 +1,4 @@
-"""What is held against a rule or a key: totals and answers, in words and as data."""
+"""What is checked against a rule or a key: totals and answers, in words and as data."""
 
 from collections import Counter
 from collections.abc import Hashable, Iterator, Sequence
@@ -132,10 +132,10 @@ def total_data(result: TotalResult) -> dict[str, Any]:
 
 
 def unchecked_in_words(settled: Settled) -> str:
-    """Return which of the export's own totals no rule was held against; blank if none."""
+    """Return which of the export's own totals no rule was checked against; blank if none."""
     checked = {result.total.check for result in settled.made.totals}
     totals = [c.title for c in settled.sides.source.layout.of_use({Use.TOTAL}) if c not in checked]
-    return f"Held against no rule: {listing(totals)}." if totals else ""
+    return f"Checked against no rule: {listing(totals)}." if totals else ""
 
 
 _UNSEEN = frozenset({Cause.NEVER_SEEN, Cause.NEVER_SEEN_HELD, Cause.NEVER_SEEN_SENT})

@@ -1,4 +1,4 @@
-"""Layouts kept as readable TOML: written down, read back, and held against a later file."""
+"""Layouts kept as readable TOML: written down, read back, and checked against a later file."""
 
 import re
 import tomllib

@@ -71,7 +71,7 @@ def decide(source: str, was: str, raw: str, rule: Rule, *, is_unseen: bool = Fal
 
 
 def _meet(source: str, was: str, raw: str, converted: Converted, rule: Rule) -> Outcome:
-    """Return the fate of a converted mark: what the target holds already has a say."""
+    """Return the fate of a converted mark: what the target has already has a say."""
     text, before = converted.text or "", converted.number
     new, old = rule.target_number(text), rule.target_number(was)
     if not text.strip() and not was.strip():  # nothing goes there, whatever says so
@@ -108,7 +108,7 @@ def _meet(source: str, was: str, raw: str, converted: Converted, rule: Rule) -> 
 
 
 def _stands(was: str, old: Number | None, new: Number | None, existing: Existing) -> Reason | None:
-    """Return the reason where what the target holds stands; None where it is replaced.
+    """Return the reason where what the target has stands; None where it is replaced.
 
     A dash in the target stands for no mark: only `only if blank` takes notice of it.
     """
@@ -118,5 +118,5 @@ def _stands(was: str, old: Number | None, new: Number | None, existing: Existing
     if existing is not Existing.HIGHER or is_placeholder:
         return None
     if old is None:
-        return Reason(Cause.NOT_COMPARABLE, f"the target holds '{was.strip()}', which can't be compared")
+        return Reason(Cause.NOT_COMPARABLE, f"the target has '{was.strip()}', which can't be compared")
     return Reason(Cause.HIGHER, "the target's mark is higher") if new is None or new < old else None

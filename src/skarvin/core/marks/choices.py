@@ -22,7 +22,7 @@ class Above(StrEnum):
 
 
 class Existing(StrEnum):
-    """What becomes of a mark that the target already holds."""
+    """What becomes of a mark that the target already has."""
 
     REPLACE = "replace"
     KEEP = "keep"

@@ -22,7 +22,7 @@ class MarkSettings(NamedTuple):
         decimals: how many decimals are sent at most.
         rounding: how it is rounded.
         blank: what a blank means.
-        existing: what becomes of a mark that the target holds.
+        existing: what becomes of a mark that the target has.
         is_comma: whether the source's decimal sign is the comma.
         above: what becomes of a mark above its maximum.
         blank_code: what is sent for a blank that has a code.

@@ -34,11 +34,11 @@ _BLANKS = {
     Blank.HOLD: "a blank is held",
 }
 _EXISTING = {
-    Existing.REPLACE: "what the target already holds is replaced",
-    Existing.KEEP: "what the target already holds is kept",
+    Existing.REPLACE: "what the target already has is replaced",
+    Existing.KEEP: "what the target already has is kept",
     Existing.HIGHER: "of two marks the higher stands",
     Existing.ONLY_IF_BLANK: "only a blank cell is filled",
-    Existing.ADD: "it is added to what the target already holds",
+    Existing.ADD: "it is added to what the target already has",
 }
 
 
@@ -76,7 +76,7 @@ class Rule(Protocol):
 
     @property
     def existing(self) -> Existing:
-        """What becomes of what the target holds already."""
+        """What becomes of what the target has already."""
 
     def is_blank(self, text: str) -> bool:
         """Tell whether a text of the source says nothing."""

@@ -24,7 +24,7 @@ _BONUS = phrase_set(WORDS.headings.bonus)
 
 
 class Total(NamedTuple):
-    """A total: its rule, its own column, the export's column that it is held against, and how its parts are read."""
+    """A total: its rule, its own column, the export's column that it is checked against, and how its parts are read."""
 
     rule: TotalRule
     column: MadeColumn

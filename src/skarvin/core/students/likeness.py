@@ -53,7 +53,7 @@ _SHORT = 0.95
 
 
 def likeness(one: str, other: str, shorts: Mapping[str, frozenset[str]] = SHORT_FORMS) -> Likeness:
-    """Return how near two names come: each word of the shorter name is held against its best match in the other."""
+    """Return how near two names come: each word of the shorter name is checked against its best match in the other."""
     ours, theirs = content_words(one), content_words(other)
     if not ours or not theirs:
         return Likeness(0, "")

@@ -63,7 +63,7 @@ class MadeMarks(NamedTuple):
         made: the marks, by where they come from.
         totals: what each rule for a total gave.
         disagreements: answers on which the source and the key differ.
-        keyed: how many answers were held against the key.
+        keyed: how many answers were checked against the key.
     """
 
     made: Mapping[ItemSource, Made]
@@ -73,7 +73,7 @@ class MadeMarks(NamedTuple):
 
 
 def check_totals(results: Sequence[TotalResult], file: Path) -> None:
-    """Refuse a total that is held against a column without a number to compare: such a check passes whatever happens.
+    """Refuse a total that is checked against a column without a number to compare: such a check always passes.
 
     Raises:
         Unreadable: there is one.

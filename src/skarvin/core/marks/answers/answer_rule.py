@@ -44,7 +44,7 @@ class AnswerRule(NamedTuple):
         blank_code: what is sent for it.
         unseen: what becomes of a question that the student never saw.
         unseen_code: what is sent for it.
-        existing: what becomes of an answer that the target holds.
+        existing: what becomes of an answer that the target has.
         key: the answers that are known.
     """
 

@@ -187,7 +187,7 @@ def _ranked(values: Mapping[Row, Value]) -> dict[Row, Value]:
 
 
 class Checked(NamedTuple):
-    """A source's own total held against the rule: how many agree, who differs, and how many can't be compared.
+    """A source's own total checked against the rule: how many agree, who differs, and how many can't be compared.
 
     `compared` counts the students for whom there were two numbers to compare.
     """

@@ -39,7 +39,7 @@ class ComputedRule(NamedTuple):
 
     @property
     def existing(self) -> Existing:
-        """What becomes of a mark that the target holds."""
+        """What becomes of a mark that the target has."""
         return self.marks.existing
 
     def is_blank(self, text: str) -> bool:

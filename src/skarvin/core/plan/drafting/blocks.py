@@ -111,7 +111,7 @@ def _total(total: TotalProposal, category: str, layout: Layout) -> Iterator[str]
         yield "[[total]]"
         yield names[0]
         yield line("formula", quoted(formula), f"agrees for {total.agree} of {total.of} students")
-        yield f"{names[1].ljust(42)} # the export's own, held against the formula"
+        yield f"{names[1].ljust(42)} # the export's own, checked against the formula"
         yield line("missing", quoted(total.missing.value), 'a missing mark; "zero", "leave out" or "hold"')
         yield line("decimals", str(total.decimals))
     else:
@@ -132,7 +132,7 @@ def comments(draft: Draft) -> Iterator[str]:
         yield f"# to = {quoted(name_of(draft.target_layout.columns, comment.target))}"
         if comment.of:
             yield line("# of", quoted(name_of(draft.source_layout.columns, comment.of)), "the item that they are on")
-        yield line("# existing", '"keep"', 'a comment that the target holds; or "replace", "add"')
+        yield line("# existing", '"keep"', 'a comment that the target has; or "replace", "add"')
         yield ""
 
 
@@ -157,7 +157,7 @@ def answers(draft: Draft, file: Path) -> Iterator[str]:
     yield line("not_seen", "[]", "texts that say that a student never saw the question", 30)
     yield line("unseen", '"leave"', 'a question never seen; or "code" (unseen_code), "clear", "hold"', 30)
     yield line("unseen_code", '""', "", 30)
-    yield line("existing", '"replace"', 'an answer that the target holds; or "keep"', 30)
+    yield line("existing", '"replace"', 'an answer that the target has; or "keep"', 30)
     yield ""
     for question in draft.questions:
         yield from _question(question, draft)

@@ -45,7 +45,7 @@ words = "hold"                 # a letter or a word that no scale has; or "copy"
 set_aside = []                 # {flags}
 blank = "leave"                # a blank in the export leaves the target as it is; or "zero", "clear", "code", "hold"
 blank_code = ""                # for "code": what is sent for a blank
-existing = "replace"           # a mark that the target already holds; or "keep", "higher", "only if blank"
+existing = "replace"           # a mark that the target already has; or "keep", "higher", "only if blank"
 """
 _ITEMS = """\
 # One block an item. Delete a block, or write to = "", and its marks are left out.
