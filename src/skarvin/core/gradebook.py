@@ -130,6 +130,7 @@ class _Rows:
         self, grid: Grid, layout: Layout, identifier: Column, is_practice: Callable[[str], bool], *, mend: bool
     ) -> None:
         self._grid = grid
+        self._row = grid.row
         self._layout = layout
         self._names = [column.index for column in layout.names]
         self._section = next((column.index for column in layout.columns if column.use is Use.SECTION), None)
@@ -176,7 +177,7 @@ class _Rows:
         section = self._list if self._section is None else cells[self._section].strip()
         birth = "" if self._birth is None else cells[self._birth].strip()
         leaving = "" if self._leaving is None else cells[self._leaving].strip()
-        student = Student(self._grid.row(row), identifier, name, section, birth, leaving)
+        student = Student(self._row(row), identifier, name, section, birth, leaving)
         if self._is_practice(name):
             self.non_students.append(NonStudent(student, Reason(Cause.PRACTICE, "put in by the system")))
         elif not identifier.strip() or not identifier.isascii() or not identifier[-1:].isdigit():

@@ -146,7 +146,7 @@ def _students(settled: Settled) -> Data:
             _student(non_student.student) | _why(non_student.why) for non_student in settled.sides.source.non_students
         ],
         "restored": dict(settled.sides.source.restored),
-        "pairs": [[pair.source.row.number, pair.target.row.number] for pair in pairing.pairs],
+        "pairs": [(pair.source.row.number, pair.target.row.number) for pair in pairing.pairs],
     }
 
 

@@ -245,16 +245,15 @@ def _rank(text: str, rule: Rule) -> tuple[int, Number | int]:
 
 def _spread(met: "array[int]", width: int, meets: Sequence[int | None], rest: int) -> "array[int]":
     """Return the codes that each source row meets: its target row's cells, or its reason everywhere."""
-    spread = array("I")
-    behind = array("I", [0] * rest)
+    spread = array("I", [0]) * ((width + rest) * len(meets))  # as large as the file: it must not grow
     at = 0
-    for reason in meets:
+    for row, reason in enumerate(meets):
+        start = row * (width + rest)
         if reason is None:
-            spread += met[at : at + width]
+            spread[start : start + width] = met[at : at + width]
             at += width
         else:
-            spread.extend([reason] * width)
-        spread += behind
+            spread[start : start + width] = array("I", [reason]) * width
     return spread
 
 

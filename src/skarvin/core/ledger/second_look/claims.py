@@ -105,15 +105,17 @@ class Claims:
     """What a ledger claims."""
 
     def __init__(self, data: bytes, marks: Path | None) -> None:
-        self._ledger = msgspec.json.decode(data, type=_Ledger)
+        ledger = msgspec.json.decode(data, type=_Ledger)
+        self._files, self._items, self._told = ledger.files, ledger.items, ledger.marks
+        self._added = ledger.target.added
         self._marks = marks
-        self.outcomes = self._ledger.marks.outcomes
-        self._targets = [column_index(to) for _, to in self._ledger.marks.columns]
-        self._pairs = dict(self._ledger.students.pairs)
+        self.outcomes = self._told.outcomes
+        self._targets = [column_index(to) for _, to in self._told.columns]
+        self._pairs = dict(ledger.students.pairs)
 
     def fingerprint(self, name: str) -> str:
         """Return the SHA-256 that the ledger gives for a file."""
-        return self._ledger.files[name].sha256
+        return self._files[name].sha256
 
     @property
     def is_in_bulk(self) -> bool:
@@ -133,12 +135,12 @@ class Claims:
     @property
     def added(self) -> dict[int, Sequence[str]]:
         """The rows that the form doesn't have, and their cells before any mark."""
-        return {row.to_row - 1: row.cells for row in self._ledger.target.added}
+        return {row.to_row - 1: row.cells for row in self._added}
 
     @property
     def moved(self) -> int:
         """How many marks were sent or changed, by the counts of the items."""
-        return sum(item.fates[fate] for item in self._ledger.items for fate in WRITTEN)
+        return sum(item.fates[fate] for item in self._items for fate in WRITTEN)
 
     def rows(self) -> Iterator[tuple[int, dict[int, Cell]]]:
         """Yield for each row of the import file, from the top, what its cells say.
@@ -157,7 +159,7 @@ class Claims:
     def _listed(self) -> Iterator[tuple[int, int, Cell]]:
         """Yield row, column and content of each cell that a listed mark meets, by rows."""
         found = []
-        for mark in self._ledger.marks.list:
+        for mark in self._told.list:
             column = column_index(mark.to_column)
             if mark.to_row is None or column is None:
                 check_outcome(mark, None, column)
@@ -196,12 +198,12 @@ class Claims:
     def source_cells(self) -> Iterator[SourceCell]:
         """Yield each mark that the ledger says the export holds, with its cell; of many students, of some."""
         if not self._marks:
-            for mark in self._ledger.marks.list:
+            for mark in self._told.list:
                 column = column_index(mark.column)
                 if mark.row is not None and column is not None:
                     yield SourceCell(mark.row - 1, column, mark.mark)
             return
-        columns = [column_index(column) for column, _ in self._ledger.marks.columns]
+        columns = [column_index(column) for column, _ in self._told.columns]
         step = max(1, len(self._pairs) // _LOOKED_UP)
         for row, _, text in self._student_lines(step):
             for column, code in zip(columns, self._codes(text), strict=True):
@@ -220,7 +222,7 @@ class Claims:
     @property
     def digits(self) -> int:
         """How many hexadecimal digits a code has."""
-        return self._ledger.marks.digits
+        return self._told.digits
 
     @property
     def width(self) -> int:
