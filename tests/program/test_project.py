@@ -51,6 +51,23 @@ def test_each_module_says_what_it_is_for(module: str) -> None:
     assert (importlib.import_module(module).__doc__ or "").strip()
 
 
+def test_no_two_modules_have_one_name() -> None:
+    names = [module.rsplit(".", 1)[1] for module in MODULES if not hasattr(importlib.import_module(module), "__path__")]
+    assert sorted(names) == sorted(set(names))
+
+
+def test_where_the_docs_send_a_change_there_is_such_a_place() -> None:
+    text = (ROOT / "docs" / "architecture.md").read_text(encoding="utf-8")
+    table = text.partition("## To change this, go there")[2].partition("\n## ")[0]
+    core = ROOT / "src" / "skarvin" / "core"
+    places = re.findall(r"`([\w./-]+(?:\.py|\.md|\.j2|/|/\w+\.toml))`(?: \(`(\w+)`)?", table)
+    assert len(places) >= 25
+    for path, name in places:
+        found = [base / path for base in (core, core.parent, ROOT) if (base / path).exists()]
+        assert found, path
+        assert not name or name in found[0].read_text(encoding="utf-8"), (path, name)
+
+
 def test_one_class_loads_nothing_heavy() -> None:
     code = "import sys, skarvin.cli.write, skarvin.cli.preview, skarvin.cli.main; print(*sys.modules)"
     loaded = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True).stdout.split()
