@@ -46,12 +46,12 @@ def test_a_template_with_titles_and_several_heading_rows_is_filled(tmp_path: Pat
     assert (tmp_path / "form-import.csv").read_text() == form.replace("Kim;", "Kim;16").replace("Diallo;", "Diallo;14")
 
 
-def test_a_template_that_is_a_workbook_is_told(tmp_path: Path, skarvin: Skarvin) -> None:
+def test_a_template_that_cannot_be_filled_is_told_before_anything_is_drafted(tmp_path: Path, skarvin: Skarvin) -> None:
     (tmp_path / "export.csv").write_text("No,Knots (out of 10)\n001,7\n")
     (tmp_path / "form.html").write_text("<table><tr><th>No<th>Knots [10]<tr><td>001<td></table>")
-    assert skarvin("draft", "export.csv", "form.html").code == 0
-    refused = skarvin("preview")
-    assert (refused.code, "Export the template as delimited text" in refused.err) == (3, True)
+    refused = skarvin("draft", "export.csv", "form.html")
+    assert (refused.code, "save it as .xlsx, or export it as CSV" in refused.err) == (3, True)
+    assert not (tmp_path / "transfer.toml").exists()
 
 
 def test_a_hidden_row_of_the_export_moves_unless_told_otherwise(tmp_path: Path, skarvin: Skarvin) -> None:

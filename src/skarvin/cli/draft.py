@@ -42,6 +42,7 @@ _OUT_OF_HELP = (
     type=click.Choice([quotes.value for quotes in Quotes]),
     help="The same as --quotes, for the TEMPLATE.",
 )
+@click.option("--form-sheet", help="The TEMPLATE's sheet, by name or by position, if it is a workbook.")
 @reading_options
 @transfer_option
 def command(  # noqa: PLR0913 - the options of a command
@@ -52,6 +53,7 @@ def command(  # noqa: PLR0913 - the options of a command
     roster: Path | None,
     key: Path | None,
     form_quotes: str | None,
+    form_sheet: str | None,
     transfer: Path,
     **reading: Any,  # noqa: ANN401 - the options of reading
 ) -> None:
@@ -70,7 +72,7 @@ def command(  # noqa: PLR0913 - the options of a command
             raise Misused(Finding("exists", f"'{transfer}' is there already and is never overwritten", None, mend))
         maxima = {"source": _maxima(from_out_of), "target": _maxima(to_out_of)}
         how = read_as(reading)
-        reads = {"source": how, "target": ReadAs(quotes=quotes_of(form_quotes))}
+        reads = {"source": how, "target": ReadAs(sheet=form_sheet, quotes=quotes_of(form_quotes))}
         proposal = draft(export, template, maxima, reads, roster, key)
         delivery.stage(transfer, [draft_text(proposal, transfer).encode()])
         delivery.commit()

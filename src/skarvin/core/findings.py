@@ -26,6 +26,27 @@ def column_letter(index: int) -> str:
     return letters
 
 
+def read_cell(name: str) -> tuple[int, int]:
+    """Return row and column (from 0) of a cell that goes by a name such as C4; row 0 if it names a column alone.
+
+    Raises:
+        ValueError: it is no such name.
+    """
+    letters = name.rstrip("0123456789")
+    column = 0
+    for letter in letters:
+        if not "A" <= letter <= "Z":
+            raise ValueError(name)
+        column = column * 26 + ord(letter) - ord("A") + 1
+    digits = name[len(letters) :]
+    return row_position(digits) if digits else 0, column - 1
+
+
+def row_position(number: str) -> int:
+    """Return the position (from 0) of a row that goes by a number."""
+    return int(number) - 1
+
+
 @dataclass(frozen=True, slots=True)
 class Place:
     """Where something stands: a file, and in it a line (of text) or a row and column (of cells).

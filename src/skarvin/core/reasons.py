@@ -55,6 +55,8 @@ class Cause(Enum):
     NOT_COMPARABLE = "not-comparable", Fate.HELD
     NOT_SPELLABLE = "not-spellable", Fate.HELD
     NOT_ENCODABLE = "not-encodable", Fate.HELD
+    NOT_WRITABLE = "not-writable", Fate.HELD
+    NOT_ALLOWED = "not-allowed", Fate.HELD
     # The item.
     NOT_MAPPED = "not-mapped", Fate.LEFT_OUT
     # A comment, and the mark that it is on.

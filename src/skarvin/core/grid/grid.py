@@ -204,6 +204,12 @@ class CellGrid(Grid):
         """The kind of file and the sheet."""
         return {"kind": self.kind.value, "sheet": self.sheet}
 
+    def with_rows(self, rows: Sequence[Sequence[str]]) -> "CellGrid":
+        """Return the grid with rows below its own, as wide as they are."""
+        width = max(self.widths, default=0)
+        more = [[*cells, *[""] * (width - len(cells))] for cells in rows]
+        return replace(self, table=[*self.table, *more])
+
     def numbered(self, number: int) -> "CellGrid":
         """Return the same grid as one of several."""
         return replace(self, number=number)

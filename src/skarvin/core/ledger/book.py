@@ -1,6 +1,7 @@
 """The book of a settling: texts and their codes, the outcomes written down, and the reasons why marks meet no cell."""
 
 from collections.abc import Mapping
+from dataclasses import replace
 from types import MappingProxyType
 from typing import NamedTuple
 
@@ -96,10 +97,18 @@ class Book:
                 return self._write(Outcome(why.fate, rule.shown(text), was, raw, why=why, before=number))
             raw = self.theirs.texts[their_code]
             outcome = decide(text, self._form.value(raw), raw, rule, is_unseen=is_unseen)
-            lacks = self._form.lacks(outcome.written) if outcome.written else None
-            return self._write(_unsent(outcome, lacks) if lacks else outcome)
+            return self._write(self._as_it_will_stand(outcome))
 
         return meet
+
+    def _as_it_will_stand(self, outcome: Outcome) -> Outcome:
+        """Return an outcome with its text as the target's cell will say it; held where the cell can't."""
+        if not outcome.written:
+            return outcome
+        if lacks := self._form.lacks(outcome.written, outcome.raw):
+            return _unsent(outcome, lacks)
+        text = self._form.shown(outcome.written, outcome.raw)
+        return outcome if text == outcome.written else replace(outcome, written=text)
 
     def leaving_out(self, why: Reason, rule: Rule) -> Meet:
         """Return what leaves out the marks of an item that feeds nothing."""

@@ -68,7 +68,7 @@ def settle(  # noqa: PLR0913 - the two sides, who is who, what feeds what, and w
     entries, meets = _entries(source, pairing, book)
     columns = [item.target.index for item in fed if item.target]
     ours = _our_codes(source, entries, [item.source for item in (*fed, *rest)], made, book)
-    met = book.theirs.cells(target.grid, _positions(entries), columns, raw=True)
+    met = form.code_cells(book.theirs, _positions(entries), columns)
     theirs = CodeTable(_spread(met, len(columns), meets, len(rest)), ours.width)
     del met  # as large as the tables themselves
     places = {item.source: place for place, item in enumerate(fed)}
@@ -79,7 +79,7 @@ def settle(  # noqa: PLR0913 - the two sides, who is who, what feeds what, and w
     codes = decide(ours, theirs, [*_fed_runs(fed, book), *_rest_runs(rest, len(fed), book)])
     _follow(leaders, codes, book)
     alone = _target_only(target, pairing)
-    cells = book.theirs.cells(target.grid, _positions(alone), columns, raw=True)
+    cells = form.code_cells(book.theirs, _positions(alone), columns)
     untouched = CodeTable(cells, len(fed))
     nothing = CodeTable(array("I", [0]) * len(cells), len(fed))
     untouched = decide(nothing, untouched, [ColumnRun(0, len(fed), book.untouched)])

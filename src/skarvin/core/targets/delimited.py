@@ -1,9 +1,11 @@
 """A target that is delimited text: cells are replaced in its own bytes, rows are spelled and ended as its own are."""
 
+from array import array
 from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import replace
 
+from skarvin.core.grid.coding import Coding
 from skarvin.core.grid.grid import TextGrid
 from skarvin.core.reasons import Cause, Reason
 from skarvin.core.targets.filling import filled
@@ -19,7 +21,15 @@ class DelimitedTarget:
         self.value = grid.dialect.value
         self.spell = grid.dialect.spell
 
-    def lacks(self, text: str) -> Reason | None:
+    def code_cells(self, coding: Coding, positions: Sequence[int], columns: Sequence[int]) -> "array[int]":
+        """Return the codes of the cells as they stand in the file."""
+        return coding.cells(self.grid, positions, columns, raw=True)
+
+    def shown(self, text: str, before: str) -> str:  # noqa: ARG002 - any cell says a text as it is
+        """Return the text."""
+        return text
+
+    def lacks(self, text: str, before: str = "") -> Reason | None:  # noqa: ARG002 - any of its cells can say the same
         """Return why no cell can hold a text: the dialect can't hide a sign of it, or the encoding doesn't have it."""
         if not self.grid.dialect.can_spell(text):
             return Reason(Cause.NOT_SPELLABLE, _PLAIN_QUOTES)

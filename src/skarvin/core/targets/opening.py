@@ -1,14 +1,12 @@
 """Which kind of target a file is."""
 
 from skarvin.core.findings import Finding, Unreadable
-from skarvin.core.grid.grid import Grid, TextGrid
+from skarvin.core.grid.file_kinds import Kind
+from skarvin.core.grid.grid import CellGrid, Grid, TextGrid
 from skarvin.core.targets.delimited import DelimitedTarget
 from skarvin.core.targets.target import Target
 
-
-def as_target(grid: Grid) -> Target | None:
-    """Return a grid's file as a target; None if its kind can't be written."""
-    return DelimitedTarget(grid) if isinstance(grid, TextGrid) else None
+_TAKEN = "Skarvin fills delimited text (CSV) and workbooks in the form .xlsx"
 
 
 def open_target(grid: Grid) -> Target:
@@ -17,8 +15,22 @@ def open_target(grid: Grid) -> Target:
     Raises:
         Unreadable: its kind can't be written.
     """
-    target = as_target(grid)
-    if target is None:
-        mend = "Export the template as delimited text (CSV); the export may be a workbook."
-        raise Unreadable(Finding("template-form", f"the template is a {grid.title}", grid.place(), mend))
+    if isinstance(grid, TextGrid):
+        return DelimitedTarget(grid)
+    if isinstance(grid, CellGrid) and grid.kind is Kind.XLSX:
+        return _workbook(grid)
+    mend = f"{_TAKEN}: open it in a spreadsheet and save it as .xlsx, or export it as CSV."
+    raise Unreadable(Finding("template-form", f"the template is a {grid.title}", grid.place(), mend))
+
+
+def _workbook(grid: CellGrid) -> Target:
+    from skarvin.core.targets.sheet_target import WorkbookTarget  # noqa: PLC0415 - most forms are delimited text
+
+    target = WorkbookTarget(grid)
+    if target.has_macros:
+        mend = "Save it as .xlsx, without its programs, if the target takes that."
+        raise Unreadable(Finding("macros", "the template is a workbook with programs (macros)", grid.place(), mend))
+    if target.is_signed:
+        mend = "Ask for one without a signature: filling it would break the signature."
+        raise Unreadable(Finding("signed", "the template is a signed workbook", grid.place(), mend))
     return target

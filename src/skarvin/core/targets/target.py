@@ -1,8 +1,10 @@
 """The seam: what every kind of target can do, so that nothing else asks which kind it is."""
 
+from array import array
 from collections.abc import Iterator, Mapping, Sequence
 from typing import Protocol
 
+from skarvin.core.grid.coding import Coding
 from skarvin.core.grid.grid import Grid
 from skarvin.core.reasons import Reason
 
@@ -14,14 +16,23 @@ class Target(Protocol):
     def grid(self) -> Grid:
         """Its cells; `file` is never written to."""
 
+    def code_cells(self, coding: Coding, positions: Sequence[int], columns: Sequence[int]) -> "array[int]":
+        """Return the codes of the raw cells at `columns` of rows, row after row."""
+
     def value(self, raw: str) -> str:
         """Return what a raw cell says: raw is how it stands in the file."""
+
+    def shown(self, text: str, before: str) -> str:
+        """Return how the raw cell `before` will say a text: a workbook's number has no zeros behind its decimals.
+
+        The ledger takes it from here and not from what is spelled, so that a slip in spelling is found.
+        """
 
     def spell(self, text: str, before: str = "") -> str:
         """Return a text as a raw cell, in the place of the raw cell `before`."""
 
-    def lacks(self, text: str) -> Reason | None:
-        """Return why no cell of the target can say a text; None if one can."""
+    def lacks(self, text: str, before: str = "") -> Reason | None:
+        """Return why the raw cell `before` can't be made to say a text; None if it can."""
 
     def filled(
         self, columns: Sequence[int], rows: Mapping[int, Sequence[int]], spelled: Sequence[str]

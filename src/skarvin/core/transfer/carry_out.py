@@ -227,7 +227,7 @@ def _target_rows(ledger: Ledger, width: int) -> "dict[Row, array[int]]":
 def _second_look(settled: Settled, files: Files, ledger: bytes, marks: Path | None) -> SecondLook:
     """Look at the staged file again, and look up the ledger's marks in the export, knowing the ledger alone."""
     claims = Claims(ledger, marks)
-    reading = reading_of(settled.sides.form.grid.reading)
+    reading = reading_of(settled.sides.form.grid.reading, claims.item_columns)
     if reading is None:
         raise AssertionError(files.form)  # what can be written can be read again
     found = look_again(files, reading, claims)

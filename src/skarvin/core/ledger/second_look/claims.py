@@ -69,9 +69,13 @@ class _Target(msgspec.Struct, frozen=True):
     added: Sequence[_Added] = ()
 
 
+class _To(msgspec.Struct, frozen=True):
+    column: str | None = None
+
+
 class _Item(msgspec.Struct, frozen=True):
     fates: Mapping[str, int]
-    to: object = None
+    to: _To | None = None
 
 
 class _File(msgspec.Struct, frozen=True):
@@ -121,6 +125,12 @@ class Claims:
     def is_in_bulk(self) -> bool:
         """Whether each mark stands in the file beside the ledger, by the code of its outcome."""
         return self._marks is not None
+
+    @property
+    def item_columns(self) -> frozenset[int]:
+        """The columns of the form that items go to."""
+        indices = (column_index(item.to.column) for item in self._items if item.to)
+        return frozenset(index for index in indices if index is not None)
 
     @property
     def columns(self) -> list[int]:

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from itertools import islice, zip_longest
 from pathlib import Path
 from typing import NamedTuple
+from zipfile import BadZipFile
 
 from skarvin.core.findings import Finding, Place, Refused
 from skarvin.core.ledger.second_look.claims import Cell, Claims, LedgerFault
@@ -13,7 +14,6 @@ from skarvin.core.ledger.second_look.readers import Reading
 from skarvin.core.ledger.second_look.text_rows import Row
 
 _MOST = 1_000
-_MARK = 3
 
 
 class Files(NamedTuple):
@@ -58,7 +58,7 @@ def look_again(files: Files, reading: Reading, claims: Claims) -> SecondLook:
     except LedgerFault as fault:
         place = Place(files.final, fault.row, fault.column)
         raise _refused([Finding("second-look", f"the ledger contradicts itself: {fault.what}", place)]) from None
-    except (csv.Error, UnicodeDecodeError) as error:
+    except (csv.Error, UnicodeDecodeError, BadZipFile, SyntaxError, KeyError, ValueError) as error:
         what = f"the file can't be read again ({type(error).__name__})"
         raise _refused([Finding("second-look", what, Place(files.final))]) from None
     if found.differing != claims.moved:
@@ -138,8 +138,10 @@ class _Comparison:
             if number >= rows:
                 self._say(number, None, "the row is missing")
         self._check_ends(ends)
-        if _first_bytes(self._files.before) != _first_bytes(self._files.written):
-            self._say(None, None, "its first bytes aren't those of the form")
+        before, after = (self._reading.around(file) for file in (self._files.before, self._files.written))
+        for name in {**before, **after}:
+            if before.get(name) != after.get(name):
+                self._say(None, None, f"its {name} {'is' if name.endswith('l') else 'are'}n't as in the form")
         if self._faults:
             raise _refused(self._faults)
         return SecondLook(rows, self._differing)
@@ -153,14 +155,33 @@ class _Comparison:
         if old and not cells and old.text != new.text:
             self._untouched(number, old, new)
             return
+        if old and old.formulas and not cells and old.text == new.text:
+            return  # what is computed may wait to be computed anew
+        if self._reading.pads:
+            width = max(len(before), len(new.cells))
+            before = [*before, *[""] * (width - len(before))]
+            new = new._replace(cells=[*new.cells, *[""] * (width - len(new.cells))])
         if len(before) != len(new.cells):
             self._say(number, None, f"the row has {len(new.cells)} cells, and {len(before)} in the form")
             return
+        self._around_cells(number, old, new)
         for column, (was, now) in enumerate(zip(before, new.cells, strict=True)):
             cell = cells.get(column)
+            if old and column in old.formulas and cell and cell.now is None:
+                continue  # its value is the spreadsheet's
             self._cell(number, column, (was, now), cell)
         if any(column >= len(before) for column in cells):
             self._say(number, None, "the ledger has a mark for a cell that isn't there")
+
+    def _around_cells(self, number: int, old: Row | None, new: Row) -> None:
+        """Say what is different in a row besides the texts of the cells that marks go to."""
+        if old is None:
+            return
+        if old.formulas != new.formulas or (old.styles and old.text != new.text):
+            self._say(number, None, "something else than a cell that a mark goes to isn't as it was in the form")
+        for column, style in old.styles.items():
+            if new.styles.get(column) != style:
+                self._say(number, column, "the cell's style isn't that of the form")
 
     def _untouched(self, number: int, old: Row, new: Row) -> None:
         """Say where a row differs that no mark goes to."""
@@ -200,13 +221,6 @@ def _check_fingerprint(files: Files, claims: Claims) -> None:
         if hashlib.file_digest(data, "sha256").hexdigest() != claims.fingerprint("template"):
             what = "the file changed while this ran, so what was read of it no longer holds"
             raise Refused(Finding("changed-meanwhile", what, Place(files.form), "Nothing was written. Run it again."))
-
-
-def _first_bytes(file: Path) -> bytes:
-    """Return a byte order mark, where there is one."""
-    with file.open("rb") as data:
-        first = data.read(_MARK)
-    return first if first[:2] in {b"\xff\xfe", b"\xfe\xff"} or first == b"\xef\xbb\xbf" else b""
 
 
 def _refused(faults: Sequence[Finding]) -> Refused:

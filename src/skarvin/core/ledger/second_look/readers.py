@@ -1,6 +1,6 @@
 """Which reader of its own the second look takes, by the kind of file."""
 
-from collections.abc import Container, Iterator, Mapping
+from collections.abc import Collection, Container, Iterator, Mapping
 from pathlib import Path
 from typing import Protocol
 
@@ -13,17 +13,29 @@ class Reading(Protocol):
     def rows(self, file: Path, wanted: Container[int] | None = None) -> Iterator[Row]:
         """Yield the rows of a file; of `wanted` ones, if they are given, the cells."""
 
+    def around(self, file: Path) -> Mapping[str, str]:
+        """Return a fingerprint of whatever the file holds besides rows, by what it is called."""
+
+    @property
+    def pads(self) -> bool:
+        """Whether rows may end before their last cells, since blank ones need not stand there."""
+
     @property
     def bulk(self) -> tuple[str, str] | None:
         """The delimiter and the quotation mark, where much can be compared at a time; else None."""
 
 
-def reading_of(told: Mapping[str, str | None]) -> Reading | None:
+def reading_of(told: Mapping[str, str | None], columns: Collection[int] = ()) -> Reading | None:
     """Return how a file is read again; None if its kind has no second reader.
 
     Args:
         told: the `kind` of file, and what its reader needs to know.
+        columns: the columns that marks go to.
     """
+    if told["kind"] == "workbook (.xlsx)" and columns:
+        from skarvin.core.ledger.second_look.sheet_rows import SheetReading  # noqa: PLC0415 - for this kind alone
+
+        return SheetReading(told["sheet"] or "", frozenset(columns))
     if told["kind"] != "delimited text":
         return None
     return TextReading(told["codec"] or "", told["delimiter"] or "", told["quote"] or "", told["escape"])

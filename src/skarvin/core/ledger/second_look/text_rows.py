@@ -1,10 +1,13 @@
 """Delimited text read once more: its own way, by the csv module alone."""
 
 import csv
-from collections.abc import Container, Iterator
+from collections.abc import Container, Iterator, Mapping
 from itertools import count
 from pathlib import Path
+from types import MappingProxyType
 from typing import NamedTuple
+
+_MARK = 3
 
 
 class TextReading(NamedTuple):
@@ -19,6 +22,18 @@ class TextReading(NamedTuple):
         """Yield the rows of a file; of `wanted` ones, if they are given, the cells."""
         return read_rows(file, self, wanted)
 
+    def around(self, file: Path) -> Mapping[str, str]:
+        """Return what else there is besides rows: a byte order mark."""
+        with file.open("rb") as data:
+            first = data.read(_MARK)
+        is_mark = first[:2] in {b"\xff\xfe", b"\xfe\xff"} or first == b"\xef\xbb\xbf"
+        return {"first bytes": first.hex() if is_mark else ""}
+
+    @property
+    def pads(self) -> bool:
+        """Whether rows may end before their last cells."""
+        return False
+
     @property
     def bulk(self) -> tuple[str, str] | None:
         """The delimiter and the quotation mark, where much of the text can be compared at a time."""
@@ -27,11 +42,21 @@ class TextReading(NamedTuple):
 
 
 class Row(NamedTuple):
-    """A row: its text as it stands in the file, its line end, and its cells."""
+    """A row of either file.
+
+    Attributes:
+        text: the row as it stands in the file; of a workbook, all of it but the cells that marks go to.
+        end: its line end.
+        cells: what its cells say.
+        formulas: the formulas of the cells that are computed, by column.
+        styles: the styles of the cells that marks go to, by column.
+    """
 
     text: str
     end: str
     cells: list[str]
+    formulas: Mapping[int, str] = MappingProxyType({})
+    styles: Mapping[int, str] = MappingProxyType({})
 
 
 _UNWANTED = Row("", "", [])

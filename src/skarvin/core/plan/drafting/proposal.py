@@ -30,7 +30,7 @@ from skarvin.core.plan.drafting.identifier_proposals import (
 from skarvin.core.plan.drafting.mark_hints import NO_HINTS, MarkHints, ScaleProposal, find_hints, find_own_hints
 from skarvin.core.plan.drafting.total_proposals import TotalProposal, propose_totals
 from skarvin.core.reasons import Cause
-from skarvin.core.targets.opening import as_target
+from skarvin.core.targets.opening import open_target
 
 _NOTHING: Mapping[str, Any] = MappingProxyType({})
 
@@ -125,6 +125,7 @@ def draft(  # noqa: PLR0913 - what a person may say, each with its default
     """
     how = {side: reading.get(side, ReadAs()) for side in ("source", "target")}
     source, target = read_grid(export, how["source"]), read_grid(template, how["target"])
+    open_target(target)
     layouts = recognise(source), recognise(target)
     for layout in layouts:
         if layout.faults:
@@ -219,7 +220,7 @@ def _check_students(grid: Grid, layout: Layout, side: str) -> None:
         what = f"no column of the {side} tells its students apart (taken for: {taken})"
         mend = "A student number, user name or address is needed: export the file with one."
         raise Unreadable(Finding("no-identifier", what, grid.place(layout.heading_row), mend))
-    is_form = side == "template" and as_target(grid) is not None
+    is_form = side == "template"
     if not is_form and not has_rows(grid, layout):
         mend = f"Export the {side} with its students."
         raise Unreadable(Finding("no-students", f"the {side} has no students", grid.place(), mend))

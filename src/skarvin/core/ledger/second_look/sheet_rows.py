@@ -1,0 +1,191 @@
+"""A workbook's sheet read once more, from the parts of its package, in its own way: by an XML reader, row by row."""
+
+import hashlib
+import re
+import zipfile
+from collections.abc import Container, Iterator, Mapping
+from decimal import Decimal
+from pathlib import Path
+from typing import NamedTuple
+
+from lxml import etree
+
+from skarvin.core.findings import read_cell, row_position
+from skarvin.core.ledger.second_look.text_rows import Row
+
+_ON_LOAD = re.compile(rb"""\s+fullCalcOnLoad=["'][^"']*["']""")
+_EMPTY_CALC = re.compile(rb"<(?:\w+:)?calcPr\s*/>")
+_SIZE = re.compile(rb"<(?:\w+:)?dimension\b[^>]*>")
+_DATA = re.compile(rb"<(?:\w+:)?sheetData\b.*</(?:\w+:)?sheetData>", re.DOTALL)
+_PERCENT = re.compile(r"[0#](?:\.0*)?%")
+_BUILT_IN_PERCENT = ("9", "10")
+_END = "row"
+"""What stands in place of a line end: a row's element always ends."""
+
+
+class _Formats(NamedTuple):
+    """The styles that show a number as percent, and those that put zeros in front, with how many digits."""
+
+    percent: frozenset[str]
+    zeros: Mapping[str, int]
+
+
+class SheetReading(NamedTuple):
+    """How a workbook is read again: its sheet, and the columns that marks go to."""
+
+    sheet: str
+    columns: frozenset[int]
+
+    def rows(self, file: Path, wanted: Container[int] | None = None) -> Iterator[Row]:  # noqa: ARG002 - all are read
+        """Yield the rows of the sheet; those without an element come blank."""
+        with zipfile.ZipFile(file) as archive:
+            part = _sheet_part(archive, self.sheet)
+            texts, formats = _shared_texts(archive), _formats(archive)
+            position = 0
+            with archive.open(part) as data:
+                for row in _elements(data, "row"):
+                    number = row.get("r")
+                    at = row_position(number) if number else position
+                    while position < at:
+                        yield Row("", _END, [""] * self._width)
+                        position += 1
+                    yield self._row(row, texts, formats)
+                    position += 1
+
+    def around(self, file: Path) -> Mapping[str, str]:
+        """Return a fingerprint of every part, and of the sheet besides its rows; a stated size is no content.
+
+        That all is to be computed when the workbook is opened may be asked for anew.
+        """
+        found = {}
+        with zipfile.ZipFile(file) as archive:
+            own = _sheet_part(archive, self.sheet)
+            for name in archive.namelist():
+                data = archive.read(name)
+                if name == own:
+                    data = _SIZE.sub(b"", _DATA.sub(b"", data))
+                if name == "xl/workbook.xml":
+                    data = _EMPTY_CALC.sub(b"", _ON_LOAD.sub(b"", data))
+                found[name] = hashlib.sha256(data).hexdigest()
+        return found
+
+    @property
+    def pads(self) -> bool:
+        """Whether rows may end before their last cells: blank ones need not stand there."""
+        return True
+
+    @property
+    def bulk(self) -> None:
+        """Nothing: cells are compared one by one."""
+        return
+
+    @property
+    def _width(self) -> int:
+        return max(self.columns, default=-1) + 1
+
+    def _row(self, row: etree._Element, texts: list[str], formats: _Formats) -> Row:
+        """Return a row: its cells' texts, its formulas, and all that isn't the text of a cell that marks go to."""
+        cells = [""] * self._width
+        formulas: dict[int, str] = {}
+        styles: dict[int, str] = {}
+        rest = [str(sorted((key, value) for key, value in row.attrib.items() if key != "spans"))]
+        column = -1
+        for cell in row:
+            name = cell.get("r")
+            column = read_cell(name)[1] if name else column + 1
+            cells += [""] * (column + 1 - len(cells))
+            formula = cell.find("{*}f")
+            if formula is None:
+                cells[column] = _text(cell, texts, formats)
+            else:
+                formulas[column] = f"{formula.text or ''}{sorted(formula.attrib.items())}"
+            if column in self.columns:
+                styles[column] = cell.get("s", "")
+            else:
+                rest.append(f"{column};{cell.get('s', '')};{formulas.get(column, '')};{cells[column]}")
+        return Row("\n".join(rest), _END, cells, formulas, styles)
+
+
+def _text(cell: etree._Element, texts: list[str], formats: _Formats) -> str:
+    """Return what a cell shows."""
+    kind = cell.get("t", "n")
+    if kind == "inlineStr":
+        return "".join(part.text or "" for part in cell.iter("{*}t"))
+    value = cell.find("{*}v")
+    text = (value.text or "") if value is not None else ""
+    if kind == "s" and text:
+        return texts[int(text)]
+    if kind == "b":
+        return "TRUE" if text == "1" else "FALSE"
+    if kind != "n" or not text:
+        return text
+    return _number(text, cell.get("s", ""), formats)
+
+
+def _number(stored: str, style: str, formats: _Formats) -> str:
+    """Return how a number is read: with the fifteen digits that a workbook keeps, by its format."""
+    number = Decimal(f"{float(stored):.15g}")
+    if style in formats.percent:
+        number *= 100
+    text = f"{number:f}"
+    text = text.rstrip("0").rstrip(".") if "." in text else text
+    if style in formats.percent:
+        return f"{text}%"
+    return text.zfill(formats.zeros.get(style, 0))
+
+
+def _elements(data: object, name: str) -> Iterator[etree._Element]:
+    """Yield the elements of a name, one after the other, forgetting each."""
+    for _, element in etree.iterparse(
+        data, tag=f"{{*}}{name}", resolve_entities=False, no_network=True, load_dtd=False
+    ):
+        yield element
+        element.clear()
+        while element.getprevious() is not None:
+            del element.getparent()[0]
+
+
+def _root(archive: zipfile.ZipFile, part: str) -> etree._Element:
+    parser = etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False)
+    return etree.fromstring(archive.read(part), parser)
+
+
+def _sheet_part(archive: zipfile.ZipFile, sheet: str) -> str:
+    """Return the part that holds a sheet."""
+    for element in _root(archive, "xl/workbook.xml").iter("{*}sheet"):
+        if element.get("name") == sheet:
+            key = next(str(value) for name, value in element.attrib.items() if str(name).endswith("}id"))
+            relations = _root(archive, "xl/_rels/workbook.xml.rels")
+            target = next(one.get("Target", "") for one in relations if one.get("Id") == key)
+            return target[1:] if target.startswith("/") else f"xl/{target}"
+    raise KeyError(sheet)
+
+
+def _shared_texts(archive: zipfile.ZipFile) -> list[str]:
+    """Return the texts that cells of the workbook share; what tells how one is pronounced isn't part of it."""
+    if "xl/sharedStrings.xml" not in archive.namelist():
+        return []
+    found = []
+    for element in _root(archive, "xl/sharedStrings.xml").iter("{*}si"):
+        parts = [*element.findall("{*}t"), *element.findall("{*}r/{*}t")]
+        found.append("".join(part.text or "" for part in parts))
+    return found
+
+
+def _formats(archive: zipfile.ZipFile) -> _Formats:
+    if "xl/styles.xml" not in archive.namelist():
+        return _Formats(frozenset(), {})
+    styles = _root(archive, "xl/styles.xml")
+    codes = {one.get("numFmtId"): one.get("formatCode", "") for one in styles.iter("{*}numFmt")}
+    numbers = [one.get("numFmtId", "0") for formats in styles.iter("{*}cellXfs") for one in formats]
+    percent = {
+        str(place)
+        for place, number in enumerate(numbers)
+        if number in _BUILT_IN_PERCENT or _PERCENT.search(codes.get(number, ""))
+    }
+    zeros = {
+        str(place): len(codes[number])
+        for place, number in enumerate(numbers)
+        if re.fullmatch("0{2,}", codes.get(number, ""))
+    }
+    return _Formats(frozenset(percent), zeros)

@@ -1,0 +1,129 @@
+"""What a workbook says of its cells: how a style shows numbers, whether it is locked, and what validation allows."""
+
+import re
+from collections.abc import Callable, Sequence
+from decimal import Decimal
+from typing import NamedTuple
+
+from skarvin.core.targets.package import Package, elements
+from skarvin.core.targets.sheet_xml import Area, Attributes, areas
+from skarvin.core.texts.numbers import plain, read_number
+
+_STYLES = "xl/styles.xml"
+_TEXT_FORMAT = 49
+_PERCENT_FORMATS = frozenset({9, 10})
+_PERCENT = re.compile(r"[0#](?:\.0*)?%")
+_ZEROS = re.compile("0{2,}")
+_LIST = re.compile(r'"(.*)"', re.DOTALL)
+_RANGE = re.compile(r"(?:(?:'((?:[^']|'')+)'|([\w.]+))!)?(\$?[A-Z]{1,3}\$?\d+(?::\$?[A-Z]{1,3}\$?\d+)?)")
+_SHOWN = 6
+
+
+class Style(NamedTuple):
+    """How a cell shows what it holds, and whether it is locked once the sheet is protected."""
+
+    is_percent: bool = False
+    zeros: int = 0
+    is_text: bool = False
+    is_locked: bool = True
+
+
+def read_styles(package: Package) -> list[Style]:
+    """Return the styles of a workbook, by their numbers."""
+    root = elements(package.part(_STYLES)) if package.has(_STYLES) else None
+    if root is None:
+        return [Style()]
+    codes = {int(one.get("numFmtId", "0")): one.get("formatCode", "") for one in root.iter("{*}numFmt")}
+    found = []
+    for formats in root.iter("{*}cellXfs"):
+        for element in formats:
+            number = int(element.get("numFmtId", "0"))
+            code = "0%" if number in _PERCENT_FORMATS else codes.get(number, "")
+            locked = next((one.get("locked", "1") for one in element.iter("{*}protection")), "1")
+            zeros = len(code) if _ZEROS.fullmatch(code) else 0
+            is_text = number == _TEXT_FORMAT or code == "@"
+            found.append(Style(bool(_PERCENT.search(code)), zeros, is_text, locked not in {"0", "false"}))
+    return found or [Style()]
+
+
+class Allowed(NamedTuple):
+    """What validation allows in some cells: which, in words, and the test."""
+
+    where: tuple[Area, ...]
+    words: str
+    test: Callable[[str], bool]
+
+
+def read_validations(about: Sequence[Attributes], values_of: Callable[[str | None, Area], list[str]]) -> list[Allowed]:
+    """Return what a sheet's validations allow, as far as that can be told without computing.
+
+    Args:
+        about: the elements that say it.
+        values_of: gives the texts in a range of a sheet, by its name; None is the sheet itself.
+    """
+    found = []
+    for one in about:
+        if one.name != "dataValidation" or one.values.get("errorStyle", "stop") != "stop":
+            continue
+        told = _test(one, values_of)
+        if told:
+            found.append(Allowed(tuple(areas(one.values.get("sqref", ""))), *told))
+    return found
+
+
+def _test(
+    one: Attributes, values_of: Callable[[str | None, Area], list[str]]
+) -> tuple[str, Callable[[str], bool]] | None:
+    """Return what one validation allows; None where only a spreadsheet can tell."""
+    kind = one.values.get("type", "none")
+    if kind == "list":
+        texts = _listed(one.parts[0] if one.parts else "", values_of)
+        if texts is None:
+            return None
+        shown = ", ".join(texts[:_SHOWN]) + (", ..." if len(texts) > _SHOWN else "")
+        return f"one of {shown}", frozenset(map(_as_value, texts)).__contains__
+    if kind not in {"whole", "decimal", "textLength"}:
+        return None
+    limits = [read_number(part) for part in one.parts]
+    if not limits or None in limits:
+        return None
+    first, last = limits[0] or Decimal(0), limits[-1] or Decimal(0)
+    words, in_range = _RANGES[one.values.get("operator", "between")](first, last)
+    if kind == "textLength":
+        return f"a text of a length {words}", lambda text: in_range(Decimal(len(text)))
+
+    def is_allowed(text: str) -> bool:
+        number = read_number(text)
+        return number is not None and (kind == "decimal" or number == number.to_integral_value()) and in_range(number)
+
+    return f"a {'whole number' if kind == 'whole' else 'number'} {words}", is_allowed
+
+
+_RANGES: dict[str, Callable[[Decimal, Decimal], tuple[str, Callable[[Decimal], bool]]]] = {
+    "between": lambda a, b: (f"from {plain(a)} to {plain(b)}", lambda number: a <= number <= b),
+    "notBetween": lambda a, b: (f"not from {plain(a)} to {plain(b)}", lambda number: not a <= number <= b),
+    "equal": lambda a, _: (f"that is {plain(a)}", lambda number: number == a),
+    "notEqual": lambda a, _: (f"other than {plain(a)}", lambda number: number != a),
+    "greaterThan": lambda a, _: (f"above {plain(a)}", lambda number: number > a),
+    "lessThan": lambda a, _: (f"below {plain(a)}", lambda number: number < a),
+    "greaterThanOrEqual": lambda a, _: (f"of at least {plain(a)}", lambda number: number >= a),
+    "lessThanOrEqual": lambda a, _: (f"of at most {plain(a)}", lambda number: number <= a),
+}
+
+
+def _listed(formula: str, values_of: Callable[[str | None, Area], list[str]]) -> list[str] | None:
+    """Return the texts of a list: written out, or in a range; None where it is a name or a formula."""
+    if match := _LIST.fullmatch(formula):
+        return [text.strip() for text in match[1].replace('""', '"').split(",")]
+    match = _RANGE.fullmatch(formula)
+    if match is None:
+        return None
+    sheet = (match[1] or "").replace("''", "'") or match[2]
+    (area,) = areas(match[3])
+    return [text for text in values_of(sheet, area) if text]
+
+
+def _as_value(text: str) -> str:
+    """Return a text in the form in which the cell would say it: numbers without zeros behind."""
+    number = read_number(text)
+    return text if number is None else plain(number)

@@ -1,0 +1,353 @@
+"""A target that is a workbook (.xlsx): cells are filled in its sheet, and every other byte of every part stays.
+
+A raw cell is told by its style, by what stands in its way, by the validation that is for it, and by its text.
+"""
+
+import io
+import re
+from array import array
+from collections.abc import Iterator, Mapping, Sequence
+from decimal import Decimal
+from functools import cached_property
+from typing import NamedTuple
+from xml.parsers import expat
+from xml.sax.saxutils import escape
+
+from skarvin.core.findings import Finding, Unreadable
+from skarvin.core.grid.coding import Coding
+from skarvin.core.grid.grid import CellGrid
+from skarvin.core.grid.read import fingerprint, read_bytes
+from skarvin.core.grid.workbook import cell_text
+from skarvin.core.reasons import Cause, Reason
+from skarvin.core.targets.package import WORKBOOK, Package
+from skarvin.core.targets.recalculation import stale
+from skarvin.core.targets.sheet_rules import Allowed, Style, read_styles, read_validations
+from skarvin.core.targets.sheet_xml import Area, NotPlain, Scan, Slot, areas, end_of_tag, scan
+from skarvin.core.texts.numbers import plain, read_number
+
+_ILLEGAL = re.compile("[^\t\n\r\x20-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
+_LONGEST = 32_767
+_DIGITS = 15
+_LEADING_ZERO = re.compile(r"-?0\d")
+_DIMENSION = re.compile(rb"""<(?:\w+:)?dimension\b[^>]*?\bref=["']([^"']*)["'][^>]*>""")
+_CALC = re.compile(rb"<(?:(\w+):)?calcPr\b[^>]*?(/?)>")
+_BEFORE_CALC = re.compile(rb"</(?:(\w+):)?sheets>|</(?:\w+:)?(?:functionGroups|externalReferences|definedNames)>")
+_FULL = re.compile(rb"""\sfullCalcOnLoad=["'][^"']*["']""")
+
+
+class _Raw(NamedTuple):
+    """A raw cell: its style's number, what stands in its way, which validation is for it, and what it says."""
+
+    style: str
+    obstacle: str
+    validation: str
+    text: str
+
+    @classmethod
+    def of(cls, raw: str) -> "_Raw":
+        """Return a raw cell taken apart."""
+        head, _, text = raw.partition("|")
+        style, obstacle, validation = head.split(";") if head else ("", "", "")
+        return cls(style, obstacle, validation, text)
+
+    def __str__(self) -> str:
+        return f"{self.style};{self.obstacle};{self.validation}|{self.text}"
+
+
+_OBSTACLES = {
+    "formula": "the form computes this cell by a formula, which isn't written over",
+    "merged": "the form's cell is covered by a merged one",
+    "locked": "the form's sheet is protected, and this cell is locked",
+}
+
+
+class WorkbookTarget:
+    """A workbook as a target.
+
+    Raises:
+        Unreadable: the sheet's XML isn't what a workbook has, or the file changed since it was read.
+    """
+
+    def __init__(self, grid: CellGrid, data: bytes | None = None, added: Sequence[Sequence[str]] = ()) -> None:
+        self.grid = grid
+        self._data = read_bytes(grid.file) if data is None else data
+        self._added = added
+        if data is None and fingerprint(self._data) != grid.fingerprint:
+            what = "the file changed while this ran"
+            raise Unreadable(Finding("changed-meanwhile", what, grid.place(), "Run it again."))
+        self._package = Package(self._data)
+        self._scans: dict[tuple[int, ...], Scan] = {}
+
+    @property
+    def has_macros(self) -> bool:
+        """Whether the workbook holds programs."""
+        return self._package.has_macros
+
+    @property
+    def is_signed(self) -> bool:
+        """Whether it carries a signature."""
+        return self._package.is_signed
+
+    @cached_property
+    def _part(self) -> str:
+        return self._package.sheets()[self.grid.sheet or ""]
+
+    @cached_property
+    def _styles(self) -> list[Style]:
+        return read_styles(self._package)
+
+    def code_cells(self, coding: Coding, positions: Sequence[int], columns: Sequence[int]) -> "array[int]":
+        """Return the codes of the raw cells at `columns` of rows."""
+        raws = (str(self._raw(position, column, columns)) for position in positions for column in columns)
+        return array("I", map(coding.code, raws))
+
+    def value(self, raw: str) -> str:
+        """Return what a raw cell says."""
+        return raw.partition("|")[2]
+
+    def shown(self, text: str, before: str) -> str:
+        """Return how a cell will show a text: a number by its format."""
+        return self._shown(text, self._style(_Raw.of(before).style))
+
+    def spell(self, text: str, before: str = "") -> str:
+        """Return a text as a raw cell: a number as the sheet shows it."""
+        raw = _Raw.of(before)
+        return str(raw._replace(text=self._shown(text, self._style(raw.style))))
+
+    def lacks(self, text: str, before: str = "") -> Reason | None:
+        """Return why a cell can't say a text: something is in its way, validation forbids it, no workbook holds it."""
+        raw = _Raw.of(before)
+        if raw.obstacle:
+            return Reason(Cause.NOT_WRITABLE, _OBSTACLES[raw.obstacle])
+        if _ILLEGAL.search(text) or len(text) > _LONGEST:
+            what = f"a workbook's cell can't hold it: {'a sign' if len(text) <= _LONGEST else 'its length'}"
+            return Reason(Cause.NOT_ENCODABLE, what)
+        if raw.validation and not self._allowed[int(raw.validation)].test(_plainly(text)):
+            words = self._allowed[int(raw.validation)].words
+            return Reason(Cause.NOT_ALLOWED, f"the form's sheet allows {words} here, and not '{text}'")
+        if self._style(raw.style).is_percent and read_number(text) is not None:
+            return Reason(
+                Cause.NOT_WRITABLE, f"the form's cell shows percent, and would show '{text}' as another number"
+            )
+        return None
+
+    def filled(
+        self, columns: Sequence[int], rows: Mapping[int, Sequence[int]], spelled: Sequence[str]
+    ) -> Iterator[bytes]:
+        """Yield the workbook with some cells replaced, those that depend on them left to be computed anew."""
+        xml = self._package.part(self._part)
+        seen = self._scan(columns)
+        patches: list[tuple[int, int, bytes]] = []
+        places: list[tuple[int, int]] = []
+        for row, codes in rows.items():
+            if row >= self._own_rows:
+                continue
+            for column, code in zip(columns, codes, strict=True):
+                if spelled[code] != str(self._raw(row, column, columns)):
+                    places.append((row, column))
+                    patches.append(self._patch(seen, row, column, spelled[code]))
+        dependent = stale(seen.formulas, places)
+        patches += [(*cell.value, b"") for cell in dependent if cell.value]
+        patches += self._new_rows(xml, seen, columns, rows, spelled)
+        parts = {self._part: _patched(xml, [*patches, *self._dimension(xml)])}
+        if dependent or (places and self._package.has_formulas_besides(self._part)):
+            parts[WORKBOOK] = _computed_on_load(self._package.part(WORKBOOK))
+        yield self._package.written(parts)
+
+    def extended(self, rows: Sequence[Sequence[str]], kept: int | None = None) -> "WorkbookTarget":
+        """Return the target with rows below its own.
+
+        Raises:
+            Unreadable: rows of its own would have to go.
+        """
+        if kept is not None and kept < len(self.grid):
+            mend = "Empty its rows below the headings, and save it under another name."
+            what = "rows that stand in a workbook can't be replaced by others"
+            raise Unreadable(Finding("form-has-rows", what, self.grid.place(kept), mend))
+        return WorkbookTarget(self.grid.with_rows(rows), self._data, rows)
+
+    @property
+    def _own_rows(self) -> int:
+        return len(self.grid) - len(self._added)
+
+    def _scan(self, columns: Sequence[int]) -> Scan:
+        key = tuple(columns)
+        if key not in self._scans:
+            try:
+                self._scans[key] = scan(self._package.part(self._part), columns)
+            except (expat.ExpatError, NotPlain, ValueError, KeyError, IndexError):
+                mend = "Open the workbook in a spreadsheet and save it again."
+                what = "this sheet's XML can't be taken apart for filling"
+                raise Unreadable(Finding("damaged", what, self.grid.place(), mend)) from None
+        return self._scans[key]
+
+    def _raw(self, position: int, column: int, columns: Sequence[int]) -> _Raw:
+        cells = self.grid.cells(position)
+        text = cells[column] if column < len(cells) else ""
+        slot = self._scan(columns).slots.get((position, column))
+        style = slot.style if slot else ""
+        validation = next(
+            (str(number) for number, one in enumerate(self._allowed) if _lies_in(one.where, position, column)), ""
+        )
+        return _Raw(style, self._obstacle(slot, position, column), validation, text)
+
+    def _obstacle(self, slot: Slot | None, row: int, column: int) -> str:
+        if slot and slot.has_formula:
+            return "formula"
+        if any(area.holds(row, column) and (row, column) != (area.top, area.left) for area in self._merged):
+            return "merged"
+        return "locked" if self._is_protected and self._style(slot.style if slot else "").is_locked else ""
+
+    @cached_property
+    def _about(self) -> Scan:
+        return next(iter(self._scans.values())) if self._scans else self._scan(())
+
+    @cached_property
+    def _merged(self) -> list[Area]:
+        return [area for one in self._about.about if one.name == "mergeCell" for area in areas(one.values["ref"])]
+
+    @cached_property
+    def _is_protected(self) -> bool:
+        return any(
+            one.name == "sheetProtection" and one.values.get("sheet", "0") in {"1", "true"} for one in self._about.about
+        )
+
+    @cached_property
+    def _allowed(self) -> list[Allowed]:
+        return read_validations(self._about.about, self._values_of)
+
+    def _values_of(self, sheet: str | None, area: Area) -> list[str]:
+        """Return the texts in a range of a sheet."""
+        from python_calamine import CalamineWorkbook  # noqa: PLC0415 - few forms have lists in ranges
+
+        book = CalamineWorkbook.from_filelike(io.BytesIO(self._data))
+        table = book.get_sheet_by_name(sheet or self.grid.sheet or "").to_python(skip_empty_area=False)
+        rows = table[area.top : area.bottom + 1]
+        return [cell_text(value) for row in rows for value in row[area.left : area.right + 1]]
+
+    def _style(self, number: str) -> Style:
+        index = int(number) if number else 0
+        return self._styles[index] if index < len(self._styles) else Style()
+
+    @staticmethod
+    def _shown(text: str, style: Style) -> str:
+        number = _stored(text, style)
+        if number is None:
+            return text
+        if style.is_percent:
+            return f"{plain(number * 100)}%"
+        return plain(number).zfill(style.zeros)
+
+    def _element(self, prefix: str, place: tuple[int, int], raw: str) -> bytes:
+        """Return a cell's element."""
+        cell = _Raw.of(raw)
+        start = self._start_of_cell(prefix, place, cell.style)
+        number = _stored(cell.text, self._style(cell.style))
+        if not cell.text:
+            return f"{start}/>".encode()
+        if number is not None:
+            return f"{start}><{prefix}v>{number:f}</{prefix}v></{prefix}c>".encode()
+        return _text_element(start, prefix, cell.text)
+
+    def _start_of_cell(self, prefix: str, place: tuple[int, int], style: str = "") -> str:
+        """Return the beginning of a cell's tag."""
+        row, column = place
+        told = f' s="{style}"' if style else ""
+        return f'<{prefix}c r="{self.grid.row(row).cell(column)}"{told}'
+
+    def _patch(self, seen: Scan, row: int, column: int, raw: str) -> tuple[int, int, bytes]:
+        slot = seen.slots[row, column]
+        return slot.start, slot.stop, self._element(seen.prefix, (row, column), raw)
+
+    def _new_rows(
+        self,
+        xml: bytes,
+        seen: Scan,
+        columns: Sequence[int],
+        rows: Mapping[int, Sequence[int]],
+        spelled: Sequence[str],
+    ) -> Iterator[tuple[int, int, bytes]]:
+        """Yield what puts the added rows in: behind the last row, before the end of the sheet's data."""
+        elements = []
+        for place, texts in enumerate(self._added):
+            row = self._own_rows + place
+            cells = {
+                column: _text_element(self._start_of_cell(seen.prefix, (row, column)), seen.prefix, text)
+                for column, text in enumerate(texts)
+                if text  # what says who a student is stays text, whatever it looks like
+            }
+            codes = rows.get(row, ())
+            for column, code in zip(columns, codes, strict=False):
+                if self.value(spelled[code]):
+                    cells[column] = self._element(seen.prefix, (row, column), spelled[code])
+            inner = b"".join(cells[column] for column in sorted(cells))
+            number = self.grid.row(row).number
+            elements.append(f'<{seen.prefix}row r="{number}">'.encode() + inner + f"</{seen.prefix}row>".encode())
+        if elements:
+            at = xml.rindex(f"</{seen.prefix}sheetData>".encode())
+            yield at, at, b"".join(elements)
+
+    def _dimension(self, xml: bytes) -> Iterator[tuple[int, int, bytes]]:
+        """Yield what makes the sheet's stated size reach the added rows."""
+        match = _DIMENSION.search(xml, 0, xml.find(b"sheetData"))
+        if not self._added or match is None:
+            return
+        (area,) = areas(match[1].decode("ascii", "replace"))
+        width = max(self.grid.widths)
+        last = self.grid.row(self._own_rows).offset(len(self._added)).offset(-1)
+        right = max(area.right, width - 1)
+        first = self.grid.row(area.top).cell(area.left)
+        yield match.start(1), match.end(1), f"{first}:{last.cell(right)}".encode()
+
+
+def _text_element(start: str, prefix: str, text: str) -> bytes:
+    """Return a cell's element that holds a text in itself, so that no list of texts elsewhere changes."""
+    told = escape(text, {"\r": "&#13;"})
+    inner = f'<{prefix}is><{prefix}t xml:space="preserve">{told}</{prefix}t></{prefix}is>'
+    return f'{start} t="inlineStr">{inner}</{prefix}c>'.encode()
+
+
+def _stored(text: str, style: Style) -> Decimal | None:
+    """Return the number that a cell stores for a text; None where the text itself is stored.
+
+    A code such as 007, and more digits than a workbook keeps, stay text.
+    """
+    if style.is_text:
+        return None
+    if style.is_percent:
+        number = read_number(text.removesuffix("%")) if text.endswith("%") else None
+        return None if number is None else number / 100
+    number = read_number(text)
+    if number is None or (_LEADING_ZERO.match(text) and not style.zeros) or text.startswith("+"):
+        return None
+    return None if len(number.as_tuple().digits) > _DIGITS else number
+
+
+def _plainly(text: str) -> str:
+    number = read_number(text)
+    return text if number is None else plain(number)
+
+
+def _lies_in(where: Sequence[Area], row: int, column: int) -> bool:
+    return any(area.holds(row, column) for area in where)
+
+
+def _patched(xml: bytes, patches: Sequence[tuple[int, int, bytes]]) -> bytes:
+    """Return the bytes with some of them replaced."""
+    parts, at = [], 0
+    for start, stop, new in sorted(patches, key=lambda patch: patch[:2]):
+        parts += [xml[at:start], new]
+        at = stop
+    return b"".join([*parts, xml[at:]])
+
+
+def _computed_on_load(xml: bytes) -> bytes:
+    """Return the workbook's part, which then asks that everything be computed when it is opened."""
+    if match := _CALC.search(xml):
+        stop = end_of_tag(xml, match.start())
+        tag = _FULL.sub(b"", xml[match.start() : stop])
+        end = b"/>" if tag.endswith(b"/>") else b">"
+        return xml[: match.start()] + tag.removesuffix(end) + b' fullCalcOnLoad="1"' + end + xml[stop:]
+    last = max(_BEFORE_CALC.finditer(xml), key=lambda match: match.end())
+    prefix = b"" if last[1] is None else last[1] + b":"
+    return xml[: last.end()] + b"<" + prefix + b'calcPr fullCalcOnLoad="1"/>' + xml[last.end() :]

@@ -1,0 +1,100 @@
+"""A workbook that is filled says what the ledger says, by another library's reading, and is the form in all else."""
+
+from decimal import Decimal
+from pathlib import Path
+from tempfile import TemporaryDirectory
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from conftest import NOW
+from skarvin.core.reasons import Fate
+from skarvin.core.texts.numbers import plain, read_number
+from skarvin.core.transfer.carry_out import outputs_for, settle_transfer, write_transfer
+from skarvin.reports.filing import Filing
+from workbooks import FORMATS, looks, make_form, parts_that_differ, texts
+
+EXTRAS = ("formulas", "chart", "list", "range", "merged", "hidden", "protected", "sheet", "comment")
+PLAN = """\
+version = 1
+[source]
+file = "export.csv"
+identifier = "A"
+[target]
+file = "form.xlsx"
+identifier = "A"
+[students]
+least_paired = 0
+[marks]
+words = "copy"
+[[item]]
+from = "C"
+to = "C"
+from_out_of = 10
+to_out_of = 10
+[[item]]
+from = "D"
+to = "D"
+from_out_of = 20
+to_out_of = 20
+"""
+marks = st.sampled_from(["7", "7.50", "007", "0", "", "9.25", "A", "absent", 'Rätt & "fel" <1>', "12"])
+formats = st.sampled_from(FORMATS)
+held = st.sampled_from([None, 5, 0.5, "x", "7"])
+
+
+def as_said(value: object, code: str) -> str:
+    """Return what a cell that another library read says, as its format shows it."""
+    if value is None:
+        return ""
+    if isinstance(value, str):
+        return value
+    text = (
+        plain(read_number(repr(value)) or Decimal(0))
+        if "%" not in code
+        else f"{plain((read_number(repr(value)) or Decimal(0)) * 100)}%"
+    )
+    return text.zfill(4) if code == "0000" else text
+
+
+@given(
+    st.lists(st.tuples(marks, marks), min_size=1, max_size=5),
+    st.tuples(formats, formats),
+    st.lists(held, max_size=3),
+    st.sets(st.sampled_from(EXTRAS)),
+)
+def test_a_filled_workbook_is_the_form_and_the_ledger(
+    rows: list[tuple[str, str]], codes: tuple[str, str], before: list[object], extras: set[str]
+) -> None:
+    numbers = [f"0{place}7" for place in range(len(rows))]
+    with TemporaryDirectory() as name:
+        folder = Path(name)
+        form, plan = folder / "form.xlsx", folder / "transfer.toml"
+        make_form(form, numbers, formats=codes, before=before, extras=sorted(extras))
+        lines = ["No,Name,Knots,Lofting"]
+        for number, both in zip(numbers, rows, strict=True):
+            quoted = ['"' + text.replace('"', '""') + '"' for text in both]
+            lines.append(f"{number},Person {number},{','.join(quoted)}")
+        (folder / "export.csv").write_text("\n".join(lines), encoding="utf-8")
+        plan.write_text(PLAN, encoding="utf-8")
+        settled = settle_transfer(plan)
+        outputs = outputs_for(settled, folder)
+        write_transfer(settled, outputs, Filing(NOW), replace_existing=False)
+        said = {
+            line.entry.target.row.cell(line.item.target.index): line.outcome.written
+            for line in settled.ledger.lines([Fate.SENT, Fate.CHANGED])
+            if line.entry.target and line.item.target
+        }
+        old, new, shown = texts(form), texts(outputs.import_file), looks(form)
+        assert {cell: as_said(new.get(cell), shown[cell][0]) for cell in said} == said
+        assert {cell: text for cell, text in new.items() if cell not in said} == {
+            cell: text for cell, text in old.items() if cell not in said
+        }
+        assert looks(outputs.import_file) == shown
+        may_differ = {"xl/worksheets/sheet1.xml"} | ({"xl/workbook.xml"} if {"formulas", "sheet"} & extras else set())
+        assert set(parts_that_differ(form, outputs.import_file)) <= may_differ
+        assert outputs.restore.read_bytes() == form.read_bytes()
+        plan.write_text(PLAN.replace("form.xlsx", outputs.import_file.name), encoding="utf-8")
+        again = settle_transfer(plan)
+        assert not again.ledger.fates[Fate.SENT]
+        assert not again.ledger.fates[Fate.CHANGED]
