@@ -1,7 +1,10 @@
 """Forms that are workbooks, as a user meets them."""
 
 import json
+import re
 import zipfile
+from collections.abc import Callable
+from decimal import Decimal
 from pathlib import Path
 
 import openpyxl
@@ -10,6 +13,9 @@ import xlwt
 from openpyxl.worksheet.datavalidation import DataValidation
 
 from conftest import Skarvin, edit
+from skarvin.core.targets import sheet_target
+from skarvin.core.targets.package import Package
+from skarvin.core.targets.sheet_target import WorkbookTarget, _Elements
 from workbooks import make_form, parts_that_differ, texts
 
 EXPORT = "No,Name,Knots (out of 10),Lofting (out of 20)\n007,Person 007,8,15\n017,Person 017,9.5,20\n"
@@ -222,3 +228,74 @@ def test_the_sheet_of_the_form_can_be_named(folder: Path, skarvin: Skarvin) -> N
     edit(folder / "transfer.toml", '"Resits"', '"Gone"')
     run = skarvin("write", "--replace")
     assert (run.code, "there is no sheet 'Gone'" in run.err) == (3, True)
+
+
+def _another_number(patch: pytest.MonkeyPatch) -> None:
+    element = _Elements.element
+    patch.setattr(_Elements, "element", lambda *some: element(*some).replace(b"7.5", b"5.7"))
+
+
+def _without_style(patch: pytest.MonkeyPatch) -> None:
+    element = _Elements.element
+    patch.setattr(_Elements, "element", lambda *some: re.sub(rb' s="\d+"', b"", element(*some)))
+
+
+def _another_row(patch: pytest.MonkeyPatch) -> None:
+    filled = WorkbookTarget.filled
+    patch.setattr(
+        WorkbookTarget,
+        "filled",
+        lambda it, columns, rows, *rest: filled(it, columns, {3 - row: codes for row, codes in rows.items()}, *rest),
+    )
+
+
+def _a_mark_as_text(patch: pytest.MonkeyPatch) -> None:
+    patch.setattr(sheet_target, "_stored", lambda text, _: None if text != "8" else Decimal(18))
+
+
+def _a_part_lost(patch: pytest.MonkeyPatch) -> None:
+    written = Package.written
+    patch.setattr(Package, "written", lambda it, parts: written(it, parts | {"xl/styles.xml": b"<styleSheet/>"}))
+
+
+def _a_cell_too_many(patch: pytest.MonkeyPatch) -> None:
+    patched = sheet_target._patched  # noqa: SLF001
+    patch.setattr(sheet_target, "_patched", lambda xml, some: patched(xml.replace(b"Person 017", b"Person 071"), some))
+
+
+def _a_formula_changed(patch: pytest.MonkeyPatch) -> None:
+    patched = sheet_target._patched  # noqa: SLF001
+    patch.setattr(sheet_target, "_patched", lambda xml, some: patched(xml.replace(b"C2+D2", b"C3+D3"), some))
+
+
+def _validation_lost(patch: pytest.MonkeyPatch) -> None:
+    patched = sheet_target._patched  # noqa: SLF001
+    patch.setattr(
+        sheet_target, "_patched", lambda xml, some: patched(xml.replace(b"<formula2>8", b"<formula2>9"), some)
+    )
+
+
+@pytest.mark.parametrize(
+    "slip",
+    [
+        _another_number,
+        _without_style,
+        _another_row,
+        _a_mark_as_text,
+        _a_part_lost,
+        _a_cell_too_many,
+        _a_formula_changed,
+        _validation_lost,
+    ],
+)
+def test_a_slip_in_writing_a_workbook_is_found_and_nothing_is_written(
+    folder: Path, skarvin: Skarvin, monkeypatch: pytest.MonkeyPatch, slip: Callable[[pytest.MonkeyPatch], None]
+) -> None:
+    (folder / "export.csv").write_text(EXPORT.replace("017,9.5", "017,7.5").replace(",15", ",9.5"), encoding="utf-8")
+    make_form(folder / "form.xlsx", ["007", "017"], formats=("0.00", "0.00"), extras=["formulas", "range"])
+    assert skarvin("draft", "export.csv", "form.xlsx").code == 0
+    slip(monkeypatch)
+    run = skarvin("write")
+    assert run.code == 4
+    assert "was withdrawn" in run.err or "don't balance" in run.err
+    assert not list(folder.glob("form-*"))

@@ -26,6 +26,21 @@ def column_letter(index: int) -> str:
     return letters
 
 
+@cache
+def column_position(letters: str) -> int:
+    """Return the position (from 0) of a column that goes by letters.
+
+    Raises:
+        ValueError: these are none.
+    """
+    position = 0
+    for letter in letters:
+        if not "A" <= letter <= "Z":
+            raise ValueError(letters)
+        position = position * 26 + ord(letter) - ord("A") + 1
+    return position - 1
+
+
 def read_cell(name: str) -> tuple[int, int]:
     """Return row and column (from 0) of a cell that goes by a name such as C4; row 0 if it names a column alone.
 
@@ -33,13 +48,8 @@ def read_cell(name: str) -> tuple[int, int]:
         ValueError: it is no such name.
     """
     letters = name.rstrip("0123456789")
-    column = 0
-    for letter in letters:
-        if not "A" <= letter <= "Z":
-            raise ValueError(name)
-        column = column * 26 + ord(letter) - ord("A") + 1
     digits = name[len(letters) :]
-    return row_position(digits) if digits else 0, column - 1
+    return row_position(digits) if digits else 0, column_position(letters)
 
 
 def row_position(number: str) -> int:

@@ -2,7 +2,7 @@
 
 from array import array
 from collections import Counter
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Container, Iterator, Mapping, Sequence
 from dataclasses import replace
 
 from skarvin.core.grid.coding import Coding
@@ -47,7 +47,11 @@ class DelimitedTarget:
         return True
 
     def filled(
-        self, columns: Sequence[int], rows: Mapping[int, Sequence[int]], spelled: Sequence[str]
+        self,
+        columns: Sequence[int],
+        rows: Mapping[int, Sequence[int]],
+        spelled: Sequence[str],
+        changed: Container[int] = (),  # noqa: ARG002 - its other cells are spelled as they are
     ) -> Iterator[bytes]:
         """Yield the file with some cells replaced."""
         return filled(self.grid, columns, rows, spelled)

@@ -6,7 +6,7 @@ A raw cell is told by its style, by what stands in its way, by the validation th
 import io
 import re
 from array import array
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Container, Iterator, Mapping, Sequence
 from decimal import Decimal
 from functools import cached_property
 from typing import NamedTuple
@@ -98,8 +98,25 @@ class WorkbookTarget:
 
     def code_cells(self, coding: Coding, positions: Sequence[int], columns: Sequence[int]) -> "array[int]":
         """Return the codes of the raw cells at `columns` of rows."""
-        raws = (str(self._raw(position, column, columns)) for position in positions for column in columns)
+        raws = self._plain_raws(positions, columns) if self._is_plain(columns) else self._raws(positions, columns)
         return array("I", map(coding.code, raws))
+
+    def _raws(self, positions: Sequence[int], columns: Sequence[int]) -> Iterator[str]:
+        return (str(self._raw(position, column, columns)) for position in positions for column in columns)
+
+    def _is_plain(self, columns: Sequence[int]) -> bool:
+        """Tell whether nothing but a formula can stand in the way of a mark."""
+        self._scan(columns)
+        return not (self._allowed or self._merged or self._is_protected)
+
+    def _plain_raws(self, positions: Sequence[int], columns: Sequence[int]) -> Iterator[str]:
+        slots, width = self._scan(columns).slots, max(self.grid.widths, default=0)
+        for position in positions:
+            cells = self.grid.cells(position)
+            for column in columns:
+                slot = slots.get((position, column))
+                style, obstacle = (slot.style, "formula" if slot.has_formula else "") if slot else ("", "")
+                yield f"{style};{obstacle};|{cells[column] if column < width else ''}"
 
     def value(self, raw: str) -> str:
         """Return what a raw cell says."""
@@ -107,12 +124,12 @@ class WorkbookTarget:
 
     def shown(self, text: str, before: str) -> str:
         """Return how a cell will show a text: a number by its format."""
-        return self._shown(text, self._style(_Raw.of(before).style))
+        return self._shown(text, self.style(_Raw.of(before).style))
 
     def spell(self, text: str, before: str = "") -> str:
         """Return a text as a raw cell: a number as the sheet shows it."""
         raw = _Raw.of(before)
-        return str(raw._replace(text=self._shown(text, self._style(raw.style))))
+        return str(raw._replace(text=self._shown(text, self.style(raw.style))))
 
     def lacks(self, text: str, before: str = "") -> Reason | None:
         """Return why a cell can't say a text: something is in its way, validation forbids it, no workbook holds it."""
@@ -125,30 +142,37 @@ class WorkbookTarget:
         if raw.validation and not self._allowed[int(raw.validation)].test(_plainly(text)):
             words = self._allowed[int(raw.validation)].words
             return Reason(Cause.NOT_ALLOWED, f"the form's sheet allows {words} here, and not '{text}'")
-        if self._style(raw.style).is_percent and read_number(text) is not None:
+        if self.style(raw.style).is_percent and read_number(text) is not None:
             return Reason(
                 Cause.NOT_WRITABLE, f"the form's cell shows percent, and would show '{text}' as another number"
             )
         return None
 
     def filled(
-        self, columns: Sequence[int], rows: Mapping[int, Sequence[int]], spelled: Sequence[str]
+        self,
+        columns: Sequence[int],
+        rows: Mapping[int, Sequence[int]],
+        spelled: Sequence[str],
+        changed: Container[int] = (),
     ) -> Iterator[bytes]:
         """Yield the workbook with some cells replaced, those that depend on them left to be computed anew."""
         xml = self._package.part(self._part)
         seen = self._scan(columns)
         patches: list[tuple[int, int, bytes]] = []
         places: list[tuple[int, int]] = []
-        for row, codes in rows.items():
-            if row >= self._own_rows:
+        elements = _Elements(self, seen.prefix, spelled)
+        for position, codes in rows.items():
+            if position >= self._own_rows:
                 continue
+            row = self.grid.row(position)
             for column, code in zip(columns, codes, strict=True):
-                if spelled[code] != str(self._raw(row, column, columns)):
-                    places.append((row, column))
-                    patches.append(self._patch(seen, row, column, spelled[code]))
+                if code in changed:
+                    slot = seen.slots[position, column]
+                    places.append((position, column))
+                    patches.append((slot.start, slot.stop, elements.element(row.cell(column), code)))
         dependent = stale(seen.formulas, places)
         patches += [(*cell.value, b"") for cell in dependent if cell.value]
-        patches += self._new_rows(xml, seen, columns, rows, spelled)
+        patches += self._new_rows(xml, seen, columns, rows, elements)
         parts = {self._part: _patched(xml, [*patches, *self._dimension(xml)])}
         if dependent or (places and self._package.has_formulas_besides(self._part)):
             parts[WORKBOOK] = _computed_on_load(self._package.part(WORKBOOK))
@@ -196,7 +220,7 @@ class WorkbookTarget:
             return "formula"
         if any(area.holds(row, column) and (row, column) != (area.top, area.left) for area in self._merged):
             return "merged"
-        return "locked" if self._is_protected and self._style(slot.style if slot else "").is_locked else ""
+        return "locked" if self._is_protected and self.style(slot.style if slot else "").is_locked else ""
 
     @cached_property
     def _about(self) -> Scan:
@@ -225,7 +249,8 @@ class WorkbookTarget:
         rows = table[area.top : area.bottom + 1]
         return [cell_text(value) for row in rows for value in row[area.left : area.right + 1]]
 
-    def _style(self, number: str) -> Style:
+    def style(self, number: str) -> Style:
+        """Return a style by its number."""
         index = int(number) if number else 0
         return self._styles[index] if index < len(self._styles) else Style()
 
@@ -238,54 +263,32 @@ class WorkbookTarget:
             return f"{plain(number * 100)}%"
         return plain(number).zfill(style.zeros)
 
-    def _element(self, prefix: str, place: tuple[int, int], raw: str) -> bytes:
-        """Return a cell's element."""
-        cell = _Raw.of(raw)
-        start = self._start_of_cell(prefix, place, cell.style)
-        number = _stored(cell.text, self._style(cell.style))
-        if not cell.text:
-            return f"{start}/>".encode()
-        if number is not None:
-            return f"{start}><{prefix}v>{number:f}</{prefix}v></{prefix}c>".encode()
-        return _text_element(start, prefix, cell.text)
-
-    def _start_of_cell(self, prefix: str, place: tuple[int, int], style: str = "") -> str:
-        """Return the beginning of a cell's tag."""
-        row, column = place
-        told = f' s="{style}"' if style else ""
-        return f'<{prefix}c r="{self.grid.row(row).cell(column)}"{told}'
-
-    def _patch(self, seen: Scan, row: int, column: int, raw: str) -> tuple[int, int, bytes]:
-        slot = seen.slots[row, column]
-        return slot.start, slot.stop, self._element(seen.prefix, (row, column), raw)
-
     def _new_rows(
         self,
         xml: bytes,
         seen: Scan,
         columns: Sequence[int],
         rows: Mapping[int, Sequence[int]],
-        spelled: Sequence[str],
+        elements: "_Elements",
     ) -> Iterator[tuple[int, int, bytes]]:
         """Yield what puts the added rows in: behind the last row, before the end of the sheet's data."""
-        elements = []
+        prefix = seen.prefix
+        added = []
         for place, texts in enumerate(self._added):
-            row = self._own_rows + place
+            row = self.grid.row(self._own_rows + place)
             cells = {
-                column: _text_element(self._start_of_cell(seen.prefix, (row, column)), seen.prefix, text)
+                column: _text_element(f'<{prefix}c r="{row.cell(column)}"', prefix, text)
                 for column, text in enumerate(texts)
                 if text  # what says who a student is stays text, whatever it looks like
             }
-            codes = rows.get(row, ())
-            for column, code in zip(columns, codes, strict=False):
-                if self.value(spelled[code]):
-                    cells[column] = self._element(seen.prefix, (row, column), spelled[code])
+            for column, code in zip(columns, rows.get(row.position, ()), strict=False):
+                if elements.says(code):
+                    cells[column] = elements.element(row.cell(column), code)
             inner = b"".join(cells[column] for column in sorted(cells))
-            number = self.grid.row(row).number
-            elements.append(f'<{seen.prefix}row r="{number}">'.encode() + inner + f"</{seen.prefix}row>".encode())
-        if elements:
-            at = xml.rindex(f"</{seen.prefix}sheetData>".encode())
-            yield at, at, b"".join(elements)
+            added.append(f'<{prefix}row r="{row.number}">'.encode() + inner + f"</{prefix}row>".encode())
+        if added:
+            at = xml.rindex(f"</{prefix}sheetData>".encode())
+            yield at, at, b"".join(added)
 
     def _dimension(self, xml: bytes) -> Iterator[tuple[int, int, bytes]]:
         """Yield what makes the sheet's stated size reach the added rows."""
@@ -305,6 +308,37 @@ def _text_element(start: str, prefix: str, text: str) -> bytes:
     told = escape(text, {"\r": "&#13;"})
     inner = f'<{prefix}is><{prefix}t xml:space="preserve">{told}</{prefix}t></{prefix}is>'
     return f'{start} t="inlineStr">{inner}</{prefix}c>'.encode()
+
+
+class _Elements:
+    """The elements of filled cells; all but the cell's name is made once for each code."""
+
+    def __init__(self, target: WorkbookTarget, prefix: str, spelled: Sequence[str]) -> None:
+        self._target = target
+        self._prefix = prefix
+        self._spelled = spelled
+        self._rest: dict[int, bytes] = {}
+
+    def says(self, code: int) -> bool:
+        """Tell whether a cell with this code says anything."""
+        return bool(self._target.value(self._spelled[code]))
+
+    def element(self, name: str, code: int) -> bytes:
+        """Return the element of the cell that goes by a name."""
+        rest = self._rest.get(code)
+        if rest is None:
+            rest = self._rest[code] = self._behind_name(_Raw.of(self._spelled[code]))
+        return b'<%bc r="%b"%b' % (self._prefix.encode(), name.encode(), rest)
+
+    def _behind_name(self, cell: _Raw) -> bytes:
+        prefix = self._prefix
+        style = f' s="{cell.style}"' if cell.style else ""
+        number = _stored(cell.text, self._target.style(cell.style))
+        if not cell.text:
+            return f"{style}/>".encode()
+        if number is not None:
+            return f"{style}><{prefix}v>{number:f}</{prefix}v></{prefix}c>".encode()
+        return _text_element(style, prefix, cell.text)
 
 
 def _stored(text: str, style: Style) -> Decimal | None:

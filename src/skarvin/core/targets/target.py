@@ -1,7 +1,7 @@
 """The seam: what every kind of target can do, so that nothing else asks which kind it is."""
 
 from array import array
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Container, Iterator, Mapping, Sequence
 from typing import Protocol
 
 from skarvin.core.grid.coding import Coding
@@ -35,7 +35,11 @@ class Target(Protocol):
         """Return why the raw cell `before` can't be made to say a text; None if it can."""
 
     def filled(
-        self, columns: Sequence[int], rows: Mapping[int, Sequence[int]], spelled: Sequence[str]
+        self,
+        columns: Sequence[int],
+        rows: Mapping[int, Sequence[int]],
+        spelled: Sequence[str],
+        changed: Container[int] = (),
     ) -> Iterator[bytes]:
         """Yield the file with the cells at `columns` of `rows` replaced, and everything else as it was.
 
@@ -43,6 +47,7 @@ class Target(Protocol):
             columns: the columns, in the order of each row's codes.
             rows: for each row to fill, by its position, one code a column.
             spelled: for each code the raw cell to put there.
+            changed: the codes by which a cell says something new.
         """
 
     def extended(self, rows: Sequence[Sequence[str]], kept: int | None = None) -> "Target":

@@ -200,7 +200,8 @@ def _import_file(settled: Settled) -> Iterator[bytes]:
         for outcome in ledger.outcomes
     ]
     by_position = {row.position: codes for row, codes in rows.items()}
-    return form.filled(columns, by_position, spelled)
+    changed = frozenset(code for code, outcome in enumerate(ledger.outcomes) if outcome.written is not None)
+    return form.filled(columns, by_position, spelled, changed)
 
 
 def _target_rows(ledger: Ledger, width: int) -> "dict[Row, array[int]]":

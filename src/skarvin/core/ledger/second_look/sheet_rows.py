@@ -10,7 +10,7 @@ from typing import NamedTuple
 
 from lxml import etree
 
-from skarvin.core.findings import read_cell, row_position
+from skarvin.core.findings import column_position, row_position
 from skarvin.core.ledger.second_look.text_rows import Row
 
 _ON_LOAD = re.compile(rb"""\s+fullCalcOnLoad=["'][^"']*["']""")
@@ -19,6 +19,7 @@ _SIZE = re.compile(rb"<(?:\w+:)?dimension\b[^>]*>")
 _DATA = re.compile(rb"<(?:\w+:)?sheetData\b.*</(?:\w+:)?sheetData>", re.DOTALL)
 _PERCENT = re.compile(r"[0#](?:\.0*)?%")
 _BUILT_IN_PERCENT = ("9", "10")
+_FEW_DIGITS = 15
 _END = "row"
 """What stands in place of a line end: a row's element always ends."""
 
@@ -85,6 +86,7 @@ class SheetReading(NamedTuple):
 
     def _row(self, row: etree._Element, texts: list[str], formats: _Formats) -> Row:
         """Return a row: its cells' texts, its formulas, and all that isn't the text of a cell that marks go to."""
+        space = str(row.tag).removesuffix("row")
         cells = [""] * self._width
         formulas: dict[int, str] = {}
         styles: dict[int, str] = {}
@@ -92,38 +94,38 @@ class SheetReading(NamedTuple):
         column = -1
         for cell in row:
             name = cell.get("r")
-            column = read_cell(name)[1] if name else column + 1
+            column = column_position(name.rstrip("0123456789")) if name else column + 1
             cells += [""] * (column + 1 - len(cells))
-            formula = cell.find("{*}f")
-            if formula is None:
-                cells[column] = _text(cell, texts, formats)
-            else:
+            style = cell.get("s", "")
+            formula = cell.find(f"{space}f") if len(cell) else None
+            if formula is not None:
                 formulas[column] = f"{formula.text or ''}{sorted(formula.attrib.items())}"
+            elif len(cell):
+                cells[column] = _text(cell, space, style, (texts, formats))
             if column in self.columns:
-                styles[column] = cell.get("s", "")
+                styles[column] = style
             else:
-                rest.append(f"{column};{cell.get('s', '')};{formulas.get(column, '')};{cells[column]}")
+                rest.append(f"{column};{style};{formulas.get(column, '')};{cells[column]}")
         return Row("\n".join(rest), _END, cells, formulas, styles)
 
 
-def _text(cell: etree._Element, texts: list[str], formats: _Formats) -> str:
+def _text(cell: etree._Element, space: str, style: str, known: tuple[list[str], _Formats]) -> str:
     """Return what a cell shows."""
     kind = cell.get("t", "n")
     if kind == "inlineStr":
-        return "".join(part.text or "" for part in cell.iter("{*}t"))
-    value = cell.find("{*}v")
-    text = (value.text or "") if value is not None else ""
+        return "".join(part.text or "" for part in cell.iter(f"{space}t"))
+    text = cell.findtext(f"{space}v") or ""
     if kind == "s" and text:
-        return texts[int(text)]
+        return known[0][int(text)]
     if kind == "b":
         return "TRUE" if text == "1" else "FALSE"
-    if kind != "n" or not text:
-        return text
-    return _number(text, cell.get("s", ""), formats)
+    return text if kind != "n" or not text else _number(text, style, known[1])
 
 
 def _number(stored: str, style: str, formats: _Formats) -> str:
     """Return how a number is read: with the fifteen digits that a workbook keeps, by its format."""
+    if stored.isdecimal() and len(stored) < _FEW_DIGITS and style not in formats.percent:
+        return str(int(stored)).zfill(formats.zeros.get(style, 0))
     number = Decimal(f"{float(stored):.15g}")
     if style in formats.percent:
         number *= 100
