@@ -230,6 +230,47 @@ def test_the_sheet_of_the_form_can_be_named(folder: Path, skarvin: Skarvin) -> N
     assert (run.code, "there is no sheet 'Gone'" in run.err) == (3, True)
 
 
+def test_the_sheet_is_chosen_in_which_the_students_stand(folder: Path, skarvin: Skarvin) -> None:
+    make_form(folder / "form.xlsx", ["007", "017"])
+    book = openpyxl.load_workbook(folder / "form.xlsx")
+    notes = book.create_sheet("How to fill this in", 0)
+    for row in range(1, 60):
+        notes.append(["Step", f"Line {row} of the instructions", "see above", "see below", row])
+    book.save(folder / "form.xlsx")
+    assert skarvin("draft", "export.csv", "form.xlsx").code == 0
+    assert 'sheet = "Marks"' in (folder / "transfer.toml").read_text(encoding="utf-8")
+    assert skarvin("write").code == 0
+    assert texts(folder / "form-import.xlsx")["C2"] == 8
+
+
+def test_two_sheets_that_both_look_right_are_for_a_person_to_choose(folder: Path, skarvin: Skarvin) -> None:
+    make_form(folder / "form.xlsx", ["007", "017"])
+    book = openpyxl.load_workbook(folder / "form.xlsx")
+    book.copy_worksheet(book["Marks"]).title = "Resits"
+    book.save(folder / "form.xlsx")
+    run = skarvin("draft", "export.csv", "form.xlsx")
+    assert (run.code, "2 sheets have the export's students: 'Marks' and 'Resits'" in run.err) == (3, True)
+    assert "--form-sheet" in run.err
+    assert skarvin("draft", "export.csv", "form.xlsx", "--form-sheet", "Marks").code == 0
+
+
+def test_what_may_be_chosen_in_a_cell_is_drafted_as_a_scale(folder: Path, skarvin: Skarvin) -> None:
+    make_form(folder / "form.xlsx", ["007", "017"])
+    book = openpyxl.load_workbook(folder / "form.xlsx")
+    book["Marks"]["D1"] = "Lofting"
+    rule = DataValidation(type="list", formula1='"Sound,Fair,Not yet"')
+    rule.add("D2:D3")
+    book["Marks"].add_data_validation(rule)
+    book.save(folder / "form.xlsx")
+    assert skarvin("draft", "export.csv", "form.xlsx").code == 0
+    plan = folder / "transfer.toml"
+    for word, start in (("Sound", 80), ("Fair", 50), ('"Not yet"', 0)):
+        edit(plan, f'{word} = "?"', f"{word} = {start}")
+    assert skarvin("write").code == 0
+    found = texts(folder / "form-import.xlsx")
+    assert [found["D2"], found["D3"]] == ["Fair", "Sound"]
+
+
 def _another_number(patch: pytest.MonkeyPatch) -> None:
     element = _Elements.element
     patch.setattr(_Elements, "element", lambda *some: element(*some).replace(b"7.5", b"5.7"))

@@ -190,6 +190,7 @@ class CellGrid(Grid):
 
     lines: int | None = None
     spanning: tuple[int, ...] = ()
+    shown_sheets: tuple[str, ...] = ()
 
     def __len__(self) -> int:
         return len(self.table)

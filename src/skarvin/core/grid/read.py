@@ -122,6 +122,7 @@ def _cells(kind: Kind, data: bytes, file: Path, how: ReadAs) -> CellGrid:
         notes=sheet.notes,
         hidden=hidden,
         fingerprint=fingerprint(data),
+        shown_sheets=sheet.shown,
     )
 
 

@@ -21,6 +21,7 @@ class Sheet:
     notes: tuple[Finding, ...] = ()
     hidden_rows: frozenset[int] = frozenset()
     hidden_columns: frozenset[int] = frozenset()
+    shown: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -84,7 +84,8 @@ class XlsxFacts:
         if merged:
             what = f"{counted(merged, 'merged range')}: the text stands in its first cell"
             notes.append(Finding("merged", what, Place(self._file, sheet=name)))
-        return Sheet(name, trimmed(texts), evidence, tuple(notes), hidden_rows, hidden_columns)
+        shown = tuple(tab.name for tab in self.tabs if not tab.is_hidden)
+        return Sheet(name, trimmed(texts), evidence, tuple(notes), hidden_rows, hidden_columns, shown)
 
     def _xml(self, name: str) -> bytes:
         if self._last[0] != name:

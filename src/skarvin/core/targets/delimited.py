@@ -46,6 +46,10 @@ class DelimitedTarget:
             return False
         return True
 
+    def allowed(self, column: int) -> tuple[str, ...]:  # noqa: ARG002 - delimited text says nothing of the kind
+        """Return nothing."""
+        return ()
+
     def filled(
         self,
         columns: Sequence[int],

@@ -47,11 +47,12 @@ def read_styles(package: Package) -> list[Style]:
 
 
 class Allowed(NamedTuple):
-    """What validation allows in some cells: which, in words, and the test."""
+    """What validation allows in some cells: which, in words, the test, and the texts if they are listed."""
 
     where: tuple[Area, ...]
     words: str
     test: Callable[[str], bool]
+    texts: tuple[str, ...] = ()
 
 
 def read_validations(about: Sequence[Attributes], values_of: Callable[[str | None, Area], list[str]]) -> list[Allowed]:
@@ -73,7 +74,7 @@ def read_validations(about: Sequence[Attributes], values_of: Callable[[str | Non
 
 def _test(
     one: Attributes, values_of: Callable[[str | None, Area], list[str]]
-) -> tuple[str, Callable[[str], bool]] | None:
+) -> tuple[str, Callable[[str], bool], tuple[str, ...]] | None:
     """Return what one validation allows; None where only a spreadsheet can tell."""
     kind = one.values.get("type", "none")
     if kind == "list":
@@ -81,7 +82,7 @@ def _test(
         if texts is None:
             return None
         shown = ", ".join(texts[:_SHOWN]) + (", ..." if len(texts) > _SHOWN else "")
-        return f"one of {shown}", frozenset(map(_as_value, texts)).__contains__
+        return f"one of {shown}", frozenset(map(_as_value, texts)).__contains__, tuple(texts)
     if kind not in {"whole", "decimal", "textLength"}:
         return None
     limits = [read_number(part) for part in one.parts]
@@ -90,13 +91,13 @@ def _test(
     first, last = limits[0] or Decimal(0), limits[-1] or Decimal(0)
     words, in_range = _RANGES[one.values.get("operator", "between")](first, last)
     if kind == "textLength":
-        return f"a text of a length {words}", lambda text: in_range(Decimal(len(text)))
+        return f"a text of a length {words}", lambda text: in_range(Decimal(len(text))), ()
 
     def is_allowed(text: str) -> bool:
         number = read_number(text)
         return number is not None and (kind == "decimal" or number == number.to_integral_value()) and in_range(number)
 
-    return f"a {'whole number' if kind == 'whole' else 'number'} {words}", is_allowed
+    return f"a {'whole number' if kind == 'whole' else 'number'} {words}", is_allowed, ()
 
 
 _RANGES: dict[str, Callable[[Decimal, Decimal], tuple[str, Callable[[Decimal], bool]]]] = {

@@ -148,6 +148,12 @@ class WorkbookTarget:
             )
         return None
 
+    def allowed(self, column: int) -> tuple[str, ...]:
+        """Return the texts of a list from which the cells of a column are chosen."""
+        self._scan(())
+        lists = (one.texts for one in self._allowed if any(area.left <= column <= area.right for area in one.where))
+        return next(filter(None, lists), ())
+
     def filled(
         self,
         columns: Sequence[int],

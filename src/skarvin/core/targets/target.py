@@ -34,6 +34,9 @@ class Target(Protocol):
     def lacks(self, text: str, before: str = "") -> Reason | None:
         """Return why the raw cell `before` can't be made to say a text; None if it can."""
 
+    def allowed(self, column: int) -> tuple[str, ...]:
+        """Return the texts that alone may stand in a column, if the form lists them."""
+
     def filled(
         self,
         columns: Sequence[int],

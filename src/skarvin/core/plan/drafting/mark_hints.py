@@ -1,7 +1,7 @@
 """What an item's marks give away: decimal signs, statuses, flags, dashes, words that need a scale."""
 
 from collections import Counter
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from decimal import Decimal
 from typing import NamedTuple
 
@@ -9,6 +9,7 @@ from skarvin.core.layout.columns import Column
 from skarvin.core.texts.folding import fold, fold_word
 from skarvin.core.texts.mark_grammar import decimal_comma, read_mark, split_flag
 from skarvin.core.texts.mark_kinds import Kind, kind_of_mark
+from skarvin.core.texts.numbers import is_number
 
 _WORDS = frozenset({Kind.LETTER, Kind.WORD})
 _NUMBERS = frozenset({Kind.POINTS, Kind.PERCENT})
@@ -68,6 +69,7 @@ def find_hints(
     ours: Mapping[str, int],
     theirs: Mapping[str, int],
     maxima: tuple[Decimal | None, Decimal | None],
+    allowed: Sequence[str] = (),
 ) -> MarkHints:
     """Return what an item's texts show.
 
@@ -76,12 +78,13 @@ def find_hints(
         ours: its distinct texts, and how often each stands there.
         theirs: the same of the column that it feeds.
         maxima: the export's maximum and the target's, where they are known.
+        allowed: the texts that alone may stand in the target's column, if it lists them.
     """
     out_of, to_out_of = _stated(ours), _stated(theirs)
     return find_own_hints(ours)._replace(
         to_commas=decimal_comma(dict(theirs)),
         to_behind=_behind(theirs),
-        scale=_scale(column, ours, theirs, maxima[0] or out_of, maxima[1] or to_out_of),
+        scale=_scale(column, (ours, theirs), maxima[0] or out_of, maxima[1] or to_out_of, allowed),
         out_of=out_of,
         to_out_of=to_out_of,
     )
@@ -120,14 +123,16 @@ def _behind(theirs: Mapping[str, int]) -> str:
 
 def _scale(
     column: Column,
-    ours: Mapping[str, int],
-    theirs: Mapping[str, int],
+    texts: tuple[Mapping[str, int], Mapping[str, int]],
     from_out_of: Decimal | None,
     to_out_of: Decimal | None,
+    allowed: Sequence[str],
 ) -> ScaleProposal | None:
     """Return the scale that an item needs: words for numbers, numbers for words, or words for words."""
     name = fold(column.title).replace(" ", "_") or "scale"
-    our_words, their_words = _words(ours), _words(theirs)
+    ours, theirs = texts
+    listed = [text for text in allowed if not is_number(text)]
+    our_words, their_words = _words(ours), listed or _words(theirs)
     are_numbers_theirs = to_out_of is not None or any(kind_of_mark(text) in _NUMBERS for text in theirs)
     if our_words and len(our_words) <= _FEW:
         if are_numbers_theirs and not their_words:

@@ -20,6 +20,7 @@ from skarvin.core.layout.row_kinds import NOT_STUDENTS
 from skarvin.core.layout.survey import survey
 from skarvin.core.marks.answers.key import read_key
 from skarvin.core.plan.drafting.answer_proposals import QuestionProposal, propose_questions
+from skarvin.core.plan.drafting.form_sheet import choose_sheet
 from skarvin.core.plan.drafting.identifier_proposals import (
     IdentifierProposal,
     RosterProposal,
@@ -125,8 +126,10 @@ def draft(  # noqa: PLR0913 - what a person may say, each with its default
     """
     how = {side: reading.get(side, ReadAs()) for side in ("source", "target")}
     source, target = read_grid(export, how["source"]), read_grid(template, how["target"])
-    open_target(target)
-    layouts = recognise(source), recognise(target)
+    source_layout = recognise(source)
+    target, how["target"] = choose_sheet(source, source_layout, target, how["target"])
+    form = open_target(target)
+    layouts = source_layout, recognise(target)
     for layout in layouts:
         if layout.faults:
             raise Unreadable(*layout.faults[:5])
@@ -137,6 +140,7 @@ def draft(  # noqa: PLR0913 - what a person may say, each with its default
     if roster:
         proposed_roster, identifier = propose_roster(roster, (source, layouts[0]), (target, layouts[1]), identifier)
     texts, theirs_texts = (_surveyed(grid, layout) for grid, layout in zip((source, target), layouts, strict=True))
+    allowed = {column.index: form.allowed(column.index) for column in layouts[1].of_use(Use.ITEM)}
     questions = propose_questions(*layouts, texts, read_key(read_grid(key)) if key else {})
     asked = {question.target.index for question in questions if question.target}
     counting = [column for column in layouts[0].of_use(Use.ITEM) if column.counts]
@@ -147,7 +151,7 @@ def draft(  # noqa: PLR0913 - what a person may say, each with its default
         _maxima(layouts[0], maxima.get("source", Maxima())),
         _maxima(layouts[1], maxima.get("target", Maxima())),
     )
-    items = tuple(_item(proposal, ours, theirs, texts, theirs_texts) for proposal in proposals)
+    items = tuple(_item(proposal, ours, theirs, texts, theirs_texts, allowed) for proposal in proposals)
     known = {index: maximum for index, maximum in ours.items() if maximum is not None}
     totals = propose_totals(source, layouts[0], known)
     first = layouts[0].identifiers[0]
@@ -181,19 +185,20 @@ def _surveyed(grid: Grid, layout: Layout) -> dict[int, Mapping[str, int]]:
     return {surveyed.column.index: surveyed.texts for surveyed in survey(grid, columns, rows)}
 
 
-def _item(
+def _item(  # noqa: PLR0913 - what is known of both columns
     proposal: Proposal,
     ours: Mapping[int, Decimal],
     theirs: Mapping[int, Decimal],
     texts: Mapping[int, Mapping[str, int]],
     theirs_texts: Mapping[int, Mapping[str, int]],
+    allowed: Mapping[int, Sequence[str]],
 ) -> ItemProposal:
     here = texts[proposal.source.index]
     if proposal.target is None:
         return ItemProposal(proposal, ours.get(proposal.source.index), None, find_own_hints(here))
     there = theirs_texts.get(proposal.target.index, {})
     maxima = (ours.get(proposal.source.index), theirs.get(proposal.target.index))
-    hints = find_hints(proposal.source, here, there, maxima)
+    hints = find_hints(proposal.source, here, there, maxima, allowed.get(proposal.target.index, ()))
     return ItemProposal(proposal, maxima[0] or hints.out_of, maxima[1] or hints.to_out_of, hints)
 
 

@@ -1,0 +1,61 @@
+"""Which sheet of a workbook is the form: that whose students are the export's."""
+
+from typing import NamedTuple
+
+from skarvin.core.findings import Finding, Unreadable, listing
+from skarvin.core.grid.grid import CellGrid, Grid
+from skarvin.core.grid.read import ReadAs, read_grid
+from skarvin.core.layout.grid_layout import Layout
+from skarvin.core.layout.recognise import recognise
+from skarvin.core.plan.drafting.identifier_proposals import has_rows, propose_identifier
+
+_MOST = 30
+_AS_GOOD = 0.8
+"""A sheet that meets nearly as many of the students is as good as the best."""
+
+
+class FormSheet(NamedTuple):
+    """A form's sheet, and how it is read; the sheet is named where there are others."""
+
+    grid: Grid
+    how: ReadAs
+
+
+def choose_sheet(source: Grid, layout: Layout, target: Grid, how: ReadAs) -> FormSheet:
+    """Return the sheet of the form that most students of the export stand in.
+
+    Args:
+        source: the export.
+        layout: its layout.
+        target: the form as it was read without a sheet being named.
+        how: how it is read.
+
+    Raises:
+        Unreadable: two sheets are as good as each other.
+    """
+    names = target.shown_sheets if isinstance(target, CellGrid) else ()
+    if how.sheet is not None or len(names) < 2 or not layout.identifiers:  # noqa: PLR2004 - nothing to choose from
+        return FormSheet(target, how)
+    found = []
+    for name in names[:_MOST]:
+        named = how._replace(sheet=name)
+        try:
+            grid = target if name == target.sheet else read_grid(target.file, named)
+        except Unreadable:
+            continue  # a sheet without cells is no form
+        found.append((_met(source, layout, grid), FormSheet(grid, named)))
+    most = max((met for met, _ in found), default=0)
+    best = [sheet for met, sheet in found if met and met >= _AS_GOOD * most]
+    if len(best) > 1:
+        what = (
+            f"{len(best)} sheets have the export's students: {listing([repr(sheet.grid.sheet) for sheet in best], 8)}"
+        )
+        raise Unreadable(Finding("several-sheets", what, target.place(), "Name one of them with --form-sheet."))
+    return best[0] if best else FormSheet(target, how._replace(sheet=target.sheet))
+
+
+def _met(source: Grid, layout: Layout, grid: Grid) -> int:
+    theirs = recognise(grid)
+    if theirs.faults or not theirs.identifiers or not has_rows(grid, theirs):
+        return 0
+    return propose_identifier(source, grid, layout, theirs).met
