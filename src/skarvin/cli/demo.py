@@ -30,7 +30,7 @@ def command(folder: Path) -> int:
             "  report.html                the report: open it in a browser, print it, file it\n"
             "  ledger.json                every mark and its fate, for machines\n"
             "  registry-form-restore.csv  puts the registry back as it was\n"
-            "  final/, quiz/              two more transfers, each with the same files\n\n"
+            "  final/, quiz/, harbour/    three more transfers, each with the same files\n\n"
             "Two stranger files to look at: yard-tests.csv and tool-store.xlsx\n"
             "A form for new students, for skarvin roster: roster-form.csv\n\n"
             "Students that are held: skarvin students --decide. Marks that are held need a person, too:\n"

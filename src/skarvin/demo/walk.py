@@ -15,6 +15,7 @@ TEMPLATE = "registry-form.csv"
 OTHERS = ("yard-tests.csv", "tool-store.xlsx", "roster-form.csv")
 FINAL = ("final/transfer.toml", "final/final-form.csv")
 QUIZ = ("quiz/quiz-answers.csv", "quiz/answer-form.csv", "quiz/answer-key.csv")
+HARBOUR = ("harbour/transfer.toml", "harbour/licences.xlsx")
 _HELD = 1
 
 STORY = """\
@@ -46,6 +47,8 @@ STEPS = (
     ),
     Step("Each answer becomes its code.", ("preview",), "quiz"),
     Step("Write the answer file.", ("write",), "quiz"),
+    Step("The Harbour Office wants two marks and a standing in a workbook of its own.", ("preview",), "harbour"),
+    Step("Fill the workbook.", ("write",), "harbour"),
 )
 
 
@@ -65,7 +68,7 @@ def lay_out(folder: Path) -> None:
         reason = (error.strerror or str(error)).lower()
         raise Refused(Finding("cannot-write", f"the folder can't be made: {reason}", Place(folder))) from None
     data = files("skarvin.demo") / "data"
-    for names in ((EXPORT, TEMPLATE, *OTHERS), FINAL, QUIZ):
+    for names in ((EXPORT, TEMPLATE, *OTHERS), FINAL, QUIZ, HARBOUR):
         with Delivery(replace=False, inputs=[]) as delivery:
             for name in names:
                 (folder / name).parent.mkdir(exist_ok=True)
