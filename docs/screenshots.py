@@ -1,6 +1,7 @@
 """Makes the pictures in docs/screenshots from the demo data.
 
-Needs Debian's packages xvfb, xterm, imagemagick, x11-utils and chromium; `skarvin` must be on the PATH.
+Needs Debian's packages xvfb, xterm, imagemagick, x11-utils, chromium, libreoffice-calc-nogui and poppler-utils;
+`skarvin` must be on the PATH.
 """
 
 import os
@@ -27,6 +28,7 @@ TERMINAL = {
     "quiz": "skarvin preview | sed -n '1,8p;/^Items/,/^$/p;/^Held/,$p'",
 }
 FOLDERS = {"final": "final", "quiz": "quiz"}
+WORKBOOKS = {"workbook": "harbour/licences-import.xlsx"}
 PAGES = {"report": "report.html", "report-final": "final/report.html"}
 
 
@@ -58,6 +60,16 @@ def shoot_terminal(name: str, command: str, folder: Path) -> None:
     terminal.wait()
 
 
+def shoot_workbook(name: str, file: Path) -> None:
+    """Let a spreadsheet open a workbook and compute it, and take a picture of the page that it prints of its sheet."""
+    for command in (
+        ["soffice", "--headless", "--convert-to", "pdf", file.name],
+        ["pdftoppm", "-r", "110", "-png", "-f", "2", "-l", "2", "-singlefile", f"{file.stem}.pdf", "page"],
+        ["convert", "page.png", "-trim", str(OUT / f"{name}.png")],
+    ):
+        subprocess.run(command, cwd=file.parent, check=True, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+
+
 def shoot_page(name: str, page: Path) -> None:
     """Take the picture of a page."""
     flags = ["--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--hide-scrollbars"]
@@ -77,7 +89,7 @@ def shoot_page(name: str, page: Path) -> None:
 
 def main() -> None:
     """Make the pictures named on the command line, or all."""
-    wanted = set(sys.argv[1:]) or {*TERMINAL, *PAGES}
+    wanted = set(sys.argv[1:]) or {*TERMINAL, *WORKBOOKS, *PAGES}
     OUT.mkdir(exist_ok=True)
     screen = subprocess.Popen(["Xvfb", DISPLAY, "-screen", "0", "1280x1190x24"], stderr=subprocess.DEVNULL)
     time.sleep(1)
@@ -88,6 +100,9 @@ def main() -> None:
             for shot, command in TERMINAL.items():
                 if shot in wanted:
                     shoot_terminal(shot, command, folder / FOLDERS.get(shot, ""))
+            for shot, workbook in WORKBOOKS.items():
+                if shot in wanted:
+                    shoot_workbook(shot, folder / workbook)
             for shot, page in PAGES.items():
                 if shot in wanted:
                     shoot_page(shot, folder / page)

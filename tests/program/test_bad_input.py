@@ -119,7 +119,7 @@ def test_nothing_is_written_onto_an_input(drafted: Path, skarvin: Skarvin) -> No
 
 def test_a_folder_that_cannot_be_written_is_told(drafted: Path, skarvin: Skarvin) -> None:
     before = contents(drafted)
-    done = skarvin("write", "--into", drafted / "nowhere")
+    done = skarvin("write", "--into", drafted / "export.csv" / "below")
     assert (done.code, "can't be written" in done.err, contents(drafted)) == (4, True, before)
 
 

@@ -131,7 +131,7 @@ def test_what_the_docs_show_of_the_demo_is_what_it_says(tmp_path: Path) -> None:
         for path in (tmp_path / "d").rglob("*")
         if path.suffix in TEXTS
     ]
-    for page in ("marks", "totals", "answers"):
+    for page in ("marks", "totals", "answers", "forms"):
         text = (ROOT / "docs" / f"{page}.md").read_text(encoding="utf-8")
         for language, block in re.findall(r"^```(\w*)\n(.*?)^```$", text, re.MULTILINE | re.DOTALL):
             lines = [line.split("   #")[0].rstrip() for line in block.splitlines() if line.strip()]

@@ -24,6 +24,7 @@ class Delivery:
         self._inputs = [path.resolve() for path in inputs]
         self._staged: dict[Path, Path] = {}
         self._journal: Journal | None = None
+        self._made: list[Path] = []
 
     def __enter__(self) -> Self:
         return self
@@ -33,6 +34,10 @@ class Delivery:
             self._journal.undo([])
             self._journal = None
         self._staged.clear()
+        for folder in self._made:
+            with contextlib.suppress(OSError):
+                folder.rmdir()  # nothing came of it
+        self._made.clear()
 
     def check(self, *paths: Path) -> None:
         """Refuse now what `stage` and `commit` would refuse later."""
@@ -53,6 +58,7 @@ class Delivery:
         """Write the chunks to a temporary file beside `path`, down to the disk, and return where it lies."""
         self.check(path)
         try:
+            self._make(path.parent)
             self._journal = self._journal or Journal(path.parent)
             if path.parent != self._journal.folder:
                 raise ValueError(path)  # files that appear together lie together
@@ -65,6 +71,12 @@ class Delivery:
         except OSError as error:
             raise _from_os(path, error) from None
         return temporary
+
+    def _make(self, folder: Path) -> None:
+        """Make a folder that isn't there, for its owner alone; if nothing comes of the delivery, it goes again."""
+        missing = [one for one in (folder, *folder.parents) if not one.exists()]
+        folder.mkdir(mode=0o700, parents=True, exist_ok=True)
+        self._made += missing
 
     def commit(self) -> None:
         """Put every staged file in its place; if one can't be, put back those before it."""
@@ -87,6 +99,7 @@ class Delivery:
             stuck = journal.undo(steps)
             raise _from_os(path, error, stuck) from None
         journal.end()
+        self._made.clear()
 
 
 def _place_new(temporary: Path, path: Path) -> None:

@@ -52,6 +52,14 @@ class DecimalSign(StrEnum):
     COMMA = ","
 
 
+class Zeros(StrEnum):
+    """What becomes of zeros behind the decimals of a number that is sent."""
+
+    AS_WRITTEN = "as written"
+    FILL = "fill"
+    STRIP = "strip"
+
+
 class Gives(StrEnum):
     """What a scale that goes both ways gives."""
 

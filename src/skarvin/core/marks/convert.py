@@ -223,7 +223,7 @@ def _spelled(text: str, number: Number, sent: Decimal, rule: MarkRule) -> str:
     whole, point, decimals = bare.partition(".")
     if len(decimals) > rule.decimals:  # nothing but zeros stand behind them
         bare = whole + (point + decimals[: rule.decimals] if rule.decimals else "")
-    return (bare.replace(".", ",") if rule.to_comma else bare) + rule.to_behind
+    return rule.written(bare)
 
 
 def _banded(text: str, mark: Mark, scale: Scale, rule: MarkRule) -> Converted:

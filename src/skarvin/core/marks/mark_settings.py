@@ -4,7 +4,7 @@ from decimal import Decimal
 from typing import NamedTuple
 
 from skarvin.core.findings import counted, listing
-from skarvin.core.marks.choices import Above, Blank, Dash, Existing
+from skarvin.core.marks.choices import Above, Blank, Dash, Existing, Zeros
 from skarvin.core.marks.rule import Steps, blank_in_words, existing_in_words
 from skarvin.core.marks.scales import WHOLE, Scale
 from skarvin.core.texts.folding import fold_word
@@ -34,6 +34,8 @@ class MarkSettings(NamedTuple):
         gives_words: whether the scale gives words for marks, and not marks for words.
         to_comma: whether the target's decimal sign is the comma.
         to_behind: what the target wants behind each number, such as a percent sign.
+        to_zeros: what becomes of zeros behind the decimals.
+        to_width: how many signs a number has at least; zeros in front make it so.
         copies_words: whether a letter or a word that the scale doesn't have is sent as it is.
         is_copied: whether marks are sent as they are, whatever the maxima.
     """
@@ -55,6 +57,8 @@ class MarkSettings(NamedTuple):
     gives_words: bool = False
     to_comma: bool = False
     to_behind: str = ""
+    to_zeros: Zeros = Zeros.AS_WRITTEN
+    to_width: int = 0
     copies_words: bool = False
     is_copied: bool = False
 
@@ -111,7 +115,15 @@ class MarkSettings(NamedTuple):
     @property
     def zero(self) -> str:
         """A zero, as the target writes it."""
-        return f"0{self.to_behind}"
+        return self.written("0")
+
+    def written(self, digits: str) -> str:
+        """Return a number, told with a point before its decimals, as the target writes it."""
+        if self.to_zeros is not Zeros.AS_WRITTEN:
+            number = Decimal(digits)
+            digits = f"{number:.{self.decimals}f}" if self.to_zeros is Zeros.FILL else plain(number)
+        wide = digits.zfill(self.to_width)
+        return (wide.replace(".", ",") if self.to_comma else wide) + self.to_behind
 
     @property
     def maxima(self) -> tuple[Decimal | None, Decimal | None]:
@@ -136,6 +148,12 @@ def _parts(rule: MarkSettings) -> list[str]:
         parts.append("above the maximum is cut" if rule.above is Above.CAP else "above the maximum is allowed")
     if rule.is_comma or rule.to_comma:
         parts.append("the decimal sign is " + " and ".join(_signs(rule)))
+    if rule.to_zeros is Zeros.FILL:
+        parts.append(f"written with {counted(rule.decimals, 'decimal')}, zeros included")
+    if rule.to_zeros is Zeros.STRIP:
+        parts.append("written without zeros behind the decimals")
+    if rule.to_width:
+        parts.append(f"zeros in front, up to {counted(rule.to_width, 'sign')}")
     if rule.statuses:
         parts.append(listing([_status(word, code) for word, code in rule.statuses]))
     if rule.dash is Dash.BLANK:

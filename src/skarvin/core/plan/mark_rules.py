@@ -82,6 +82,8 @@ def mark_rule(
         gives_words=_gives_words(item, scale),
         to_comma=(item.to_decimal_sign or marks.to_decimal_sign) is DecimalSign.COMMA,
         to_behind=marks.to_behind if item.to_behind is None else item.to_behind,
+        to_zeros=item.to_zeros or marks.to_zeros,
+        to_width=marks.to_width if item.to_width is None else item.to_width,
         copies_words=(item.words or marks.words) is Words.COPY,
         is_copied=not item.rescale,
     )

@@ -24,6 +24,7 @@ from skarvin.core.marks.choices import (
     Measure,
     Missing,
     Words,
+    Zeros,
 )
 from skarvin.core.students.deciding import NameUse
 from skarvin.core.students.repeated import Repeated
@@ -103,6 +104,8 @@ class MarksPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     decimal_sign: DecimalSign = DecimalSign.POINT
     to_decimal_sign: DecimalSign = DecimalSign.POINT
     to_behind: str = ""
+    to_zeros: Zeros = Zeros.AS_WRITTEN
+    to_width: int = 0
     above: Above = Above.HOLD
     blank: Blank = Blank.LEAVE
     blank_code: str = ""
@@ -129,6 +132,8 @@ class ItemPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     decimal_sign: DecimalSign | None = None
     to_decimal_sign: DecimalSign | None = None
     to_behind: str | None = None
+    to_zeros: Zeros | None = None
+    to_width: int | None = None
     above: Above | None = None
     blank: Blank | None = None
     blank_code: str | None = None

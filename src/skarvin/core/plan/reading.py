@@ -173,6 +173,8 @@ def _wrong_counts(plan: Plan) -> _Wrong:
         ("marks", 0, "decimals", plan.marks.decimals, _MOST_DECIMALS),
         *(("item", index, "decimals", item.decimals, _MOST_DECIMALS) for index, item in enumerate(plan.item)),
         *(("total", index, "decimals", total.decimals, _MOST_DECIMALS) for index, total in enumerate(plan.total)),
+        ("marks", 0, "to_width", plan.marks.to_width, _MOST_DECIMALS),
+        *(("item", index, "to_width", item.to_width, _MOST_DECIMALS) for index, item in enumerate(plan.item)),
         ("answers", 0, "width", plan.answers.width, _MOST_DECIMALS),
         *(("answer", index, "width", answer.width, _MOST_DECIMALS) for index, answer in enumerate(plan.answer)),
         ("students", 0, "least_paired", plan.students.least_paired, _WHOLE),

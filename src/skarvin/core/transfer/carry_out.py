@@ -1,5 +1,6 @@
 """Carries a transfer out: settle, check, write, look again."""
 
+import re
 from array import array
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
@@ -26,6 +27,10 @@ from skarvin.core.transfer.who_is_who import PAIRINGS, check_pairing, pair_trans
 
 LISTED_WHOLE = 20_000
 """Up to so many source marks `ledger.json` lists each; beyond, those that were changed, kept or held."""
+
+
+_MADE = re.compile(r"-(?:import|restore)(?:-(\d{1,4}))?$")
+"""What the names of files end with that an earlier write made, and which write that was."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -144,11 +149,14 @@ def _made(sides: Sides, pairing: Pairing) -> MadeMarks:
 
 
 def outputs_for(settled: Settled, folder: Path) -> Outputs:
-    """Return the names of the files that writing will make in `folder`."""
+    """Return the names of the files that writing will make in `folder`; those for an import file are numbered on."""
     form = settled.sides.target.grid.file
+    made = _MADE.search(form.stem)
+    number = f"-{int(made[1] or 1) + 1}" if made else ""
+    stem = _MADE.sub("", form.stem)
     return Outputs(
-        folder / f"{form.stem}-import{form.suffix}",
-        folder / f"{form.stem}-restore{form.suffix}",
+        folder / f"{stem}-import{number}{form.suffix}",
+        folder / f"{stem}-restore{number}{form.suffix}",
         folder / "report.html",
         folder / "ledger.json",
         None if settled.is_listed_whole else folder / "ledger-marks.jsonl",

@@ -1,5 +1,6 @@
 """What an item's marks give away: decimal signs, statuses, flags, dashes, words that need a scale."""
 
+import re
 from collections import Counter
 from collections.abc import Mapping, Sequence
 from decimal import Decimal
@@ -13,6 +14,7 @@ from skarvin.core.texts.numbers import is_number
 
 _WORDS = frozenset({Kind.LETTER, Kind.WORD})
 _NUMBERS = frozenset({Kind.POINTS, Kind.PERCENT})
+_WITH_DECIMALS = re.compile(r"[-+]?\d+[.,](\d+)\s*%?")
 _FEW = 16
 """An item with more different words than this is no item on a scale."""
 
@@ -42,6 +44,7 @@ class MarkHints(NamedTuple):
         commas: how many of the export's marks have a decimal comma, if it is one.
         to_commas: how many of the target's have.
         to_behind: what stands behind every number of the target.
+        to_decimals: how many decimals each of the target's numbers has, zeros included; 0 if they differ.
         statuses: the export's statuses, and how often each stands there.
         flags: what stands behind its marks, and how often.
         dashes: how many dashes there are.
@@ -53,6 +56,7 @@ class MarkHints(NamedTuple):
     commas: int = 0
     to_commas: int = 0
     to_behind: str = ""
+    to_decimals: int = 0
     statuses: tuple[tuple[str, int], ...] = ()
     flags: tuple[tuple[str, int], ...] = ()
     dashes: int = 0
@@ -84,6 +88,7 @@ def find_hints(
     return find_own_hints(ours)._replace(
         to_commas=decimal_comma(dict(theirs)),
         to_behind=_behind(theirs),
+        to_decimals=_decimals(theirs),
         scale=_scale(column, (ours, theirs), maxima[0] or out_of, maxima[1] or to_out_of, allowed),
         out_of=out_of,
         to_out_of=to_out_of,
@@ -119,6 +124,14 @@ def _behind(theirs: Mapping[str, int]) -> str:
     behind = {text.strip().lstrip("+-0123456789.,") for text, mark in marks if mark and mark.is_percent}
     is_every = bool(marks) and all(mark and mark.is_percent for _, mark in marks)
     return behind.pop() if is_every and len(behind) == 1 else ""
+
+
+def _decimals(theirs: Mapping[str, int]) -> int:
+    """Return how many decimals every number of the target has, if zeros among them show that they are filled up."""
+    numbers = [match for text in theirs if (match := _WITH_DECIMALS.fullmatch(text.strip()))]
+    counts = {len(match[1]) for match in numbers}
+    are_all = len(numbers) == sum(is_number(text) for text in theirs)
+    return counts.pop() if are_all and len(counts) == 1 and any(match[1].endswith("0") for match in numbers) else 0
 
 
 def _scale(

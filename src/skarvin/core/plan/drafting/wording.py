@@ -171,6 +171,9 @@ def _hints(item: ItemProposal) -> Iterator[str]:
         yield line("to_decimal_sign", '","', "the target's marks have it")
     if hints.to_behind:
         yield line("to_behind", quoted(hints.to_behind), "the target's marks have it")
+    if hints.to_decimals:
+        yield line("decimals", str(hints.to_decimals), "as many as the target's marks have")
+        yield line("to_zeros", '"fill"', "zeros included, as there")
     if hints.scale:
         note = {"values": "words, and the target wants numbers", "words": "words", "bands": "the target wants words"}
         yield line("scale", quoted(hints.scale.name), note[hints.scale.table])
