@@ -8,6 +8,7 @@ import pytest
 
 from skarvin.core.gradebook import Gradebook, join, understand
 from skarvin.core.grid.read import read_grid
+from skarvin.core.layout.joining import join_layouts
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.ledger.ledger import MappedItem
 from skarvin.core.ledger.settle import settle
@@ -63,13 +64,14 @@ def test_rows_of_two_files_lie_in_one_gradebook(tmp_path: Path) -> None:
     first = book(tmp_path / "keel.csv", "No,Name,Knots\n11,A Kim,7\n12,B Sá,8\n")
     second = book(tmp_path / "mast.csv", "No,Name,Knots\n21,C Diallo,9\n12,B Sá,5\n", 1)
     form = book(tmp_path / "form.csv", "No,Name,Knots\n21,C Diallo,\n11,A Kim,\n12,B Sá,\n")
-    source = join([first, second])
+    joined = join_layouts([first.layout, second.layout])
+    source = join([first, second], joined.layout, joined.orders, joined.layout.columns[2:])
     pairing = pair_students(source.students, form.students, PairingRule())
     assert [(str(waiting.student.row.place()), str(waiting.why)) for waiting in pairing.held] == [
         ("keel.csv, row 3", "identifier also in row 3 of mast.csv"),
         ("mast.csv, row 3", "identifier also in row 3 of keel.csv"),
     ]
-    item = MappedItem(first.items[0], form.items[0], MarkRule())
+    item = MappedItem(source.items[0], form.items[0], MarkRule())
     lines = [*settle(source, form, open_target(form.grid), pairing, [item]).lines(["sent", "held"])]  # type: ignore[list-item]
     assert [(str(line.entry.source.row.place(2)), line.outcome.written) for line in lines if line.entry.source] == [
         ("keel.csv, row 2, column C", "7"),

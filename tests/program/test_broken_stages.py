@@ -82,7 +82,7 @@ def a_cell_short(patch: Patch) -> None:
 
 
 def an_attempt_that_does_not_count(patch: Patch) -> None:
-    patch.setattr(settle, "_let_the_highest_count", lambda *_: None)
+    patch.setattr(settle, "_let_one_count", lambda *_: None)
 
 
 def an_attempts_mark_where_another_counts(patch: Patch) -> None:

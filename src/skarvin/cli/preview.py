@@ -35,7 +35,7 @@ def command(transfer: Path, show_all: bool, as_json: bool) -> int:
 def _text(settled: Settled, most: int | None) -> str:
     sides = settled.sides
     parts = [
-        heading(f"{sides.source.grid.file.name} -> {sides.target.grid.file.name}"),
+        heading(f"{sides.export_names} -> {sides.target.grid.file.name}"),
         wrap(verdict(settled, is_written=False)),
         wrap(needs_a_person(settled)),
         *(wrap(f"{count.file}: {rows_in_words(count)}.") for count in settled.rows),

@@ -90,7 +90,7 @@ def format_students(settled: Settled, most: int | None = SHORT) -> str:
 
 def _student(student: Student, reasons: dict[Row, str]) -> str:
     reason = reasons.get(student.row)
-    words = [str(student.row), student.identifier.strip() or "(no identifier)", student.name]
+    words = [student.row.in_words, student.identifier.strip() or "(no identifier)", student.name]
     return "  ".join(filter(None, words)) + (f": {reason}" if reason else "")
 
 
@@ -197,7 +197,7 @@ def _held_rows(held: Sequence[Line]) -> list[tuple[str, ...]]:
     for entry, lines in groupby(held, key=lambda line: line.entry):
         marks = list(lines)
         if entry.target is None and entry.source and len(marks) > 1:
-            place = str(entry.source.row)
+            place = entry.source.row.in_words
             rows.append((place, _name(entry), counted(len(marks), "mark"), _reason(marks[0].outcome)))
         else:
             rows += _merged([_held(line) for line in marks])

@@ -120,6 +120,11 @@ class Row(NamedTuple):
         """The row's number as a spreadsheet shows it, from 1."""
         return self.position + 1
 
+    @property
+    def in_words(self) -> str:
+        """The row, and the file too if that isn't the first of several."""
+        return f"{self} of {self.source.file.name}" if self.source.number else str(self)
+
     def offset(self, by: int) -> "Row":
         """Return the row so many rows below this one, or above it if `by` is less than zero."""
         return Row(self.source, self.position + by)

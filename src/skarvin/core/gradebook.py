@@ -3,9 +3,11 @@
 from collections import Counter
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 from typing import NamedTuple
 
 from skarvin.core.findings import Row, Source
+from skarvin.core.grid.arranged import ArrangedGrid
 from skarvin.core.grid.encoding import mend_mangled
 from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.columns import Column, Use
@@ -64,10 +66,17 @@ class Gradebook:
         """Return the cells of a row of this gradebook."""
         return self.grid_of(row.source).cells(row.position)
 
+    @cached_property
+    def _first(self) -> Grid:
+        """The first file's grid, with blanks where only others have a column."""
+        width = len(self.layout.columns)
+        own = [None if column.is_elsewhere_alone else column.index for column in self.layout.columns]
+        return ArrangedGrid(self.grid, own) if self.others and None in own[:width] else self.grid
+
     def grid_of(self, source: Source) -> Grid:
         """Return the grid that some of the rows stand in."""
         if source is self.grid.source:
-            return self.grid
+            return self._first
         return next(grid for grid in self.others if grid.source is source)
 
     def text(self, row: Row, column: int) -> str:
@@ -110,8 +119,17 @@ def understand(  # noqa: PLR0913 - a gradebook's parts, each named at the call
     )
 
 
-def join(books: Sequence[Gradebook]) -> Gradebook:
-    """Return one gradebook with the rows of all, in their order; what the columns mean is said by the first."""
+def join(
+    books: Sequence[Gradebook], layout: Layout, orders: Sequence[Sequence[int | None]], items: Iterable[Column]
+) -> Gradebook:
+    """Return one gradebook with the rows of several files, in their order.
+
+    Args:
+        books: the gradebooks of the files.
+        layout: what the columns of all mean.
+        orders: for each further file, for each of these columns the file's own.
+        items: the columns that hold marks.
+    """
     first, *others = books
     return replace(
         first,
@@ -119,7 +137,9 @@ def join(books: Sequence[Gradebook]) -> Gradebook:
         non_students=tuple(non_students for book in books for non_students in book.non_students),
         lines=tuple(row for book in books for row in book.lines),
         restored=sum((book.restored for book in books), Counter()),
-        others=tuple(book.grid for book in others),
+        others=tuple(ArrangedGrid(book.grid, order) for book, order in zip(others, orders, strict=True)),
+        layout=layout,
+        items=tuple(items),
     )
 
 

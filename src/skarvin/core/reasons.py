@@ -78,6 +78,7 @@ class Cause(Enum):
     NOT_IN_TEMPLATE = "not-in-template", Fate.HELD
     STUDENT_LEFT_OUT = "student-left-out", Fate.LEFT_OUT
     REPEATED = "repeated", Fate.LEFT_OUT
+    MARKS_DIFFER = "marks-differ", Fate.HELD
     # The row.
     PRACTICE = "practice", Fate.LEFT_OUT
     SUMMARY = "summary", Fate.LEFT_OUT

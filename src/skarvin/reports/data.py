@@ -11,7 +11,7 @@ from skarvin import __version__
 from skarvin.core.findings import Finding, Place, column_letter
 from skarvin.core.gradebook import Gradebook, Student
 from skarvin.core.grid.grid import Grid
-from skarvin.core.layout.columns import ItemSource
+from skarvin.core.layout.columns import Column, ItemSource
 from skarvin.core.ledger.control_totals import ControlTotal, ItemBooks
 from skarvin.core.ledger.ledger import Line
 from skarvin.core.ledger.outcomes import Outcome
@@ -25,8 +25,6 @@ from skarvin.reports.row_counts import rows_data
 from skarvin.reports.verdict import needs_a_person, verdict
 
 SCHEMA = "skarvin-ledger/1"
-_SIDES = ("source", "target", "roster")
-"""The files whose rows are counted, in their order; a roster only where there is one."""
 _ENCODER = msgspec.json.Encoder()
 Data = dict[str, Any]
 
@@ -49,13 +47,19 @@ def settled_data(settled: Settled) -> Data:
             {"slug": departure.slug, "what": departure.what, "place": place_data(departure.place)}
             for departure in settled.sides.departures
         ],
-        "rows": {side: rows_data(count) for side, count in zip(_SIDES, settled.rows, strict=False)},
+        "rows": {side: rows_data(count) for side, count in zip(_sides(settled), settled.rows, strict=False)},
         "students": _students(settled),
         "items": [_item(settled, totals) for totals in settled.totals],
         "totals": [total_data(result) for result in settled.made.totals],
         "answers": answers_data(settled),
         "marks": _marks(settled),
     }
+
+
+def _sides(settled: Settled) -> list[str]:
+    """Return what the files are called whose rows are counted, in their order; a roster only where there is one."""
+    further = [f"source_{number}" for number in range(2, len(settled.sides.parts) + 1)]
+    return ["source", *further, "target", "roster"]
 
 
 def written_data(settled: Settled, when: str) -> Data:
@@ -66,6 +70,8 @@ def written_data(settled: Settled, when: str) -> Data:
         "export": (sides.source.grid.file, sides.source.grid.fingerprint),
         "template": (sides.form.grid.file, sides.form.grid.fingerprint),
     }
+    for number, book in enumerate(sides.parts[1:], 2):
+        files[f"export_{number}"] = (book.grid.file, book.grid.fingerprint)
     return settled_data(settled) | {
         "verdict": verdict(settled, is_written=True),
         "when": when,
@@ -146,7 +152,16 @@ def _students(settled: Settled) -> Data:
             _student(non_student.student) | _why(non_student.why) for non_student in settled.sides.source.non_students
         ],
         "restored": dict(settled.sides.source.restored),
-        "pairs": [(pair.source.row.number, pair.target.row.number) for pair in pairing.pairs],
+        "pairs": [
+            (pair.source.row.number, pair.target.row.number)
+            for pair in pairing.pairs
+            if not pair.source.row.source.number
+        ],
+        "further_pairs": [
+            (pair.source.row.source.number, pair.source.row.number, pair.target.row.number)
+            for pair in pairing.pairs
+            if pair.source.row.source.number
+        ],
     }
 
 
@@ -266,9 +281,12 @@ def _lines(settled: Settled, fates: Iterable[Fate]) -> Iterable[Line]:
 
 def _mark(line: Line) -> Data:
     source, target = line.entry.source, line.entry.target
+    number = source.row.source.number if source else 0
+    place = line.item.source.in_file(number) if isinstance(line.item.source, Column) else None
     return {
+        **({"export": number} if number else {}),
         "row": None if source is None else source.row.number,
-        "column": line.item.source.letter or None,
+        "column": None if place is None else column_letter(place),
         "to_row": None if target is None else target.row.number,
         "to_column": line.item.target.letter if line.item.target else None,
         **outcome_data(line.outcome),

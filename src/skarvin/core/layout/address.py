@@ -53,7 +53,8 @@ def _by_place(columns: Sequence[Column], name: str) -> Column | None:
     if name.isdecimal() and name.isascii() and 1 <= int(name) <= len(columns):
         return columns[int(name) - 1]
     if _LETTERS.fullmatch(name):
-        return next((column for column in columns if column_letter(column.index) == name), None)
+        own = (column for column in columns if not column.is_elsewhere_alone)
+        return next((column for column in own if column_letter(column.index) == name), None)
     return None
 
 

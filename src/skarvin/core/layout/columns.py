@@ -49,6 +49,8 @@ class Column:
         counts: whether the item counts, as far as the export says.
         belongs_to: the index of the item or answer that a comment or a result belongs to.
         around: a fixed text before and behind every value.
+        elsewhere: for each further file whose rows are joined with these, the column there; None where it has none.
+        is_elsewhere_alone: whether only a further file has the column.
     """
 
     index: int
@@ -61,11 +63,20 @@ class Column:
     counts: bool = True
     belongs_to: int | None = None
     around: tuple[str, str] = ("", "")
+    elsewhere: tuple[int | None, ...] = ()
+    is_elsewhere_alone: bool = False
 
     @property
     def letter(self) -> str:
-        """The letter that a spreadsheet gives the column."""
-        return column_letter(self.index)
+        """The letter that a spreadsheet gives the column; in a further file, if only that has it."""
+        there = [place for place in self.elsewhere if place is not None]
+        return column_letter(there[0] if self.is_elsewhere_alone and there else self.index)
+
+    def in_file(self, number: int) -> int | None:
+        """Return the column's place in a file: the first, or one of the further ones; None where it has none."""
+        if number:
+            return self.elsewhere[number - 1]
+        return None if self.is_elsewhere_alone else self.index
 
     @property
     def order(self) -> tuple[bool, int]:

@@ -25,7 +25,10 @@ class MappedItem(NamedTuple):
 
     def cell(self, row: Row) -> str:
         """Return where the mark of a row stands in the export, as a spreadsheet names it; of a made one, the row."""
-        return row.cell(self.source.index) if isinstance(self.source, Column) else str(row)
+        place = self.source.in_file(row.source.number) if isinstance(self.source, Column) else None
+        if place is None:
+            return row.in_words
+        return f"{row.cell(place)} of {row.source.file.name}" if row.source.number else row.cell(place)
 
 
 class Entry(NamedTuple):

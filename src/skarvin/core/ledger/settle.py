@@ -9,7 +9,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from itertools import groupby
 from types import MappingProxyType
 
-from skarvin.core.findings import Row
+from skarvin.core.findings import Row, listed_rows
 from skarvin.core.gradebook import Gradebook, Student
 from skarvin.core.layout.columns import Column, ItemSource
 from skarvin.core.ledger.book import Book, Made
@@ -19,6 +19,7 @@ from skarvin.core.ledger.outcomes import BLANK
 from skarvin.core.marks.rule import Rule
 from skarvin.core.reasons import Cause, Fate, Reason
 from skarvin.core.students.pairing import Pairing
+from skarvin.core.students.repeated import Repeated
 from skarvin.core.targets.target import Target
 from skarvin.core.texts.numbers import Number
 
@@ -51,6 +52,7 @@ def settle(  # noqa: PLR0913 - the two sides, who is who, what feeds what, and w
     items: Iterable[MappedItem],
     made: Mapping[ItemSource, Made] = _NO_MADE,
     follows: Mapping[ItemSource, ItemSource] = _FOLLOWS_NONE,
+    repeated: Repeated = Repeated.HIGHEST,
 ) -> Ledger:
     """Return the ledger of a transfer: a fate for each cell of the source's items and of the fed target items.
 
@@ -62,6 +64,7 @@ def settle(  # noqa: PLR0913 - the two sides, who is who, what feeds what, and w
         items: what feeds what.
         made: the marks that aren't taken from the export as they stand there, by where they come from.
         follows: for each column whose texts go only where a mark goes, where that mark comes from.
+        repeated: which mark counts where several rows are one student's.
     """
     book = Book(form)
     fed, rest = _by_rule(items)
@@ -74,7 +77,7 @@ def settle(  # noqa: PLR0913 - the two sides, who is who, what feeds what, and w
     places = {item.source: place for place, item in enumerate(fed)}
     leaders = {places[column]: places[of] for column, of in follows.items() if column in places and of in places}
     instead = {places[column]: made_marks.instead for column, made_marks in made.items() if column in places}
-    _let_the_highest_count(entries, ours, theirs, [item.rule for item in fed], leaders, instead, book)
+    _let_one_count(entries, ours, theirs, [item.rule for item in fed], leaders, (instead, repeated), book)
     _meet_nothing(entries, theirs, places, made, book)
     codes = decide(ours, theirs, [*_fed_runs(fed, book), *_rest_runs(rest, len(fed), book)])
     _follow(leaders, codes, book)
@@ -176,16 +179,17 @@ def _entries(source: Gradebook, pairing: Pairing, book: Book) -> tuple[list[Entr
     return entries, [reason for _, _, reason in found]
 
 
-def _let_the_highest_count(  # noqa: PLR0913 - handed on as they are
+def _let_one_count(  # noqa: PLR0913 - handed on as they are
     entries: Sequence[Entry],
     ours: CodeTable,
     theirs: CodeTable,
     rules: Sequence[Rule],
     leaders: Mapping[int, int],
-    instead: Mapping[int, Mapping[Row, Reason]],
+    ruled: tuple[Mapping[int, Mapping[Row, Reason]], Repeated],
     book: Book,
 ) -> None:
-    """Where several rows are one student's, let for each item only the highest mark meet the target's cell."""
+    """Where several rows are one student's, let for each item only one mark meet the target's cell, by the rule."""
+    instead, repeated = ruled
     groups: dict[Row, list[Entry]] = {}
     for entry in entries:
         if entry.target:
@@ -198,12 +202,59 @@ def _let_the_highest_count(  # noqa: PLR0913 - handed on as they are
             if leader == column and rule.travels and _hold_apart(same, column, ours, theirs, book):
                 continue
             ranks = _ranks(same, leader, ours, rules[leader], instead.get(leader, _NONE), book)
-            best = max(same, key=lambda entry: (ranks[entry.position], -entry.position))
+            best = _best(same, ranks, repeated)
+            filled = [entry for entry in same if ranks[entry.position] != _NOTHING]
+            if repeated is Repeated.AGREE and not _agree(filled, leader, ours, rules[leader], book):
+                _hold_differing(same, filled, (column, leader), ours, theirs, book)
+                continue
             for entry in same:
-                if entry is not best and best.source:
-                    reason = f"{best.source.row} of the same student counts"
+                if entry is not best and best.source and entry.source:
+                    where = listed_rows([best.source.row], seen_from=entry.source.row.source)
                     position = entry.position * theirs.width + column
-                    theirs.codes[position] = book.reason(Reason(Cause.REPEATED, reason), theirs.codes[position])
+                    why = Reason(Cause.REPEATED, f"{where} of the same student counts")
+                    theirs.codes[position] = book.reason(why, theirs.codes[position])
+
+
+def _best(same: Sequence[Entry], ranks: Mapping[int, tuple[int, Number | int]], repeated: Repeated) -> Entry:
+    """Return the row whose mark counts; a blank never does where there is a mark."""
+    if repeated is Repeated.HIGHEST:
+        return max(same, key=lambda entry: (ranks[entry.position], -entry.position))
+    filled = [entry for entry in same if ranks[entry.position] != _NOTHING] or same
+    return filled[-1] if repeated is Repeated.LATEST else filled[0]
+
+
+def _agree(filled: Sequence[Entry], column: int, ours: CodeTable, rule: Rule, book: Book) -> bool:
+    """Tell whether all of a student's marks of an item say the same."""
+    texts = {book.ours.texts[ours.row(entry.position)[column]] for entry in filled}
+    said: set[object] = set()
+    for text in texts:
+        number = rule.number_of(text)
+        said.add(text.strip() if number is None else number)
+    return len(said) <= 1
+
+
+def _hold_differing(  # noqa: PLR0913 - handed on as they are
+    same: Sequence[Entry],
+    filled: Sequence[Entry],
+    columns: tuple[int, int],
+    ours: CodeTable,
+    theirs: CodeTable,
+    book: Book,
+) -> None:
+    """Hold a student's marks that differ, each with what another row says; `columns` are the item's and its mark's."""
+    column, leader = columns
+    for entry in same:
+        position = entry.position * theirs.width + column
+        other = next(one for one in (*filled[::-1], *same) if one is not entry)
+        if entry.source is None or other.source is None:
+            continue
+        where = listed_rows([other.source.row], seen_from=entry.source.row.source)
+        if entry in filled:
+            text = book.ours.texts[ours.row(other.position)[leader]].strip()
+            why = Reason(Cause.MARKS_DIFFER, f"{where} of the same student says '{text}'")
+        else:
+            why = Reason(Cause.REPEATED, f"{where} of the same student counts")
+        theirs.codes[position] = book.reason(why, theirs.codes[position])
 
 
 def _ranks(  # noqa: PLR0913 - handed on as they are

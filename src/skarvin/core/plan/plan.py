@@ -73,6 +73,10 @@ class SourcePlan(SidePlan, frozen=True, forbid_unknown_fields=True, kw_only=True
     mend_mangled: bool = False
 
 
+class FurtherPlan(SidePlan, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """A further export, whose students and items join those of the first."""
+
+
 class TargetPlan(SidePlan, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """The template."""
 
@@ -273,5 +277,6 @@ class Plan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     answers: AnswersPlan = AnswersPlan()
     answer: tuple[AnswerPlan, ...] = ()
     also: tuple[AlsoPlan, ...] = ()
+    export: tuple[FurtherPlan, ...] = ()
     roster: RosterPlan | None = None
     crosswalk: tuple[CrosswalkPlan, ...] = ()

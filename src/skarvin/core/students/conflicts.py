@@ -54,6 +54,7 @@ def _weighed(
     certain = [pair for pair in pairs if _is_one_name(pair)]
     doubtful = [pair for pair in pairs if not _is_one_name(pair)] if len(certain) < len(pairs) else []
     classes = _classes(sides) if doubtful else ()
+    owner = {pair.source.row: pair.target.row for pair in pairs} if doubtful else {}
     wrong: list[Pair] = []
     against: dict[Row, str] = {}
     for pair in doubtful:
@@ -61,7 +62,7 @@ def _weighed(
             wrong.append(pair)
             continue
         certain.append(pair)
-        if doubt := _fits_another(pair, classes, shorts):
+        if doubt := _fits_another(pair, classes, owner, shorts):
             against[pair.source.row] = doubt
     dated = [pair for pair in certain if pair.source.birth]
     against |= {pair.source.row: "the birth dates differ" for pair in dated if days_differ(*_births(pair))}
@@ -89,15 +90,25 @@ def _births(pair: Pair) -> tuple[str, str]:
     return pair.source.birth, pair.target.birth
 
 
-def _fits_another(pair: Pair, classes: "Sequence[Neighbours]", shorts: Mapping[str, frozenset[str]]) -> str:
-    """Return why two names that differ may be two people's: each is weighed against all others of both files."""
+def _fits_another(
+    pair: Pair, classes: "Sequence[Neighbours]", owner: Mapping[Row, Row], shorts: Mapping[str, frozenset[str]]
+) -> str:
+    """Return why two names that differ may be two people's: each is weighed against all others of both files.
+
+    `owner` says whom rows are paired with: several of one student aren't others.
+    """
     source, target = classes
     ours, theirs = pair.source.name, pair.target.name
     if others := [other for other in target.names.get(name_key(ours), ()) if other.row != pair.target.row]:
         return f"the whole name is that of {others[0].row} there"
-    if others := [other for other in source.names.get(name_key(theirs), ()) if other.row != pair.source.row]:
+    named = source.names.get(name_key(theirs), ())
+    if others := [other for other in named if owner.get(other.row) != pair.target.row]:
         return f"the whole name there is that of {others[0].row} of the export"
-    if not _come_near()(ours, theirs) and (target.others_near(ours, theirs) or source.others_near(theirs, ours)):
+    if (
+        ours
+        and not _come_near()(ours, theirs)
+        and (target.others_near(ours, theirs) or source.others_near(theirs, ours))
+    ):
         return "another name in these files comes nearer"
     if any(target.words[mine] and source.words[yours] for mine, yours in resembling_words(ours, theirs, shorts)):
         return "the names only resemble each other, and both are names of others in these files"

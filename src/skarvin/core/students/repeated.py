@@ -21,6 +21,7 @@ class Repeated(StrEnum):
     FIRST = "first"
     LATEST = "latest"
     HIGHEST = "highest"
+    AGREE = "agree"
 
 
 class Chosen(NamedTuple):
@@ -44,7 +45,8 @@ def choose_repeated(
     Args:
         students: the source's students.
         comparable: makes identifiers comparable.
-        rule: which row counts; `highest` is decided mark by mark, so all rows count together.
+        rule: which row counts; `highest` and `agree` are decided mark by mark, so that all rows count together, and so
+            is everything where the rows are of several files.
         dates: for `latest`, the text of the date column by row.
     """
     groups: dict[Identifier, list[Student]] = {}
@@ -53,8 +55,8 @@ def choose_repeated(
     repeated = {key: same for key, same in groups.items() if key and len(same) > 1 and _is_one(same)}
     if rule is Repeated.HOLD or not repeated:
         return Chosen(list(students), [])
-    if rule is Repeated.HIGHEST:
-        return Chosen(list(students), [], frozenset(repeated))
+    if rule in {Repeated.HIGHEST, Repeated.AGREE} or any(student.row.source.number for student in students):
+        return Chosen(list(students), [], frozenset(repeated))  # item by item
     aside: dict[Row, tuple[Student, str]] = {}
     for same in repeated.values():
         kept = same[0] if rule is Repeated.FIRST else _latest(same, dates)

@@ -56,7 +56,7 @@ class Settled:
     @property
     def is_listed_whole(self) -> bool:
         """Whether the ledger lists each mark by itself."""
-        return sum(self.ledger.fates.values()) <= LISTED_WHOLE
+        return len(self.sides.parts) > 1 or sum(self.ledger.fates.values()) <= LISTED_WHOLE
 
     @property
     def is_anything_held(self) -> bool:
@@ -69,7 +69,7 @@ class Settled:
         plan, folder = self.plan, self.file.parent
         others = [crosswalk.file for crosswalk in plan.crosswalk] + ([plan.roster.file] if plan.roster else [])
         others += [plan.answers.key] if plan.answers.key else []
-        grids = (self.sides.source.grid.file, self.sides.target.grid.file)
+        grids = (*(book.grid.file for book in self.sides.parts), self.sides.target.grid.file)
         return (self.file, folder / PAIRINGS, *grids, *(folder / other for other in others))
 
 
@@ -120,8 +120,17 @@ def settle_transfer(file: Path, library: Path | None = None) -> Settled:
     check_pairing(sides, pairing, plan.students.least_paired)
     made = _made(sides, pairing)
     check_totals(made.totals, file)
-    ledger = settle(sides.source, sides.target, sides.form, pairing, sides.items, made.made, sides.column_map.follows)
-    books = [sides.source, sides.target, *([roster] if roster else [])]
+    ledger = settle(
+        sides.source,
+        sides.target,
+        sides.form,
+        pairing,
+        sides.items,
+        made.made,
+        sides.column_map.follows,
+        plan.students.repeated,
+    )
+    books = [*sides.parts, sides.target, *([roster] if roster else [])]
     rows = [count_rows(book, len(sides.added) if book is sides.target else 0) for book in books]
     for count, book in zip(rows, books, strict=True):
         check_rows(count, book)
@@ -240,7 +249,8 @@ def _second_look(settled: Settled, files: Files, ledger: bytes, marks: Path | No
     if reading is None:
         raise AssertionError(files.form)  # what can be written can be read again
     found = look_again(files, reading, claims)
-    export = settled.sides.source.grid
-    if source := reading_of(export.reading):
-        found = found._replace(looked_up=look_up_marks(export.file, source, claims))
+    for number, book in enumerate(settled.sides.parts):
+        if source := reading_of(book.grid.reading):
+            looked_up = look_up_marks(book.grid.file, source, claims, number)
+            found = found._replace(looked_up=found.looked_up + looked_up)
     return found

@@ -5,12 +5,13 @@ from pathlib import Path
 from types import MappingProxyType
 from typing import TYPE_CHECKING, NamedTuple
 
-from skarvin.core.findings import Finding, Refused, Row, Unreadable
-from skarvin.core.gradebook import Gradebook, understand
+from skarvin.core.findings import Finding, Refused, Row, Unreadable, listing
+from skarvin.core.gradebook import Gradebook, join, understand
 from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.read import read_grid
 from skarvin.core.layout.columns import Column, ItemSource, Use
 from skarvin.core.layout.grid_layout import Layout
+from skarvin.core.layout.joining import Joined, join_layouts
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.ledger.ledger import MappedItem
 from skarvin.core.marks.rule import Rule
@@ -34,7 +35,8 @@ class Sides(NamedTuple):
     """Both gradebooks, the form that the marks are written into, and what feeds what.
 
     `added` has the rows that the form didn't have, where it had headings and no students; `markless` the rows of the
-    export's students who got none, since there is nothing to send for them.
+    export's students who got none, since there is nothing to send for
+    them; `parts` the gradebooks of the exports, one by one.
     """
 
     source: Gradebook
@@ -45,6 +47,12 @@ class Sides(NamedTuple):
     departures: "tuple[Departure, ...]" = ()
     added: Mapping[Row, Sequence[str]] = MappingProxyType({})
     markless: frozenset[Row] = frozenset()
+    parts: tuple[Gradebook, ...] = ()
+
+    @property
+    def export_names(self) -> str:
+        """The names of the exports, for a heading."""
+        return listing([book.grid.file.name for book in self.parts])
 
 
 def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Sides:
@@ -64,6 +72,10 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
             raise Unreadable(*layouts[side].faults[:5])
     names = Names(file, text)
     source_id = names.column(layouts["source"], plan.source.identifier, "source", "identifier")
+    further = _read_further(plan, file, folders, names)
+    own = layouts["source"]
+    joined = join_layouts([own, *(export.layout for export in further)]) if further else Joined(own)
+    layouts["source"] = joined.layout
     target_id = names.column(layouts["target"], plan.target.identifier, "target", "identifier")
     column_map = read_column_map(plan, layouts, (source_id, target_id), names)
     items = column_map.items
@@ -71,14 +83,14 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
     if names.findings or source_id is None or target_id is None:
         raise Unreadable(*names.findings)
     rest = not_in_plan(layouts["source"], source_id, column_map)
-    source = understand(
-        grids["source"],
-        layouts["source"],
-        source_id,
-        [item.source for item in (*items, *rest) if isinstance(item.source, Column)],
-        plan.source.not_students,
-        mend=plan.source.mend_mangled,
-    )
+    moving = [item.source for item in (*items, *rest) if isinstance(item.source, Column)]
+    books = [
+        understand(
+            one.grid, one.layout, one.identifier, moving, plan.source.not_students, mend=plan.source.mend_mangled
+        )
+        for one in (_Export(grids["source"], own, source_id), *further)
+    ]
+    source = join(books, joined.layout, joined.orders, moving) if further else books[0]
     fed = [column for column in layouts["target"].columns if column.index in used]
     target = understand(grids["target"], layouts["target"], target_id, fed, plan.source.not_students)
     form = open_target(grids["target"])
@@ -90,7 +102,30 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
         column_map=column_map,
         items=(*items, *rest),
         departures=tuple(departures),
+        parts=tuple(books),
     )
+
+
+class _Export(NamedTuple):
+    """One export: its cells, what they mean, and what tells its students apart."""
+
+    grid: Grid
+    layout: Layout
+    identifier: Column
+
+
+def _read_further(plan: Plan, file: Path, folders: Sequence[Path], names: Names) -> list[_Export]:
+    """Return the exports besides the first, in their order; complain of identifiers that aren't there."""
+    found = []
+    for index, one in enumerate(plan.export):
+        grid = read_grid(file.parent / one.file, one.read_as).numbered(index + 1)
+        layout = _layout(grid, one.layout, folders)[0]
+        if layout.faults:
+            raise Unreadable(*layout.faults[:5])
+        identifier = names.column(layout, one.identifier, "export", "identifier", index)
+        if identifier:
+            found.append(_Export(grid, layout, identifier))
+    return found
 
 
 def _check_unknown_columns(target: Gradebook, column_map: ColumnMap) -> None:

@@ -41,12 +41,13 @@ class Outcome(msgspec.Struct, frozen=True):
 
 
 class Mark(Outcome, frozen=True):
-    """One mark with its places, rows from 1 and columns by letters."""
+    """One mark with its places, rows from 1 and columns by letters; of several exports, in which it stands."""
 
     row: int | None = None
     column: str | None = None
     to_row: int | None = None
     to_column: str | None = None
+    export: int = 0
 
 
 class _Marks(msgspec.Struct, frozen=True):
@@ -58,6 +59,7 @@ class _Marks(msgspec.Struct, frozen=True):
 
 class _Students(msgspec.Struct, frozen=True):
     pairs: Sequence[tuple[int, int]]
+    further_pairs: Sequence[tuple[int, int, int]] = ()
 
 
 class _Added(msgspec.Struct, frozen=True):
@@ -116,6 +118,7 @@ class Claims:
         self.outcomes = self._told.outcomes
         self._targets = [column_index(to) for _, to in self._told.columns]
         self._pairs = dict(ledger.students.pairs)
+        self._further = {(export, row): to_row for export, row, to_row in ledger.students.further_pairs}
 
     def fingerprint(self, name: str) -> str:
         """Return the SHA-256 that the ledger gives for a file."""
@@ -175,7 +178,7 @@ class Claims:
                 check_outcome(mark, None, column)
                 continue
             check_outcome(mark, mark.to_row - 1, column)
-            self._check_pair(mark.row, mark.to_row, column)
+            self._check_pair(mark.row, mark.to_row, column, mark.export)
             found.append((mark.to_row - 1, column, Cell(mark.was, mark.now)))
         return iter(sorted(found, key=lambda cell: cell[:2]))
 
@@ -205,12 +208,12 @@ class Claims:
             before = line[1]
             yield line[1] - 1, line[2]
 
-    def source_cells(self) -> Iterator[SourceCell]:
-        """Yield each mark that the ledger says the export holds, with its cell; of many students, of some."""
+    def source_cells(self, export: int = 0) -> Iterator[SourceCell]:
+        """Yield each mark that the ledger says an export holds, with its cell; of many students, of some."""
         if not self._marks:
             for mark in self._told.list:
                 column = column_index(mark.column)
-                if mark.row is not None and column is not None:
+                if mark.export == export and mark.row is not None and column is not None:
                     yield SourceCell(mark.row - 1, column, mark.mark)
             return
         columns = [column_index(column) for column, _ in self._told.columns]
@@ -245,8 +248,9 @@ class Claims:
             raise LedgerFault("a line of the file beside the ledger is too short or too long")
         return [int(text[start : start + digits], 16) for start in range(0, len(text), digits)]
 
-    def _check_pair(self, row: int | None, to_row: int, column: int | None) -> None:
-        if row is None or self._pairs.get(row) != to_row:
+    def _check_pair(self, row: int | None, to_row: int, column: int | None, export: int = 0) -> None:
+        paired = None if row is None else self._further.get((export, row)) if export else self._pairs.get(row)
+        if paired != to_row:
             raise LedgerFault(f"the mark is that of row {row} of the export, which isn't its pair", to_row - 1, column)
 
 

@@ -67,26 +67,26 @@ def look_again(files: Files, reading: Reading, claims: Claims) -> SecondLook:
     return found
 
 
-def look_up_marks(export: Path, reading: Reading, claims: Claims) -> int:
-    """Return how many marks of the ledger stand in the export as it says, having found that all of them do.
+def look_up_marks(export: Path, reading: Reading, claims: Claims, number: int = 0) -> int:
+    """Return how many marks of the ledger stand in an export as it says, having found that all of them do.
 
     Raises:
         Refused: one doesn't.
     """
     wanted: dict[int, list[tuple[int, str]]] = {}
-    for row, column, mark in claims.source_cells():
+    for row, column, mark in claims.source_cells(number):
         wanted.setdefault(row, []).append((column, mark))
     faults: list[Finding] = []
-    count = number = 0
-    for number, line in enumerate(islice(reading.rows(export, wanted), max(wanted, default=-1) + 1)):
-        for column, mark in wanted.get(number, ()):
+    count = position = 0
+    for position, line in enumerate(islice(reading.rows(export, wanted), max(wanted, default=-1) + 1)):
+        for column, mark in wanted.get(position, ()):
             count += 1
             found = line.cells[column] if column < len(line.cells) else ""
             if found != mark:
                 what = f"the export says '{found}' here, and the ledger '{mark}'"
-                faults.append(Finding("second-look", what, Place(export, number, column)))
+                faults.append(Finding("second-look", what, Place(export, position, column)))
     gone = "the ledger has a mark of a row that isn't there"
-    faults += [Finding("second-look", gone, Place(export, row)) for row in wanted if row > number]
+    faults += [Finding("second-look", gone, Place(export, row)) for row in wanted if row > position]
     if faults:
         raise _refused(faults)
     return count

@@ -1,0 +1,60 @@
+"""Several exports as one: their items by title, each with the column that it has in each file."""
+
+from collections.abc import Sequence
+from dataclasses import replace
+from typing import NamedTuple
+
+from skarvin.core.layout.columns import STUDENT, Column, Use
+from skarvin.core.layout.grid_layout import Layout
+from skarvin.core.texts.folding import fold
+
+_NAMED = frozenset({Use.ITEM, Use.TOTAL, Use.ANSWER, Use.COMMENT, Use.RESULT})
+
+
+class Joined(NamedTuple):
+    """A layout of the columns of several files: the first's, and behind them what only others have.
+
+    Attributes:
+        layout: it.
+        orders: for each further file, for each of the columns the file's own column; None where it has none.
+    """
+
+    layout: Layout
+    orders: tuple[tuple[int | None, ...], ...] = ()
+
+
+def join_layouts(layouts: Sequence[Layout]) -> Joined:
+    """Return the layout of several files. Items are one if their titles are, unless they state different maxima."""
+    first, *others = layouts
+    columns = list(first.columns)
+    places: list[dict[int, int]] = []
+    for layout in others:
+        own: dict[int, int] = {}
+        for column in layout.columns:
+            place = _place(column, columns, own)
+            if place is None and column.use in _NAMED:
+                place = len(columns)
+                columns.append(replace(column, index=place, is_elsewhere_alone=True, belongs_to=None))
+            if place is not None:
+                own[place] = column.index
+        places.append(own)
+    orders = tuple(tuple(own.get(place) for place in range(len(columns))) for own in places)
+    joined = (
+        replace(column, elsewhere=tuple(order[place] for order in orders)) for place, column in enumerate(columns)
+    )
+    return Joined(replace(first, columns=tuple(joined)), orders)
+
+
+def _place(column: Column, columns: Sequence[Column], taken: dict[int, int]) -> int | None:
+    """Return where a column of a further file stands among those known; None where it is new."""
+    for place, known in enumerate(columns):
+        if place not in taken and known.use is column.use and _is_one(known, column):
+            return place
+    return None
+
+
+def _is_one(known: Column, column: Column) -> bool:
+    if column.use in STUDENT:
+        return True
+    is_same = bool(column.title) and fold(known.title) == fold(column.title)
+    return is_same and (None in (known.out_of, column.out_of) or known.out_of == column.out_of)
