@@ -134,7 +134,7 @@ def test_a_draft_is_valid_whatever_the_marks_say(ours: list[str], theirs: list[s
         (folder / "e.csv").write_text(f"No,Care,Flags (out of 9)\n00,Pass,7*\n{export}", encoding="utf-8")
         form = "".join(f"0{n};{cell(text)};\n" for n, text in enumerate(theirs))
         (folder / "f.csv").write_text(f"No;{heading};Flags [9]\n{form}", encoding="utf-8")
-        text = draft_text(draft(folder / "e.csv", folder / "f.csv"), folder / "transfer.toml")
+        text = draft_text(draft([folder / "e.csv"], folder / "f.csv"), folder / "transfer.toml")
     assert tomllib.loads(text)["version"] == 1
 
 

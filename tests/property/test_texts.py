@@ -78,7 +78,7 @@ def test_a_drafted_transfer_is_valid_whatever_the_headings_say(headings: list[st
             (folder / file).write_text(f"Learner number,{','.join(quoted)}\n{rows}", encoding="utf-8")
         layout = recognise(read_grid(folder / "export.csv"))
         assume(layout.top.heading_rows == (0,) and layout.columns[0].use is Use.NUMBER)
-        proposal = draft(folder / "export.csv", folder / "form.csv")
+        proposal = draft([folder / "export.csv"], folder / "form.csv")
         text = draft_text(proposal, folder / "transfer.toml")
         (folder / "transfer.toml").write_text(text, encoding="utf-8")
         raw = tomllib.loads(text)

@@ -10,7 +10,7 @@ import click
 from skarvin.cli.output import PATH, heading, tidy, transfer_option
 from skarvin.cli.reading_options import quotes_of, read_as, reading_options
 from skarvin.cli.table import Head, format_table, wrap
-from skarvin.core.findings import Finding, Misused, counted
+from skarvin.core.findings import Finding, Misused, counted, listing
 from skarvin.core.grid.dialect import Quotes
 from skarvin.core.grid.read import ReadAs
 from skarvin.core.grid.save import Delivery
@@ -31,7 +31,7 @@ _OUT_OF_HELP = (
 
 
 @click.command()
-@click.argument("export", type=PATH)
+@click.argument("exports", type=PATH, nargs=-1, required=True, metavar="EXPORT...")
 @click.argument("template", type=PATH)
 @click.option("--from-out-of", multiple=True, metavar="[HEADING=]NUMBER", help=_OUT_OF_HELP.format(side="export's"))
 @click.option("--to-out-of", multiple=True, metavar="[HEADING=]NUMBER", help=_OUT_OF_HELP.format(side="template's"))
@@ -46,7 +46,7 @@ _OUT_OF_HELP = (
 @reading_options
 @transfer_option
 def command(  # noqa: PLR0913 - the options of a command
-    export: Path,
+    exports: tuple[Path, ...],
     template: Path,
     from_out_of: tuple[str, ...],
     to_out_of: tuple[str, ...],
@@ -57,23 +57,23 @@ def command(  # noqa: PLR0913 - the options of a command
     transfer: Path,
     **reading: Any,  # noqa: ANN401 - the options of reading
 ) -> None:
-    """Propose how to move the marks of EXPORT into TEMPLATE, and write the proposal to transfer.toml.
+    """Propose how to move the marks of each EXPORT into TEMPLATE, and write the proposal to transfer.toml.
 
-    TEMPLATE is the target system's own blank form, sample or current export. Neither file is ever written to.
-    The options of reading speak of the EXPORT.
+    TEMPLATE is the target system's own blank form, sample or current export. No file is ever written to.
+    Of several exports, students and items become one list. The options of reading speak of each EXPORT.
     """
-    if "-" in {str(export), str(template)}:
+    if "-" in map(str, (*exports, template)):
         mend = "Save them to a file first; a transfer is carried out more than once."
         raise Misused(Finding("piped", "what is piped in can't be drafted from", None, mend))
     tidy(transfer.parent)
-    with Delivery(replace=False, inputs=[export, template]) as delivery:
+    with Delivery(replace=False, inputs=[*exports, template]) as delivery:
         if transfer.exists():
             mend = "Work on it, or name another with --transfer."
             raise Misused(Finding("exists", f"'{transfer}' is there already and is never overwritten", None, mend))
         maxima = {"source": _maxima(from_out_of), "target": _maxima(to_out_of)}
         how = read_as(reading)
         reads = {"source": how, "target": ReadAs(sheet=form_sheet, quotes=quotes_of(form_quotes))}
-        proposal = draft(export, template, maxima, reads, roster, key)
+        proposal = draft(exports, template, maxima, reads, roster, key)
         delivery.stage(transfer, [draft_text(proposal, transfer).encode()])
         delivery.commit()
     click.echo(_text(proposal, transfer))
@@ -102,7 +102,7 @@ def _text(proposal: Draft, transfer: Path) -> str:
         else "  students: no identifier of one file meets one of the other"
     )
     parts = [
-        heading(f"{proposal.source.file.name} -> {proposal.target.file.name}"),
+        heading(f"{_names(proposal)} -> {proposal.target.file.name}"),
         students,
         "",
         format_table(_HEADS, [*map(_row, proposal.items), *map(_question, proposal.questions)]),
@@ -114,6 +114,11 @@ def _text(proposal: Draft, transfer: Path) -> str:
         points = counted(proposal.open_points, "point is", "points are")
         parts.append(f'{points} left open for you, marked "?"')
     return "\n".join([*parts, "Next: skarvin preview"])
+
+
+def _names(proposal: Draft) -> str:
+    files = [proposal.source.file, *(grid.file for grid, _ in proposal.exports.further)]
+    return listing([file.name for file in files])
 
 
 def _question(question: QuestionProposal) -> tuple[str, ...]:

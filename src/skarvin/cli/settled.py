@@ -55,7 +55,9 @@ def format_students(settled: Settled, most: int | None = SHORT) -> str:
     pairing, sides = settled.pairing, settled.sides
     by = f"'{sides.source.identifier.heading}' with '{sides.target.identifier.heading}'"
     by_name = sum(1 for pair in pairing.pairs if pair.by is PairedBy.NAME)
-    parts = [heading("Students"), f"  {len(pairing.pairs) - by_name - len(pairing.decided):,} paired by {by}"]
+    rows = len(pairing.pairs) - by_name - len(pairing.decided)
+    people = len({pair.target.row for pair in pairing.pairs if pair.by is PairedBy.IDENTIFIER})
+    parts = [heading("Students"), f"  {people:,} paired by {by}" + (f", in {rows:,} rows" if rows > people else "")]
     parts += [f"  {by_name:,} paired by the whole name"] if by_name else []
     parts += [f"  {len(pairing.decided):,} paired by your decision"] if pairing.decided else []
     if pairing.needed:

@@ -4,9 +4,9 @@ from collections import Counter
 from collections.abc import Iterable, Sequence
 from typing import TypeVar
 
-from skarvin.core.findings import Finding, counted, listed_rows
+from skarvin.core.findings import Finding, Source, counted, listed_rows, listing
 from skarvin.core.gradebook import Student
-from skarvin.core.students.identifiers import IdentifierRule
+from skarvin.core.students.identifiers import Identifier, IdentifierRule
 from skarvin.core.students.pairing import Pairing
 from skarvin.core.texts.names import name_key
 
@@ -24,6 +24,7 @@ def class_notes(
         if len({student.section for student in same if student.section}) > 1:
             what = f"one student stands in two sections of the export: {_rows(same)}"
             notes.append(Finding("two-sections", what))
+    notes += _in_some_only(source, identifiers)
     ids = set(identifiers)
     names = {name_key(student.name) for student in source if student.name} if pairing.target_only else set()
     suggested = {found.target.row for waiting in pairing.held for found in waiting.suggestions}
@@ -39,6 +40,23 @@ def class_notes(
         what = f"{text} in the template and not in the export, and may have left: {_rows(gone)}"
         notes.append(Finding("may-have-left", what))
     return notes
+
+
+def _in_some_only(source: Sequence[Student], identifiers: Sequence[Identifier]) -> list[Finding]:
+    """Tell of students who stand in some of several exports, and not in all."""
+    files = {student.row.source for student in source}
+    if len(files) == 1:
+        return []
+    stands: dict[Identifier, set[Source]] = {}
+    first: dict[Identifier, Student] = {}
+    for key, student in zip(identifiers, source, strict=True):
+        if key:
+            stands.setdefault(key, set()).add(student.row.source)
+            first.setdefault(key, student)
+    some = [first[key] for key, where in stands.items() if len(where) < len(files)]
+    where = listing([f"{student.row} of {student.row.source.file.name}" for student in some], 6)
+    what = f"{counted(len(some), 'student stands', 'students stand')} in some of the exports only: {where}"
+    return [Finding("in-some-only", what)] if some else []
 
 
 def _namesakes(students: Sequence[Student], side: str) -> list[Finding]:

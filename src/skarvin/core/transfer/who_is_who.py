@@ -103,8 +103,8 @@ def pairing_rule(rules: StudentsPlan) -> PairingRule:
 
 def _dates(plan: Plan, sides: Sides, where: tuple[Path, str]) -> dict[Row, str]:
     """Return the texts of the column by which the latest of several rows is told."""
-    if plan.students.repeated is not Repeated.LATEST:
-        return {}
+    if plan.students.repeated is not Repeated.LATEST or (plan.export and not plan.students.repeated_by):
+        return {}  # of several exports, the last is the latest
     return _texts(sides.source, plan.students.repeated_by, where, ("students", "repeated_by", 0))
 
 

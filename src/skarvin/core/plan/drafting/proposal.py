@@ -20,6 +20,7 @@ from skarvin.core.layout.row_kinds import NOT_STUDENTS
 from skarvin.core.layout.survey import survey
 from skarvin.core.marks.answers.key import read_key
 from skarvin.core.plan.drafting.answer_proposals import QuestionProposal, propose_questions
+from skarvin.core.plan.drafting.exports import Exports, read_exports
 from skarvin.core.plan.drafting.form_sheet import choose_sheet
 from skarvin.core.plan.drafting.identifier_proposals import (
     IdentifierProposal,
@@ -74,6 +75,7 @@ class Draft:
     items: tuple[ItemProposal, ...]
     practice: tuple[str, ...]
     reading: Mapping[str, ReadAs]
+    exports: Exports
     roster: RosterProposal | None = None
     totals: tuple[TotalProposal, ...] = ()
     questions: tuple[QuestionProposal, ...] = ()
@@ -103,17 +105,17 @@ def is_maximum_open(item: ItemProposal) -> bool:
 
 
 def draft(  # noqa: PLR0913 - what a person may say, each with its default
-    export: Path,
+    exports: Sequence[Path],
     template: Path,
     maxima: Mapping[str, Maxima] = _NOTHING,
     reading: Mapping[str, ReadAs] = _NOTHING,
     roster: Path | None = None,
     key: Path | None = None,
 ) -> Draft:
-    """Return a proposal for moving the marks of `export` into `template`.
+    """Return a proposal for moving the marks of one or several exports into `template`.
 
     Args:
-        export: the export.
+        exports: the exports.
         template: the template.
         maxima: what is said about maxima, for `source` and `target`.
         reading: how the files are to be read, for `source` and `target`.
@@ -125,8 +127,9 @@ def draft(  # noqa: PLR0913 - what a person may say, each with its default
         Misused: a maximum is given for a heading that isn't there.
     """
     how = {side: reading.get(side, ReadAs()) for side in ("source", "target")}
-    source, target = read_grid(export, how["source"]), read_grid(template, how["target"])
-    source_layout = recognise(source)
+    read = read_exports(exports, how["source"])
+    source, source_layout = read.grid, read.layout
+    target = read_grid(template, how["target"])
     target, how["target"] = choose_sheet(source, source_layout, target, how["target"])
     form = open_target(target)
     layouts = source_layout, recognise(target)
@@ -170,6 +173,7 @@ def draft(  # noqa: PLR0913 - what a person may say, each with its default
         items=items,
         practice=practice,
         reading=how,
+        exports=read,
         roster=proposed_roster,
         totals=totals,
         questions=questions,

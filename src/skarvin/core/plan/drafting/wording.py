@@ -92,6 +92,18 @@ def _sides(draft: Draft, file: Path) -> Iterator[str]:
             why = "rows of these names are no students" + (": the system put them in" if draft.practice else "")
             yield f"not_students = [{phrases}]".ljust(30) + f" # {why}"
         yield ""
+        if side == "source":
+            yield from _further(draft, file)
+
+
+def _further(draft: Draft, file: Path) -> Iterator[str]:
+    """Return the blocks of the exports besides the first."""
+    for grid, layout, identifier in draft.exports.identifiers(draft.identifier.source):
+        yield "[[export]]"
+        yield f"file = {quoted(relative(grid.file, file))}".ljust(30) + " # its students and items join those above"
+        yield f"identifier = {quoted(name_of(layout.columns, identifier))}"
+        yield from _reading(draft.reading["source"])
+        yield ""
 
 
 def _roster(draft: Draft, file: Path) -> Iterator[str]:
@@ -129,13 +141,25 @@ def _students(draft: Draft) -> Iterator[str]:
     yield f"ignore_domain = {_flag(rule.ignore_domain)}".ljust(30) + " # what stands behind an @"
     yield f"ignore_dashes = {_flag(rule.ignore_dashes)}".ljust(30) + " # dashes, dots and blanks inside"
     yield from _names(draft)
-    yield 'repeated = "hold"'.ljust(30) + ' # several rows for one student; or "first", "highest", "latest"'
+    yield from _repeated(draft)
     yield 'repeated_by = ""'.ljust(30) + ' # for "latest": the column with the dates'
     yield "only = []".ljust(30) + " # identifiers, if only some students are to be moved"
     yield "only_sections = []".ljust(30) + " # sections, if only some are to be moved"
     yield "leave_out = []".ljust(30) + ' # identifiers of students who are not to be moved: ["0012", "0034"]'
     yield ("least_paired = 50".ljust(30) + " # in percent of the export's students: if fewer pair, nothing is written")
     yield ""
+
+
+def _repeated(draft: Draft) -> Iterator[str]:
+    """Return the rule for several rows of one student: with several exports, each mark by itself."""
+    if draft.exports.further:
+        what = ' # of several marks for one item: "agree" holds those that differ;'
+        yield 'repeated = "agree"'.ljust(30) + what
+        yield f'{" " * 31}# or "first", "latest" (the last file\'s), "highest"'
+    else:
+        yield (
+            'repeated = "hold"'.ljust(30) + ' # several rows for one student; or "agree", "first", "highest", "latest"'
+        )
 
 
 def _names(draft: Draft) -> Iterator[str]:
