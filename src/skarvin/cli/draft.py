@@ -1,6 +1,7 @@
 """`skarvin draft`: proposes the transfer."""
 
 from collections.abc import Iterator
+from dataclasses import replace
 from decimal import Decimal
 from pathlib import Path
 from typing import Any
@@ -43,6 +44,7 @@ _OUT_OF_HELP = (
     help="The same as --quotes, for the TEMPLATE.",
 )
 @click.option("--form-sheet", help="The TEMPLATE's sheet, by name or by position, if it is a workbook.")
+@click.option("--no-headings", is_flag=True, help="The target takes no headings: leave the TEMPLATE's out.")
 @reading_options
 @transfer_option
 def command(  # noqa: PLR0913 - the options of a command
@@ -54,6 +56,7 @@ def command(  # noqa: PLR0913 - the options of a command
     key: Path | None,
     form_quotes: str | None,
     form_sheet: str | None,
+    no_headings: bool,
     transfer: Path,
     **reading: Any,  # noqa: ANN401 - the options of reading
 ) -> None:
@@ -73,7 +76,7 @@ def command(  # noqa: PLR0913 - the options of a command
         maxima = {"source": _maxima(from_out_of), "target": _maxima(to_out_of)}
         how = read_as(reading)
         reads = {"source": how, "target": ReadAs(sheet=form_sheet, quotes=quotes_of(form_quotes))}
-        proposal = draft(exports, template, maxima, reads, roster, key)
+        proposal = replace(draft(exports, template, maxima, reads, roster, key), has_headings=not no_headings)
         delivery.stage(transfer, [draft_text(proposal, transfer).encode()])
         delivery.commit()
     click.echo(_text(proposal, transfer))

@@ -41,6 +41,7 @@ def settled_data(settled: Settled) -> Data:
         "target": _side(settled.sides.target)
         | {
             "rows_added": len(settled.sides.added),
+            "rows_left_out": settled.sides.form.skipped,
             "added": [{"to_row": row.number, "cells": list(cells)} for row, cells in settled.sides.added.items()],
         },
         "departures": [

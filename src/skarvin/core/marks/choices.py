@@ -60,6 +60,21 @@ class Zeros(StrEnum):
     STRIP = "strip"
 
 
+class RowOrder(StrEnum):
+    """In which order rows are made below the headings of a form."""
+
+    EXPORT = "export"
+    FAMILY_NAME = "family name"
+    IDENTIFIER = "identifier"
+
+
+class IdentifierForm(StrEnum):
+    """How identifiers stand in rows that are made: as in the export, or without what `[students]` ignores."""
+
+    AS_EXPORTED = "as exported"
+    BARE = "bare"
+
+
 class Gives(StrEnum):
     """What a scale that goes both ways gives."""
 

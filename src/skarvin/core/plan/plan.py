@@ -18,11 +18,13 @@ from skarvin.core.marks.choices import (
     DecimalSign,
     Existing,
     Gives,
+    IdentifierForm,
     LabelCase,
     LabelOrder,
     LabelStyle,
     Measure,
     Missing,
+    RowOrder,
     Words,
     Zeros,
 )
@@ -78,7 +80,14 @@ class FurtherPlan(SidePlan, frozen=True, forbid_unknown_fields=True, kw_only=Tru
 
 
 class TargetPlan(SidePlan, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """The template."""
+    """The template, and how rows are written that are made below its headings."""
+
+    headings: bool = True
+    order: RowOrder = RowOrder.EXPORT
+    identifiers: IdentifierForm = IdentifierForm.AS_EXPORTED
+    add_prefix: str = ""
+    add_suffix: str = ""
+    identifier_width: int = 0
 
 
 class StudentsPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):

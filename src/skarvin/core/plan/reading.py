@@ -14,7 +14,7 @@ from skarvin.core.plan.lines import find_line
 from skarvin.core.plan.messages import bad_choice, not_a_plan, not_toml
 from skarvin.core.plan.plan import NOT_MEANT, OPEN, Plan
 
-_MOST_DECIMALS, _WHOLE = 10, 100
+_MOST_DECIMALS, _WHOLE, _WIDEST = 10, 100, 40
 
 
 class PlanFile(NamedTuple):
@@ -177,6 +177,7 @@ def _wrong_counts(plan: Plan) -> _Wrong:
         *(("item", index, "to_width", item.to_width, _MOST_DECIMALS) for index, item in enumerate(plan.item)),
         ("answers", 0, "width", plan.answers.width, _MOST_DECIMALS),
         *(("answer", index, "width", answer.width, _MOST_DECIMALS) for index, answer in enumerate(plan.answer)),
+        ("target", 0, "identifier_width", plan.target.identifier_width, _WIDEST),
         ("students", 0, "least_paired", plan.students.least_paired, _WHOLE),
     ]
     for table, index, key, count, most in counts:

@@ -16,8 +16,9 @@ _PLAIN_QUOTES = "quotation marks are plain signs in the form, so that no cell ca
 class DelimitedTarget:
     """A delimited text as a target."""
 
-    def __init__(self, grid: TextGrid) -> None:
+    def __init__(self, grid: TextGrid, skipped: int = 0) -> None:
         self.grid = grid
+        self.skipped = skipped
         self.value = grid.dialect.value
         self.spell = grid.dialect.spell
 
@@ -58,7 +59,11 @@ class DelimitedTarget:
         changed: Container[int] = (),  # noqa: ARG002 - its other cells are spelled as they are
     ) -> Iterator[bytes]:
         """Yield the file with some cells replaced."""
-        return filled(self.grid, columns, rows, spelled)
+        return filled(self.grid, columns, rows, spelled, self.skipped)
+
+    def headless(self, count: int) -> "DelimitedTarget":
+        """Return the target without its first rows in what is written."""
+        return DelimitedTarget(self.grid, count)
 
     def extended(self, rows: Sequence[Sequence[str]], kept: int | None = None) -> "DelimitedTarget":
         """Return the target with rows added; where its last row has no line end, the last added one has none."""

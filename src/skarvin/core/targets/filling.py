@@ -13,7 +13,11 @@ _BLOCK = 512
 
 
 def filled(
-    grid: TextGrid, columns: Sequence[int], rows: Mapping[int, Sequence[int]], spelled: Sequence[str]
+    grid: TextGrid,
+    columns: Sequence[int],
+    rows: Mapping[int, Sequence[int]],
+    spelled: Sequence[str],
+    skipped: int = 0,
 ) -> Iterator[bytes]:
     """Yield the file of `grid` with the cells at `columns` of `rows` replaced.
 
@@ -22,12 +26,13 @@ def filled(
         columns: the columns, in the order of each row's codes.
         rows: for each row to fill, one code a column.
         spelled: for each code the raw cell to put there.
+        skipped: how many rows at the top are left out.
     """
     codec = grid.encoding.codec
     fill = _Filling(grid, columns, spelled)
     ends = _row_ends(grid, columns, spelled) if len(rows) * len(columns) >= MANY else None
     yield grid.encoding.mark
-    for start in range(0, len(grid), _BLOCK):
+    for start in range(skipped, len(grid), _BLOCK):
         block = range(start, min(start + _BLOCK, len(grid)))
         plain = [row for row in block if row in rows and ends and ends.fits(row)]
         end_of = dict(zip(plain, ends.block([rows[row] for row in plain]), strict=True)) if ends and plain else {}

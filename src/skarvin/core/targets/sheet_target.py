@@ -72,6 +72,7 @@ class WorkbookTarget:
         self.grid = grid
         self._data = read_bytes(grid.file) if data is None else data
         self._added = added
+        self.skipped = 0
         if data is None and fingerprint(self._data) != grid.fingerprint:
             what = "the file changed while this ran"
             raise Unreadable(Finding("changed-meanwhile", what, grid.place(), "Run it again."))
@@ -183,6 +184,12 @@ class WorkbookTarget:
         if dependent or (places and self._package.has_formulas_besides(self._part)):
             parts[WORKBOOK] = _computed_on_load(self._package.part(WORKBOOK))
         yield self._package.written(parts)
+
+    def headless(self, count: int) -> "WorkbookTarget":  # noqa: ARG002 - however many
+        """Refuse: rows of a sheet stand where other cells expect them."""
+        mend = "Take a form in delimited text (CSV), or write headings = true."
+        what = "headings can't be left out of a workbook"
+        raise Unreadable(Finding("headings-in-workbook", what, self.grid.place(), mend))
 
     def extended(self, rows: Sequence[Sequence[str]], kept: int | None = None) -> "WorkbookTarget":
         """Return the target with rows below its own.

@@ -53,5 +53,16 @@ class Target(Protocol):
             changed: the codes by which a cell says something new.
         """
 
+    def headless(self, count: int) -> "Target":
+        """Return the target without its first rows in what is written.
+
+        Raises:
+            Unreadable: that can't be done to this kind of file.
+        """
+
+    @property
+    def skipped(self) -> int:
+        """How many of its first rows aren't written."""
+
     def extended(self, rows: Sequence[Sequence[str]], kept: int | None = None) -> "Target":
         """Return the target with rows of texts below its own, or below the first `kept` of them."""

@@ -1,19 +1,40 @@
 """A row for each student of the export who has something to send, where the form has headings and no students."""
 
-from collections.abc import Callable, Iterator, Sequence
+import re
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Unreadable
 from skarvin.core.gradebook import Gradebook, Student, understand
 from skarvin.core.layout.columns import IDENTIFIERS, Column, Use
-from skarvin.core.marks.choices import Blank
+from skarvin.core.marks.choices import Blank, IdentifierForm, RowOrder
 from skarvin.core.marks.verbatim import would_run
+from skarvin.core.plan.plan import TargetPlan
+from skarvin.core.students.crosswalk import Crosswalk
 from skarvin.core.students.deciding import PairingRule, narrow
+from skarvin.core.students.identifiers import Identifier
 from skarvin.core.targets.target import Target
+from skarvin.core.texts.names import words
 from skarvin.core.transfer.sides import Sides
 
+_SCIENTIFIC = re.compile(r"\d(?:[.,]\d+)?E\+?\d+", re.IGNORECASE)
 
-def with_students(sides: Sides, rule: PairingRule) -> Sides:
+
+class Composed(NamedTuple):
+    """The sides with the rows that were made, and what leads from the export's identifiers to those written there."""
+
+    sides: Sides
+    crosswalk: Crosswalk
+
+
+def with_students(sides: Sides, rule: PairingRule, written: TargetPlan, crosswalk: Crosswalk | None) -> Composed:
     """Return the sides with a row in the template for each student of the export who is to be moved.
+
+    Args:
+        sides: both sides.
+        rule: how identifiers are compared, and who is to be moved.
+        written: how the rows are written.
+        crosswalk: what leads to the target's identifiers, if they aren't the export's.
 
     Raises:
         Unreadable: nobody is.
@@ -21,7 +42,9 @@ def with_students(sides: Sides, rule: PairingRule) -> Sides:
     form, target = sides.form, sides.target
     has_marks = _mark_test(sides)
     students = narrow(sides.source.students, rule)[0]
-    rows = list(_rows(sides, rule, [student for student in students if has_marks(student)]))
+    moved = _in_order([student for student in students if has_marks(student)], written.order, rule)
+    identifiers = _identifiers(moved, rule, written, crosswalk)
+    rows = list(_rows(sides, rule, moved, identifiers))
     if not rows:
         mend = "Export it with its students, or an export with marks."
         what = "the form has no students, and no student of the export has a mark to send"
@@ -31,7 +54,8 @@ def with_students(sides: Sides, rule: PairingRule) -> Sides:
     book = understand(grid, target.layout, target.identifier, target.items)
     added = {grid.row(len(form.grid) + place): tuple(cells) for place, cells in enumerate(rows)}
     without = frozenset(student.row for student in students if not has_marks(student))
-    return sides._replace(target=book, form=extended, added=added, markless=without)
+    composed = sides._replace(target=book, form=extended, added=added, markless=without)
+    return Composed(composed, Crosswalk(identifiers))
 
 
 def _mark_test(sides: Sides) -> Callable[[Student], bool]:
@@ -50,15 +74,56 @@ def _mark_test(sides: Sides) -> Callable[[Student], bool]:
     return has_marks
 
 
-def _rows(sides: Sides, rule: PairingRule, students: Sequence[Student]) -> Iterator[list[str]]:
-    """Yield a row for each of the students with another identifier, in the order of the export."""
-    comparable = rule.identifiers.comparer
-    seen = {comparable(text) for text in rule.leave_out} | {""}
+def _in_order(students: Sequence[Student], order: RowOrder, rule: PairingRule) -> list[Student]:
+    """Return the students in the order in which their rows are written."""
+    if order is RowOrder.FAMILY_NAME:
+        return sorted(students, key=_by_family)
+    if order is RowOrder.IDENTIFIER:
+        return sorted(students, key=lambda student: rule.identifiers.comparable(student.identifier))
+    return list(students)
+
+
+def _by_family(student: Student) -> tuple[str, ...]:
+    """Return a name by its family name: what stands before the comma, or the last word."""
+    family, comma, given = student.name.partition(",")
+    parts = (family, given) if comma else (student.name.rpartition(" ")[2], student.name)
+    return tuple(" ".join(words(part)) for part in parts)
+
+
+def _identifiers(
+    students: Sequence[Student], rule: PairingRule, written: TargetPlan, crosswalk: Crosswalk | None
+) -> dict[Identifier, str]:
+    """Return how each student's identifier is written, by how it is compared; none for what isn't one."""
+    found = {}
     for student in students:
-        identifier = student.identifier.strip()
-        if comparable(identifier) not in seen and _is_harmless(sides.form, identifier):
-            seen.add(comparable(identifier))
-            cells = (_cell(column, student, sides) for column in sides.target.layout.columns)
+        key = rule.identifiers.comparable(student.identifier)
+        text = student.identifier.strip() if crosswalk is None else crosswalk.known.get(key, "")
+        if not key or not text or _is_spoiled(text):
+            continue
+        if written.identifiers is IdentifierForm.BARE and crosswalk is None:
+            text = key
+        found[key] = f"{written.add_prefix}{text.zfill(written.identifier_width)}{written.add_suffix}"
+    return found
+
+
+def _is_spoiled(text: str) -> bool:
+    """Tell whether a text is no identifier any more: a number in scientific notation, a cell too narrow, a name."""
+    is_name = " " in text and not any(sign.isdigit() for sign in text)
+    return bool(_SCIENTIFIC.fullmatch(text)) or set(text) <= {"#"} or is_name
+
+
+def _rows(
+    sides: Sides, rule: PairingRule, students: Sequence[Student], identifiers: Mapping[Identifier, str]
+) -> Iterator[list[str]]:
+    """Yield a row for each of the students with another identifier."""
+    comparable = rule.identifiers.comparer
+    seen = {comparable(text) for text in rule.leave_out}
+    for student in students:
+        key = comparable(student.identifier)
+        identifier = identifiers.get(key, "")
+        if identifier and key not in seen and _is_harmless(sides.form, identifier):
+            seen.add(key)
+            cells = (_cell(column, student, sides, identifier) for column in sides.target.layout.columns)
             yield [text if _is_harmless(sides.form, text) else "" for text in cells]
 
 
@@ -66,11 +131,11 @@ def _is_harmless(form: Target, text: str) -> bool:
     return not form.lacks(text) and not would_run(text)
 
 
-def _cell(column: Column, student: Student, sides: Sides) -> str:
+def _cell(column: Column, student: Student, sides: Sides, identifier: str) -> str:
     """Return what the export knows of a student for a column of the template; nothing where it isn't certain."""
     source = sides.source
     if column == sides.target.identifier:
-        return student.identifier.strip()
+        return identifier
     if column.use in IDENTIFIERS | {Use.FAMILY, Use.GIVEN}:
         return _same_use(column.use, student, source) or _part_of_name(column.use, student)
     told = {

@@ -44,7 +44,7 @@ def know_identities(plan: Plan, text: str, file: Path, target: Gradebook, rule: 
     if plan.roster:
         roster, crosswalk, book = _roster(plan, plan.roster, (file, text), rule)
         missing = [student for student in students if rule.comparable(student.identifier) not in roster]
-        if len(missing) == len(students):
+        if students and len(missing) == len(students):
             raise _wrong_roster(plan.roster.file, plan.roster.identifier, file, text)
         unknown = frozenset(student.row for student in missing if not student.name)
         students = tuple(_better_known(student, roster, rule) for student in students)

@@ -9,7 +9,7 @@ from skarvin.core.gradebook import Gradebook
 from skarvin.core.layout.address import NoSuchColumn, find_column
 from skarvin.core.layout.columns import IDENTIFIERS, Use
 from skarvin.core.plan.lines import find_line
-from skarvin.core.plan.plan import Plan, StudentsPlan
+from skarvin.core.plan.plan import Plan, StudentsPlan, TargetPlan
 from skarvin.core.plan.reading import read_plan
 from skarvin.core.reasons import Cause
 from skarvin.core.students.deciding import PairingRule, pair_students
@@ -21,6 +21,7 @@ from skarvin.core.texts.names import words
 from skarvin.core.transfer.known import Identities
 from skarvin.core.transfer.sides import Sides, read_sides
 
+_ROWS_MEND = "Delete these lines, or name a form with headings alone."
 PAIRINGS = "pairings.csv"
 """Where a person's decisions stand, beside the transfer."""
 
@@ -46,15 +47,18 @@ def pair_transfer(file: Path, library: Path | None = None) -> PairedTransfer:
     sides = read_sides(plan, text, file, [file.parent, *([library] if library else [])])
     decisions = read_decisions(file.parent / PAIRINGS)
     rule = pairing_rule(plan.students)
+    known = _known(plan, (file, text), sides, rule)
     if not sides.target.students:
         from skarvin.core.transfer.composing import with_students  # noqa: PLC0415 - most templates have students
 
-        sides = with_students(sides, rule)
-    known = Identities(sides.target.students, None)
-    if plan.roster or plan.crosswalk:
-        from skarvin.core.transfer.identities import know_identities  # noqa: PLC0415 - most plans have neither
-
-        known = know_identities(plan, text, file, sides.target, rule.identifiers)
+        sides, written = with_students(sides, rule, plan.target, known.crosswalk)
+        known = known._replace(target=sides.target.students, crosswalk=written)
+    elif _makes_rows(plan.target):
+        what = "the form has students, so no rows are made to which this could apply"
+        place = Place(file, line=find_line(text, "target"))
+        raise Unreadable(Finding("no-rows-made", f"order, identifiers and what is added: {what}", place, _ROWS_MEND))
+    if not plan.target.headings:
+        sides = sides._replace(form=sides.form.headless(sides.target.layout.first_row))
     rule = replace(
         rule,
         unknown=known.unknown,
@@ -66,6 +70,22 @@ def pair_transfer(file: Path, library: Path | None = None) -> PairedTransfer:
     )
     pairing = pair_students(sides.source.students, known.target, rule, decisions)
     return PairedTransfer(plan, sides, pairing, fingerprint, known.roster)
+
+
+def _known(plan: Plan, where: tuple[Path, str], sides: Sides, rule: PairingRule) -> Identities:
+    """Return what is known of the target's students besides the form."""
+    if not plan.roster and not plan.crosswalk:
+        return Identities(sides.target.students, None)
+    from skarvin.core.transfer.identities import know_identities  # noqa: PLC0415 - most plans have neither
+
+    file, text = where
+    return know_identities(plan, text, file, sides.target, rule.identifiers)
+
+
+def _makes_rows(target: TargetPlan) -> bool:
+    plain = TargetPlan(file=target.file, identifier=target.identifier)
+    keys = ("order", "identifiers", "add_prefix", "add_suffix", "identifier_width")
+    return any(getattr(target, key) != getattr(plain, key) for key in keys)
 
 
 def _better_than_names(sides: Sides) -> str:

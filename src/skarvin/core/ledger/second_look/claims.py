@@ -69,6 +69,7 @@ class _Added(msgspec.Struct, frozen=True):
 
 class _Target(msgspec.Struct, frozen=True):
     added: Sequence[_Added] = ()
+    rows_left_out: int = 0
 
 
 class _To(msgspec.Struct, frozen=True):
@@ -114,6 +115,7 @@ class Claims:
         ledger = msgspec.json.decode(data, type=_Ledger)
         self._files, self._items, self._told = ledger.files, ledger.items, ledger.marks
         self._added = ledger.target.added
+        self.left_out = ledger.target.rows_left_out
         self._marks = marks
         self.outcomes = self._told.outcomes
         self._targets = [column_index(to) for _, to in self._told.columns]

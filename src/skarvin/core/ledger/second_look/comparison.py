@@ -94,7 +94,7 @@ def look_up_marks(export: Path, reading: Reading, claims: Claims, number: int = 
 
 def _in_bulk(files: Files, reading: Reading, claims: Claims) -> SecondLook | None:
     """Return what is found in bulk; None where there is little to compare, or something isn't plain or isn't right."""
-    if not claims.is_in_bulk or claims.added:
+    if not claims.is_in_bulk or claims.added or claims.left_out:
         return None
     if reading.bulk is None:
         return None
@@ -119,10 +119,11 @@ class _Comparison:
         """Compare all rows."""
         claimed = self._claims.rows()
         following = next(claimed, None)
-        rows = 0
+        top = rows = self._claims.left_out
         ends: list[tuple[str | None, str]] = []
         old_rows, new_rows = (self._reading.rows(file) for file in (self._files.before, self._files.written))
-        for number, (old, new) in enumerate(zip_longest(old_rows, new_rows)):
+        left_out = list(islice(old_rows, top))
+        for number, (old, new) in enumerate(zip_longest(old_rows, new_rows), top):
             rows += 1
             cells: dict[int, Cell] = {}
             if following and following[0] == number:
@@ -137,14 +138,14 @@ class _Comparison:
         for number in self._added:
             if number >= rows:
                 self._say(number, None, "the row is missing")
-        self._check_ends(ends)
+        self._check_ends(ends, is_open=bool(left_out) and not left_out[-1].end)
         before, after = (self._reading.around(file) for file in (self._files.before, self._files.written))
         for name in {**before, **after}:
             if before.get(name) != after.get(name):
                 self._say(None, None, f"its {name} {'is' if name.endswith('l') else 'are'}n't as in the form")
         if self._faults:
             raise _refused(self._faults)
-        return SecondLook(rows, self._differing)
+        return SecondLook(rows - top, self._differing)
 
     def _row(self, number: int, old: Row | None, new: Row | None, cells: dict[int, Cell]) -> None:
         """Compare one row of the form with the written one."""
@@ -201,18 +202,21 @@ class _Comparison:
         elif was != now:
             self._say(number, column, "this isn't as it was in the form, and no mark goes here")
 
-    def _check_ends(self, ends: Sequence[tuple[str | None, str]]) -> None:
-        """Find line ends as they were; where rows were added, the form's last one gets one and the last has its."""
+    def _check_ends(self, ends: Sequence[tuple[str | None, str]], *, is_open: bool) -> None:
+        """Find line ends as they were; where rows were added, the form's last one gets one and the last has its.
+
+        `is_open` says that the form's last row has none and isn't written.
+        """
         changed = [(old, new) for old, new in ends if old is not None]
         added = [new for old, new in ends if old is None]
-        is_as_before = not changed and all(added)
+        is_as_before = not changed and all(added[:-1] if is_open else added)
         had_none = added and changed and changed[0][0] == "" and all((*added[:-1], changed[0][1])) and not added[-1]
         if not is_as_before and not (had_none and len(changed) == 1):
             self._say(None, None, "its line ends aren't those of the form")
 
     def _say(self, row: int | None, column: int | None, what: str) -> None:
         if len(self._faults) < _MOST:
-            place = Place(self._files.final, row, column)
+            place = Place(self._files.final, None if row is None else row - self._claims.left_out, column)
             self._faults.append(Finding("second-look", what, place))
 
 

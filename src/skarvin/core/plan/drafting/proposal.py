@@ -81,6 +81,7 @@ class Draft:
     questions: tuple[QuestionProposal, ...] = ()
     comments: tuple[CommentProposal, ...] = ()
     key: Path | None = None
+    has_headings: bool = True
 
     @property
     def scales(self) -> tuple[ScaleProposal, ...]:

@@ -87,6 +87,10 @@ def _sides(draft: Draft, file: Path) -> Iterator[str]:
         yield (f"file = {quoted(relative(grid_file, file))}".ljust(30) + f" # {title}; it is never written to")
         yield f"identifier = {quoted(name)}".ljust(30) + f" # {met}{also}"
         yield from _reading(draft.reading[side])
+        if side == "target" and draft.identifier.is_composed:
+            yield from _made_rows(draft)
+        elif side == "target" and not draft.has_headings:
+            yield line("headings", "false", "the headings are left out of the import file", 30)
         if side == "source":
             phrases = ", ".join(quoted(phrase) for phrase in (draft.practice or NOT_STUDENTS))
             why = "rows of these names are no students" + (": the system put them in" if draft.practice else "")
@@ -94,6 +98,19 @@ def _sides(draft: Draft, file: Path) -> Iterator[str]:
         yield ""
         if side == "source":
             yield from _further(draft, file)
+
+
+def _made_rows(draft: Draft) -> Iterator[str]:
+    """Return how rows are written that are made below the form's headings."""
+    lines = (
+        ("headings", _flag(draft.has_headings), "false leaves the headings out of the import file"),
+        ("order", '"export"', 'or "family name", "identifier"'),
+        ("identifiers", '"as exported"', 'or "bare": without what [students] ignores'),
+        ("add_prefix", '""', "what the target wants in front of identifiers"),
+        ("add_suffix", '""', "and behind them"),
+        ("identifier_width", "0", "zeros in front until they are as wide"),
+    )
+    yield from (line(key, value, note, 30) for key, value, note in lines)
 
 
 def _further(draft: Draft, file: Path) -> Iterator[str]:
