@@ -7,7 +7,13 @@ import pytest
 
 from conftest import Skarvin, edit
 
-EXPORT = 'No,Name,Knots (out of 10)\nw-017,Aoife Byrne,7\nw-002,"Çelik, Yağmur",8.50\nw-103,Bo Diallo,\nw-009,Chidi Okoro,9\n'
+EXPORT = """\
+No,Name,Knots (out of 10)
+w-017,Aoife Byrne,7
+w-002,"Çelik, Yağmur",8.50
+w-103,Bo Diallo,
+w-009,Chidi Okoro,9
+"""
 
 
 @pytest.fixture
