@@ -3,6 +3,7 @@ from pathlib import Path
 import pytest
 
 from skarvin.core.findings import Refused, Unreadable, column_letter
+from skarvin.core.grid.arranged import ArrangedGrid
 from skarvin.core.grid.read import read_grid
 from skarvin.core.grid.save import Delivery
 
@@ -70,3 +71,16 @@ def test_a_file_that_appeared_meanwhile_is_not_overwritten_and_the_others_are_ta
         with pytest.raises(Refused):
             delivery.commit()
     assert [(path.name, path.read_bytes()) for path in tmp_path.iterdir()] == [("b.csv", b"theirs")]
+
+
+def test_columns_in_another_order_are_the_same_cells_of_the_same_rows(tmp_path: Path) -> None:
+    (tmp_path / "a.csv").write_text("No,Name,Knots\nw-1,Ada,7\n,,\n", encoding="utf-8")
+    grid = read_grid(tmp_path / "a.csv").numbered(1)
+    arranged = ArrangedGrid(grid, [2, None, 0, 9]).numbered(2)
+    assert [arranged.cells(row) for row in range(len(arranged))] == [
+        ["Knots", "", "No", ""],
+        ["7", "", "w-1", ""],
+        [""] * 4,
+    ]
+    assert (arranged.first_cells(1, 2), arranged.is_blank(2), arranged.widths) == (["7", ""], True, [4, 4, 4])
+    assert (arranged.facts, arranged.reading, arranged.source.number) == (grid.facts, grid.reading, 2)

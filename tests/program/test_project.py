@@ -1,5 +1,6 @@
 """The project checks itself: its docs against its commands, its modules, its words."""
 
+import ast
 import importlib
 import os
 import pkgutil
@@ -17,6 +18,7 @@ from conftest import Skarvin
 from skarvin.cli.main import commands
 from skarvin.core.plan import plan
 
+SOURCES = list(Path(package.__path__[0]).rglob("*.py"))
 TEXTS = {".csv", ".toml"}
 ROOT = Path(__file__).parent.parent.parent
 MODULES = [
@@ -54,6 +56,22 @@ def test_each_module_says_what_it_is_for(module: str) -> None:
 def test_no_two_modules_have_one_name() -> None:
     names = [module.rsplit(".", 1)[1] for module in MODULES if not hasattr(importlib.import_module(module), "__path__")]
     assert sorted(names) == sorted(set(names))
+
+
+def test_no_message_says_the_name_of_a_class() -> None:
+    trees = [ast.parse(path.read_text(encoding="utf-8")) for path in SOURCES]
+    nodes = [node for tree in trees for node in ast.walk(tree)]
+    names = {node.name for node in nodes if isinstance(node, ast.ClassDef) and re.search("[a-z][A-Z]", node.name)}
+    said = [text for node in nodes if (text := part_of_a_message(node))]
+    assert said
+    assert [text for text in said if names & set(re.findall(r"\w+", text))] == []
+
+
+def part_of_a_message(node: ast.AST) -> str:
+    """Return a text of several words; types, and docstrings with names in backticks, are for whoever reads the code."""
+    text = node.value if isinstance(node, ast.Constant) else ""
+    is_said = isinstance(text, str) and " " in text.strip() and not any(sign in text for sign in "\n`|")
+    return str(text) if is_said else ""
 
 
 def test_where_the_docs_send_a_change_there_is_such_a_place() -> None:

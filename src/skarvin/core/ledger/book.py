@@ -120,7 +120,7 @@ class Book:
         return meet
 
     def untouched(self, their_code: int, _: int) -> int:
-        """LabelStyle down a target's cell that no source mark meets."""
+        """Write down a target's cell that no source mark meets."""
         raw = self.theirs.texts[their_code]
         return self._write(Outcome(None, "", was=self._form.value(raw), raw=raw))
 

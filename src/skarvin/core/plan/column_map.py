@@ -23,7 +23,7 @@ if TYPE_CHECKING:
 _FOR_MARKS = frozenset({Use.ITEM, Use.TOTAL, Use.ANSWER, Use.RESULT, Use.OTHER})
 _FOR_COMMENTS = frozenset({Use.COMMENT, Use.ITEM, Use.OTHER})
 """What a column of the form must be so that marks, or comments, go there without a word of a person's."""
-NO_ITEM_MEND = "LabelStyle the heading of an item; or, if it is to be written over, add to its block: any_column = true"
+NO_ITEM_MEND = "Write the heading of an item; or, if it is to be written over, add to its block: any_column = true"
 
 
 class Constant(NamedTuple):

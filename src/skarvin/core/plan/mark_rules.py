@@ -106,9 +106,7 @@ def check_item(item: ItemPlan, index: int, rule: MarkRule, scales: Mapping[str, 
     if item.scale is not None and item.scale not in scales:
         known = ", ".join(scales) or "none"
         what = f'scale = "{item.scale}": there is no such scale (known: {known})'
-        names.complain(
-            "no-such-scale", what, "item", "scale", index, f"LabelStyle its table: [scale.{item.scale}.bands]"
-        )
+        names.complain("no-such-scale", what, "item", "scale", index, f"Write its table: [scale.{item.scale}.bands]")
     scale = rule.scale
     if scale and scale.values and (scale.bands or scale.words) and item.gives is None:
         what = f"the scale '{scale.name}' goes both ways"

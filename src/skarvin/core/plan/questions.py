@@ -47,7 +47,7 @@ def read_questions(plan: Plan, source: Layout, target: Layout, names: Names) -> 
         ours = names.column(source, answer.source, "answer", "from", index)
         theirs = names.column(target, answer.target, "answer", "to", index) if answer.target else None
         if answer.dropped and answer.target:
-            mend = 'LabelStyle to = "", or delete the line: dropped = true.'
+            mend = 'Write to = "", or delete the line: dropped = true.'
             names.complain("dropped", "a dropped question goes nowhere", "answer", "to", index, mend)
         if ours is None:
             continue

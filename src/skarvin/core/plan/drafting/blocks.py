@@ -117,7 +117,7 @@ def _total(total: TotalProposal, category: str, layout: Layout) -> Iterator[str]
     else:
         example = f"weighted mean of (40: mean of percent of {category}, 60: highest of percent of {category})"
         example = quoted(f"rank of sum of {category}" if total.is_rank else example)
-        yield f"# No simple rule gives '{title}'. LabelStyle yours, and each student is checked:"
+        yield f"# No simple rule gives '{title}'. Write yours, and each student is checked:"
         yield from (f"# {text}" for text in ("[[total]]", names[0], f"formula = {example}", names[1]))
     yield ""
 
