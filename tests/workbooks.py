@@ -1,5 +1,6 @@
 """Workbook forms for tests: made by another library, and read by it again."""
 
+import re
 import zipfile
 from collections.abc import Iterator, Sequence
 from pathlib import Path
@@ -31,7 +32,7 @@ def make_form(  # noqa: C901, PLR0912 - one branch for each thing that a workboo
         formats: the number formats of the items' cells.
         before: what the cells of the first item say already.
         extras: what else there is: `formulas`, `chart`, `list`, `range`, `merged`, `hidden`, `protected`, `sheet`,
-            `comment`.
+            `comment`; `single`: elements without content as single tags, which is how other programs write them.
     """
     book = openpyxl.Workbook()
     sheet: Worksheet = book.create_sheet("Marks", 0)
@@ -75,6 +76,17 @@ def make_form(  # noqa: C901, PLR0912 - one branch for each thing that a workboo
     if "comment" in extras:
         sheet["B2"].comment = Comment("moved here in March", "registry")
     book.save(file)
+    if "single" in extras:
+        write_single_tags(file)
+
+
+def write_single_tags(file: Path) -> None:
+    """Write a package again, `<c r="C2"></c>` as `<c r="C2"/>`."""
+    with zipfile.ZipFile(file) as old:
+        parts = {name: old.read(name) for name in old.namelist()}
+    with zipfile.ZipFile(file, "w") as new:
+        for name, data in parts.items():
+            new.writestr(name, re.sub(rb"<((\w+)(?:\s[^<>]*)?)\s*></\2>", rb"<\1/>", data))
 
 
 def texts(file: Path, sheet: str = "Marks") -> dict[str, Any]:

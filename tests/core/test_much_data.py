@@ -80,7 +80,7 @@ def carried_out(plan: Path) -> tuple[object, ...]:
         (books.fates, books.source, books.moved_after, books.target_before, books.target_after)
         for books in settled.totals
     ]
-    return fates, written.second_look[:2], outputs.import_file.read_bytes(), totals
+    return fates, written.second_look[:2], outputs.imports[0].read_bytes(), totals
 
 
 @given(districts())

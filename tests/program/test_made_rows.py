@@ -33,7 +33,8 @@ def test_two_columns_and_no_headings(folder: Path, skarvin: Skarvin) -> None:
     assert (run.code, written(folder)) == (0, "w-017,7\r\nw-002,8.50\r\nw-009,9\r\n")
     assert "3 rows read again" in run.out
     ledger = json.loads((folder / "ledger.json").read_text(encoding="utf-8"))
-    assert (ledger["target"]["rows_left_out"], ledger["target"]["rows_added"]) == (1, 3)
+    (file,) = ledger["target"]["import_files"]
+    assert (file["rows"], file["columns"], ledger["target"]["rows_added"]) == ([2, 3, 4], None, 3)
     (folder / "form.csv").write_bytes(b"Learner id,Knots")  # a last row without a line end
     assert skarvin("write", "--replace").code == 0
     assert written(folder) == "w-017,7\nw-002,8.50\nw-009,9"
@@ -105,4 +106,4 @@ def test_headings_cannot_be_left_out_of_a_workbook(folder: Path, skarvin: Skarvi
     make_form(folder / "form.xlsx", [])
     assert skarvin("draft", "export.csv", "form.xlsx", "--no-headings").code == 0
     run = skarvin("write")
-    assert (run.code, "headings can't be left out of a workbook" in run.err) == (3, True)
+    assert (run.code, "rows, headings and columns can't be left out of a workbook" in run.err) == (3, True)

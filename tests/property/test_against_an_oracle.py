@@ -109,11 +109,11 @@ def test_every_cell_is_what_a_second_opinion_says_and_both_ways_agree(case: Case
         settled = settle_transfer(file)
         outputs = outputs_for(settled, Path(name))
         write_transfer(settled, outputs, Filing(NOW), replace_existing=True)
-        data = outputs.import_file.read_bytes()
+        data = outputs.imports[0].read_bytes()
         with in_bulk():
             again = settle_transfer(file)
             write_transfer(again, outputs_for(again, Path(name)), Filing(NOW), replace_existing=True)
-        assert outputs.import_file.read_bytes() == data
+        assert outputs.imports[0].read_bytes() == data
     rows = list(csv.reader(io.StringIO(data.decode(), newline=""), delimiter=";"))
     assert rows[1:] == expected(case)
     assert settled.ledger.fates == again.ledger.fates

@@ -126,8 +126,8 @@ def moved(folder: Path, rows: Sequence[str], form: bytes) -> bytes:
     settled = settle_transfer(folder / "transfer.toml")
     outputs = outputs_for(settled, folder)
     write_transfer(settled, outputs, Filing(NOW), replace_existing=True)
-    assert outputs.restore.read_bytes() == form
-    return outputs.import_file.read_bytes()
+    assert outputs.restores[0].read_bytes() == form
+    return outputs.imports[0].read_bytes()
 
 
 existing = st.sampled_from(["", "7", "7.0", "30", "ABS", "high", "LOW", "-", '"5"', "5 ", "x"])
@@ -161,4 +161,4 @@ def test_a_mark_that_the_target_keeps_is_neither_written_nor_lost(rows: list[tup
         moving = settled.ledger.fates[Fate.SENT] + settled.ledger.fates[Fate.CHANGED]
         outputs = outputs_for(settled, Path(name))
         write_transfer(settled, outputs, Filing(NOW), replace_existing=True)
-        assert (moving, outputs.import_file.read_bytes().decode()) == (0, form)
+        assert (moving, outputs.imports[0].read_bytes().decode()) == (0, form)

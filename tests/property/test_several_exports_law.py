@@ -63,7 +63,7 @@ def test_each_mark_that_counts_is_the_one_that_the_rule_names(
         settled = settle_transfer(folder / "transfer.toml")
         outputs = outputs_for(settled, folder)
         write_transfer(settled, outputs, Filing(NOW), replace_existing=False)
-        written = outputs.import_file.read_text(encoding="utf-8").splitlines()[1:]
+        written = outputs.imports[0].read_text(encoding="utf-8").splitlines()[1:]
         found = [line.partition(";")[2] for line in written]
         expected = [by_hand(list(texts), rule) for texts in students]
         if rule == "highest":  # of equal ones any may stand

@@ -92,7 +92,7 @@ def test_a_transfer_that_sends_nothing_gives_back_an_identical_file(file: tuple[
         settled = settle_transfer(folder / "transfer.toml")
         outputs = outputs_for(settled, folder)
         write_transfer(settled, outputs, Filing(NOW), replace_existing=False)
-        assert outputs.import_file.read_bytes() == outputs.restore.read_bytes() == data
+        assert outputs.imports[0].read_bytes() == outputs.restores[0].read_bytes() == data
 
 
 @given(files(), st.lists(any_text, min_size=6, max_size=6))

@@ -14,7 +14,7 @@ from skarvin.core.transfer.carry_out import outputs_for, settle_transfer, write_
 from skarvin.reports.filing import Filing
 from workbooks import FORMATS, looks, make_form, parts_that_differ, texts
 
-EXTRAS = ("formulas", "chart", "list", "range", "merged", "hidden", "protected", "sheet", "comment")
+EXTRAS = ("formulas", "chart", "list", "range", "merged", "hidden", "protected", "sheet", "comment", "single")
 PLAN = """\
 version = 1
 [source]
@@ -85,16 +85,16 @@ def test_a_filled_workbook_is_the_form_and_the_ledger(
             for line in settled.ledger.lines([Fate.SENT, Fate.CHANGED])
             if line.entry.target and line.item.target
         }
-        old, new, shown = texts(form), texts(outputs.import_file), looks(form)
+        old, new, shown = texts(form), texts(outputs.imports[0]), looks(form)
         assert {cell: as_said(new.get(cell), shown[cell][0]) for cell in said} == said
         assert {cell: text for cell, text in new.items() if cell not in said} == {
             cell: text for cell, text in old.items() if cell not in said
         }
-        assert looks(outputs.import_file) == shown
+        assert looks(outputs.imports[0]) == shown
         may_differ = {"xl/worksheets/sheet1.xml"} | ({"xl/workbook.xml"} if {"formulas", "sheet"} & extras else set())
-        assert set(parts_that_differ(form, outputs.import_file)) <= may_differ
-        assert outputs.restore.read_bytes() == form.read_bytes()
-        plan.write_text(PLAN.replace("form.xlsx", outputs.import_file.name), encoding="utf-8")
+        assert set(parts_that_differ(form, outputs.imports[0])) <= may_differ
+        assert outputs.restores[0].read_bytes() == form.read_bytes()
+        plan.write_text(PLAN.replace("form.xlsx", outputs.imports[0].name), encoding="utf-8")
         again = settle_transfer(plan)
         assert not again.ledger.fates[Fate.SENT]
         assert not again.ledger.fates[Fate.CHANGED]

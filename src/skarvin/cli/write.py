@@ -1,5 +1,6 @@
 """`skarvin write`: the import file, the report, the ledger, and the file that puts everything back."""
 
+from collections.abc import Sequence
 from datetime import datetime
 from pathlib import Path
 
@@ -34,6 +35,17 @@ def command(transfer: Path, into: Path | None, replace: bool, as_json: bool) -> 
     return int(settled.is_anything_held)
 
 
+_SHOWN = 4
+
+
+def _listed(title: str, files: Sequence[Path], note: str = "") -> list[str]:
+    """Return a line for each file, cut with a count."""
+    lines = [f"{title if not place else ' ' * len(title)} {file}" for place, file in enumerate(files[:_SHOWN])]
+    lines[0] += note
+    more = [f"{' ' * len(title)} and {len(files) - _SHOWN} more beside it"] if len(files) > _SHOWN else []
+    return [*lines, *more]
+
+
 def _text(written: Written) -> str:
     settled, outputs = written.settled, written.outputs
     differing = written.second_look.differing
@@ -46,10 +58,10 @@ def _text(written: Written) -> str:
         "",
         format_items(settled, outputs.page.name),
         "",
-        f"Import file  {outputs.import_file}",
+        *_listed("Import file ", outputs.imports),
         f"Report       {outputs.page}",
         f"Ledger       {outputs.data}" + (f", and each mark in {outputs.marks.name}" if outputs.marks else ""),
-        f"Restore      {outputs.restore}   (puts the target back as it was)",
+        *_listed("Restore     ", outputs.restores, "   (puts the target back as it was)"),
         "",
         "Next: read the report, then upload the import file.",
     ]

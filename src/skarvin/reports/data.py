@@ -8,7 +8,7 @@ from typing import Any
 import msgspec
 
 from skarvin import __version__
-from skarvin.core.findings import Finding, Place, column_letter
+from skarvin.core.findings import Finding, Place, Row, column_letter
 from skarvin.core.gradebook import Gradebook, Student
 from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.columns import Column, ItemSource
@@ -20,6 +20,8 @@ from skarvin.core.reasons import Fate, Reason
 from skarvin.core.students.pairing import HeldStudent
 from skarvin.core.texts.numbers import plain
 from skarvin.core.transfer.carry_out import Settled
+from skarvin.core.transfer.import_files import ONE_WHOLE
+from skarvin.core.transfer.sides import MadeRow
 from skarvin.reports.check_words import answers_data, total_data
 from skarvin.reports.row_counts import rows_data
 from skarvin.reports.verdict import needs_a_person, verdict
@@ -40,9 +42,12 @@ def settled_data(settled: Settled) -> Data:
         "source": _side(settled.sides.source),
         "target": _side(settled.sides.target)
         | {
-            "rows_added": len(settled.sides.added),
-            "rows_left_out": settled.sides.form.skipped,
-            "added": [{"to_row": row.number, "cells": list(cells)} for row, cells in settled.sides.added.items()],
+            "rows_added": sum(1 for made in settled.sides.added.values() if made.over is None),
+            "added": [_made_row(row, made) for row, made in settled.sides.added.items()],
+            "added_like_row": None
+            if settled.sides.like is None
+            else settled.sides.form.grid.row(settled.sides.like).number,
+            **_written_parts(settled),
         },
         "departures": [
             {"slug": departure.slug, "what": departure.what, "place": place_data(departure.place)}
@@ -130,6 +135,43 @@ def _side(book: Gradebook) -> Data:
         "identifier": book.identifier.heading,
         "students": len(book.students),
     }
+
+
+def _made_row(row: Row, made: MadeRow) -> Data:
+    over = {} if made.over is None else {"over": list(made.over)}
+    return {"to_row": row.number, "cells": list(made.cells), **over}
+
+
+def _written_parts(settled: Settled) -> Data:
+    """Return which rows and columns go into each import file, and how a file that is composed follows its sample."""
+    data: Data = {}
+    grid, composition = settled.sides.form.grid, settled.sides.composition
+    if settled.files.files != ONE_WHOLE.files:
+        data["import_files"] = [
+            {
+                "of": one.label,
+                "rows": None if one.part.rows is None else [grid.row(row).number for row in one.part.rows],
+                "columns": None if one.part.columns is None else list(map(column_letter, one.part.columns)),
+            }
+            for one in settled.files.files
+        ]
+    if composition:
+        first = len(composition.rows) - composition.ends
+        moved = len(grid) - len(composition.rows)
+        data["composed"] = {
+            "columns": [None if old is None else column_letter(old) for old in composition.columns],
+            "headings": [column.heading for column in composition.layout.columns],
+            "rows": [
+                (grid.row(place + (moved if place >= first else 0)).number, old.number)
+                for place, old in enumerate(composition.rows)
+            ],
+            "heading_row": grid.row(composition.layout.heading_row).number,
+            "new_items": [
+                {"heading": column.heading, "out_of": None if column.out_of is None else plain(column.out_of)}
+                for column in composition.new_items
+            ],
+        }
+    return data
 
 
 def _students(settled: Settled) -> Data:

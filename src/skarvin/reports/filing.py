@@ -1,7 +1,7 @@
 """What is filed of a write: the ledger, a line for each student of a large one, and the page."""
 
 import hashlib
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 
 from skarvin.core.transfer.carry_out import Settled, Written
@@ -35,14 +35,16 @@ class Filing:
             yield lines
         self._marks = digest.hexdigest()
 
-    def rest(self, written: Written, staged: Path) -> Iterator[tuple[Path, bytes]]:
+    def rest(self, written: Written, staged: Sequence[Path]) -> Iterator[tuple[Path, bytes]]:
         """Yield the ledger with what the second look found, and the page."""
         from skarvin.reports.page import page  # noqa: PLC0415 - a refused run does without
 
-        with staged.open("rb") as file:
-            digest = hashlib.file_digest(file, "sha256").hexdigest()
         found = written.second_look
-        self.data["files"] |= {"import": {"name": written.outputs.import_file.name, "sha256": digest}}
+        for number, (path, lies_at) in enumerate(zip(written.outputs.imports, staged, strict=True), 1):
+            with lies_at.open("rb") as file:
+                digest = hashlib.file_digest(file, "sha256").hexdigest()
+            name = "import" if number == 1 else f"import_{number}"
+            self.data["files"] |= {name: {"name": path.name, "sha256": digest}}
         if written.outputs.marks:
             self.data["files"] |= {"marks": {"name": written.outputs.marks.name, "sha256": self._marks}}
         self.data["second_look"] = {

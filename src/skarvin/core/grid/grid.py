@@ -1,7 +1,7 @@
 """One rectangle of text cells, as read from a file, before anything is understood."""
 
 from abc import ABC, abstractmethod
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import islice
@@ -78,6 +78,10 @@ class Grid(ABC):
     @abstractmethod
     def numbered(self, number: int) -> "Grid":
         """Return the same grid as one of several files of a transfer, at this place among them."""
+
+    def rows_behind(self, positions: Iterable[int], first: int) -> range:
+        """Return the positions of the rows from `first` on that stand behind all of some others."""
+        return range(max([first, *(position + 1 for position in positions)]), len(self))
 
     def row(self, position: int) -> Row:
         """Return the row at a position, from 0."""
@@ -204,6 +208,15 @@ class CellGrid(Grid):
     def reading(self) -> Mapping[str, str | None]:
         """The kind of file and the sheet."""
         return {"kind": self.kind.value, "sheet": self.sheet}
+
+    def changed(self, cells: Mapping[int, Mapping[int, str]]) -> "CellGrid":
+        """Return the grid with other texts in some cells, by row and column."""
+        if not cells:
+            return self
+        table = list(self.table)
+        for row, texts in cells.items():
+            table[row] = [texts.get(column, text) for column, text in enumerate(table[row])]
+        return replace(self, table=table)
 
     def with_rows(self, rows: Sequence[Sequence[str]]) -> "CellGrid":
         """Return the grid with rows below its own, as wide as they are."""

@@ -72,6 +72,12 @@ class Delivery:
             raise _from_os(path, error) from None
         return temporary
 
+    def scratch(self, path: Path, chunks: Iterable[bytes]) -> Path:
+        """Write the chunks to a file that is gone with the delivery, and return where it lies; `path` is no file."""
+        lies_at = self.stage(path, chunks)
+        del self._staged[path]
+        return lies_at
+
     def _make(self, folder: Path) -> None:
         """Make a folder that isn't there, for its owner alone; if nothing comes of the delivery, it goes again."""
         missing = [one for one in (folder, *folder.parents) if not one.exists()]

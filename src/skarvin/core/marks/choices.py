@@ -61,11 +61,36 @@ class Zeros(StrEnum):
 
 
 class RowOrder(StrEnum):
-    """In which order rows are made below the headings of a form."""
+    """In which order the rows of students are written; rows that are made stand in the export's order for `form`."""
 
+    FORM = "form"
     EXPORT = "export"
     FAMILY_NAME = "family name"
     IDENTIFIER = "identifier"
+    LIST = "list"
+
+
+class RowChoice(StrEnum):
+    """Which rows of students are written."""
+
+    ALL = "all"
+    SENT = "sent"
+    LISTED = "listed"
+
+
+class FileChoice(StrEnum):
+    """Into how many files the marks go."""
+
+    ONE = "one"
+    AN_ITEM = "one an item"
+    A_SECTION = "one a section"
+
+
+class Adding(StrEnum):
+    """What becomes of the export's students who aren't in a form that has students."""
+
+    NOBODY = "nobody"
+    BELOW = "below"
 
 
 class IdentifierForm(StrEnum):

@@ -12,11 +12,13 @@ from skarvin.core.grid.dialect import Quotes
 from skarvin.core.grid.read import ReadAs
 from skarvin.core.marks.choices import (
     Above,
+    Adding,
     AnswerKind,
     Blank,
     Dash,
     DecimalSign,
     Existing,
+    FileChoice,
     Gives,
     IdentifierForm,
     LabelCase,
@@ -24,6 +26,7 @@ from skarvin.core.marks.choices import (
     LabelStyle,
     Measure,
     Missing,
+    RowChoice,
     RowOrder,
     Words,
     Zeros,
@@ -71,6 +74,7 @@ class SidePlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
 class SourcePlan(SidePlan, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """The export: also the rows that are no students, and whether mangled names are set right."""
 
+    section: str = ""
     not_students: tuple[str, ...] = ()
     mend_mangled: bool = False
 
@@ -78,12 +82,20 @@ class SourcePlan(SidePlan, frozen=True, forbid_unknown_fields=True, kw_only=True
 class FurtherPlan(SidePlan, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """A further export, whose students and items join those of the first."""
 
+    section: str = ""
+
 
 class TargetPlan(SidePlan, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """The template, and how rows are written that are made below its headings."""
+    """The template; what of it is written, and how rows are written that are made."""
 
     headings: bool = True
-    order: RowOrder = RowOrder.EXPORT
+    columns: tuple[str, ...] = ()
+    rows: RowChoice = RowChoice.ALL
+    order: RowOrder = RowOrder.FORM
+    files: FileChoice = FileChoice.ONE
+    add: Adding = Adding.NOBODY
+    clear: bool = False
+    sample: bool = False
     identifiers: IdentifierForm = IdentifierForm.AS_EXPORTED
     add_prefix: str = ""
     add_suffix: str = ""
@@ -253,6 +265,12 @@ class RosterPlan(SidePlan, frozen=True, forbid_unknown_fields=True, kw_only=True
     source_identifier: str = ""
 
 
+class ListPlan(SidePlan, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """A list of those who are to be moved; where it has no headings, each line is somebody's identifier or name."""
+
+    identifier: str = ""
+
+
 class AlsoPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """A further identifier that both sides have."""
 
@@ -288,4 +306,5 @@ class Plan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     also: tuple[AlsoPlan, ...] = ()
     export: tuple[FurtherPlan, ...] = ()
     roster: RosterPlan | None = None
+    list: tuple[ListPlan, ...] = ()
     crosswalk: tuple[CrosswalkPlan, ...] = ()

@@ -42,7 +42,8 @@ class PairingRule:
 
     `better_than_names` says what both files have that tells more: numbers, birth dates. `unknown` are rows of the
     target of whom nothing but the identifier is known, though there is a roster; `markless` those of source students
-    for whom there is nothing to send, so that they need nobody.
+    for whom there is nothing to send, so that they need nobody. Where there is a list, `listed` are those on it, and
+    `doubtful` those who may be, and why that isn't certain.
     """
 
     identifiers: IdentifierRule = field(default_factory=IdentifierRule)
@@ -57,6 +58,8 @@ class PairingRule:
     short_forms: Mapping[str, frozenset[str]] = field(default_factory=lambda: MappingProxyType({}))
     better_than_names: str = ""
     unknown: frozenset[Row] = frozenset()
+    listed: frozenset[Row] | None = None
+    doubtful: Mapping[Row, Reason] = field(default_factory=lambda: MappingProxyType({}))
     markless: frozenset[Row] = frozenset()
 
     @property
@@ -77,6 +80,8 @@ def pair_students(
     chosen, unwanted = narrow(source, rule)
     unwanted += [student for student in chosen if student.row in rule.markless]
     chosen = [student for student in chosen if student.row not in rule.markless] if rule.markless else chosen
+    doubtful = [HeldStudent(one, rule.doubtful[one.row]) for one in chosen if one.row in rule.doubtful]
+    chosen = [student for student in chosen if student.row not in rule.doubtful] if doubtful else chosen
     rows = choose_repeated(chosen, rule.identifiers.comparer, rule.repeated, rule.dates)
     chosen = rows.students
     by_identifier = pair(chosen, target, rule.identifiers, rule.leave_out, rule.crosswalk, rows.together)
@@ -90,7 +95,9 @@ def pair_students(
     out += [*by_identifier.left_out, *unwanted]
     found = _settled(chosen, target, (certain, held, decided), out, (by_identifier, surroundings))
     return replace(
-        found, repeated=tuple(HeldStudent(student, Reason(Cause.REPEATED, reason)) for student, reason in rows.aside)
+        found,
+        held=(*found.held, *doubtful),
+        repeated=tuple(HeldStudent(student, Reason(Cause.REPEATED, reason)) for student, reason in rows.aside),
     )
 
 
@@ -115,6 +122,8 @@ def narrow(source: Sequence[Student], rule: PairingRule) -> tuple[list[Student],
 
     def is_chosen(student: Student) -> bool:
         in_section = not sections or student.section.casefold() in sections
+        if rule.listed is not None and student.row not in rule.listed and student.row not in rule.doubtful:
+            return False
         return in_section and (not only or comparable(student.identifier) in only)
 
     return [student for student in source if is_chosen(student)], [

@@ -1,24 +1,26 @@
 """A target that is delimited text: cells are replaced in its own bytes, rows are spelled and ended as its own are."""
 
 from array import array
-from collections import Counter
 from collections.abc import Container, Iterator, Mapping, Sequence
 from dataclasses import replace
 
 from skarvin.core.grid.coding import Coding
 from skarvin.core.grid.grid import TextGrid
 from skarvin.core.reasons import Cause, Reason
-from skarvin.core.targets.filling import filled
+from skarvin.core.targets.filling import filled, filled_part, usual_end
+from skarvin.core.targets.target import WHOLE, Part
 
 _PLAIN_QUOTES = "quotation marks are plain signs in the form, so that no cell can hold its delimiter or a line end"
 
 
 class DelimitedTarget:
-    """A delimited text as a target."""
+    """A delimited text as a target; the cells of `quoted` columns stand in quotation marks in rows that are made."""
 
-    def __init__(self, grid: TextGrid, skipped: int = 0) -> None:
+    has_parts = True
+
+    def __init__(self, grid: TextGrid, quoted: frozenset[int] = frozenset()) -> None:
         self.grid = grid
-        self.skipped = skipped
+        self._quoted = quoted
         self.value = grid.dialect.value
         self.spell = grid.dialect.spell
 
@@ -57,13 +59,53 @@ class DelimitedTarget:
         rows: Mapping[int, Sequence[int]],
         spelled: Sequence[str],
         changed: Container[int] = (),  # noqa: ARG002 - its other cells are spelled as they are
+        part: Part = WHOLE,
     ) -> Iterator[bytes]:
-        """Yield the file with some cells replaced."""
-        return filled(self.grid, columns, rows, spelled, self.skipped)
+        """Yield the file, or a part of it, with some cells replaced."""
+        if part == WHOLE:
+            return filled(self.grid, columns, rows, spelled)
+        return filled_part(self.grid, columns, rows, spelled, part)
 
-    def headless(self, count: int) -> "DelimitedTarget":
-        """Return the target without its first rows in what is written."""
-        return DelimitedTarget(self.grid, count)
+    def takes(self, row: int, column: int) -> bool:  # noqa: ARG002 - any cell does
+        """Say yes."""
+        return True
+
+    def made(
+        self,
+        cells: Mapping[int, Mapping[int, str]],
+        below: Sequence[Sequence[str]] = (),
+        at: int | None = None,
+        like: int | None = None,  # noqa: ARG002 - text has no formats
+    ) -> "DelimitedTarget":
+        """Return the target with other texts in some cells, and with rows added."""
+        grid = self.grid
+        records, widths = list(grid.records), list(grid.widths)
+        for row, texts in cells.items():
+            raws = grid.raw_cells(row)
+            raws += [""] * (max(texts, default=0) + 1 - len(raws))
+            for column, text in texts.items():
+                raws[column] = self.spell(text, raws[column])
+            records[row], widths[row] = grid.dialect.delimiter.join(raws), len(raws)
+        changed = DelimitedTarget(replace(grid, records=records, widths=widths), self._quoted)
+        return changed.inserted(below, len(grid) if at is None else at) if below else changed
+
+    def inserted(self, rows: Sequence[Sequence[str]], at: int) -> "DelimitedTarget":
+        """Return the target with rows in front of the one at a position; the last row ends as the last one did."""
+        grid = self.grid
+        delimiter, spell = grid.dialect.delimiter, grid.dialect.spell
+        blank = [f"{grid.dialect.quote * 2}" if column in self._quoted else "" for column in range(max(grid.widths))]
+        records = [delimiter.join(map(spell, cells, [*blank, *[""] * len(cells)])) for cells in rows]
+        usual = usual_end(grid)
+        ends = [*grid.ends[:at], *[usual] * len(rows), *grid.ends[at:]]
+        if at == len(grid) and at:
+            ends[at - 1], ends[-1] = grid.ends[-1] or usual, grid.ends[-1]
+        changed = replace(
+            grid,
+            records=[*grid.records[:at], *records, *grid.records[at:]],
+            ends=ends,
+            widths=[*grid.widths[:at], *map(len, rows), *grid.widths[at:]],
+        )
+        return DelimitedTarget(changed, self._quoted)
 
     def extended(self, rows: Sequence[Sequence[str]], kept: int | None = None) -> "DelimitedTarget":
         """Return the target with rows added; where its last row has no line end, the last added one has none."""
@@ -71,8 +113,7 @@ class DelimitedTarget:
         own = slice(kept)
         delimiter, spell = grid.dialect.delimiter, grid.dialect.spell
         records = [delimiter.join(map(spell, cells)) for cells in rows]
-        counts = Counter(end for end in grid.ends if end)
-        end = counts.most_common(1)[0][0] if counts else "\n"
+        end = usual_end(grid)
         before = grid.ends[own]
         last = before[-1] if before else end
         ends = [*before[:-1], *([end] * len(rows)), last] if rows else before

@@ -1,10 +1,12 @@
 """A grid with some of its cells filled, and every other byte as it was."""
 
+from collections import Counter
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from typing import TYPE_CHECKING
 
 from skarvin.core.grid.coding import MANY, picker
 from skarvin.core.grid.grid import TextGrid
+from skarvin.core.targets.target import Part
 
 if TYPE_CHECKING:
     from skarvin.core.targets.row_ends import RowEnds
@@ -17,7 +19,6 @@ def filled(
     columns: Sequence[int],
     rows: Mapping[int, Sequence[int]],
     spelled: Sequence[str],
-    skipped: int = 0,
 ) -> Iterator[bytes]:
     """Yield the file of `grid` with the cells at `columns` of `rows` replaced.
 
@@ -26,13 +27,12 @@ def filled(
         columns: the columns, in the order of each row's codes.
         rows: for each row to fill, one code a column.
         spelled: for each code the raw cell to put there.
-        skipped: how many rows at the top are left out.
     """
     codec = grid.encoding.codec
     fill = _Filling(grid, columns, spelled)
     ends = _row_ends(grid, columns, spelled) if len(rows) * len(columns) >= MANY else None
     yield grid.encoding.mark
-    for start in range(skipped, len(grid), _BLOCK):
+    for start in range(0, len(grid), _BLOCK):
         block = range(start, min(start + _BLOCK, len(grid)))
         plain = [row for row in block if row in rows and ends and ends.fits(row)]
         end_of = dict(zip(plain, ends.block([rows[row] for row in plain]), strict=True)) if ends and plain else {}
@@ -44,6 +44,33 @@ def filled(
                 record = fill.record(row, rows[row]) if row in rows else grid.records[row]
                 parts.append(f"{record}{grid.ends[row]}".encode(codec))
         yield b"".join(parts)
+
+
+def filled_part(
+    grid: TextGrid,
+    columns: Sequence[int],
+    rows: Mapping[int, Sequence[int]],
+    spelled: Sequence[str],
+    part: Part,
+) -> Iterator[bytes]:
+    """Yield some rows and columns of the filled file; its last row ends as the last one of `grid` does."""
+    codec, dialect = grid.encoding.codec, grid.dialect
+    fill = _Filling(grid, columns, spelled)
+    wanted = range(len(grid)) if part.rows is None else part.rows
+    yield grid.encoding.mark
+    for place, row in enumerate(wanted, 1):
+        record = fill.record(row, rows[row]) if row in rows else grid.records[row]
+        if part.columns is not None:
+            cells = dialect.raw_cells(record)
+            record = dialect.delimiter.join(cells[column] for column in part.columns if column < len(cells))
+        end = grid.ends[-1] if place == len(wanted) else grid.ends[row] or usual_end(grid)
+        yield f"{record}{end}".encode(codec)
+
+
+def usual_end(grid: TextGrid) -> str:
+    """Return the line end that most rows have."""
+    counts = Counter(end for end in grid.ends if end)
+    return counts.most_common(1)[0][0] if counts else "\n"
 
 
 class _Filling:

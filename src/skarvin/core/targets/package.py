@@ -8,6 +8,8 @@ from typing import NamedTuple
 
 from lxml import etree
 
+from skarvin.core.targets.sheet_xml import Area, areas
+
 _RELATIONS = "xl/_rels/workbook.xml.rels"
 WORKBOOK = "xl/workbook.xml"
 _MACROS = b"macroEnabled"
@@ -44,6 +46,18 @@ class Package(NamedTuple):
     def names(self) -> dict[str, str]:
         """Return what each defined name stands for."""
         return {one.get("name", ""): one.text or "" for one in elements(self.part(WORKBOOK)).iter("{*}definedName")}
+
+    def tables(self, sheet: str) -> list[Area]:
+        """Return the ranges of a sheet's tables."""
+        folder, _, name = sheet.rpartition("/")
+        relations = f"{folder}/_rels/{name}.rels"
+        if not self.has(relations):
+            return []
+        targets = (
+            one.get("Target", "") for one in elements(self.part(relations)) if one.get("Type", "").endswith("/table")
+        )
+        parts = [one.lstrip("/") if one.startswith("/") else normpath(join(folder, one)) for one in targets]
+        return [area for part in parts for area in areas(elements(self.part(part)).get("ref", ""))]
 
     @property
     def has_macros(self) -> bool:

@@ -9,6 +9,7 @@ from array import array
 from collections.abc import Container, Iterator, Mapping, Sequence
 from decimal import Decimal
 from functools import cached_property
+from types import MappingProxyType
 from typing import NamedTuple
 from xml.parsers import expat
 from xml.sax.saxutils import escape
@@ -19,10 +20,12 @@ from skarvin.core.grid.grid import CellGrid
 from skarvin.core.grid.read import fingerprint, read_bytes
 from skarvin.core.grid.workbook import cell_text
 from skarvin.core.reasons import Cause, Reason
+from skarvin.core.targets.carried import Pattern, read_pattern
 from skarvin.core.targets.package import WORKBOOK, Package
 from skarvin.core.targets.recalculation import stale
 from skarvin.core.targets.sheet_rules import Allowed, Style, read_styles, read_validations
 from skarvin.core.targets.sheet_xml import Area, NotPlain, Scan, Slot, areas, end_of_tag, scan
+from skarvin.core.targets.target import WHOLE, Part
 from skarvin.core.texts.numbers import plain, read_number
 
 _ILLEGAL = re.compile("[^\t\n\r\x20-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
@@ -54,6 +57,14 @@ class _Raw(NamedTuple):
         return f"{self.style};{self.obstacle};{self.validation}|{self.text}"
 
 
+class _Made(NamedTuple):
+    """What is made besides marks: texts of the sheet's own cells, rows below, and the row that these are like."""
+
+    cells: Mapping[int, Mapping[int, str]] = MappingProxyType({})
+    below: Sequence[Sequence[str]] = ()
+    like: int | None = None
+
+
 _OBSTACLES = {
     "formula": "the form computes this cell by a formula, which isn't written over",
     "merged": "the form's cell is covered by a merged one",
@@ -68,11 +79,12 @@ class WorkbookTarget:
         Unreadable: the sheet's XML isn't what a workbook has, or the file changed since it was read.
     """
 
-    def __init__(self, grid: CellGrid, data: bytes | None = None, added: Sequence[Sequence[str]] = ()) -> None:
+    has_parts = False  # rows of a sheet stand where other cells expect them
+
+    def __init__(self, grid: CellGrid, data: bytes | None = None, made: "_Made | None" = None) -> None:
         self.grid = grid
         self._data = read_bytes(grid.file) if data is None else data
-        self._added = added
-        self.skipped = 0
+        self._made = made or _Made()
         if data is None and fingerprint(self._data) != grid.fingerprint:
             what = "the file changed while this ran"
             raise Unreadable(Finding("changed-meanwhile", what, grid.place(), "Run it again."))
@@ -161,35 +173,105 @@ class WorkbookTarget:
         rows: Mapping[int, Sequence[int]],
         spelled: Sequence[str],
         changed: Container[int] = (),
+        part: Part = WHOLE,  # noqa: ARG002 - it has none
     ) -> Iterator[bytes]:
         """Yield the workbook with some cells replaced, those that depend on them left to be computed anew."""
         xml = self._package.part(self._part)
-        seen = self._scan(columns)
-        patches: list[tuple[int, int, bytes]] = []
-        places: list[tuple[int, int]] = []
+        wanted = sorted({*columns, *(column for cells in self._made.cells.values() for column in cells)})
+        seen = self._scan(wanted)
         elements = _Elements(self, seen.prefix, spelled)
+        texts: dict[int, dict[int, bytes]] = {}
         for position, codes in rows.items():
-            if position >= self._own_rows:
-                continue
             row = self.grid.row(position)
-            for column, code in zip(columns, codes, strict=True):
-                if code in changed:
-                    slot = seen.slots[position, column]
-                    places.append((position, column))
-                    patches.append((slot.start, slot.stop, elements.element(row.cell(column), code)))
-        dependent = stale(seen.formulas, places)
+            said = {
+                column: elements.element(row.cell(column), code)
+                for column, code in zip(columns, codes, strict=True)
+                if code in changed or (position >= self._own_rows and elements.says(code))
+            }
+            if said:
+                texts[position] = said
+        for position, cells in self._made.cells.items():
+            row, said = self.grid.row(position), texts.setdefault(position, {})
+            for column, text in cells.items():
+                slot = seen.slots.get((position, column))
+                if column not in said and (text or (slot and slot.is_there)):
+                    said[column] = elements.text(row.cell(column), slot.style if slot else "", text)
+        own = {position: said for position, said in sorted(texts.items()) if position < self._own_rows}
+        patches = list(self._own_patches(xml, seen, own))
+        dependent = stale(seen.formulas, [(position, column) for position, said in own.items() for column in said])
         patches += [(*cell.value, b"") for cell in dependent if cell.value]
-        patches += self._new_rows(xml, seen, columns, rows, elements)
+        pattern = Pattern() if self._made.like is None else read_pattern(xml, seen, self.grid.row(self._made.like))
+        patches += self._new_rows(xml, seen, pattern, texts, elements)
         parts = {self._part: _patched(xml, [*patches, *self._dimension(xml)])}
-        if dependent or (places and self._package.has_formulas_besides(self._part)):
+        is_computed = bool(dependent or (self._made.below and pattern.formulas))
+        if is_computed or (texts and self._package.has_formulas_besides(self._part)):
             parts[WORKBOOK] = _computed_on_load(self._package.part(WORKBOOK))
         yield self._package.written(parts)
 
-    def headless(self, count: int) -> "WorkbookTarget":  # noqa: ARG002 - however many
-        """Refuse: rows of a sheet stand where other cells expect them."""
-        mend = "Take a form in delimited text (CSV), or write headings = true."
-        what = "headings can't be left out of a workbook"
-        raise Unreadable(Finding("headings-in-workbook", what, self.grid.place(), mend))
+    def _own_patches(
+        self, xml: bytes, seen: Scan, texts: Mapping[int, Mapping[int, bytes]]
+    ) -> Iterator[tuple[int, int, bytes]]:
+        """Yield what puts cells into the sheet's own rows; a row that has no element, or none inside, gets one."""
+        prefix = seen.prefix
+        for position, said in texts.items():
+            cells = [(column, said[column]) for column in sorted(said)]
+            if all((position, column) in seen.slots for column, _ in cells):
+                slots = [(seen.slots[position, column], cell) for column, cell in cells]
+                yield from ((slot.start, slot.stop, cell) for slot, cell in slots)
+                continue
+            inner = b"".join(cell for _, cell in cells)
+            start, stop = seen.rows.get(position, (-1, -1))
+            if start >= 0:  # `<row r="7"/>`
+                tag = xml[start:stop].removesuffix(b"/>").rstrip()
+                yield start, stop, tag + b">" + inner + f"</{prefix}row>".encode()
+            else:
+                at = min(
+                    (start for line, (start, _) in seen.rows.items() if line > position), default=self._end(xml, seen)
+                )
+                number = self.grid.row(position).number
+                yield at, at, f'<{prefix}row r="{number}">'.encode() + inner + f"</{prefix}row>".encode()
+
+    @staticmethod
+    def _end(xml: bytes, seen: Scan) -> int:
+        return xml.rindex(f"</{seen.prefix}sheetData>".encode())
+
+    def takes(self, row: int, column: int) -> bool:
+        """Tell whether a text can be put into a cell."""
+        width = max(self.grid.widths, default=0)
+        columns = tuple(range(max(width, column + 1)))
+        return not self._obstacle(self._scan(columns).slots.get((row, column)), row, column)
+
+    def made(
+        self,
+        cells: Mapping[int, Mapping[int, str]],
+        below: Sequence[Sequence[str]] = (),
+        at: int | None = None,
+        like: int | None = None,
+    ) -> "WorkbookTarget":
+        """Return the target with other texts in some cells, and with rows below.
+
+        Raises:
+            Unreadable: the sheet is protected, a table would end above the rows, or they would stand among others.
+        """
+        if at is not None and at < self._own_rows:
+            raise AssertionError(at)  # a file composed after a sample is no workbook
+        if below:
+            self._check_below()
+        grid = self.grid.changed(cells).with_rows(below)
+        merged = {row: {**self._made.cells.get(row, {}), **texts} for row, texts in cells.items()}
+        made = _Made({**self._made.cells, **merged}, (*self._made.below, *below), like)
+        return WorkbookTarget(grid, self._data, made)
+
+    def _check_below(self) -> None:
+        """Refuse rows below the sheet's own where they couldn't be typed in, or where its table wouldn't have them."""
+        self._scan(())
+        more = "Put enough blank lines for them into a copy of the form: those are filled."
+        if self._is_protected:
+            what = "the sheet is protected, so that no rows can be added below"
+            raise Unreadable(Finding("protected", what, self.grid.place(self._own_rows), f"{more} Or unprotect it."))
+        for area in self._package.tables(self._part):
+            what = "the sheet's table ends above the rows that would be added, so that they wouldn't be in it"
+            raise Unreadable(Finding("table-ends", what, self.grid.place(area.bottom), more))
 
     def extended(self, rows: Sequence[Sequence[str]], kept: int | None = None) -> "WorkbookTarget":
         """Return the target with rows below its own.
@@ -201,11 +283,11 @@ class WorkbookTarget:
             mend = "Empty its rows below the headings, and save it under another name."
             what = "rows that stand in a workbook can't be replaced by others"
             raise Unreadable(Finding("form-has-rows", what, self.grid.place(kept), mend))
-        return WorkbookTarget(self.grid.with_rows(rows), self._data, rows)
+        return self.made({}, rows)
 
     @property
     def _own_rows(self) -> int:
-        return len(self.grid) - len(self._added)
+        return len(self.grid) - len(self._made.below)
 
     def _scan(self, columns: Sequence[int]) -> Scan:
         key = tuple(columns)
@@ -280,37 +362,50 @@ class WorkbookTarget:
         self,
         xml: bytes,
         seen: Scan,
-        columns: Sequence[int],
-        rows: Mapping[int, Sequence[int]],
+        pattern: Pattern,
+        texts: Mapping[int, Mapping[int, bytes]],
         elements: "_Elements",
     ) -> Iterator[tuple[int, int, bytes]]:
         """Yield what puts the added rows in: behind the last row, before the end of the sheet's data."""
-        prefix = seen.prefix
-        added = []
-        for place, texts in enumerate(self._added):
+        prefix, added, taken = seen.prefix, [], dict[int, bytes]()
+        for place, said in enumerate(self._made.below):
             row = self.grid.row(self._own_rows + place)
             cells = {
-                column: _text_element(f'<{prefix}c r="{row.cell(column)}"', prefix, text)
-                for column, text in enumerate(texts)
-                if text  # what says who a student is stays text, whatever it looks like
+                column: f'<{prefix}c r="{row.cell(column)}" s="{style}"/>'.encode()
+                for column, style in pattern.styles.items()
+                if style
             }
-            for column, code in zip(columns, rows.get(row.position, ()), strict=False):
-                if elements.says(code):
-                    cells[column] = elements.element(row.cell(column), code)
+            for column in pattern.formulas:
+                style = f' s="{pattern.styles[column]}"' if pattern.styles.get(column) else ""
+                formula = pattern.formula(column, self.grid.row(pattern.position), row)
+                cells[column] = (
+                    f'<{prefix}c r="{row.cell(column)}"{style}><{prefix}f>{formula}</{prefix}f></{prefix}c>'.encode()
+                )
+            for column, text in enumerate(said):
+                if text:  # what says who a student is stays text, whatever it looks like
+                    cells[column] = elements.text(row.cell(column), pattern.styles.get(column, ""), text)
+            cells |= texts.get(row.position, {})
             inner = b"".join(cells[column] for column in sorted(cells))
-            added.append(f'<{prefix}row r="{row.number}">'.encode() + inner + f"</{prefix}row>".encode())
+            element = f'<{prefix}row r="{row.number}"'.encode() + pattern.attributes + b">" + inner
+            element += f"</{prefix}row>".encode()
+            if row.position in seen.rows:  # it has an element with formats alone
+                taken[row.position] = element
+            else:
+                added.append(element)
+        for position, element in taken.items():
+            yield (*seen.rows[position], element)
         if added:
-            at = xml.rindex(f"</{prefix}sheetData>".encode())
+            at = max([self._end(xml, seen), *(seen.rows[position][1] for position in taken)])
             yield at, at, b"".join(added)
 
     def _dimension(self, xml: bytes) -> Iterator[tuple[int, int, bytes]]:
         """Yield what makes the sheet's stated size reach the added rows."""
         match = _DIMENSION.search(xml, 0, xml.find(b"sheetData"))
-        if not self._added or match is None:
+        if not self._made.below or match is None:
             return
         (area,) = areas(match[1].decode("ascii", "replace"))
         width = max(self.grid.widths)
-        last = self.grid.row(self._own_rows).offset(len(self._added)).offset(-1)
+        last = self.grid.row(self._own_rows).offset(len(self._made.below)).offset(-1)
         right = max(area.right, width - 1)
         first = self.grid.row(area.top).cell(area.left)
         yield match.start(1), match.end(1), f"{first}:{last.cell(right)}".encode()
@@ -331,6 +426,11 @@ class _Elements:
         self._prefix = prefix
         self._spelled = spelled
         self._rest: dict[int, bytes] = {}
+
+    def text(self, name: str, style: str, text: str) -> bytes:
+        """Return the element of a cell that says a text, whatever it looks like."""
+        start = f'<{self._prefix}c r="{name}"' + (f' s="{style}"' if style else "")
+        return _text_element(start, self._prefix, text) if text else f"{start}/>".encode()
 
     def says(self, code: int) -> bool:
         """Tell whether a cell with this code says anything."""

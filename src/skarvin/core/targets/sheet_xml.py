@@ -57,12 +57,14 @@ class Scan(NamedTuple):
         formulas: the cells that are computed.
         about: merged ranges, validations, protection.
         prefix: what stands before the names of elements.
+        rows: where the element of each row stands, by its position.
     """
 
     slots: dict[tuple[int, int], Slot]
     formulas: list[FormulaCell]
     about: list[Attributes]
     prefix: str
+    rows: dict[int, tuple[int, int]]
 
 
 class NotPlain(ValueError):
@@ -78,7 +80,7 @@ def scan(xml: bytes, columns: Sequence[int]) -> Scan:
     """
     scanner = _Scanner(xml, columns)
     scanner.run()
-    return Scan(scanner.slots, scanner.formulas, scanner.about, scanner.prefix)
+    return Scan(scanner.slots, scanner.formulas, scanner.about, scanner.prefix, scanner.rows)
 
 
 class _Scanner:
@@ -98,6 +100,8 @@ class _Scanner:
         self.formulas: list[FormulaCell] = []
         self.about: list[Attributes] = []
         self.prefix = ""
+        self.rows: dict[int, tuple[int, int]] = {}
+        self._row_start = 0
         self._column_styles: list[tuple[int, int, str]] = []
         self._line, self._row_style = -1, ""
         self._column = -1
@@ -135,6 +139,7 @@ class _Scanner:
             self._row_style = attributes.get("s", "") if attributes.get("customFormat") in {"1", "true"} else ""
             self._column = -1
             self._cells = []
+            self._row_start = at
         elif name == "v":
             self._value_start = at
         elif name == "f":
@@ -163,7 +168,7 @@ class _Scanner:
         elif name == "f":
             self._is_in_formula = False
         elif name == "v":
-            self._value = (self._value_start, self._behind())
+            self._value = (self._value_start, self._behind(self._value_start))
         elif name == "row":
             self._end_of_row()
         elif name in {"formula1", "formula2"} and self._told is not None:
@@ -173,7 +178,9 @@ class _Scanner:
 
     def _end_of_cell(self) -> None:
         has_formula = self._formula is not None
-        self._cells.append((self._column, self._cell_start, self._behind(), self._cell_style, has_formula))
+        self._cells.append(
+            (self._column, self._cell_start, self._behind(self._cell_start), self._cell_style, has_formula)
+        )
         if self._formula is not None:
             text = "".join(self._formula)
             self.formulas.append(FormulaCell(self._line, self._column, text, self._formula_shared, self._value))
@@ -182,7 +189,8 @@ class _Scanner:
     def _end_of_row(self) -> None:
         """Note where the wanted cells of a row are, or where they would go: in front of the next cell behind them."""
         end = self._parser.CurrentByteIndex
-        if self._xml[end : end + 2] != b"</":  # a row without a body: `<row r="7"/>`
+        self.rows[self._line] = self._row_start, self._behind(self._row_start)
+        if self._is_bodyless(self._row_start):
             return
         there = {cell[0]: cell for cell in self._cells if cell[0] in self._wanted}
         for column in self._columns:
@@ -196,9 +204,15 @@ class _Scanner:
     def _style_of(self, column: int) -> str:
         return next((style for first, last, style in self._column_styles if first <= column <= last), "")
 
-    def _behind(self) -> int:
-        """Return the byte behind the element that ends here; one without a body ends where its tag does."""
-        return end_of_tag(self._xml, self._parser.CurrentByteIndex)
+    def _behind(self, start: int) -> int:
+        """Return the byte behind the element that began at `start` and ends here."""
+        end = self._parser.CurrentByteIndex
+        return end if self._is_bodyless(start) else end_of_tag(self._xml, end)
+
+    def _is_bodyless(self, start: int) -> bool:
+        """Tell whether the element that ends here is a single tag, `<c r="C7"/>`: the parser then stands behind it."""
+        end = self._parser.CurrentByteIndex
+        return self._xml[end - 2 : end] == b"/>" and end_of_tag(self._xml, start) == end
 
 
 def end_of_tag(xml: bytes, start: int) -> int:

@@ -2,11 +2,22 @@
 
 from array import array
 from collections.abc import Container, Iterator, Mapping, Sequence
-from typing import Protocol
+from typing import NamedTuple, Protocol
 
 from skarvin.core.grid.coding import Coding
 from skarvin.core.grid.grid import Grid
 from skarvin.core.reasons import Reason
+
+
+class Part(NamedTuple):
+    """Which rows and columns of a filled target a file has, by position and in their order; None for all."""
+
+    rows: tuple[int, ...] | None = None
+    columns: tuple[int, ...] | None = None
+
+
+WHOLE = Part()
+"""All of a target."""
 
 
 class Target(Protocol):
@@ -43,6 +54,7 @@ class Target(Protocol):
         rows: Mapping[int, Sequence[int]],
         spelled: Sequence[str],
         changed: Container[int] = (),
+        part: Part = WHOLE,
     ) -> Iterator[bytes]:
         """Yield the file with the cells at `columns` of `rows` replaced, and everything else as it was.
 
@@ -51,18 +63,34 @@ class Target(Protocol):
             rows: for each row to fill, by its position, one code a column.
             spelled: for each code the raw cell to put there.
             changed: the codes by which a cell says something new.
-        """
-
-    def headless(self, count: int) -> "Target":
-        """Return the target without its first rows in what is written.
-
-        Raises:
-            Unreadable: that can't be done to this kind of file.
+            part: which of its rows and columns are written, where it has parts.
         """
 
     @property
-    def skipped(self) -> int:
-        """How many of its first rows aren't written."""
+    def has_parts(self) -> bool:
+        """Whether some of its rows and columns can be written by themselves."""
+
+    def takes(self, row: int, column: int) -> bool:
+        """Tell whether a text can be put into a cell: no formula stands there, and nothing is in the way."""
+
+    def made(
+        self,
+        cells: Mapping[int, Mapping[int, str]],
+        below: Sequence[Sequence[str]] = (),
+        at: int | None = None,
+        like: int | None = None,
+    ) -> "Target":
+        """Return the target with some of its cells saying something else, and with rows below its own.
+
+        Args:
+            cells: by row and column, the texts.
+            below: the texts of further rows.
+            at: in front of which row these stand, if not below all.
+            like: the row whose formats and formulas they carry on.
+
+        Raises:
+            Unreadable: rows can't stand there.
+        """
 
     def extended(self, rows: Sequence[Sequence[str]], kept: int | None = None) -> "Target":
         """Return the target with rows of texts below its own, or below the first `kept` of them."""

@@ -48,6 +48,13 @@ def words(name: str) -> tuple[str, ...]:
     return tuple(found)
 
 
+def by_family(name: str) -> tuple[tuple[str, ...], ...]:
+    """Return a name as names are put in order: by the family name, which stands before the comma or last."""
+    family, comma, given = name.partition(",")
+    parts = (family, given) if comma else (name.rpartition(" ")[2], name)
+    return tuple(words(part) for part in parts)
+
+
 @lru_cache(maxsize=_MOST_NAMES)
 def name_key(name: str) -> NameKey:
     """Return the whole name as it is compared: its words, whatever their order."""

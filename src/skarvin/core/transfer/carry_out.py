@@ -2,10 +2,10 @@
 
 import re
 from array import array
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Protocol
+from typing import NamedTuple, Protocol
 
 from skarvin.core.findings import Finding, Place, Refused, Row
 from skarvin.core.grid.read import fingerprint, read_bytes
@@ -21,6 +21,8 @@ from skarvin.core.plan.plan import Plan
 from skarvin.core.reasons import Fate
 from skarvin.core.students.notes import class_notes
 from skarvin.core.students.pairing import Pairing
+from skarvin.core.targets.target import WHOLE, Part, Target
+from skarvin.core.transfer.import_files import ONE_WHOLE, ImportFiles, file_label, import_files
 from skarvin.core.transfer.made import NOTHING_MADE, MadeMarks, check_totals
 from skarvin.core.transfer.sides import Sides
 from skarvin.core.transfer.who_is_who import PAIRINGS, check_pairing, pair_transfer, pairing_rule
@@ -46,12 +48,15 @@ class Settled:
     totals: tuple[ItemBooks, ...]
     made: MadeMarks
     rows: tuple[RowCount, ...]
+    files: ImportFiles
+    told: tuple[Finding, ...] = ()
 
     @property
     def notes(self) -> list[Finding]:
-        """What is worth knowing of the two classes."""
+        """What is worth knowing of the two classes, of lists, and of what goes into no file."""
         rule = pairing_rule(self.plan.students).identifiers
-        return class_notes(self.sides.source.students, self.sides.target.students, self.pairing, rule)
+        found = class_notes(self.sides.source.students, self.sides.target.students, self.pairing, rule)
+        return [*found, *self.told, *self.files.notes]
 
     @property
     def is_listed_whole(self) -> bool:
@@ -69,6 +74,7 @@ class Settled:
         plan, folder = self.plan, self.file.parent
         others = [crosswalk.file for crosswalk in plan.crosswalk] + ([plan.roster.file] if plan.roster else [])
         others += [plan.answers.key] if plan.answers.key else []
+        others += [one.file for one in plan.list]
         grids = (*(book.grid.file for book in self.sides.parts), self.sides.target.grid.file)
         return (self.file, folder / PAIRINGS, *grids, *(folder / other for other in others))
 
@@ -77,14 +83,15 @@ class Settled:
 class Outputs:
     """The files that a transfer writes; `marks` only where there are too many for the ledger's own list."""
 
-    import_file: Path
-    restore: Path
+    imports: tuple[Path, ...]
+    restores: tuple[Path, ...]
     page: Path
     data: Path
     marks: Path | None = None
 
     def __iter__(self) -> Iterator[Path]:
-        return iter(path for path in (self.import_file, self.restore, self.page, self.data, self.marks) if path)
+        rest = (self.page, self.data, self.marks)
+        return iter(path for path in (*self.imports, *self.restores, *rest) if path)
 
 
 @dataclass(frozen=True)
@@ -105,8 +112,8 @@ class Reports(Protocol):
     def marks(self, settled: Settled) -> Iterable[bytes]:
         """Yield the lines of the file with each student's marks."""
 
-    def rest(self, written: Written, staged: Path) -> Iterable[tuple[Path, bytes]]:
-        """Yield the ledger with what the second look found, and the page; the import file lies at `staged`."""
+    def rest(self, written: Written, staged: Sequence[Path]) -> Iterable[tuple[Path, bytes]]:
+        """Yield the ledger with what the second look found, and the page; the import files lie at `staged`."""
 
 
 def settle_transfer(file: Path, library: Path | None = None) -> Settled:
@@ -116,7 +123,7 @@ def settle_transfer(file: Path, library: Path | None = None) -> Settled:
         Unreadable: the plan or one of its files can't be understood.
         Refused: something is open, too few students pair, or the books don't balance.
     """
-    plan, sides, pairing, fingerprint, roster = pair_transfer(file, library)
+    plan, sides, pairing, fingerprint, roster, told = pair_transfer(file, library)
     check_pairing(sides, pairing, plan.students.least_paired)
     made = _made(sides, pairing)
     check_totals(made.totals, file)
@@ -131,7 +138,8 @@ def settle_transfer(file: Path, library: Path | None = None) -> Settled:
         plan.students.repeated,
     )
     books = [*sides.parts, sides.target, *([roster] if roster else [])]
-    rows = [count_rows(book, len(sides.added) if book is sides.target else 0) for book in books]
+    below = sum(1 for made in sides.added.values() if made.over is None)
+    rows = [count_rows(book, below if book is sides.target else 0) for book in books]
     for count, book in zip(rows, books, strict=True):
         check_rows(count, book)
     totals = item_books(ledger)
@@ -146,6 +154,8 @@ def settle_transfer(file: Path, library: Path | None = None) -> Settled:
         totals=tuple(totals),
         made=made,
         rows=tuple(rows),
+        files=import_files(plan.target, sides, pairing, ledger),
+        told=told,
     )
 
 
@@ -163,9 +173,12 @@ def outputs_for(settled: Settled, folder: Path) -> Outputs:
     made = _MADE.search(form.stem)
     number = f"-{int(made[1] or 1) + 1}" if made else ""
     stem = _MADE.sub("", form.stem)
+    labels: dict[str, None] = {}
+    for one in settled.files.files:
+        labels[f"-{file_label(one.label, [label[1:] for label in labels])}" if one.label else ""] = None
     return Outputs(
-        folder / f"{stem}-import{number}{form.suffix}",
-        folder / f"{stem}-restore{number}{form.suffix}",
+        tuple(folder / f"{stem}{label}-import{number}{form.suffix}" for label in labels),
+        tuple(folder / f"{stem}{label}-restore{number}{form.suffix}" for label in labels),
         folder / "report.html",
         folder / "ledger.json",
         None if settled.is_listed_whole else folder / "ledger-marks.jsonl",
@@ -174,14 +187,15 @@ def outputs_for(settled: Settled, folder: Path) -> Outputs:
 
 def misfit(outputs: Outputs) -> Finding | None:
     """Return what is to be said where an import file lies beside a ledger that vouches for another one."""
-    try:
-        ledger, written = outputs.data.read_bytes(), outputs.import_file.read_bytes()
-    except OSError:
-        return None
-    if fingerprint(written).encode() in ledger:
-        return None
-    what = f"this isn't the import file that {outputs.data.name} vouches for: it was changed or replaced since"
-    return Finding("misfit", what, Place(outputs.import_file), "Write again with --replace before you upload it.")
+    for file in outputs.imports:
+        try:
+            ledger, written = outputs.data.read_bytes(), file.read_bytes()
+        except OSError:
+            continue
+        if fingerprint(written).encode() not in ledger:
+            what = f"this isn't the import file that {outputs.data.name} vouches for: it was changed or replaced since"
+            return Finding("misfit", what, Place(file), "Write again with --replace before you upload it.")
+    return None
 
 
 def write_transfer(settled: Settled, outputs: Outputs, reports: Reports, *, replace_existing: bool) -> Written:
@@ -191,15 +205,25 @@ def write_transfer(settled: Settled, outputs: Outputs, reports: Reports, *, repl
         Refused: a file is there already or can't be written, an input changed meanwhile, or the second look finds a
             fault; nothing is left then.
     """
-    form = settled.sides.form
+    sides = settled.sides
     with Delivery(replace=replace_existing, inputs=settled.inputs) as delivery:
         delivery.check(*outputs)
         ledger = reports.ledger(settled)
         marks = delivery.stage(outputs.marks, reports.marks(settled)) if outputs.marks else None
-        staged = delivery.stage(outputs.import_file, _import_file(settled))
-        before = delivery.stage(outputs.restore, [read_bytes(form.grid.file)])
-        files = Files(form.grid.file, before, staged, outputs.import_file)
-        second_look = _second_look(settled, files, ledger, marks)
+        filling = _filling(settled)
+        staged = [
+            delivery.stage(path, filling.part(one.part))
+            for path, one in zip(outputs.imports, settled.files.files, strict=True)
+        ]
+        is_whole = settled.files == ONE_WHOLE
+        form = outputs.data.with_name("form")
+        whole = staged[0] if is_whole else delivery.scratch(outputs.data.with_name("whole"), filling.part(WHOLE))
+        restores = [delivery.stage(path, data) for path, data in _restores(settled, outputs)]
+        bytes_before = [read_bytes(sides.form.grid.file)]
+        before = restores[0] if is_whole and not sides.is_composed else delivery.scratch(form, bytes_before)
+        files = Files(sides.form.grid.file, before, whole, outputs.imports[0])
+        parts = [] if is_whole else list(zip(staged, outputs.imports, strict=True))
+        second_look = _second_look(settled, files, ledger, marks, parts)
         written = Written(settled, outputs, second_look)
         for path, data in reports.rest(written, staged):
             delivery.stage(path, [data])
@@ -207,8 +231,22 @@ def write_transfer(settled: Settled, outputs: Outputs, reports: Reports, *, repl
     return written
 
 
-def _import_file(settled: Settled) -> Iterator[bytes]:
-    """Yield the import file: the form with the cells filled that a mark goes to."""
+class _Filling(NamedTuple):
+    """What is filled into the form."""
+
+    form: Target
+    columns: list[int]
+    rows: "dict[int, array[int]]"
+    spelled: list[str]
+    changed: frozenset[int]
+
+    def part(self, part: Part) -> Iterator[bytes]:
+        """Yield a part of the filled form."""
+        return self.form.filled(self.columns, self.rows, self.spelled, self.changed, part)
+
+
+def _filling(settled: Settled) -> _Filling:
+    """Return the form's cells that a mark goes to, and what they say then."""
     ledger, form = settled.ledger, settled.sides.form
     columns = [item.target.index for item in ledger.fed if item.target]
     rows = _target_rows(ledger, len(columns))
@@ -218,7 +256,19 @@ def _import_file(settled: Settled) -> Iterator[bytes]:
     ]
     by_position = {row.position: codes for row, codes in rows.items()}
     changed = frozenset(code for code, outcome in enumerate(ledger.outcomes) if outcome.written is not None)
-    return form.filled(columns, by_position, spelled, changed)
+    return _Filling(form, columns, by_position, spelled, changed)
+
+
+def _restores(settled: Settled, outputs: Outputs) -> Iterator[tuple[Path, Iterable[bytes]]]:
+    """Yield what puts the target back: for each import file, the same rows and columns as the form had them."""
+    sides = settled.sides
+    for path, one in zip(outputs.restores, settled.files.files, strict=True):
+        if sides.is_composed:
+            yield path, sides.form.filled([], {}, [], (), one.part)
+        elif one.before == WHOLE:
+            yield path, [read_bytes(sides.form.grid.file)]
+        else:
+            yield path, (sides.original or sides.form).filled([], {}, [], (), one.before)
 
 
 def _target_rows(ledger: Ledger, width: int) -> "dict[Row, array[int]]":
@@ -242,13 +292,19 @@ def _target_rows(ledger: Ledger, width: int) -> "dict[Row, array[int]]":
     return rows
 
 
-def _second_look(settled: Settled, files: Files, ledger: bytes, marks: Path | None) -> SecondLook:
-    """Look at the staged file again, and look up the ledger's marks in the export, knowing the ledger alone."""
+def _second_look(
+    settled: Settled, files: Files, ledger: bytes, marks: Path | None, parts: Sequence[tuple[Path, Path]]
+) -> SecondLook:
+    """Look at the staged files again, and look up the ledger's marks in the export, knowing the ledger alone."""
     claims = Claims(ledger, marks)
     reading = reading_of(settled.sides.form.grid.reading, claims.item_columns)
     if reading is None:
         raise AssertionError(files.form)  # what can be written can be read again
     found = look_again(files, reading, claims)
+    if parts:
+        from skarvin.core.ledger.second_look.parts import look_at_parts  # noqa: PLC0415 - most files are whole
+
+        found = found._replace(rows=look_at_parts(files.written, parts, reading, claims))
     for number, book in enumerate(settled.sides.parts):
         if source := reading_of(book.grid.reading):
             looked_up = look_up_marks(book.grid.file, source, claims, number)

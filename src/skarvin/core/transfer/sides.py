@@ -1,6 +1,7 @@
 """The two gradebooks and the column map that a plan means."""
 
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from pathlib import Path
 from types import MappingProxyType
 from typing import TYPE_CHECKING, NamedTuple
@@ -9,7 +10,7 @@ from skarvin.core.findings import Finding, Refused, Row, Unreadable, listing
 from skarvin.core.gradebook import Gradebook, join, understand
 from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.read import read_grid
-from skarvin.core.layout.columns import Column, ItemSource, Use
+from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, ItemSource, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.joining import Joined, join_layouts
 from skarvin.core.layout.recognise import recognise
@@ -18,6 +19,7 @@ from skarvin.core.marks.rule import Rule
 from skarvin.core.plan.column_map import NO_ITEM_MEND, ColumnMap, not_in_plan, read_column_map
 from skarvin.core.plan.naming import Names
 from skarvin.core.plan.plan import Plan
+from skarvin.core.targets.composition import Composition, WantedColumn, compose_after
 from skarvin.core.targets.opening import open_target
 from skarvin.core.targets.target import Target
 from skarvin.core.texts.folding import fold_word
@@ -31,12 +33,21 @@ _SHORT_CODE = 3
 _MARKS = frozenset({Kind.POINTS, Kind.PERCENT, Kind.LETTER, Kind.STATUS, Kind.DASH})
 
 
+class MadeRow(NamedTuple):
+    """A row that was made: its cells before any mark, and those of the form's row in its place, if there was one."""
+
+    cells: Sequence[str]
+    over: Sequence[str] | None = None
+
+
 class Sides(NamedTuple):
     """Both gradebooks, the form that the marks are written into, and what feeds what.
 
-    `added` has the rows that the form didn't have, where it had headings and no students; `markless` the rows of the
-    export's students who got none, since there is nothing to send for
-    them; `parts` the gradebooks of the exports, one by one.
+    `added` has the rows that were made; `markless` the rows of the export's students who got none, since there is
+    nothing to send for them; `parts` the gradebooks of the exports, one by one; `columns` those of the form that are
+    written, if not all are; `listed` the place on the list of each of the export's rows that is on it; `ends` the rows
+    at the form's end that are no students' and always written; `original` the form without the rows that were made;
+    `composition` how a file follows its sample; `like` the row that rows below carry on.
     """
 
     source: Gradebook
@@ -45,9 +56,20 @@ class Sides(NamedTuple):
     column_map: ColumnMap
     items: tuple[MappedItem, ...]
     departures: "tuple[Departure, ...]" = ()
-    added: Mapping[Row, Sequence[str]] = MappingProxyType({})
+    added: Mapping[Row, MadeRow] = MappingProxyType({})
     markless: frozenset[Row] = frozenset()
     parts: tuple[Gradebook, ...] = ()
+    columns: tuple[int, ...] = ()
+    listed: Mapping[Row, int] = MappingProxyType({})
+    ends: tuple[int, ...] = ()
+    original: Target | None = None
+    composition: Composition | None = None
+    like: int | None = None
+
+    @property
+    def is_composed(self) -> bool:
+        """Whether the file is written anew after a sample."""
+        return self.composition is not None
 
     @property
     def export_names(self) -> str:
@@ -77,8 +99,14 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
     joined = join_layouts([own, *(export.layout for export in further)]) if further else Joined(own)
     layouts["source"] = joined.layout
     target_id = names.column(layouts["target"], plan.target.identifier, "target", "identifier")
+    composition = None
+    if plan.target.sample and target_id:
+        composition = compose_after(grids["target"], layouts["target"], target_id, _wanted_columns(plan))
+        grids["target"], layouts["target"] = composition.target.grid, composition.layout
+        target_id = names.column(layouts["target"], plan.target.identifier, "target", "identifier")
     column_map = read_column_map(plan, layouts, (source_id, target_id), names)
     items = column_map.items
+    written = _written_columns(plan, layouts["target"], items, names)
     used = [item.target.index for item in items if item.target]
     if names.findings or source_id is None or target_id is None:
         raise Unreadable(*names.findings)
@@ -90,10 +118,12 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
         )
         for one in (_Export(grids["source"], own, source_id), *further)
     ]
+    labels = [plan.source.section, *(one.section for one in plan.export)]
+    books = [_labelled(book, label) if label else book for book, label in zip(books, labels, strict=True)]
     source = join(books, joined.layout, joined.orders, moving) if further else books[0]
     fed = [column for column in layouts["target"].columns if column.index in used]
     target = understand(grids["target"], layouts["target"], target_id, fed, plan.source.not_students)
-    form = open_target(grids["target"])
+    form = composition.target if composition else open_target(grids["target"])
     _check_unknown_columns(target, column_map)
     return Sides(
         source=source,
@@ -103,7 +133,38 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
         items=(*items, *rest),
         departures=tuple(departures),
         parts=tuple(books),
+        columns=written,
+        composition=composition,
+        ends=tuple(range(len(target.grid) - composition.ends, len(target.grid))) if composition else (),
     )
+
+
+def _wanted_columns(plan: Plan) -> list[WantedColumn]:
+    """Return the columns that marks, comments and answers go to, whether a sample has them or not."""
+    found = [WantedColumn(item.target, item.to_out_of if item.rescale else None) for item in plan.item if item.target]
+    others = [one.target for one in plan.constant] + [one.target for one in plan.comment]
+    others += [one.target for one in plan.answer]
+    return [*found, *(WantedColumn(heading) for heading in others if heading)]
+
+
+def _written_columns(plan: Plan, layout: Layout, items: Sequence[MappedItem], names: Names) -> tuple[int, ...]:
+    """Return the form's columns that are written, in their order; complain of marks that would go into no file."""
+    found = [names.column(layout, name, "target", "columns") for name in plan.target.columns]
+    columns = tuple(column.index for column in found if column)
+    if columns and not names.findings:
+        for item in items:
+            if item.target and item.target.index not in columns:
+                what = f"marks go to '{item.target.title}', which isn't among the columns that are written"
+                names.complain("not-written", what, "target", "columns", 0, "Add it, or leave the item out.")
+        if not any(layout.columns[column].use in IDENTIFIERS | NAMES for column in columns):
+            what = "none of the columns that are written says who a student is"
+            names.complain("not-written", what, "target", "columns", 0, "Add the one with the identifiers.")
+    return columns
+
+
+def _labelled(book: Gradebook, section: str) -> Gradebook:
+    """Return a gradebook whose students are all of one section."""
+    return replace(book, students=tuple(student._replace(section=section) for student in book.students))
 
 
 class _Export(NamedTuple):

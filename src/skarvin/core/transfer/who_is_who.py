@@ -5,13 +5,15 @@ from pathlib import Path
 from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Place, Refused, Row, Unreadable, counted
-from skarvin.core.gradebook import Gradebook
+from skarvin.core.gradebook import Gradebook, NonStudent, Student
 from skarvin.core.layout.address import NoSuchColumn, find_column
 from skarvin.core.layout.columns import IDENTIFIERS, Use
+from skarvin.core.layout.numbered import numbering_columns
+from skarvin.core.marks.choices import Adding
 from skarvin.core.plan.lines import find_line
 from skarvin.core.plan.plan import Plan, StudentsPlan, TargetPlan
 from skarvin.core.plan.reading import read_plan
-from skarvin.core.reasons import Cause
+from skarvin.core.reasons import Cause, Reason
 from skarvin.core.students.deciding import PairingRule, pair_students
 from skarvin.core.students.decisions import read_decisions
 from skarvin.core.students.identifiers import IdentifierRule
@@ -21,7 +23,7 @@ from skarvin.core.texts.names import words
 from skarvin.core.transfer.known import Identities
 from skarvin.core.transfer.sides import Sides, read_sides
 
-_ROWS_MEND = "Delete these lines, or name a form with headings alone."
+_ROWS_MEND = 'Delete these lines; or write add = "below", and students who are not in the form get a row.'
 PAIRINGS = "pairings.csv"
 """Where a person's decisions stand, beside the transfer."""
 
@@ -34,6 +36,7 @@ class PairedTransfer(NamedTuple):
     pairing: Pairing
     fingerprint: str
     roster: Gradebook | None = None
+    notes: tuple[Finding, ...] = ()
 
 
 def pair_transfer(file: Path, library: Path | None = None) -> PairedTransfer:
@@ -47,18 +50,29 @@ def pair_transfer(file: Path, library: Path | None = None) -> PairedTransfer:
     sides = read_sides(plan, text, file, [file.parent, *([library] if library else [])])
     decisions = read_decisions(file.parent / PAIRINGS)
     rule = pairing_rule(plan.students)
+    sides = _without_numbered_lines(sides)
+    if plan.target.clear and sides.target.students:
+        from skarvin.core.transfer.made_rows import cleared  # noqa: PLC0415 - most forms keep their students
+
+        sides = _without_numbered_lines(cleared(sides))
+    listing = None
+    if plan.list:
+        from skarvin.core.transfer.listed import read_listed  # noqa: PLC0415 - most transfers have no list
+
+        listing = read_listed(plan, file.parent, sides.source, rule)
+        sides = sides._replace(listed=listing.places)
+        rule = replace(rule, listed=frozenset(listing.places), doubtful=listing.doubtful)
     known = _known(plan, (file, text), sides, rule)
-    if not sides.target.students:
-        from skarvin.core.transfer.composing import with_students  # noqa: PLC0415 - most templates have students
+    is_bare = not sides.target.students
+    if is_bare:
+        from skarvin.core.transfer.made_rows import with_students  # noqa: PLC0415 - most forms have students
 
         sides, written = with_students(sides, rule, plan.target, known.crosswalk)
         known = known._replace(target=sides.target.students, crosswalk=written)
-    elif _makes_rows(plan.target):
+    elif _makes_rows(plan.target) and plan.target.add is Adding.NOBODY:
         what = "the form has students, so no rows are made to which this could apply"
         place = Place(file, line=find_line(text, "target"))
-        raise Unreadable(Finding("no-rows-made", f"order, identifiers and what is added: {what}", place, _ROWS_MEND))
-    if not plan.target.headings:
-        sides = sides._replace(form=sides.form.headless(sides.target.layout.first_row))
+        raise Unreadable(Finding("no-rows-made", f"identifiers and what is added to them: {what}", place, _ROWS_MEND))
     rule = replace(
         rule,
         unknown=known.unknown,
@@ -69,7 +83,31 @@ def pair_transfer(file: Path, library: Path | None = None) -> PairedTransfer:
         others=_others(plan, sides, (file, text)),
     )
     pairing = pair_students(sides.source.students, known.target, rule, decisions)
-    return PairedTransfer(plan, sides, pairing, fingerprint, known.roster)
+    if plan.target.add is Adding.BELOW and not is_bare:
+        from skarvin.core.transfer.made_rows import with_newcomers  # noqa: PLC0415 - few transfers add rows
+
+        sides, pairing = with_newcomers(sides, pairing, rule, plan.target, known.crosswalk)
+    notes = listing.notes if listing else ()
+    return PairedTransfer(plan, sides, pairing, fingerprint, known.roster, notes)
+
+
+def _without_numbered_lines(sides: Sides) -> Sides:
+    """Return the sides without those of the form's rows of which nothing but the line's number is said."""
+    target = sides.target
+    if all(student.identifier.strip() or student.name for student in target.students):
+        return sides
+    layout, numbering = target.layout, numbering_columns(target.grid, target.layout)
+    telling = [column.index for column in layout.identifiers if column.index not in numbering]
+
+    def is_somebody(student: Student) -> bool:
+        return bool(
+            student.identifier.strip() or student.name or any(target.text(student.row, one).strip() for one in telling)
+        )
+
+    students = tuple(filter(is_somebody, target.students))
+    nobody = Reason(Cause.NOBODY, "has no identifier and no name")
+    others = [NonStudent(student, nobody) for student in target.students if not is_somebody(student)]
+    return sides._replace(target=replace(target, students=students, non_students=(*target.non_students, *others)))
 
 
 def _known(plan: Plan, where: tuple[Path, str], sides: Sides, rule: PairingRule) -> Identities:
@@ -84,7 +122,7 @@ def _known(plan: Plan, where: tuple[Path, str], sides: Sides, rule: PairingRule)
 
 def _makes_rows(target: TargetPlan) -> bool:
     plain = TargetPlan(file=target.file, identifier=target.identifier)
-    keys = ("order", "identifiers", "add_prefix", "add_suffix", "identifier_width")
+    keys = ("identifiers", "add_prefix", "add_suffix", "identifier_width")
     return any(getattr(target, key) != getattr(plain, key) for key in keys)
 
 

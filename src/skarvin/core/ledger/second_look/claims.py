@@ -65,11 +65,26 @@ class _Students(msgspec.Struct, frozen=True):
 class _Added(msgspec.Struct, frozen=True):
     to_row: int
     cells: Sequence[str]
+    over: Sequence[str] | None = None
+
+
+class _Composed(msgspec.Struct, frozen=True):
+    columns: Sequence[str | None]
+    headings: Sequence[str]
+    rows: Sequence[tuple[int, int]]
+    heading_row: int
+
+
+class _Part(msgspec.Struct, frozen=True):
+    rows: Sequence[int] | None = None
+    columns: Sequence[str] | None = None
 
 
 class _Target(msgspec.Struct, frozen=True):
     added: Sequence[_Added] = ()
-    rows_left_out: int = 0
+    added_like_row: int | None = None
+    composed: _Composed | None = None
+    import_files: Sequence[_Part] = ()
 
 
 class _To(msgspec.Struct, frozen=True):
@@ -100,6 +115,36 @@ class Cell(NamedTuple):
     now: str | None
 
 
+class MadeClaim(NamedTuple):
+    """A row that was made: its cells before any mark, and what the form's row in its place said, if there was one."""
+
+    cells: Sequence[str]
+    over: Sequence[str] | None
+
+
+class PartClaim(NamedTuple):
+    """Which rows and columns of the filled form a file has, counted from 0; None for all."""
+
+    rows: Sequence[int] | None
+    columns: Sequence[int] | None
+
+
+class ComposedClaim(NamedTuple):
+    """How a file follows its sample, counted from 0.
+
+    Attributes:
+        columns: for each column the sample's; None for a new one.
+        headings: the heading of each column.
+        rows: for each row that isn't a student's the sample's.
+        heading_row: the row with the headings.
+    """
+
+    columns: Sequence[int | None]
+    headings: Sequence[str]
+    rows: Mapping[int, int]
+    heading_row: int
+
+
 class SourceCell(NamedTuple):
     """A mark that the ledger says stands in a cell of the export; row and column count from 0."""
 
@@ -115,7 +160,9 @@ class Claims:
         ledger = msgspec.json.decode(data, type=_Ledger)
         self._files, self._items, self._told = ledger.files, ledger.items, ledger.marks
         self._added = ledger.target.added
-        self.left_out = ledger.target.rows_left_out
+        self._parts = ledger.target.import_files
+        self.like = None if ledger.target.added_like_row is None else ledger.target.added_like_row - 1
+        self.composed = _composition(ledger.target.composed)
         self._marks = marks
         self.outcomes = self._told.outcomes
         self._targets = [column_index(to) for _, to in self._told.columns]
@@ -148,9 +195,20 @@ class Claims:
         return [place for place, column in enumerate(self._targets) if column is not None]
 
     @property
-    def added(self) -> dict[int, Sequence[str]]:
-        """The rows that the form doesn't have, and their cells before any mark."""
-        return {row.to_row - 1: row.cells for row in self._added}
+    def added(self) -> dict[int, MadeClaim]:
+        """The rows that were made."""
+        return {row.to_row - 1: MadeClaim(row.cells, row.over) for row in self._added}
+
+    @property
+    def parts(self) -> list[PartClaim]:
+        """Which rows and columns each import file has."""
+        return [
+            PartClaim(
+                None if part.rows is None else [row - 1 for row in part.rows],
+                None if part.columns is None else [column_index(letters) or 0 for letters in part.columns],
+            )
+            for part in self._parts
+        ]
 
     @property
     def moved(self) -> int:
@@ -277,6 +335,13 @@ def _joined(before: Cell | None, cell: Cell, row: int, column: int) -> Cell:
     if before.now is not None and cell.now is not None:
         raise LedgerFault("two marks go to this cell", row, column)
     return cell if before.now is None else before
+
+
+def _composition(told: _Composed | None) -> ComposedClaim | None:
+    if told is None:
+        return None
+    rows = {row - 1: old - 1 for row, old in told.rows}
+    return ComposedClaim([column_index(letters) for letters in told.columns], told.headings, rows, told.heading_row - 1)
 
 
 def column_index(letters: str | None) -> int | None:

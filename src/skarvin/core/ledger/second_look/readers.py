@@ -16,6 +16,9 @@ class Reading(Protocol):
     def around(self, file: Path) -> Mapping[str, str]:
         """Return a fingerprint of whatever the file holds besides rows, by what it is called."""
 
+    def carries_on(self, above: Row, row: Row, by: int) -> bool:
+        """Tell whether a row that was added has the formats and formulas of one that stands so many rows above."""
+
     @property
     def pads(self) -> bool:
         """Whether rows may end before their last cells, since blank ones need not stand there."""

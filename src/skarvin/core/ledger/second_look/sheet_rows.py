@@ -19,6 +19,7 @@ _SIZE = re.compile(rb"<(?:\w+:)?dimension\b[^>]*>")
 _DATA = re.compile(rb"<(?:\w+:)?sheetData\b.*</(?:\w+:)?sheetData>", re.DOTALL)
 _PERCENT = re.compile(r"[0#](?:\.0*)?%")
 _BUILT_IN_PERCENT = ("9", "10")
+_CELL = re.compile(r"(?<![\w.$])(\$?)([A-Z]{1,3})(\$?)(\d+)(?![\w(])")
 _FEW_DIGITS = 15
 _END = "row"
 """What stands in place of a line end: a row's element always ends."""
@@ -42,6 +43,7 @@ class SheetReading(NamedTuple):
         with zipfile.ZipFile(file) as archive:
             part = _sheet_part(archive, self.sheet)
             texts, formats = _shared_texts(archive), _formats(archive)
+            shared: dict[str, _Shared] = {}
             position = 0
             with archive.open(part) as data:
                 for row in _elements(data, "row"):
@@ -50,7 +52,7 @@ class SheetReading(NamedTuple):
                     while position < at:
                         yield Row("", _END, [""] * self._width)
                         position += 1
-                    yield self._row(row, texts, formats)
+                    yield self._row(row, (texts, formats), position, shared)
                     position += 1
 
     def around(self, file: Path) -> Mapping[str, str]:
@@ -70,6 +72,16 @@ class SheetReading(NamedTuple):
                 found[name] = hashlib.sha256(data).hexdigest()
         return found
 
+    def carries_on(self, above: Row, row: Row, by: int) -> bool:
+        """Tell whether a row has the styles of one above it, and its formulas moved down; a text may stand there."""
+        moved = {column: _moved(text, by, 0) for column, text in above.computed.items()}
+        is_computed = all(
+            row.computed.get(column) == text or (column < len(row.cells) and row.cells[column])
+            for column, text in moved.items()
+        )
+        has_styles = all(row.styles.get(column, "") == style for column, style in above.styles.items())
+        return is_computed and has_styles and row.computed.keys() <= moved.keys()
+
     @property
     def pads(self) -> bool:
         """Whether rows may end before their last cells: blank ones need not stand there."""
@@ -84,12 +96,15 @@ class SheetReading(NamedTuple):
     def _width(self) -> int:
         return max(self.columns, default=-1) + 1
 
-    def _row(self, row: etree._Element, texts: list[str], formats: _Formats) -> Row:
+    def _row(
+        self, row: etree._Element, known: tuple[list[str], _Formats], position: int, shared: dict[str, "_Shared"]
+    ) -> Row:
         """Return a row: its cells' texts, its formulas, and all that isn't the text of a cell that marks go to."""
         space = str(row.tag).removesuffix("row")
         cells = [""] * self._width
         formulas: dict[int, str] = {}
         styles: dict[int, str] = {}
+        computed: dict[int, str] = {}
         rest = [str(sorted((key, value) for key, value in row.attrib.items() if key != "spans"))]
         column = -1
         for cell in row:
@@ -100,13 +115,55 @@ class SheetReading(NamedTuple):
             formula = cell.find(f"{space}f") if len(cell) else None
             if formula is not None:
                 formulas[column] = f"{formula.text or ''}{sorted(formula.attrib.items())}"
+                computed[column] = _own_formula(formula, column, position, shared)
             elif len(cell):
-                cells[column] = _text(cell, space, style, (texts, formats))
-            if column in self.columns:
-                styles[column] = style
-            else:
+                cells[column] = _text(cell, space, style, known)
+            styles[column] = style
+            if column not in self.columns:
                 rest.append(f"{column};{style};{formulas.get(column, '')};{cells[column]}")
-        return Row("\n".join(rest), _END, cells, formulas, styles)
+        return Row("\n".join(rest), _END, cells, formulas, styles, computed)
+
+
+class _Shared(NamedTuple):
+    """A formula that cells share: as the first of them has it, and where that is."""
+
+    text: str
+    column: int
+    row: int
+
+
+def _own_formula(formula: etree._Element, column: int, row: int, shared: dict[str, _Shared]) -> str:
+    """Return a cell's formula as it would have it for itself."""
+    key = formula.get("si", "")
+    text = formula.text or ""
+    if not text and key in shared:
+        first = shared[key]
+        return _moved(first.text, row - first.row, column - first.column)
+    if key:
+        shared.setdefault(key, _Shared(text, column, row))
+    return text
+
+
+def _moved(formula: str, rows: int, columns: int) -> str:
+    """Return a formula as another cell has it: what isn't fixed by a $ moves along; texts in it stay."""
+
+    def move(match: re.Match[str]) -> str:
+        column, number = match[2], match[4]
+        if not match[1] and columns:
+            column = _letters(column_position(column) + columns)
+        return f"{match[1]}{column}{match[3]}{number if match[3] else int(number) + rows}"
+
+    parts = formula.split('"')
+    return '"'.join(part if place % 2 else _CELL.sub(move, part) for place, part in enumerate(parts))
+
+
+def _letters(position: int) -> str:
+    found = ""
+    position += 1
+    while position:
+        position, rest = divmod(position - 1, 26)
+        found = chr(ord("A") + rest) + found
+    return found
 
 
 def _text(cell: etree._Element, space: str, style: str, known: tuple[list[str], _Formats]) -> str:

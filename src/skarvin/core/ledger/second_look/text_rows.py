@@ -22,6 +22,10 @@ class TextReading(NamedTuple):
         """Yield the rows of a file; of `wanted` ones, if they are given, the cells."""
         return read_rows(file, self, wanted)
 
+    def carries_on(self, above: "Row", row: "Row", by: int) -> bool:  # noqa: ARG002 - text has no formats
+        """Say yes."""
+        return True
+
     def around(self, file: Path) -> Mapping[str, str]:
         """Return what else there is besides rows: a byte order mark."""
         with file.open("rb") as data:
@@ -49,7 +53,8 @@ class Row(NamedTuple):
         end: its line end.
         cells: what its cells say.
         formulas: the formulas of the cells that are computed, by column.
-        styles: the styles of the cells that marks go to, by column.
+        styles: the styles of the cells, by column.
+        computed: the formulas as each cell would have them for itself.
     """
 
     text: str
@@ -57,6 +62,7 @@ class Row(NamedTuple):
     cells: list[str]
     formulas: Mapping[int, str] = MappingProxyType({})
     styles: Mapping[int, str] = MappingProxyType({})
+    computed: Mapping[int, str] = MappingProxyType({})
 
 
 _UNWANTED = Row("", "", [])

@@ -6,8 +6,9 @@ from skarvin.core.findings import Finding, Unreadable, listing
 from skarvin.core.grid.grid import CellGrid, Grid
 from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.layout.grid_layout import Layout
+from skarvin.core.layout.numbered import has_people
 from skarvin.core.layout.recognise import recognise
-from skarvin.core.plan.drafting.identifier_proposals import has_rows, propose_identifier
+from skarvin.core.plan.drafting.identifier_proposals import propose_identifier
 
 _MOST = 30
 _AS_GOOD = 0.8
@@ -56,6 +57,6 @@ def choose_sheet(source: Grid, layout: Layout, target: Grid, how: ReadAs) -> For
 
 def _met(source: Grid, layout: Layout, grid: Grid) -> int:
     theirs = recognise(grid)
-    if theirs.faults or not theirs.identifiers or not has_rows(grid, theirs):
+    if theirs.faults or not theirs.identifiers or not has_people(grid, theirs):
         return 0
     return propose_identifier(source, grid, layout, theirs).met

@@ -9,6 +9,7 @@ from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.read import read_grid
 from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.grid_layout import Layout
+from skarvin.core.layout.numbered import has_people
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.row_kinds import NOT_STUDENTS
 from skarvin.core.students.identifiers import IdentifierRule
@@ -58,14 +59,9 @@ class RosterProposal:
     met: int
 
 
-def has_rows(grid: Grid, layout: Layout) -> bool:
-    """Tell whether anything stands below the headings."""
-    return not all(grid.is_blank(row) for row in range(layout.first_row, len(grid)))
-
-
 def propose_identifier(source: Grid, target: Grid, ours: Layout, theirs: Layout) -> IdentifierProposal:
     """Return the columns and the rule under which most students meet, the plainest rule first."""
-    if not has_rows(target, theirs):
+    if not has_people(target, theirs):
         return _alike(ours, theirs)
     best = IdentifierProposal(None, None, IdentifierRule(), 0, 0)
     around = {column.around for column in (*ours.identifiers, *theirs.identifiers)} - {("", "")}

@@ -15,6 +15,7 @@ from skarvin.core.items.matching import Proposal, propose
 from skarvin.core.layout.address import NoSuchColumn, find_column
 from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.grid_layout import Layout
+from skarvin.core.layout.numbered import has_people
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.row_kinds import NOT_STUDENTS
 from skarvin.core.layout.survey import survey
@@ -25,7 +26,6 @@ from skarvin.core.plan.drafting.form_sheet import choose_sheet
 from skarvin.core.plan.drafting.identifier_proposals import (
     IdentifierProposal,
     RosterProposal,
-    has_rows,
     propose_identifier,
     propose_roster,
 )
@@ -231,7 +231,7 @@ def _check_students(grid: Grid, layout: Layout, side: str) -> None:
         mend = "A student number, user name or address is needed: export the file with one."
         raise Unreadable(Finding("no-identifier", what, grid.place(layout.heading_row), mend))
     is_form = side == "template"
-    if not is_form and not has_rows(grid, layout):
+    if not is_form and not has_people(grid, layout):
         mend = f"Export the {side} with its students."
         raise Unreadable(Finding("no-students", f"the {side} has no students", grid.place(), mend))
 

@@ -1,0 +1,89 @@
+"""A list of people: a table with headings, or lines that each say somebody's identifier, name, or both."""
+
+import re
+from pathlib import Path
+
+from skarvin.core.findings import Finding, Unreadable
+from skarvin.core.gradebook import Student, understand
+from skarvin.core.grid.grid import Grid
+from skarvin.core.grid.read import ReadAs, read_grid
+from skarvin.core.layout.address import NoSuchColumn, find_column
+from skarvin.core.layout.columns import STUDENT
+from skarvin.core.layout.headings import use_in_words
+from skarvin.core.layout.recognise import recognise
+from skarvin.core.layout.row_kinds import NOT_STUDENTS
+from skarvin.core.texts.names import name_key
+
+_NUMBERED = re.compile(r"^\s*(?:\d{1,4}[.)]\s+|[-*\u2022]\s+|\d{1,4}\t)")
+_BRACKETS = "()[]<>{},;:\"'"
+_SHORTEST = 2
+
+
+def read_people(file: Path, how: ReadAs, identifier: str = "") -> list[Student]:
+    """Return the people on a list, in its order.
+
+    Args:
+        file: the list.
+        how: how it is read.
+        identifier: the column that tells them apart, if the list is a table and that isn't plain.
+
+    Raises:
+        Unreadable: the list can't be read, has nobody, or has no such column.
+    """
+    grid = read_grid(file, how)
+    first = next((row for row in range(len(grid)) if not grid.is_blank(row)), 0)
+    heads = [cell for cell in grid.cells(first) if cell.strip()]
+    has_headings = any((found := use_in_words(cell)) and found[0] in STUDENT for cell in heads)
+    is_table = has_headings and len(heads) > 1
+    people = _of_table(grid, identifier) if is_table else _of_lines(grid, first + has_headings)
+    if not people:
+        raise Unreadable(Finding("nobody", "nobody is on this list", grid.place(), "Name another file."))
+    return people
+
+
+def _of_table(grid: Grid, identifier: str) -> list[Student]:
+    layout = recognise(grid)
+    if layout.faults:
+        raise Unreadable(*layout.faults[:5])
+    try:
+        named = find_column(layout.columns, identifier) if identifier else None
+    except NoSuchColumn as error:
+        raise Unreadable(Finding("no-such-column", str(error), grid.place(), "Name a column that is there.")) from None
+    column = named or next(iter([*layout.identifiers, *layout.names]))
+    book = understand(grid, layout, column, [], NOT_STUDENTS)
+    is_name = column in layout.names
+    return [student._replace(identifier="" if is_name else student.identifier) for student in book.students]
+
+
+def _of_lines(grid: Grid, first: int) -> list[Student]:
+    """Return who each line says: words with a digit are an identifier, the others a name."""
+    found = []
+    for row in range(first, len(grid)):
+        text = _NUMBERED.sub("", _line(grid, row))
+        codes: list[str] = []
+        names: list[str] = []
+        for word in text.split():
+            bare = word.strip(_BRACKETS)
+            is_code = any(sign.isdigit() for sign in bare) and len(bare) >= _SHORTEST
+            (codes if is_code else names).append(bare if is_code else word)
+        if text.strip():
+            found.append(Student(grid.row(row), codes[0] if codes else "", " ".join(names).strip(" ,;-")))
+    return found
+
+
+def _line(grid: Grid, row: int) -> str:
+    """Return a line as it stands: a comma between a family name and a given one is no end of a cell."""
+    cells = [cell.strip() for cell in grid.cells(row) if cell.strip()]
+    return (
+        ", ".join(cells)
+        if len(cells) > 1 and not any(any(sign.isdigit() for sign in cell) for cell in cells)
+        else (" ".join(cells))
+    )
+
+
+def same_twice(people: list[Student]) -> list[list[Student]]:
+    """Return the people who stand on a list twice: by identifier, or by name where there is none."""
+    found: dict[object, list[Student]] = {}
+    for student in people:
+        found.setdefault(student.identifier.strip() or name_key(student.name), []).append(student)
+    return [same for same in found.values() if len(same) > 1]

@@ -1,0 +1,96 @@
+"""Who is to be moved by a list: the export's students paired with those on it."""
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import replace
+from pathlib import Path
+from typing import NamedTuple
+
+from skarvin.core.findings import Finding, Row, Unreadable, counted, listed_rows, listing
+from skarvin.core.gradebook import Gradebook, Student
+from skarvin.core.plan.plan import Plan
+from skarvin.core.reasons import Cause, Reason
+from skarvin.core.students.deciding import NameUse, PairingRule, pair_students
+from skarvin.core.students.pairing import Pair
+from skarvin.core.students.people_list import read_people, same_twice
+from skarvin.core.students.repeated import Repeated
+
+_MOST = 6
+
+
+class Listed(NamedTuple):
+    """What lists say of the export's students.
+
+    Attributes:
+        places: where on the lists each row of the export stands that is on one.
+        doubtful: the rows of those who may be on one, and why that isn't certain.
+        notes: what is to be told.
+    """
+
+    places: Mapping[Row, int]
+    doubtful: Mapping[Row, Reason]
+    notes: tuple[Finding, ...]
+
+
+def read_listed(plan: Plan, folder: Path, source: Gradebook, rule: PairingRule) -> Listed:
+    """Return what the lists of a plan say.
+
+    Args:
+        plan: the plan.
+        folder: where its files lie.
+        source: the export.
+        rule: how students are paired.
+
+    Raises:
+        Unreadable: a list can't be read, or has somebody twice.
+    """
+    people: list[Student] = []
+    for one in plan.list:
+        some = read_people(folder / one.file, one.read_as, one.identifier)
+        for same in same_twice(some):
+            rows = listed_rows([student.row for student in same])
+            mend = "Take one of them away, or give both their identifiers."
+            raise Unreadable(
+                Finding("listed-twice", f"somebody stands on this list twice: {rows}", same[0].row.place(), mend)
+            )
+        people += some
+    found = pair_students(
+        source.students, people, replace(rule, names=NameUse.PAIR, repeated=Repeated.AGREE, only=(), only_sections=())
+    )
+    place = {student.row: number for number, student in enumerate(people)}
+    doubtful = {
+        waiting.student.row: Reason(Cause.LIKELY, f"may be on the list, which isn't certain: {waiting.why}")
+        for waiting in found.held
+    }
+    notes = _notes(found.pairs, found.source_only, found.target_only)
+    return Listed({pair.source.row: place[pair.target.row] for pair in found.pairs}, doubtful, tuple(notes))
+
+
+def _notes(pairs: Sequence[Pair], unlisted: Sequence[Student], missing: Sequence[Student]) -> Iterator[Finding]:
+    if unlisted:
+        what = f"{counted(len(unlisted), 'student')} of the export {_are(unlisted)} on no list: {_rows(unlisted)}"
+        yield Finding("on-no-list", what)
+    if missing:
+        rows = listing([f"{student.row} of {student.row.source.file.name}" for student in missing], _MOST)
+        what = f"{counted(len(missing), 'person', 'people')} on the list {_are(missing)} not in the export: {rows}"
+        yield Finding("only-on-list", what)
+    moved = [
+        pair.source
+        for pair in pairs
+        if pair.source.section and pair.target.section and _folded(pair.source) != _folded(pair.target)
+    ]
+    if moved:
+        some = counted(len(moved), "student stands", "students stand")
+        what = f"{some} in another section on the list: {_rows(moved)}"
+        yield Finding("other-section", what)
+
+
+def _folded(student: Student) -> str:
+    return " ".join(student.section.split()).casefold()
+
+
+def _are(students: Sequence[Student]) -> str:
+    return "is" if len(students) == 1 else "are"
+
+
+def _rows(students: Sequence[Student]) -> str:
+    return listed_rows([student.row for student in students], _MOST)

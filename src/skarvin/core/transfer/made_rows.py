@@ -1,0 +1,302 @@
+"""Rows that are made for students of the export whom the form doesn't have: in its blank lines, and below."""
+
+import re
+from collections import Counter
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import replace
+from typing import NamedTuple
+
+from skarvin.core.findings import Finding, Unreadable
+from skarvin.core.gradebook import Gradebook, Student, understand
+from skarvin.core.layout.columns import IDENTIFIERS, STUDENT, Column, Use
+from skarvin.core.layout.numbered import numbering_columns
+from skarvin.core.marks.choices import Blank, IdentifierForm, RowOrder
+from skarvin.core.marks.verbatim import would_run
+from skarvin.core.plan.plan import TargetPlan
+from skarvin.core.students.crosswalk import Crosswalk
+from skarvin.core.students.deciding import PairingRule, narrow
+from skarvin.core.students.identifiers import Identifier
+from skarvin.core.students.pairing import Pair, Pairing
+from skarvin.core.targets.target import Target
+from skarvin.core.texts.names import by_family
+from skarvin.core.texts.numbers import is_number
+from skarvin.core.transfer.sides import MadeRow, Sides
+
+_SCIENTIFIC = re.compile(r"\d(?:[.,]\d+)?E\+?\d+", re.IGNORECASE)
+_MARKS = frozenset({Use.ITEM, Use.TOTAL, Use.ANSWER, Use.RESULT, Use.COMMENT})
+
+
+class Composed(NamedTuple):
+    """The sides with the rows that were made, and what leads from the export's identifiers to those written there."""
+
+    sides: Sides
+    crosswalk: Crosswalk
+
+
+def with_students(sides: Sides, rule: PairingRule, written: TargetPlan, crosswalk: Crosswalk | None) -> Composed:
+    """Return the sides with a row in the form for each student of the export who is to be moved.
+
+    Args:
+        sides: both sides; the form has no students.
+        rule: how identifiers are compared, and who is to be moved.
+        written: how the rows are written.
+        crosswalk: what leads to the target's identifiers, if they aren't the export's.
+
+    Raises:
+        Unreadable: nobody is to be moved, or rows have no place in the form.
+    """
+    has_marks = _mark_test(sides)
+    students = narrow(sides.source.students, rule)[0]
+    moved = _in_order([student for student in students if has_marks(student)], written.order, rule, sides)
+    identifiers = _identifiers(moved, rule, written, crosswalk)
+    rows = list(_rows(sides, rule, moved, identifiers))
+    if not rows:
+        mend = "Export it with its students, or an export with marks."
+        what = "the form has no students, and no student of the export has a mark to send"
+        raise Unreadable(Finding("no-students", what, sides.form.grid.place(), mend))
+    without = frozenset(student.row for student in students if not has_marks(student))
+    return Composed(_placed(sides, rows)._replace(markless=without), Crosswalk(identifiers))
+
+
+def with_newcomers(
+    sides: Sides, pairing: Pairing, rule: PairingRule, written: TargetPlan, crosswalk: Crosswalk | None
+) -> tuple[Sides, Pairing]:
+    """Return the sides with rows for those of the export who are certainly not in the form, and the pairing with them.
+
+    Args:
+        sides: both sides; the form has students.
+        pairing: who is who.
+        rule: how identifiers are compared.
+        written: how the rows are written.
+        crosswalk: what leads to the target's identifiers, if they aren't the export's.
+
+    Raises:
+        Unreadable: rows have no place in the form.
+    """
+    has_marks = _mark_test(sides)
+    moved = _in_order([one for one in pairing.source_only if has_marks(one)], written.order, rule, sides)
+    identifiers = _identifiers(moved, rule, written, crosswalk)
+    there = {rule.identifiers.comparable(student.identifier) for student in sides.target.students}
+    identifiers = {key: text for key, text in identifiers.items() if rule.identifiers.comparable(text) not in there}
+    rows = list(_rows(sides, rule, moved, identifiers))
+    pairing = replace(
+        pairing,
+        source_only=tuple(filter(has_marks, pairing.source_only)),
+        left_out=(*pairing.left_out, *(one for one in pairing.source_only if not has_marks(one))),
+    )
+    if not rows:
+        return sides, pairing
+    placed = _placed(sides, rows)
+    made = {student.identifier: student for student in placed.target.students if student.row in placed.added}
+    pairs, left = list(pairing.pairs), []
+    for student in pairing.source_only:
+        key = rule.identifiers.comparable(student.identifier)
+        row = made.get(identifiers.get(key, ""))
+        if row:
+            pairs.append(Pair(student, row))
+        else:
+            left.append(student)
+    pairs.sort(key=lambda pair: pair.source.row)
+    moved_on = {student.row: student for student in placed.target.students}  # the form's rows, read again
+    pairs = [pair._replace(target=moved_on.get(pair.target.row, pair.target)) for pair in pairs]
+    return placed, replace(pairing, pairs=tuple(pairs), source_only=tuple(left))
+
+
+def cleared(sides: Sides) -> Sides:
+    """Return the sides with the form's students taken out: their cells are emptied, and nothing moves."""
+    form, layout = sides.form, sides.target.layout
+    kept = numbering_columns(form.grid, layout) - {sides.target.identifier.index}
+    columns = [column for column in layout.columns if column.use in STUDENT | _MARKS and column.index not in kept]
+    emptied = {
+        student.row.position: {
+            column.index: ""
+            for column in columns
+            if form.takes(student.row.position, column.index) and sides.target.text(student.row, column.index)
+        }
+        for student in sides.target.students
+    }
+    made = form.made(emptied)
+    over = {student.row: tuple(sides.target.cells(student.row)) for student in sides.target.students}
+    added = {
+        made.grid.row(row.position): MadeRow(tuple(made.grid.cells(row.position)), old) for row, old in over.items()
+    }
+    return sides._replace(form=made, original=form, target=_read_again(sides, made), added=added)
+
+
+def _read_again(sides: Sides, form: Target) -> Gradebook:
+    target = sides.target
+    return understand(form.grid, target.layout, target.identifier, target.items)
+
+
+def _placed(sides: Sides, rows: Sequence[Sequence[str]]) -> Sides:
+    """Return the sides with rows in the form: in its blank lines first, then below.
+
+    Raises:
+        Unreadable: what stands below isn't a student's, so that nothing may be added there.
+    """
+    form, first = sides.form, sides.target.layout.first_row
+    own = len(form.grid) - len(sides.ends)
+    free = _free_rows(sides, first, own)[: len(rows)]
+    cells: dict[int, dict[int, str]] = {}
+    made: dict[int, MadeRow] = {}
+    width = len(sides.target.layout.columns)
+    for position, texts in zip(free, rows, strict=False):
+        old = [*form.grid.cells(position), *[""] * width][: max(width, len(form.grid.cells(position)))]
+        cells[position] = {column: text for column, text in enumerate(texts) if text and not old[column]}
+        if len(form.grid.cells(position)) < width:
+            cells[position].setdefault(width - 1, "")
+        new = [cells[position].get(column, text) for column, text in enumerate(old)]
+        before = sides.added.get(form.grid.row(position))
+        made[position] = MadeRow(tuple(new), before.over if before else tuple(form.grid.cells(position)))
+    below = rows[len(free) :]
+    if below and not sides.ends:
+        _check_end(sides, first)
+    people = {student.row.position for student in sides.target.students} | set(free)
+    like = max((row for row in people if row < own), default=None)
+    extended = form.made(cells, below, own, like)
+    made |= {own + place: MadeRow(tuple(texts)) for place, texts in enumerate(below)}
+    grid = extended.grid
+    added = {grid.row(row.position): one for row, one in sides.added.items()}
+    added |= {grid.row(position): one for position, one in sorted(made.items())}
+    ends = tuple(range(len(grid) - len(sides.ends), len(grid)))
+    original = sides.original or form
+    return sides._replace(
+        like=like, target=_read_again(sides, extended), form=extended, added=added, ends=ends, original=original
+    )
+
+
+def _free_rows(sides: Sides, first: int, stop: int) -> list[int]:
+    """Return the form's blank lines below its last student: numbered ones and such with formulas are blank, too."""
+    target, form = sides.target, sides.form
+    start = form.grid.rows_behind((student.row.position for student in target.students), first).start
+    emptied = {row.position for row in sides.added}
+    used = {column.index for column in target.layout.columns if column.use in (STUDENT | _MARKS) - {Use.SECTION}}
+    used = (used | {target.identifier.index}) - numbering_columns(form.grid, target.layout)
+    alike = Counter(
+        (column, text) for row in range(start, stop) for column, text in enumerate(form.grid.cells(row)) if text.strip()
+    )
+
+    def is_free(position: int) -> bool:
+        """Tell whether nothing of a student stands in a line: what many lines say is prepared."""
+        for column, text in enumerate(form.grid.cells(position)):
+            if text.strip() and form.takes(position, column):
+                is_prepared = is_number(text) or alike[column, text] > 1
+                if column in used or not is_prepared:
+                    return False
+        return form.takes(position, target.identifier.index)
+
+    return [row for row in range(first, stop) if row in emptied or (row >= start and is_free(row))]
+
+
+def _check_end(sides: Sides, first: int) -> None:
+    """Refuse to add rows below one that is no student's: a sum, a note.
+
+    Raises:
+        Unreadable: there is such a row.
+    """
+    grid, students = sides.form.grid, {student.row.position for student in sides.target.students}
+    last = next((row for row in reversed(range(first, len(grid))) if not grid.is_blank(row)), None)
+    if last is not None and last not in students and not any(row.position == last for row in sides.added):
+        what = "below the last row of the form, which is no student's, no rows can be added"
+        mend = "Put enough blank lines above it in a copy of the form, or take it away."
+        raise Unreadable(Finding("row-below", what, grid.place(last), mend))
+
+
+def _mark_test(sides: Sides) -> Callable[[Student], bool]:
+    """Return what tells whether anything may be sent for a student: a mark, or what stands for none by a rule."""
+    column_map, source = sides.column_map, sides.source
+    sent = [item for item in column_map.items if item.target and not item.rule.travels]
+    is_for_all = any(item.rule.blank is not Blank.LEAVE for item in sent) or bool(column_map.constants)
+    columns = {item.source.index for item in sent if isinstance(item.source, Column)} | {
+        index for total in column_map.totals for index in total.parts
+    }
+
+    def has_marks(student: Student) -> bool:
+        cells = source.cells(student.row)
+        return is_for_all or any(cells[column].strip() for column in columns if column < len(cells))
+
+    return has_marks
+
+
+def _in_order(students: Sequence[Student], order: RowOrder, rule: PairingRule, sides: Sides) -> list[Student]:
+    """Return the students in the order in which their rows are written."""
+    if order is RowOrder.FAMILY_NAME:
+        return sorted(students, key=lambda student: by_family(student.name))
+    if order is RowOrder.IDENTIFIER:
+        return sorted(students, key=lambda student: rule.identifiers.comparable(student.identifier))
+    if order is RowOrder.LIST:
+        last = len(sides.listed)
+        return sorted(students, key=lambda student: sides.listed.get(student.row, last))
+    return list(students)
+
+
+def _identifiers(
+    students: Sequence[Student], rule: PairingRule, written: TargetPlan, crosswalk: Crosswalk | None
+) -> dict[Identifier, str]:
+    """Return how each student's identifier is written, by how it is compared; none for what isn't one."""
+    found = {}
+    for student in students:
+        key = rule.identifiers.comparable(student.identifier)
+        text = student.identifier.strip() if crosswalk is None else crosswalk.known.get(key, "")
+        if not key or not text or _is_spoiled(text):
+            continue
+        if written.identifiers is IdentifierForm.BARE and crosswalk is None:
+            text = key
+        found[key] = f"{written.add_prefix}{text.zfill(written.identifier_width)}{written.add_suffix}"
+    return found
+
+
+def _is_spoiled(text: str) -> bool:
+    """Tell whether a text is no identifier any more: a number in scientific notation, a cell too narrow, a name."""
+    is_name = " " in text and not any(sign.isdigit() for sign in text)
+    return bool(_SCIENTIFIC.fullmatch(text)) or set(text) <= {"#"} or is_name
+
+
+def _rows(
+    sides: Sides, rule: PairingRule, students: Sequence[Student], identifiers: Mapping[Identifier, str]
+) -> Iterator[list[str]]:
+    """Yield a row for each of the students with another identifier."""
+    comparable = rule.identifiers.comparer
+    seen = {comparable(text) for text in rule.leave_out}
+    for student in students:
+        key = comparable(student.identifier)
+        identifier = identifiers.get(key, "")
+        if identifier and key not in seen and _is_harmless(sides.form, identifier):
+            seen.add(key)
+            cells = (_cell(column, student, sides, identifier) for column in sides.target.layout.columns)
+            yield [text if _is_harmless(sides.form, text) else "" for text in cells]
+
+
+def _is_harmless(form: Target, text: str) -> bool:
+    return not form.lacks(text) and not would_run(text)
+
+
+def _cell(column: Column, student: Student, sides: Sides, identifier: str) -> str:
+    """Return what the export knows of a student for a column of the template; nothing where it isn't certain."""
+    source = sides.source
+    if column == sides.target.identifier:
+        return identifier
+    if sides.composition and column.index in sides.composition.literals:
+        return sides.composition.literals[column.index]
+    if column.use in IDENTIFIERS | {Use.FAMILY, Use.GIVEN}:
+        return _same_use(column.use, student, source) or _part_of_name(column.use, student)
+    told = {
+        Use.NAME: student.name,
+        Use.SECTION: student.section,
+        Use.BIRTH: student.birth,
+        Use.LEAVING: student.leaving,
+    }
+    return told.get(column.use, "")
+
+
+def _same_use(use: Use, student: Student, source: Gradebook) -> str:
+    found: Sequence[Column] = source.layout.of_use({use})
+    return source.cells(student.row)[found[0].index].strip() if len(found) == 1 else ""
+
+
+def _part_of_name(use: Use, student: Student) -> str:
+    """Return the family or the given name from 'Family, Given'; nothing where there is no comma."""
+    family, comma, given = student.name.partition(",")
+    if not comma or use in IDENTIFIERS:
+        return ""
+    return (family if use is Use.FAMILY else given).strip()
