@@ -16,7 +16,7 @@ from skarvin.core.grid.dialect import Quotes
 from skarvin.core.grid.read import ReadAs
 from skarvin.core.grid.save import Delivery
 from skarvin.core.plan.drafting.answer_proposals import QuestionProposal
-from skarvin.core.plan.drafting.proposal import Draft, ItemProposal, Maxima, draft, is_maximum_open
+from skarvin.core.plan.drafting.proposal import Draft, ItemProposal, Maxima, SampleOptions, draft, is_maximum_open
 from skarvin.core.plan.drafting.wording import draft_text
 from skarvin.core.texts.numbers import plain, read_number
 
@@ -45,6 +45,10 @@ _OUT_OF_HELP = (
 )
 @click.option("--form-sheet", help="The TEMPLATE's sheet, by name or by position, if it is a workbook.")
 @click.option("--no-headings", is_flag=True, help="The target takes no headings: leave the TEMPLATE's out.")
+@click.option(
+    "--sample", "is_sample", is_flag=True, help="The people in the TEMPLATE are made up: write anew after it."
+)
+@click.option("--new-heading", help="For items that a sample doesn't have: '{title} points ({maximum})'.")
 @reading_options
 @transfer_option
 def command(  # noqa: PLR0913 - the options of a command
@@ -57,6 +61,8 @@ def command(  # noqa: PLR0913 - the options of a command
     form_quotes: str | None,
     form_sheet: str | None,
     no_headings: bool,
+    is_sample: bool,
+    new_heading: str | None,
     transfer: Path,
     **reading: Any,  # noqa: ANN401 - the options of reading
 ) -> None:
@@ -76,7 +82,9 @@ def command(  # noqa: PLR0913 - the options of a command
         maxima = {"source": _maxima(from_out_of), "target": _maxima(to_out_of)}
         how = read_as(reading)
         reads = {"source": how, "target": ReadAs(sheet=form_sheet, quotes=quotes_of(form_quotes))}
-        proposal = replace(draft(exports, template, maxima, reads, roster, key), has_headings=not no_headings)
+        sample = SampleOptions(is_sample, new_heading)
+        proposal = draft(exports, template, maxima, reads, roster, key, sample)
+        proposal = replace(proposal, has_headings=not no_headings)
         delivery.stage(transfer, [draft_text(proposal, transfer).encode()])
         delivery.commit()
     click.echo(_text(proposal, transfer))
@@ -107,6 +115,7 @@ def _text(proposal: Draft, transfer: Path) -> str:
     parts = [
         heading(f"{_names(proposal)} -> {proposal.target.file.name}"),
         students,
+        *_about_sample(proposal),
         "",
         format_table(_HEADS, [*map(_row, proposal.items), *map(_question, proposal.questions)]),
         *(["", *totals] if (totals := list(_totals(proposal))) else []),
@@ -117,6 +126,15 @@ def _text(proposal: Draft, transfer: Path) -> str:
         points = counted(proposal.open_points, "point is", "points are")
         parts.append(f'{points} left open for you, marked "?"')
     return "\n".join([*parts, "Next: skarvin preview"])
+
+
+def _about_sample(proposal: Draft) -> list[str]:
+    """Say what to do where the people of a form may be made up."""
+    if not proposal.may_be_sample:
+        return []
+    name = proposal.target.file.name
+    what = f"If the people in {name} are made up, take the transfer away and draft again with --sample"
+    return [wrap(f"{what}; or write clear = true under [target], to have their rows emptied and filled.", 2)]
 
 
 def _names(proposal: Draft) -> str:
@@ -144,7 +162,9 @@ def _row(item: ItemProposal) -> tuple[str, ...]:
     proposal = item.proposal
     maxima = [item.from_out_of, item.to_out_of] if proposal.target else [item.from_out_of]
     out_of = " -> ".join("?" if number is None else plain(number) for number in dict.fromkeys(maxima))
-    if proposal.target:
+    if item.new_heading:
+        to, because = item.new_heading, proposal.reason
+    elif proposal.target:
         because = "open: one maximum is missing" if is_maximum_open(item) else proposal.reason
         to = proposal.target.title
     elif proposal.candidates:

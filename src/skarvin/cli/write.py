@@ -36,6 +36,8 @@ def command(transfer: Path, into: Path | None, replace: bool, as_json: bool) -> 
 
 
 _SHOWN = 4
+_TO_DO = frozenset({"new-items", "no-section"})
+"""Notes that say what is to be done before the upload."""
 
 
 def _listed(title: str, files: Sequence[Path], note: str = "") -> list[str]:
@@ -62,6 +64,7 @@ def _text(written: Written) -> str:
         f"Report       {outputs.page}",
         f"Ledger       {outputs.data}" + (f", and each mark in {outputs.marks.name}" if outputs.marks else ""),
         *_listed("Restore     ", outputs.restores, "   (puts the target back as it was)"),
+        *(wrap(f"Note: {note.what}.") for note in settled.notes if note.slug in _TO_DO),
         "",
         "Next: read the report, then upload the import file.",
     ]

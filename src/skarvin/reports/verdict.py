@@ -28,7 +28,9 @@ def verdict(settled: Settled, *, is_written: bool) -> str:
         return f"{books}. Nothing new is sent."
     rows = len(settled.sides.added)
     if rows:
-        added = f"{counted(rows, 'row')} {tense} added to the template, one a student"
+        be = ("is" if rows == 1 else "are") if is_written else tense
+        where = "written after the sample" if settled.sides.is_composed else "added to the template"
+        added = f"{counted(rows, 'row')} {be} {where}, one a student"
         return f"{books}; {added}, with {counted(moved, 'cell')} filled, and nothing else touched."
     return f"{books}; {counted(moved, 'cell')} of the template {tense} filled, and nothing else touched."
 

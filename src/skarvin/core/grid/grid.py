@@ -33,6 +33,8 @@ class Grid(ABC):
     """The SHA-256 of the bytes that were read."""
     number: int
     """Its place among the files whose rows lie in one gradebook."""
+    known_source: Source | None = None
+    """What its rows stand in, if it is another's grid with something changed: the rows stay the same ones."""
 
     hidden: frozenset[int]
     """The rows that are left out since they are hidden; they stand here without their texts."""
@@ -63,7 +65,7 @@ class Grid(ABC):
     @cached_property
     def source(self) -> Source:
         """What the rows of this grid stand in."""
-        return Source(self.file, self.sheet, self.number)
+        return self.known_source or Source(self.file, self.sheet, self.number)
 
     @property
     @abstractmethod
@@ -108,13 +110,14 @@ class TextGrid(Grid):
     spanning: tuple[int, ...] = ()
     hidden: frozenset[int] = frozenset()
     number: int = 0
+    known_source: Source | None = None
 
     def __len__(self) -> int:
         return len(self.records)
 
     def numbered(self, number: int) -> "TextGrid":
         """Return the same grid as one of several."""
-        return replace(self, number=number)
+        return replace(self, number=number, known_source=None)
 
     def cells(self, row: int) -> list[str]:
         """Return the cells of a row as a reader sees them."""
@@ -195,6 +198,7 @@ class CellGrid(Grid):
     lines: int | None = None
     spanning: tuple[int, ...] = ()
     shown_sheets: tuple[str, ...] = ()
+    known_source: Source | None = None
 
     def __len__(self) -> int:
         return len(self.table)
@@ -216,17 +220,17 @@ class CellGrid(Grid):
         table = list(self.table)
         for row, texts in cells.items():
             table[row] = [texts.get(column, text) for column, text in enumerate(table[row])]
-        return replace(self, table=table)
+        return replace(self, table=table, known_source=self.source)
 
     def with_rows(self, rows: Sequence[Sequence[str]]) -> "CellGrid":
         """Return the grid with rows below its own, as wide as they are."""
         width = max(self.widths, default=0)
         more = [[*cells, *[""] * (width - len(cells))] for cells in rows]
-        return replace(self, table=[*self.table, *more])
+        return replace(self, table=[*self.table, *more], known_source=self.source)
 
     def numbered(self, number: int) -> "CellGrid":
         """Return the same grid as one of several."""
-        return replace(self, number=number)
+        return replace(self, number=number, known_source=None)
 
     def cells(self, row: int) -> list[str]:
         """Return the cells of a row."""

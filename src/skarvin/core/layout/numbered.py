@@ -13,7 +13,9 @@ def numbering_columns(grid: Grid, layout: Layout) -> frozenset[int]:
     for column in layout.of_use(STUDENT | {Use.OTHER, Use.ITEM, Use.HOUSEKEEPING}):
         cells = (grid.cells(row)[column.index : column.index + 1] for row in range(layout.first_row, len(grid)))
         texts = [cell[0].strip() for cell in cells if cell and cell[0].strip()]
-        if len(texts) >= _LEAST and texts == [str(number) for number in range(1, len(texts) + 1)]:
+        numbers = [text for text in texts if text.isdigit()]  # a sum below may say so here
+        is_counted = numbers == [str(number) for number in range(1, len(numbers) + 1)]
+        if is_counted and len(numbers) >= max(_LEAST, len(texts) - len(numbers)):
             found.add(column.index)
     return frozenset(found)
 

@@ -15,6 +15,8 @@ from skarvin.core.layout.row_kinds import NOT_STUDENTS
 from skarvin.core.texts.names import name_key
 
 _NUMBERED = re.compile(r"^\s*(?:\d{1,4}[.)]\s+|[-*\u2022]\s+|\d{1,4}\t)")
+_REMARK = re.compile(r"[(\[][^()\[\]\d]*[)\]]")
+"""What stands in brackets and is no identifier: late, transferred."""
 _BRACKETS = "()[]<>{},;:\"'"
 _SHORTEST = 2
 
@@ -59,7 +61,7 @@ def _of_lines(grid: Grid, first: int) -> list[Student]:
     """Return who each line says: words with a digit are an identifier, the others a name."""
     found = []
     for row in range(first, len(grid)):
-        text = _NUMBERED.sub("", _line(grid, row))
+        text = _REMARK.sub(" ", _NUMBERED.sub("", _line(grid, row)))
         codes: list[str] = []
         names: list[str] = []
         for word in text.split():

@@ -1,6 +1,6 @@
 """A file composed after a sample: its headings, its habits and its last rows, without its made-up people."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Container, Mapping, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import NamedTuple
@@ -12,6 +12,7 @@ from skarvin.core.layout.address import NoSuchColumn, find_column
 from skarvin.core.layout.columns import STUDENT, Column, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.targets.delimited import DelimitedTarget
+from skarvin.core.targets.filling import usual_end
 from skarvin.core.texts.numbers import is_number, plain
 
 _EXAMPLES = frozenset({Use.ITEM, Use.TOTAL, Use.ANSWER, Use.RESULT, Use.COMMENT})
@@ -73,7 +74,7 @@ def compose_after(grid: Grid, layout: Layout, identifier: Column, wanted: Sequen
         for column in layout.columns
         if column.use not in _EXAMPLES or column.index in named or column.index in literals
     ]
-    places = _places(layout, kept, len(new))
+    places = _places(layout, kept, literals, len(new))
     columns = [_column(place, old, layout, new) for place, old in enumerate(places)]
     ends = [row for row in grid.rows_behind(people, layout.first_row) if not grid.is_blank(row)]
     rows = [*range(layout.first_row), *ends]
@@ -83,13 +84,13 @@ def compose_after(grid: Grid, layout: Layout, identifier: Column, wanted: Sequen
         grid,
         records=[record for record, _ in records],
         widths=[width for _, width in records],
-        ends=[*[grid.ends[row] for row in rows[:-1]], grid.ends[-1]],
+        ends=[*(grid.ends[row] for row in rows[:-1]), grid.ends[-1]],
         lines=len(rows),
         spanning=(),
     )
     own = {old: place for place, old in enumerate(places) if old is not None}
     return Composition(
-        target=DelimitedTarget(made, quoted),
+        target=DelimitedTarget(made, quoted, usual_end(grid)),
         layout=replace(layout, columns=tuple(columns)),
         columns=tuple(places),
         rows=tuple(map(grid.row, rows)),
@@ -119,9 +120,9 @@ def _literal(grid: TextGrid, column: Column, people: Sequence[int], named: set[i
     return "" if column.use in _EXAMPLES and is_number(text) else text
 
 
-def _places(layout: Layout, kept: Sequence[Column], new: int) -> list[int | None]:
+def _places(layout: Layout, kept: Sequence[Column], literals: Container[int], new: int) -> list[int | None]:
     """Return the sample's column for each place: new ones stand behind the last item, or the last of a student's."""
-    items = [column.index for column in layout.columns if column.use in _EXAMPLES]
+    items = [column.index for column in layout.columns if column.use in _EXAMPLES and column.index not in literals]
     about = [column.index for column in layout.columns if column.use in STUDENT]
     behind = max(items or about, default=-1)
     before = [column.index for column in kept if column.index <= behind]

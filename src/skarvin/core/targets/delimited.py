@@ -18,9 +18,10 @@ class DelimitedTarget:
 
     has_parts = True
 
-    def __init__(self, grid: TextGrid, quoted: frozenset[int] = frozenset()) -> None:
+    def __init__(self, grid: TextGrid, quoted: frozenset[int] = frozenset(), end: str = "") -> None:
         self.grid = grid
         self._quoted = quoted
+        self._end = end or usual_end(grid)
         self.value = grid.dialect.value
         self.spell = grid.dialect.spell
 
@@ -86,7 +87,9 @@ class DelimitedTarget:
             for column, text in texts.items():
                 raws[column] = self.spell(text, raws[column])
             records[row], widths[row] = grid.dialect.delimiter.join(raws), len(raws)
-        changed = DelimitedTarget(replace(grid, records=records, widths=widths), self._quoted)
+        changed = DelimitedTarget(
+            replace(grid, records=records, widths=widths, known_source=grid.source), self._quoted, self._end
+        )
         return changed.inserted(below, len(grid) if at is None else at) if below else changed
 
     def inserted(self, rows: Sequence[Sequence[str]], at: int) -> "DelimitedTarget":
@@ -95,7 +98,7 @@ class DelimitedTarget:
         delimiter, spell = grid.dialect.delimiter, grid.dialect.spell
         blank = [f"{grid.dialect.quote * 2}" if column in self._quoted else "" for column in range(max(grid.widths))]
         records = [delimiter.join(map(spell, cells, [*blank, *[""] * len(cells)])) for cells in rows]
-        usual = usual_end(grid)
+        usual = self._end
         ends = [*grid.ends[:at], *[usual] * len(rows), *grid.ends[at:]]
         if at == len(grid) and at:
             ends[at - 1], ends[-1] = grid.ends[-1] or usual, grid.ends[-1]
@@ -104,8 +107,9 @@ class DelimitedTarget:
             records=[*grid.records[:at], *records, *grid.records[at:]],
             ends=ends,
             widths=[*grid.widths[:at], *map(len, rows), *grid.widths[at:]],
+            known_source=grid.source,
         )
-        return DelimitedTarget(changed, self._quoted)
+        return DelimitedTarget(changed, self._quoted, self._end)
 
     def extended(self, rows: Sequence[Sequence[str]], kept: int | None = None) -> "DelimitedTarget":
         """Return the target with rows added; where its last row has no line end, the last added one has none."""
@@ -113,7 +117,7 @@ class DelimitedTarget:
         own = slice(kept)
         delimiter, spell = grid.dialect.delimiter, grid.dialect.spell
         records = [delimiter.join(map(spell, cells)) for cells in rows]
-        end = usual_end(grid)
+        end = self._end
         before = grid.ends[own]
         last = before[-1] if before else end
         ends = [*before[:-1], *([end] * len(rows)), last] if rows else before

@@ -7,9 +7,10 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import NamedTuple, Protocol
 
-from skarvin.core.findings import Finding, Place, Refused, Row
+from skarvin.core.findings import Finding, Place, Refused, Row, counted, listing
 from skarvin.core.grid.read import fingerprint, read_bytes
 from skarvin.core.grid.save import Delivery
+from skarvin.core.layout.columns import Column
 from skarvin.core.ledger.control_totals import ItemBooks, check_balance, item_books
 from skarvin.core.ledger.ledger import Ledger
 from skarvin.core.ledger.row_books import RowCount, check_rows, count_rows
@@ -22,6 +23,7 @@ from skarvin.core.reasons import Fate
 from skarvin.core.students.notes import class_notes
 from skarvin.core.students.pairing import Pairing
 from skarvin.core.targets.target import WHOLE, Part, Target
+from skarvin.core.texts.numbers import plain
 from skarvin.core.transfer.import_files import ONE_WHOLE, ImportFiles, file_label, import_files
 from skarvin.core.transfer.made import NOTHING_MADE, MadeMarks, check_totals
 from skarvin.core.transfer.sides import Sides
@@ -56,7 +58,7 @@ class Settled:
         """What is worth knowing of the two classes, of lists, and of what goes into no file."""
         rule = pairing_rule(self.plan.students).identifiers
         found = class_notes(self.sides.source.students, self.sides.target.students, self.pairing, rule)
-        return [*found, *self.told, *self.files.notes]
+        return [*found, *self.told, *self.files.notes, *_new_items(self.sides)]
 
     @property
     def is_listed_whole(self) -> bool:
@@ -77,6 +79,21 @@ class Settled:
         others += [one.file for one in plan.list]
         grids = (*(book.grid.file for book in self.sides.parts), self.sides.target.grid.file)
         return (self.file, folder / PAIRINGS, *grids, *(folder / other for other in others))
+
+
+def _new_items(sides: Sides) -> list[Finding]:
+    """Return which items a file that is composed declares that its sample doesn't have."""
+    new = sides.composition.new_items if sides.composition else []
+    if not new:
+        return []
+    titles = [f"'{column.heading}'{_out_of(column)}" for column in new]
+    what = f"{counted(len(new), 'item is', 'items are')} not in the sample, to be made in the target first: "
+    return [Finding("new-items", f"{what}{listing(titles, 12)}")]
+
+
+def _out_of(column: Column) -> str:
+    told = "" if column.out_of is None else plain(column.out_of)
+    return f" (out of {told})" if told and told not in column.heading else ""
 
 
 @dataclass(frozen=True, slots=True)

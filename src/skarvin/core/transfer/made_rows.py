@@ -97,8 +97,6 @@ def with_newcomers(
         else:
             left.append(student)
     pairs.sort(key=lambda pair: pair.source.row)
-    moved_on = {student.row: student for student in placed.target.students}  # the form's rows, read again
-    pairs = [pair._replace(target=moved_on.get(pair.target.row, pair.target)) for pair in pairs]
     return placed, replace(pairing, pairs=tuple(pairs), source_only=tuple(left))
 
 
@@ -150,7 +148,7 @@ def _placed(sides: Sides, rows: Sequence[Sequence[str]]) -> Sides:
         made[position] = MadeRow(tuple(new), before.over if before else tuple(form.grid.cells(position)))
     below = rows[len(free) :]
     if below and not sides.ends:
-        _check_end(sides, first)
+        _check_end(sides, first, set(free))
     people = {student.row.position for student in sides.target.students} | set(free)
     like = max((row for row in people if row < own), default=None)
     extended = form.made(cells, below, own, like)
@@ -173,7 +171,7 @@ def _free_rows(sides: Sides, first: int, stop: int) -> list[int]:
     used = {column.index for column in target.layout.columns if column.use in (STUDENT | _MARKS) - {Use.SECTION}}
     used = (used | {target.identifier.index}) - numbering_columns(form.grid, target.layout)
     alike = Counter(
-        (column, text) for row in range(start, stop) for column, text in enumerate(form.grid.cells(row)) if text.strip()
+        (column, text) for row in range(first, stop) for column, text in enumerate(form.grid.cells(row)) if text.strip()
     )
 
     def is_free(position: int) -> bool:
@@ -188,7 +186,7 @@ def _free_rows(sides: Sides, first: int, stop: int) -> list[int]:
     return [row for row in range(first, stop) if row in emptied or (row >= start and is_free(row))]
 
 
-def _check_end(sides: Sides, first: int) -> None:
+def _check_end(sides: Sides, first: int, free: set[int]) -> None:
     """Refuse to add rows below one that is no student's: a sum, a note.
 
     Raises:
@@ -196,7 +194,7 @@ def _check_end(sides: Sides, first: int) -> None:
     """
     grid, students = sides.form.grid, {student.row.position for student in sides.target.students}
     last = next((row for row in reversed(range(first, len(grid))) if not grid.is_blank(row)), None)
-    if last is not None and last not in students and not any(row.position == last for row in sides.added):
+    if last is not None and last not in students | free and not any(row.position == last for row in sides.added):
         what = "below the last row of the form, which is no student's, no rows can be added"
         mend = "Put enough blank lines above it in a copy of the form, or take it away."
         raise Unreadable(Finding("row-below", what, grid.place(last), mend))

@@ -62,7 +62,7 @@ class RosterProposal:
 def propose_identifier(source: Grid, target: Grid, ours: Layout, theirs: Layout) -> IdentifierProposal:
     """Return the columns and the rule under which most students meet, the plainest rule first."""
     if not has_people(target, theirs):
-        return _alike(ours, theirs)
+        return propose_alike(ours, theirs)
     best = IdentifierProposal(None, None, IdentifierRule(), 0, 0)
     around = {column.around for column in (*ours.identifiers, *theirs.identifiers)} - {("", "")}
     has_addresses = any(column.use is Use.EMAIL for column in (*ours.identifiers, *theirs.identifiers))
@@ -86,7 +86,7 @@ def propose_identifier(source: Grid, target: Grid, ours: Layout, theirs: Layout)
     return best
 
 
-def _alike(ours: Layout, theirs: Layout) -> IdentifierProposal:
+def propose_alike(ours: Layout, theirs: Layout) -> IdentifierProposal:
     """Return the columns that hold the same kind of identifier; the first ones where none do."""
     pairs = [(mine, other) for other in theirs.identifiers for mine in ours.identifiers if mine.use is other.use]
     mine, other = pairs[0] if pairs else (ours.identifiers[0], theirs.identifiers[0])

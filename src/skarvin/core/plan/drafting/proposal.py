@@ -1,7 +1,7 @@
 """Proposes a transfer: which identifier pairs the students, what feeds what, and every rule with its default."""
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from decimal import Decimal
 from pathlib import Path
 from types import MappingProxyType
@@ -26,14 +26,18 @@ from skarvin.core.plan.drafting.form_sheet import choose_sheet
 from skarvin.core.plan.drafting.identifier_proposals import (
     IdentifierProposal,
     RosterProposal,
+    propose_alike,
     propose_identifier,
     propose_roster,
 )
 from skarvin.core.plan.drafting.mark_hints import NO_HINTS, MarkHints, ScaleProposal, find_hints, find_own_hints
+from skarvin.core.plan.drafting.new_items import HeadingPattern, check_sample, read_pattern
 from skarvin.core.plan.drafting.total_proposals import TotalProposal, propose_totals
+from skarvin.core.plan.plan import OPEN
 from skarvin.core.reasons import Cause
 from skarvin.core.targets.opening import open_target
 
+_FEW_PEOPLE = 8
 _NOTHING: Mapping[str, Any] = MappingProxyType({})
 
 
@@ -53,6 +57,17 @@ class ItemProposal:
     from_out_of: Decimal | None
     to_out_of: Decimal | None
     marks: MarkHints = NO_HINTS
+    new_heading: str = ""
+
+
+class SampleOptions(NamedTuple):
+    """Whether the target's file is a sample with made-up people, and the pattern of headings that a person gives."""
+
+    is_sample: bool = False
+    heading: str | None = None
+
+
+NO_SAMPLE = SampleOptions()
 
 
 class CommentProposal(NamedTuple):
@@ -82,6 +97,8 @@ class Draft:
     comments: tuple[CommentProposal, ...] = ()
     key: Path | None = None
     has_headings: bool = True
+    is_sample: bool = False
+    may_be_sample: bool = False
 
     @property
     def scales(self) -> tuple[ScaleProposal, ...]:
@@ -93,9 +110,14 @@ class Draft:
     def open_points(self) -> int:
         """How many points a person must decide before marks can move."""
         words = sum(len(scale.words) for scale in self.scales if scale.is_open)
-        items = sum(1 for item in self.items if item.proposal.candidates and not item.proposal.target)
+        items = sum(1 for item in self.items if is_target_open(item))
         maxima = sum(1 for item in self.items if is_maximum_open(item))
         return items + maxima + words + (self.identifier.source is None) + (self.identifier.target is None)
+
+
+def is_target_open(item: ItemProposal) -> bool:
+    """Tell whether a person must say where an item goes."""
+    return item.new_heading == OPEN or bool(item.proposal.candidates and not item.proposal.target)
 
 
 def is_maximum_open(item: ItemProposal) -> bool:
@@ -112,6 +134,7 @@ def draft(  # noqa: PLR0913 - what a person may say, each with its default
     reading: Mapping[str, ReadAs] = _NOTHING,
     roster: Path | None = None,
     key: Path | None = None,
+    sample: SampleOptions = NO_SAMPLE,
 ) -> Draft:
     """Return a proposal for moving the marks of one or several exports into `template`.
 
@@ -122,6 +145,7 @@ def draft(  # noqa: PLR0913 - what a person may say, each with its default
         reading: how the files are to be read, for `source` and `target`.
         roster: a list of the target's students that knows more of them than the template.
         key: an answer key.
+        sample: whether the template is a sample, and how headings are made after it.
 
     Raises:
         Unreadable: a file can't be read or understood.
@@ -140,6 +164,9 @@ def draft(  # noqa: PLR0913 - what a person may say, each with its default
     _check_students(source, layouts[0], "export")
     _check_students(target, layouts[1], "template")
     identifier = propose_identifier(source, target, *layouts)
+    if sample.is_sample:
+        check_sample(identifier.met, template.name)
+        identifier = propose_alike(*layouts)
     proposed_roster = None
     if roster:
         proposed_roster, identifier = propose_roster(roster, (source, layouts[0]), (target, layouts[1]), identifier)
@@ -156,6 +183,9 @@ def draft(  # noqa: PLR0913 - what a person may say, each with its default
         _maxima(layouts[1], maxima.get("target", Maxima())),
     )
     items = tuple(_item(proposal, ours, theirs, texts, theirs_texts, allowed) for proposal in proposals)
+    if sample.is_sample:
+        pattern = read_pattern(sample.heading, layouts[1].of_use(Use.ITEM), theirs_texts)
+        items = tuple(_with_new_items(items, pattern, texts))
     known = {index: maximum for index, maximum in ours.items() if maximum is not None}
     totals = propose_totals(source, layouts[0], known)
     first = layouts[0].identifiers[0]
@@ -180,7 +210,30 @@ def draft(  # noqa: PLR0913 - what a person may say, each with its default
         questions=questions,
         comments=tuple(_comments(layouts[0], layouts[1], items)),
         key=key,
+        is_sample=sample.is_sample,
+        may_be_sample=not identifier.met and not identifier.is_composed and _is_short(target, layouts[1]),
     )
+
+
+def _with_new_items(
+    items: Sequence[ItemProposal],
+    pattern: HeadingPattern,
+    texts: Mapping[int, Mapping[str, int]],
+) -> Iterator[ItemProposal]:
+    """Yield the items, each of which goes somewhere: what the sample doesn't have gets a heading like the others."""
+    for item in items:
+        source = item.proposal.source
+        if item.proposal.target or source.use is not Use.ITEM or not source.counts:
+            yield item
+            continue
+        heading = pattern.of(source.title, item.from_out_of, texts[source.index])
+        proposal = Proposal(source, None, "not in the sample: made after its headings")
+        yield replace(item, proposal=proposal, new_heading=heading or OPEN, to_out_of=item.from_out_of)
+
+
+def _is_short(grid: Grid, layout: Layout) -> bool:
+    """Tell whether a form has so few people that they may be made up."""
+    return len(grid) - layout.first_row <= _FEW_PEOPLE
 
 
 def _surveyed(grid: Grid, layout: Layout) -> dict[int, Mapping[str, int]]:

@@ -89,7 +89,10 @@ def _sides(draft: Draft, file: Path) -> Iterator[str]:
         yield from _reading(draft.reading[side])
         if side == "target" and draft.identifier.is_composed:
             yield from _made_rows(draft)
-        elif side == "target" and not draft.has_headings:
+        elif side == "target" and found.met < found.of:
+            note = 'who isn\'t in the form; "below": a row each, in its blank lines and below'
+            yield line("add", '"nobody"', note, 30)
+        if side == "target" and not draft.identifier.is_composed and not draft.has_headings:
             yield line("headings", "false", "the headings are left out of the import file", 30)
         if side == "source":
             phrases = ", ".join(quoted(phrase) for phrase in (draft.practice or NOT_STUDENTS))
@@ -103,8 +106,13 @@ def _sides(draft: Draft, file: Path) -> Iterator[str]:
 def _made_rows(draft: Draft) -> Iterator[str]:
     """Return how rows are written that are made below the form's headings."""
     lines = (
+        *(
+            (("sample", "true", "its people are made up: the file is written anew in its form"),)
+            if draft.is_sample
+            else ()
+        ),
         ("headings", _flag(draft.has_headings), "false leaves the headings out of the import file"),
-        ("order", '"export"', 'or "family name", "identifier"'),
+        ("order", '"export"', 'or "family name", "identifier", "list"'),
         ("identifiers", '"as exported"', 'or "bare": without what [students] ignores'),
         ("add_prefix", '""', "what the target wants in front of identifiers"),
         ("add_suffix", '""', "and behind them"),
@@ -226,6 +234,10 @@ def _have_comma(commas: int) -> str:
 
 def _target(item: ItemProposal, layout: Layout) -> tuple[str, str]:
     proposal = item.proposal
+    if item.new_heading == OPEN:
+        return quoted(OPEN), "OPEN: not in the sample, and its maximum isn't known: write the heading"
+    if item.new_heading:
+        return quoted(item.new_heading), proposal.reason
     if proposal.target:
         return quoted(name_of(layout.columns, proposal.target)), proposal.reason
     if proposal.candidates:
@@ -235,6 +247,9 @@ def _target(item: ItemProposal, layout: Layout) -> tuple[str, str]:
 
 
 def _maxima(item: ItemProposal) -> Iterator[str]:
+    if item.new_heading and item.from_out_of is not None:
+        yield line("from_out_of", plain(item.from_out_of), "the heading says so")
+        yield line("to_out_of", plain(item.from_out_of), "the same")
     if not item.proposal.target or item.from_out_of is item.to_out_of is None:
         return
     is_copied = is_maximum_open(item) and item.marks.out_of is None
