@@ -67,6 +67,10 @@ class DelimitedTarget:
             return filled(self.grid, columns, rows, spelled)
         return filled_part(self.grid, columns, rows, spelled, part)
 
+    def with_blank_lines(self) -> "DelimitedTarget":
+        """Return the target: text has no formats."""
+        return self
+
     def takes(self, row: int, column: int) -> bool:  # noqa: ARG002 - any cell does
         """Say yes."""
         return True

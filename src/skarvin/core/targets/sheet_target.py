@@ -127,7 +127,7 @@ class WorkbookTarget:
         for position in positions:
             cells = self.grid.cells(position)
             for column in columns:
-                slot = slots.get((position, column))
+                slot = slots.get((self._like(position), column))
                 style, obstacle = (slot.style, "formula" if slot.has_formula else "") if slot else ("", "")
                 yield f"{style};{obstacle};|{cells[column] if column < width else ''}"
 
@@ -235,6 +235,12 @@ class WorkbookTarget:
     def _end(xml: bytes, seen: Scan) -> int:
         return xml.rindex(f"</{seen.prefix}sheetData>".encode())
 
+    def with_blank_lines(self) -> "WorkbookTarget":
+        """Return the target with the lines at its end that have formats and no texts."""
+        last = max(self._scan(()).rows, default=0)
+        blank = [[""] for _ in range(len(self.grid), last)] + [[""]] * (last >= len(self.grid))
+        return WorkbookTarget(self.grid.with_rows(blank), self._data) if blank else self
+
     def takes(self, row: int, column: int) -> bool:
         """Tell whether a text can be put into a cell."""
         width = max(self.grid.widths, default=0)
@@ -289,6 +295,11 @@ class WorkbookTarget:
     def _own_rows(self) -> int:
         return len(self.grid) - len(self._made.below)
 
+    def _like(self, position: int) -> int:
+        """Return the row whose formats a row has: its own, or that which an added one carries on."""
+        is_added = position >= self._own_rows and self._made.like is not None
+        return position if not is_added or self._made.like is None else self._made.like
+
     def _scan(self, columns: Sequence[int]) -> Scan:
         key = tuple(columns)
         if key not in self._scans:
@@ -303,7 +314,7 @@ class WorkbookTarget:
     def _raw(self, position: int, column: int, columns: Sequence[int]) -> _Raw:
         cells = self.grid.cells(position)
         text = cells[column] if column < len(cells) else ""
-        slot = self._scan(columns).slots.get((position, column))
+        slot = self._scan(columns).slots.get((self._like(position), column))
         style = slot.style if slot else ""
         validation = next(
             (str(number) for number, one in enumerate(self._allowed) if _lies_in(one.where, position, column)), ""

@@ -70,6 +70,9 @@ class Target(Protocol):
     def has_parts(self) -> bool:
         """Whether some of its rows and columns can be written by themselves."""
 
+    def with_blank_lines(self) -> "Target":
+        """Return the target with the lines at its end that have formats and no texts."""
+
     def takes(self, row: int, column: int) -> bool:
         """Tell whether a text can be put into a cell: no formula stands there, and nothing is in the way."""
 

@@ -132,7 +132,8 @@ def _placed(sides: Sides, rows: Sequence[Sequence[str]]) -> Sides:
     Raises:
         Unreadable: what stands below isn't a student's, so that nothing may be added there.
     """
-    form, first = sides.form, sides.target.layout.first_row
+    form, first = sides.form.with_blank_lines(), sides.target.layout.first_row
+    sides = sides._replace(form=form)
     own = len(form.grid) - len(sides.ends)
     free = _free_rows(sides, first, own)[: len(rows)]
     cells: dict[int, dict[int, str]] = {}
