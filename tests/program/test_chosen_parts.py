@@ -7,6 +7,9 @@ from pathlib import Path
 import pytest
 
 from conftest import Skarvin, edit
+from skarvin.core.targets import delimited
+from skarvin.core.targets.target import Part
+from skarvin.core.transfer import import_files
 
 EXPORT = """\
 No,Name,Group,Knots (out of 10),Lofting (out of 20)
@@ -178,3 +181,28 @@ def test_a_file_of_a_section_gives_it_to_its_students(folder: Path, skarvin: Ska
     rule(folder, 'add = "below"')
     assert skarvin("write").code == 0
     assert written(folder)[4:6] == ["4;w-002;Çelik, Yağmur;Night;8.50;;TW1", ";w-044;Dana Sørli;Night;3;4;"]
+
+
+REAL = vars(delimited)["filled_part"]
+SENT = vars(import_files)["_sent"]
+TARGETS, TRANSFER = "skarvin.core.targets", "skarvin.core.transfer"
+
+
+@pytest.mark.parametrize(
+    ("place", "slip"),
+    [
+        (f"{TARGETS}.delimited.filled_part", lambda *given: REAL(*given[:-1], Part(given[-1].rows[::-1]))),
+        (f"{TARGETS}.delimited.filled_part", lambda *given: REAL(*given[:-1], Part(given[-1].rows[:-1]))),
+        (f"{TRANSFER}.import_files._sent", lambda ledger: {row: at for row, at in SENT(ledger).items() if row != 1}),
+        (f"{TRANSFER}.import_files._Parts._columns", lambda _: [1, 4]),
+        (f"{TRANSFER}.import_files._Parts._section", lambda *_: ""),
+    ],
+)
+def test_a_slip_in_the_parts_is_seen(
+    folder: Path, skarvin: Skarvin, monkeypatch: pytest.MonkeyPatch, place: str, slip: object
+) -> None:
+    files = '"one a section"' if place.endswith("_section") else '"one"'
+    rule(folder, 'add = "below"', 'rows = "sent"', "headings = false", f"files = {files}")
+    monkeypatch.setattr(place, slip)
+    assert skarvin("write").code in {3, 4}
+    assert not list(folder.glob("form-*")), "nothing stays"

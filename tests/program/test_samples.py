@@ -6,6 +6,7 @@ from pathlib import Path
 import pytest
 
 from conftest import Skarvin, edit
+from skarvin.core.targets import composition, delimited
 
 EXPORT = """\
 No,Name,Knots (out of 10),Lofting (out of 20)
@@ -96,3 +97,26 @@ def test_a_workbook_is_no_sample_and_the_way_on_leads_somewhere(folder: Path, sk
     assert skarvin("write").code == 0
     found = texts(folder / "form-import.xlsx")
     assert [found.get(name) for name in ("A2", "B2", "C2", "A3", "C3")] == ["w-017", "Aoife Byrne", 7, "w-002", 8.5]
+
+
+RECORD, INSERTED = vars(composition)["_record"], delimited.DelimitedTarget.inserted
+TARGETS = "skarvin.core.targets"
+
+
+@pytest.mark.parametrize(
+    ("place", "slip"),
+    [
+        ("composition._record", lambda *given: (RECORD(*given)[0].replace("Name", "Nom"), RECORD(*given)[1])),
+        ("composition._record", lambda *given: (RECORD(*given)[0].replace("END", "end"), RECORD(*given)[1])),
+        ("delimited.DelimitedTarget.inserted", lambda self, rows, at: INSERTED(self, rows[1:], at)),
+        ("delimited.DelimitedTarget.inserted", lambda self, rows, at: INSERTED(self, rows, at + 1)),
+    ],
+)
+def test_a_slip_in_composing_is_seen(
+    folder: Path, skarvin: Skarvin, monkeypatch: pytest.MonkeyPatch, place: str, slip: object
+) -> None:
+    (folder / "sample.csv").write_bytes(next(iter(SAMPLES.values()))[0].encode())
+    assert skarvin("draft", "export.csv", "sample.csv", "--sample").code == 0
+    monkeypatch.setattr(f"{TARGETS}.{place}", slip)
+    assert skarvin("write").code in {3, 4}
+    assert not list(folder.glob("sample-*"))
