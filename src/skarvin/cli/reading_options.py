@@ -19,6 +19,9 @@ _OPTIONS = (
         help="What quotation marks are, if the rows don't tell: 'around' cells, or 'plain' signs of the text.",
     ),
     click.option("--sheet", help="The workbook's sheet, by name or by position."),
+    click.option(
+        "--names", help="How a folder's files are named: '{name}_{number}_{mark} of {maximum}', {any} for the rest."
+    ),
     click.option("--skip-hidden", is_flag=True, help="Leave out hidden rows and columns of a workbook."),
 )
 
@@ -38,6 +41,7 @@ def read_as(options: Mapping[str, Any]) -> ReadAs:
         options["sheet"],
         options["skip_hidden"],
         quotes_of(options["quotes"]),
+        names=options["names"],
     )
 
 

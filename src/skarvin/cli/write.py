@@ -64,6 +64,12 @@ def _text(written: Written) -> str:
         f"Report       {outputs.page}",
         f"Ledger       {outputs.data}" + (f", and each mark in {outputs.marks.name}" if outputs.marks else ""),
         *_listed("Restore     ", outputs.restores, "   (puts the target back as it was)"),
+        *(
+            [f"Feedback     {outputs.bundle}; {outputs.bundle_table.name} says what goes to whom"]
+            if outputs.bundle and outputs.bundle_table
+            else []
+        ),
+        *(["Feedback     nothing new to hand out"] if settled.plan.feedback and not outputs.bundle else []),
         *(wrap(f"Note: {note.what}.") for note in settled.notes if note.slug in _TO_DO),
         "",
         "Next: read the report, then upload the import file.",

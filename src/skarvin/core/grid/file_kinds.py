@@ -17,6 +17,7 @@ class Kind(StrEnum):
     XLS = "workbook (.xls)"
     ODS = "workbook (.ods)"
     HTML = "table in an HTML page"
+    FOLDER = "folder of files"
 
 
 _OLE = b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1"

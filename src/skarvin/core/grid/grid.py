@@ -198,6 +198,7 @@ class CellGrid(Grid):
     lines: int | None = None
     spanning: tuple[int, ...] = ()
     shown_sheets: tuple[str, ...] = ()
+    files: tuple[str, ...] = ()
     known_source: Source | None = None
 
     def __len__(self) -> int:
@@ -210,8 +211,8 @@ class CellGrid(Grid):
 
     @property
     def reading(self) -> Mapping[str, str | None]:
-        """The kind of file and the sheet."""
-        return {"kind": self.kind.value, "sheet": self.sheet}
+        """The kind of file and the sheet; of a folder, the names of its files."""
+        return {"kind": self.kind.value, "sheet": self.sheet, "names": "\n".join(self.files)}
 
     def changed(self, cells: Mapping[int, Mapping[int, str]]) -> "CellGrid":
         """Return the grid with other texts in some cells, by row and column."""

@@ -23,6 +23,7 @@ class ReadAs(NamedTuple):
     skip_hidden: bool = False
     quotes: Quotes | None = None
     is_rfc_4180: bool = False
+    names: str | None = None
 
 
 def fingerprint(data: bytes) -> str:
@@ -49,12 +50,16 @@ def read_bytes(file: Path) -> bytes:
 
 
 def read_grid(file: Path, how: ReadAs | None = None, data: bytes | None = None) -> Grid:
-    """Return the grid of text in `file`, or in `data` if that is given.
+    """Return the grid of text in `file`, or in `data` if that is given; of a folder, what the names of its files say.
 
     Raises:
         Unreadable: the file is missing, empty, damaged, encrypted, no grid, or cut off inside a quoted cell.
     """
     how = how or ReadAs()
+    if data is None and file.is_dir():
+        from skarvin.core.grid.folder import read_folder  # noqa: PLC0415 - most exports are files
+
+        return read_folder(file, how.names)
     data = read_bytes(file) if data is None else data
     if not data.strip():
         raise _unreadable(file, "empty-file", "the file is empty", "Export it again.")

@@ -64,11 +64,12 @@ class SidePlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     sheet: str | None = None
     skip_hidden: bool = False
     quotes: Quotes | None = None
+    names: str | None = None
 
     @property
     def read_as(self) -> ReadAs:
         """How the file is to be read."""
-        return ReadAs(self.encoding, self.delimiter, self.sheet, self.skip_hidden, self.quotes)
+        return ReadAs(self.encoding, self.delimiter, self.sheet, self.skip_hidden, self.quotes, names=self.names)
 
 
 class SourcePlan(SidePlan, frozen=True, forbid_unknown_fields=True, kw_only=True):
@@ -271,6 +272,12 @@ class ListPlan(SidePlan, frozen=True, forbid_unknown_fields=True, kw_only=True):
     identifier: str = ""
 
 
+class FeedbackPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """What marked files are called when they are handed out."""
+
+    names: str
+
+
 class AlsoPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """A further identifier that both sides have."""
 
@@ -307,4 +314,5 @@ class Plan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     export: tuple[FurtherPlan, ...] = ()
     roster: RosterPlan | None = None
     list: tuple[ListPlan, ...] = ()
+    feedback: FeedbackPlan | None = None
     crosswalk: tuple[CrosswalkPlan, ...] = ()

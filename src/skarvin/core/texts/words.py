@@ -66,6 +66,13 @@ class AnswerWords(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True)
     none: str = ""
 
 
+class FileWords(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """What stands in names of files."""
+
+    noise: str = ""
+    of: str = ""
+
+
 class Words(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """The words of a language, or of several: each text holds phrases with commas between them."""
 
@@ -74,6 +81,7 @@ class Words(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     rows: RowWords
     marks: MarkWords
     answers: AnswerWords
+    files: FileWords
 
 
 class NameWords(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):

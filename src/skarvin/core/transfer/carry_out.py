@@ -5,7 +5,7 @@ from array import array
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from typing import NamedTuple, Protocol
+from typing import TYPE_CHECKING, NamedTuple, Protocol
 
 from skarvin.core.findings import Finding, Place, Refused, Row, counted, listing
 from skarvin.core.grid.read import fingerprint, read_bytes
@@ -28,6 +28,9 @@ from skarvin.core.transfer.import_files import ONE_WHOLE, ImportFiles, file_labe
 from skarvin.core.transfer.made import NOTHING_MADE, MadeMarks, check_totals
 from skarvin.core.transfer.sides import Sides
 from skarvin.core.transfer.who_is_who import PAIRINGS, check_pairing, pair_transfer, pairing_rule
+
+if TYPE_CHECKING:
+    from skarvin.core.transfer.feedback import Bundle
 
 LISTED_WHOLE = 20_000
 """Up to so many source marks `ledger.json` lists each; beyond, those that were changed, kept or held."""
@@ -98,16 +101,21 @@ def _out_of(column: Column) -> str:
 
 @dataclass(frozen=True, slots=True)
 class Outputs:
-    """The files that a transfer writes; `marks` only where there are too many for the ledger's own list."""
+    """The files that a transfer writes.
+
+    `marks` only where there are too many for the ledger's own list; `bundle` only where marked files are to be handed out.
+    """
 
     imports: tuple[Path, ...]
     restores: tuple[Path, ...]
     page: Path
     data: Path
     marks: Path | None = None
+    bundle: Path | None = None
+    bundle_table: Path | None = None
 
     def __iter__(self) -> Iterator[Path]:
-        rest = (self.page, self.data, self.marks)
+        rest = (self.page, self.data, self.marks, self.bundle, self.bundle_table)
         return iter(path for path in (*self.imports, *self.restores, *rest) if path)
 
 
@@ -199,7 +207,23 @@ def outputs_for(settled: Settled, folder: Path) -> Outputs:
         folder / "report.html",
         folder / "ledger.json",
         None if settled.is_listed_whole else folder / "ledger-marks.jsonl",
+        *_bundle_files(bundle_of(settled, folder), folder),
     )
+
+
+def bundle_of(settled: Settled, folder: Path) -> "Bundle | None":
+    """Return the marked files that are to be handed out; those that were, by a table in the folder, are not again."""
+    if settled.plan.feedback is None:
+        return None
+    from skarvin.core.transfer.feedback import make_bundle  # noqa: PLC0415 - few transfers hand files out
+
+    return make_bundle(settled.plan.feedback.names, settled.sides.parts, settled.pairing, folder)
+
+
+def _bundle_files(bundle: "Bundle | None", folder: Path) -> tuple[Path | None, Path | None]:
+    if bundle is None or not bundle.new:
+        return None, None
+    return folder / bundle.archive, folder / "feedback.csv"
 
 
 def misfit(outputs: Outputs) -> Finding | None:
@@ -242,6 +266,12 @@ def write_transfer(settled: Settled, outputs: Outputs, reports: Reports, *, repl
         parts = [] if is_whole else list(zip(staged, outputs.imports, strict=True))
         second_look = _second_look(settled, files, ledger, marks, parts)
         written = Written(settled, outputs, second_look)
+        bundle = bundle_of(settled, outputs.data.parent)
+        if bundle and outputs.bundle and outputs.bundle_table:
+            from skarvin.core.transfer.feedback import archive_bytes, table_bytes  # noqa: PLC0415
+
+            delivery.stage(outputs.bundle, archive_bytes(bundle))
+            delivery.stage(outputs.bundle_table, [table_bytes(bundle)])
         for path, data in reports.rest(written, staged):
             delivery.stage(path, [data])
         delivery.commit()

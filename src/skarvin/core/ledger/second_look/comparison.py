@@ -82,7 +82,7 @@ def look_up_marks(export: Path, reading: Reading, claims: Claims, number: int = 
         for column, mark in wanted.get(position, ()):
             count += 1
             found = line.cells[column] if column < len(line.cells) else ""
-            if found != mark:
+            if not reading.says(found, mark):
                 what = f"the export says '{found}' here, and the ledger '{mark}'"
                 faults.append(Finding("second-look", what, Place(export, position, column)))
     gone = "the ledger has a mark of a row that isn't there"

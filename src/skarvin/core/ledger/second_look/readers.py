@@ -16,6 +16,9 @@ class Reading(Protocol):
     def around(self, file: Path) -> Mapping[str, str]:
         """Return a fingerprint of whatever the file holds besides rows, by what it is called."""
 
+    def says(self, cell: str, mark: str) -> bool:
+        """Tell whether a cell of an export says a mark."""
+
     def carries_on(self, above: Row, row: Row, by: int) -> bool:
         """Tell whether a row that was added has the formats and formulas of one that stands so many rows above."""
 
@@ -39,6 +42,10 @@ def reading_of(told: Mapping[str, str | None], columns: Collection[int] = ()) ->
         from skarvin.core.ledger.second_look.sheet_rows import SheetReading  # noqa: PLC0415 - for this kind alone
 
         return SheetReading(told["sheet"] or "", frozenset(columns))
+    if told["kind"] == "folder of files":
+        from skarvin.core.ledger.second_look.folder_rows import FolderReading  # noqa: PLC0415 - few exports are
+
+        return FolderReading(tuple((told["names"] or "").split("\n")))
     if told["kind"] != "delimited text":
         return None
     return TextReading(told["codec"] or "", told["delimiter"] or "", told["quote"] or "", told["escape"])

@@ -22,6 +22,10 @@ class TextReading(NamedTuple):
         """Yield the rows of a file; of `wanted` ones, if they are given, the cells."""
         return read_rows(file, self, wanted)
 
+    def says(self, cell: str, mark: str) -> bool:
+        """Tell whether a cell of an export says a mark."""
+        return cell == mark
+
     def carries_on(self, above: "Row", row: "Row", by: int) -> bool:  # noqa: ARG002 - text has no formats
         """Say yes."""
         return True

@@ -14,6 +14,7 @@ from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.row_kinds import NOT_STUDENTS
 from skarvin.core.students.identifiers import IdentifierRule
 from skarvin.core.students.pairing import pair
+from skarvin.core.texts.names import name_key
 
 _RULES = (
     IdentifierRule(),
@@ -23,6 +24,8 @@ _RULES = (
     IdentifierRule(ignore_dashes=True),
     IdentifierRule(ignore_case=True, ignore_dashes=True),
 )
+_MOST_NAMES = 0.5
+"""So many students must have a name of the form's, if names are all there is."""
 _WORTH = 0.02
 """A rule that sets more aside must pair at least this much more of the students."""
 
@@ -37,12 +40,15 @@ class IdentifierProposal:
     met: int
     of: int
     is_composed: bool = False
+    by_name: int = 0
 
     @property
     def words(self) -> str:
         """How many meet, and what is to be set aside for that."""
         if self.is_composed:
             return "the template has no students: a row is made for each of the export's"
+        if self.by_name:
+            return f"no identifier meets; {self.by_name} of {self.of} students have the name of one in the template"
         aside = [step for step in self.rule.steps if step != "space"]
         once = f" once {listing(aside)} {'is' if len(aside) == 1 else 'are'} set aside" if aside else ""
         return f"{self.met} of {self.of} students meet{once}"
@@ -83,7 +89,21 @@ def propose_identifier(source: Grid, target: Grid, ours: Layout, theirs: Layout)
                 met = len(pair(students, others, rule, together=every).pairs)
                 if met > best.met + _WORTH * len(students):
                     best = IdentifierProposal(mine, other, rule, met, len(students))
-    return best
+    return best if best.met else _by_names(best, (source, ours), (target, theirs))
+
+
+def _by_names(best: IdentifierProposal, ours: tuple[Grid, Layout], theirs: tuple[Grid, Layout]) -> IdentifierProposal:
+    """Return the first columns where no identifier meets and most students have the whole name of one of the form's."""
+    first = [layout.identifiers[0] for _, layout in (ours, theirs)]
+    here, there = (
+        [name_key(student.name) for student in understand(*side, column, [], NOT_STUDENTS).students if student.name]
+        for side, column in zip((ours, theirs), first, strict=True)
+    )
+    known = set(there)
+    met = sum(name in known for name in here)
+    if not here or met < _MOST_NAMES * len(here):
+        return best
+    return IdentifierProposal(first[0], first[1], IdentifierRule(), 0, len(here), by_name=met)
 
 
 def propose_alike(ours: Layout, theirs: Layout) -> IdentifierProposal:

@@ -5,6 +5,7 @@ from decimal import Decimal
 from pathlib import Path
 
 from skarvin.core.findings import counted, listing
+from skarvin.core.grid.grid import CellGrid
 from skarvin.core.grid.read import ReadAs
 from skarvin.core.layout.address import name_of
 from skarvin.core.layout.columns import Column
@@ -68,6 +69,7 @@ def draft_text(draft: Draft, file: Path) -> str:
             *totals(draft),
             *comments(draft),
             *answers(draft, file),
+            *_feedback(draft),
         ]
     )
 
@@ -89,7 +91,7 @@ def _sides(draft: Draft, file: Path) -> Iterator[str]:
         yield from _reading(draft.reading[side])
         if side == "target" and draft.identifier.is_composed:
             yield from _made_rows(draft)
-        elif side == "target" and found.met < found.of:
+        elif side == "target" and max(found.met, found.by_name) < found.of:
             note = 'who isn\'t in the form; "below": a row each, in its blank lines and below'
             yield line("add", '"nobody"', note, 30)
         if side == "target" and not draft.identifier.is_composed and not draft.has_headings:
@@ -150,7 +152,13 @@ def _roster(draft: Draft, file: Path) -> Iterator[str]:
 
 def _reading(how: ReadAs) -> Iterator[str]:
     """Return the lines that say how a file is read, where that was options."""
-    options = {"encoding": how.encoding, "delimiter": how.delimiter, "sheet": how.sheet, "quotes": how.quotes}
+    options = {
+        "encoding": how.encoding,
+        "delimiter": how.delimiter,
+        "sheet": how.sheet,
+        "quotes": how.quotes,
+        "names": how.names,
+    }
     yield from (f"{key} = {quoted(value)}" for key, value in options.items() if value)
     if how.skip_hidden:
         yield "skip_hidden = true"
@@ -185,6 +193,16 @@ def _repeated(draft: Draft) -> Iterator[str]:
         yield (
             'repeated = "hold"'.ljust(30) + ' # several rows for one student; or "agree", "first", "highest", "latest"'
         )
+
+
+def _feedback(draft: Draft) -> Iterator[str]:
+    """Return how marked files are handed out, as a note: they are when a person asks for it."""
+    if isinstance(draft.source, CellGrid) and draft.source.files:
+        yield "# The marked files are handed out when you ask for it: take the # away."
+        yield "# [feedback]"
+        note = "what each is called; also {name}, {section}, {file}"
+        yield line("# names", quoted("{identifier} feedback"), note)
+        yield ""
 
 
 def _names(draft: Draft) -> Iterator[str]:

@@ -1,0 +1,95 @@
+"""A folder of marked files as a grid: a row for each file, with what its name says."""
+
+import re
+from collections.abc import Iterator, Sequence
+from pathlib import Path
+
+from skarvin.core.findings import Finding, Place, Unreadable, counted
+from skarvin.core.grid.file_kinds import Kind
+from skarvin.core.grid.file_names import Said, tell_names
+from skarvin.core.grid.grid import CellGrid
+from skarvin.core.grid.read import fingerprint
+
+MOST_FILES = 5_000
+_TEMPORARY = re.compile(r"~\$.*|.*~|.*\.(?:tmp|part|crdownload|lock)|thumbs\.db|desktop\.ini", re.IGNORECASE)
+_NUMBER_HEADING, _NAME_HEADING = "Student number", "Name"
+
+
+def list_files(folder: Path) -> tuple[list[Path], int, list[Path]]:
+    """Return the marked files of a folder in order, how many are hidden or temporary, and its subfolders.
+
+    Raises:
+        Unreadable: it has more files than can be meant, or may not be read.
+    """
+    try:
+        found = sorted(folder.iterdir(), key=lambda path: path.name.casefold())
+    except OSError as error:
+        what = f"the folder can't be read: {(error.strerror or str(error)).lower()}"
+        raise Unreadable(Finding("unreadable-file", what, Place(folder))) from None
+    if len(found) > MOST_FILES:
+        what = f"the folder has {len(found):,} files, and more than {MOST_FILES:,} can't be one class's"
+        raise Unreadable(
+            Finding("many-files", what, Place(folder), "Name the folder that holds the marked files alone.")
+        )
+    passed = [path for path in found if path.name.startswith(".") or _TEMPORARY.fullmatch(path.name)]
+    folders = [path for path in found if path.is_dir() and path not in passed]
+    files = [path for path in found if path.is_file() and path not in passed]
+    return files, len(passed), folders
+
+
+def read_folder(folder: Path, pattern: str | None) -> CellGrid:
+    """Return the grid of a folder: number, name, mark.
+
+    Args:
+        folder: the folder; where it has subfolders alone, the files in these.
+        pattern: how the names are made, if a person says so.
+
+    Raises:
+        Unreadable: it has no files, or their names say of nobody who it is.
+    """
+    files, passed, folders = list_files(folder)
+    if not files and folders:
+        files = [file for one in folders for file in list_files(one)[0]]
+        folders = []
+    if not files:
+        raise Unreadable(
+            Finding("no-files", "there are no files in this folder", Place(folder), "Name another folder.")
+        )
+    names = [file.relative_to(folder).as_posix() for file in files]
+    told = tell_names([name.rpartition(".")[0].replace("/", "_") or name for name in names], pattern)
+    if not any(said.name or said.number for said in told.said):
+        mend = "Say how they are made: --names '{name}_{mark}', with {number}, {maximum} or {any} where they have it."
+        raise Unreadable(
+            Finding("names-say-nothing", "the files' names don't tell whose they are", Place(folder), mend)
+        )
+    table = list(_table(told.said, told.title or folder.name))
+    return CellGrid(
+        file=folder,
+        title=f"folder of {counted(len(files), 'file')}, whose names are made as '{told.pattern}'",
+        kind=Kind.FOLDER,
+        table=table,
+        notes=tuple(_notes(folder, passed, folders)),
+        fingerprint=fingerprint("\n".join(names).encode("utf-8", "surrogateescape")),
+        files=tuple(names),
+    )
+
+
+def _table(said: Sequence[Said], title: str) -> Iterator[list[str]]:
+    """Yield the headings and a row for each file; a maximum that all state goes into the heading."""
+    maxima = {one.mark.partition("/")[2] for one in said if one.mark}
+    (out_of,) = maxima if len(maxima) == 1 else ("",)
+    yield [_NUMBER_HEADING, _NAME_HEADING, f"{title} (out of {out_of})" if out_of else title]
+    for one in said:
+        mark = one.mark.partition("/")[0] if out_of else one.mark
+        yield [one.number or one.name, one.name, mark]
+
+
+def _notes(folder: Path, passed: int, folders: Sequence[Path]) -> Iterator[Finding]:
+    if passed:
+        what = f"{counted(passed, 'hidden or temporary file is', 'hidden or temporary files are')} left out"
+        yield Finding("files-left-out", what, Place(folder))
+    if folders:
+        what = f"{counted(len(folders), 'subfolder is', 'subfolders are')} left out, with what is in them"
+        yield Finding(
+            "folders-left-out", what, Place(folder), "Name one as a further export, if it holds marked files."
+        )
