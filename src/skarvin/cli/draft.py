@@ -48,6 +48,9 @@ _OUT_OF_HELP = (
 @click.option(
     "--sample", "is_sample", is_flag=True, help="The people in the TEMPLATE are made up: write anew after it."
 )
+@click.option(
+    "--typing", "is_typed", is_flag=True, help="The target takes no import: TEMPLATE lists the students on its screen."
+)
 @click.option("--new-heading", help="For items that a sample doesn't have: '{title} points ({maximum})'.")
 @reading_options
 @transfer_option
@@ -62,6 +65,7 @@ def command(  # noqa: PLR0913 - the options of a command
     form_sheet: str | None,
     no_headings: bool,
     is_sample: bool,
+    is_typed: bool,
     new_heading: str | None,
     transfer: Path,
     **reading: Any,  # noqa: ANN401 - the options of reading
@@ -82,7 +86,7 @@ def command(  # noqa: PLR0913 - the options of a command
         maxima = {"source": _maxima(from_out_of), "target": _maxima(to_out_of)}
         how = read_as(reading)
         reads = {"source": how, "target": ReadAs(sheet=form_sheet, quotes=quotes_of(form_quotes))}
-        sample = SampleOptions(is_sample, new_heading)
+        sample = SampleOptions(is_sample, new_heading, is_typed)
         proposal = draft(exports, template, maxima, reads, roster, key, sample)
         proposal = replace(proposal, has_headings=not no_headings)
         delivery.stage(transfer, [draft_text(proposal, transfer).encode()])

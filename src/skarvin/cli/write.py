@@ -10,7 +10,7 @@ from skarvin.cli.output import PATH, json_option, library, print_json, tidy, tra
 from skarvin.cli.settled import format_items
 from skarvin.cli.table import wrap
 from skarvin.core.findings import counted
-from skarvin.core.transfer.carry_out import Written, outputs_for, settle_transfer, write_transfer
+from skarvin.core.transfer.carry_out import Settled, Written, outputs_for, settle_transfer, write_transfer
 from skarvin.reports.filing import Filing
 from skarvin.reports.verdict import needs_a_person, verdict
 
@@ -36,16 +36,30 @@ def command(transfer: Path, into: Path | None, replace: bool, as_json: bool) -> 
 
 
 _SHOWN = 4
+_MOST_TYPED = 60
 _TO_DO = frozenset({"new-items", "no-section"})
 """Notes that say what is to be done before the upload."""
 
 
 def _listed(title: str, files: Sequence[Path], note: str = "") -> list[str]:
     """Return a line for each file, cut with a count."""
+    if not files:
+        return []
     lines = [f"{title if not place else ' ' * len(title)} {file}" for place, file in enumerate(files[:_SHOWN])]
     lines[0] += note
     more = [f"{' ' * len(title)} and {len(files) - _SHOWN} more beside it"] if len(files) > _SHOWN else []
     return [*lines, *more]
+
+
+def _typed(settled: Settled) -> list[str]:
+    """Return the list to type from, where the target takes no import and the class is one."""
+    students = len(settled.sides.target.students)
+    if not settled.plan.target.typing or students > _MOST_TYPED:
+        return []
+    from skarvin.reports.typing_list import typing_list, typing_text  # noqa: PLC0415 - most targets take an import
+
+    names = (settled.sides.export_names, settled.sides.target.grid.file.name)
+    return ["", typing_text(typing_list(settled), *names).rstrip()]
 
 
 def _text(written: Written) -> str:
@@ -59,8 +73,10 @@ def _text(written: Written) -> str:
         wrap(needs_a_person(settled)),
         "",
         format_items(settled, outputs.page.name),
+        *_typed(settled),
         "",
         *_listed("Import file ", outputs.imports),
+        *_listed("To type     ", outputs.typed),
         f"Report       {outputs.page}",
         f"Ledger       {outputs.data}" + (f", and each mark in {outputs.marks.name}" if outputs.marks else ""),
         *_listed("Restore     ", outputs.restores, "   (puts the target back as it was)"),
@@ -72,6 +88,8 @@ def _text(written: Written) -> str:
         *(["Feedback     nothing new to hand out"] if settled.plan.feedback and not outputs.bundle else []),
         *(wrap(f"Note: {note.what}.") for note in settled.notes if note.slug in _TO_DO),
         "",
-        "Next: read the report, then upload the import file.",
+        "Next: read the report, then type the marks."
+        if outputs.typed
+        else "Next: read the report, then upload the import file.",
     ]
     return "\n".join(part for index, part in enumerate(parts) if part or (index and parts[index - 1]))

@@ -55,3 +55,11 @@ class Filing:
         rest = {key: self.data[key] for key in ("files", "second_look")}
         yield written.outputs.data, ledger_json(rest, self._begun)
         yield written.outputs.page, page(written, self.data).encode()
+        if written.outputs.typed:
+            from skarvin.reports.typing_list import typing_list, typing_page, typing_text  # noqa: PLC0415
+
+            told = typing_list(written.settled)
+            names = (written.settled.sides.export_names, written.settled.sides.target.grid.file.name)
+            text, sheet = written.outputs.typed
+            yield text, typing_text(told, *names).encode()
+            yield sheet, typing_page(told, *names).encode()

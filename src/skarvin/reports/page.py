@@ -45,7 +45,42 @@ def page(written: Written, ledger: Data) -> str:
     settled = written.settled
     students = _students(settled)
     columns = [totals for totals in settled.totals if totals.item.target]
-    environment = Environment(
+    return (
+        environment()
+        .get_template("report.html.j2")
+        .render(
+            written=written,
+            settled=settled,
+            ledger=ledger,
+            fates=list(Fate),
+            Fate=Fate,
+            held=_cut(settled, Fate.HELD),
+            changed=_cut(settled, Fate.CHANGED),
+            lower=_lower(settled),
+            sent_as_blank=list(islice(settled.ledger.lines_because(Cause.SENT_AS_BLANK), _MOST_LINES)),
+            questions=settled.sides.column_map.questions,
+            totals=list(zip(settled.made.totals, totals_in_words(settled.made.totals), strict=True)),
+            unchecked=unchecked_in_words(settled),
+            question_words=list(questions_in_words(settled)),
+            by_row={student.row: student for student in settled.sides.source.students} if _needs_names(settled) else {},
+            kept=_cut(settled, Fate.KEPT),
+            students=students,
+            hidden_students=len(settled.ledger.entries) + len(settled.ledger.target_only) - len(students),
+            columns=columns,
+            summed=[
+                books
+                for books in columns
+                if books.source.count or books.target_before.count or books.target_after.count
+            ],
+            left_out=_left_out(settled),
+            rows=[(count.file, rows_in_words(count)) for count in settled.rows],
+        )
+    )
+
+
+def environment() -> Environment:
+    """Return what pages are made with."""
+    made = Environment(
         loader=PackageLoader("skarvin.reports"),
         autoescape=True,
         undefined=StrictUndefined,
@@ -53,37 +88,13 @@ def page(written: Written, ledger: Data) -> str:
         trim_blocks=True,
         lstrip_blocks=True,
     )
-    environment.filters |= {
+    made.filters |= {
         "plain": plain,
         "thousands": "{:,}".format,
         "maxima": maxima_in_words,
         "capital": _capital,
     }
-    return environment.get_template("report.html.j2").render(
-        written=written,
-        settled=settled,
-        ledger=ledger,
-        fates=list(Fate),
-        Fate=Fate,
-        held=_cut(settled, Fate.HELD),
-        changed=_cut(settled, Fate.CHANGED),
-        lower=_lower(settled),
-        sent_as_blank=list(islice(settled.ledger.lines_because(Cause.SENT_AS_BLANK), _MOST_LINES)),
-        questions=settled.sides.column_map.questions,
-        totals=list(zip(settled.made.totals, totals_in_words(settled.made.totals), strict=True)),
-        unchecked=unchecked_in_words(settled),
-        question_words=list(questions_in_words(settled)),
-        by_row={student.row: student for student in settled.sides.source.students} if _needs_names(settled) else {},
-        kept=_cut(settled, Fate.KEPT),
-        students=students,
-        hidden_students=len(settled.ledger.entries) + len(settled.ledger.target_only) - len(students),
-        columns=columns,
-        summed=[
-            books for books in columns if books.source.count or books.target_before.count or books.target_after.count
-        ],
-        left_out=_left_out(settled),
-        rows=[(count.file, rows_in_words(count)) for count in settled.rows],
-    )
+    return made
 
 
 def _compiled_templates() -> FileSystemBytecodeCache | None:

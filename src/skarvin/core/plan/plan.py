@@ -97,6 +97,7 @@ class TargetPlan(SidePlan, frozen=True, forbid_unknown_fields=True, kw_only=True
     add: Adding = Adding.NOBODY
     clear: bool = False
     sample: bool = False
+    typing: bool = False
     identifiers: IdentifierForm = IdentifierForm.AS_EXPORTED
     add_prefix: str = ""
     add_suffix: str = ""

@@ -103,7 +103,8 @@ def _out_of(column: Column) -> str:
 class Outputs:
     """The files that a transfer writes.
 
-    `marks` only where there are too many for the ledger's own list; `bundle` only where marked files are to be handed out.
+    `marks` only where there are too many for the ledger's own list; `typed` where the target takes no import; `bundle`
+    where marked files are to be handed out.
     """
 
     imports: tuple[Path, ...]
@@ -111,12 +112,13 @@ class Outputs:
     page: Path
     data: Path
     marks: Path | None = None
+    typed: tuple[Path, ...] = ()
     bundle: Path | None = None
     bundle_table: Path | None = None
 
     def __iter__(self) -> Iterator[Path]:
         rest = (self.page, self.data, self.marks, self.bundle, self.bundle_table)
-        return iter(path for path in (*self.imports, *self.restores, *rest) if path)
+        return iter(path for path in (*self.imports, *self.restores, *self.typed, *rest) if path)
 
 
 @dataclass(frozen=True)
@@ -196,17 +198,20 @@ def outputs_for(settled: Settled, folder: Path) -> Outputs:
     """Return the names of the files that writing will make in `folder`; those for an import file are numbered on."""
     form = settled.sides.target.grid.file
     made = _MADE.search(form.stem)
+    is_typed = settled.plan.target.typing
     number = f"-{int(made[1] or 1) + 1}" if made else ""
     stem = _MADE.sub("", form.stem)
     labels: dict[str, None] = {}
     for one in settled.files.files:
         labels[f"-{file_label(one.label, [label[1:] for label in labels])}" if one.label else ""] = None
+    labels = {} if is_typed else labels
     return Outputs(
         tuple(folder / f"{stem}{label}-import{number}{form.suffix}" for label in labels),
         tuple(folder / f"{stem}{label}-restore{number}{form.suffix}" for label in labels),
         folder / "report.html",
         folder / "ledger.json",
         None if settled.is_listed_whole else folder / "ledger-marks.jsonl",
+        (folder / f"{stem}-to-type.txt", folder / f"{stem}-to-type.html") if is_typed else (),
         *_bundle_files(bundle_of(settled, folder), folder),
     )
 
@@ -254,15 +259,15 @@ def write_transfer(settled: Settled, outputs: Outputs, reports: Reports, *, repl
         filling = _filling(settled)
         staged = [
             delivery.stage(path, filling.part(one.part))
-            for path, one in zip(outputs.imports, settled.files.files, strict=True)
+            for path, one in zip(outputs.imports, settled.files.files, strict=False)
         ]
-        is_whole = settled.files == ONE_WHOLE
+        is_whole = settled.files == ONE_WHOLE and bool(staged)
         form = outputs.data.with_name("form")
         whole = staged[0] if is_whole else delivery.scratch(outputs.data.with_name("whole"), filling.part(WHOLE))
         restores = [delivery.stage(path, data) for path, data in _restores(settled, outputs)]
-        bytes_before = [read_bytes(sides.form.grid.file)]
+        bytes_before = [] if is_whole else [_before(settled)]
         before = restores[0] if is_whole and not sides.is_composed else delivery.scratch(form, bytes_before)
-        files = Files(sides.form.grid.file, before, whole, outputs.imports[0])
+        files = Files(sides.form.grid.file, before, whole, next(iter(outputs)))
         parts = [] if is_whole else list(zip(staged, outputs.imports, strict=True))
         second_look = _second_look(settled, files, ledger, marks, parts)
         written = Written(settled, outputs, second_look)
@@ -274,6 +279,8 @@ def write_transfer(settled: Settled, outputs: Outputs, reports: Reports, *, repl
             delivery.stage(outputs.bundle_table, [table_bytes(bundle)])
         for path, data in reports.rest(written, staged):
             delivery.stage(path, [data])
+            if path in outputs.typed[:1]:
+                _look_at_typed(settled, data, path, files, ledger)
         delivery.commit()
     return written
 
@@ -306,10 +313,25 @@ def _filling(settled: Settled) -> _Filling:
     return _Filling(form, columns, by_position, spelled, changed)
 
 
+def _before(settled: Settled) -> bytes:
+    """Return the bytes that the form was read from; of a target that takes no import, those of its table."""
+    form = settled.sides.form
+    return b"".join(form.filled([], {}, [])) if settled.plan.target.typing else read_bytes(form.grid.file)
+
+
+def _look_at_typed(settled: Settled, text: bytes, path: Path, files: Files, ledger: bytes) -> None:
+    """Read the list to type from again."""
+    from skarvin.core.ledger.second_look.typed import look_at_typed  # noqa: PLC0415 - most targets take an import
+
+    claims = Claims(ledger, None)
+    if reading := reading_of(settled.sides.form.grid.reading, claims.item_columns):
+        look_at_typed(text, path, files.written, reading, claims.item_columns)
+
+
 def _restores(settled: Settled, outputs: Outputs) -> Iterator[tuple[Path, Iterable[bytes]]]:
     """Yield what puts the target back: for each import file, the same rows and columns as the form had them."""
     sides = settled.sides
-    for path, one in zip(outputs.restores, settled.files.files, strict=True):
+    for path, one in zip(outputs.restores, settled.files.files, strict=False):
         if sides.is_composed:
             yield path, sides.form.filled([], {}, [], (), one.part)
         elif one.before == WHOLE:

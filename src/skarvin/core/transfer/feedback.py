@@ -46,8 +46,8 @@ def make_bundle(names: str, parts: Sequence[Gradebook], pairing: Pairing, folder
     """Return the bundle of the marked files.
 
     Args:
-        names: what files are called: a pattern with `{identifier}`, `{name}`, `{section}` and `{file}`, or the name that
-            one of the students' files would have.
+        names: what files are called: a pattern with `{identifier}`, `{name}`, `{section}` and `{file}`, or the name
+            that one of the students' files would have.
         parts: the exports.
         pairing: who is who.
         folder: where the bundle goes; a table of an earlier one there says what was handed out.

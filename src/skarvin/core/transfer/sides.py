@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, NamedTuple
 from skarvin.core.findings import Finding, Refused, Row, Unreadable, listing
 from skarvin.core.gradebook import Gradebook, join, understand
 from skarvin.core.grid.grid import Grid
-from skarvin.core.grid.read import read_grid
+from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, ItemSource, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.joining import Joined, join_layouts
@@ -87,7 +87,7 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
     layouts: dict[str, Layout] = {}
     departures: list[Departure] = []
     for side, one in (("source", plan.source), ("target", plan.target)):
-        grids[side] = read_grid(file.parent / one.file, one.read_as)
+        grids[side] = _grid(plan, side, file.parent / one.file, one.read_as)
         layouts[side], departed = _layout(grids[side], one.layout, folders)
         departures += departed
         if layouts[side].faults:
@@ -137,6 +137,15 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
         composition=composition,
         ends=tuple(range(len(target.grid) - composition.ends, len(target.grid))) if composition else (),
     )
+
+
+def _grid(plan: Plan, side: str, path: Path, how: ReadAs) -> Grid:
+    """Return the grid of one side; of a target that takes no import, the students on its screen."""
+    if side == "source" or not plan.target.typing:
+        return read_grid(path, how)
+    from skarvin.core.targets.typing_form import typing_form  # noqa: PLC0415 - most targets take an import
+
+    return typing_form(path, how, list(dict.fromkeys(one.heading for one in _wanted_columns(plan))))
 
 
 def _wanted_columns(plan: Plan) -> list[WantedColumn]:

@@ -61,10 +61,14 @@ class ItemProposal:
 
 
 class SampleOptions(NamedTuple):
-    """Whether the target's file is a sample with made-up people, and the pattern of headings that a person gives."""
+    """Whether the target's file is a sample with made-up people, with the pattern of headings that a person gives.
+
+    Or whether the target takes no import, and the file lists the students on its screen.
+    """
 
     is_sample: bool = False
     heading: str | None = None
+    is_typed: bool = False
 
 
 NO_SAMPLE = SampleOptions()
@@ -98,6 +102,7 @@ class Draft:
     key: Path | None = None
     has_headings: bool = True
     is_sample: bool = False
+    is_typed: bool = False
     may_be_sample: bool = False
 
     @property
@@ -154,8 +159,9 @@ def draft(  # noqa: PLR0913 - what a person may say, each with its default
     how = {side: reading.get(side, ReadAs()) for side in ("source", "target")}
     read = read_exports(exports, how["source"])
     source, source_layout = read.grid, read.layout
-    target = read_grid(template, how["target"])
-    target, how["target"] = choose_sheet(source, source_layout, target, how["target"])
+    target = _typed(template, how["target"], source_layout) if sample.is_typed else read_grid(template, how["target"])
+    if not sample.is_typed:
+        target, how["target"] = choose_sheet(source, source_layout, target, how["target"])
     form = open_target(target)
     layouts = source_layout, recognise(target)
     for layout in layouts:
@@ -211,7 +217,11 @@ def draft(  # noqa: PLR0913 - what a person may say, each with its default
         comments=tuple(_comments(layouts[0], layouts[1], items)),
         key=key,
         is_sample=sample.is_sample,
-        may_be_sample=not identifier.met and not identifier.is_composed and _is_short(target, layouts[1]),
+        is_typed=sample.is_typed,
+        may_be_sample=not identifier.met
+        and not identifier.by_name
+        and not identifier.is_composed
+        and _is_short(target, layouts[1]),
     )
 
 
@@ -229,6 +239,13 @@ def _with_new_items(
         heading = pattern.of(source.title, item.from_out_of, texts[source.index])
         proposal = Proposal(source, None, "not in the sample: made after its headings")
         yield replace(item, proposal=proposal, new_heading=heading or OPEN, to_out_of=item.from_out_of)
+
+
+def _typed(file: Path, how: ReadAs, layout: Layout) -> Grid:
+    """Return the students on the screen of a target that takes no import, with a column for each item."""
+    from skarvin.core.targets.typing_form import typing_form  # noqa: PLC0415 - most targets take an import
+
+    return typing_form(file, how, [column.heading for column in layout.of_use(Use.ITEM) if column.counts])
 
 
 def _is_short(grid: Grid, layout: Layout) -> bool:

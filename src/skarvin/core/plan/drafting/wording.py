@@ -89,7 +89,9 @@ def _sides(draft: Draft, file: Path) -> Iterator[str]:
         yield (f"file = {quoted(relative(grid_file, file))}".ljust(30) + f" # {title}; it is never written to")
         yield f"identifier = {quoted(name)}".ljust(30) + f" # {met}{also}"
         yield from _reading(draft.reading[side])
-        if side == "target" and draft.identifier.is_composed:
+        if side == "target" and draft.is_typed:
+            yield line("typing", "true", "the target takes no import: a list to type from, in this order", 30)
+        elif side == "target" and draft.identifier.is_composed:
             yield from _made_rows(draft)
         elif side == "target" and max(found.met, found.by_name) < found.of:
             note = 'who isn\'t in the form; "below": a row each, in its blank lines and below'
