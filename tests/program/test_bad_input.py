@@ -55,7 +55,12 @@ def test_a_file_that_went_bad_after_the_draft_stops_a_write(drafted: Path, skarv
 
 def test_missing_files_and_folders_are_told(tmp_path: Path, skarvin: Skarvin) -> None:
     assert "there is no such file" in skarvin("look", "gone.csv").err
-    assert "this is a folder" in skarvin("look", tmp_path).err
+    (tmp_path / "empty").mkdir()
+    assert "there are no files in this folder" in skarvin("look", "empty").err
+    (tmp_path / "export.csv").write_text("No,Knots\nw-1,7\n", encoding="utf-8")
+    (tmp_path / "forms").mkdir()
+    (tmp_path / "forms" / "form_w-17.csv").touch()
+    assert "this is a folder. Name the form inside it." in skarvin("draft", "export.csv", "forms").err
     missing = skarvin("preview")
     assert (missing.code, "skarvin draft" in missing.err) == (3, True)
 

@@ -27,7 +27,7 @@ _CODE = re.compile(r"(?=.*\d)[\w.-]+")
 _FIELDS = {
     "name": r"(?P<name>.+?)",
     "number": r"(?P<number>[^\s_]*\d[^\s_]*?)",
-    "mark": r"(?P<mark>[^_]*?)",
+    "mark": r"(?P<mark>[^\s_]*?)",
     "maximum": r"(?P<maximum>\d+(?:[.,]\d+)?)",
     "any": r".*?",
 }

@@ -19,6 +19,8 @@ def open_target(grid: Grid) -> Target:
         return DelimitedTarget(grid)
     if isinstance(grid, CellGrid) and grid.kind is Kind.XLSX:
         return _workbook(grid)
+    if isinstance(grid, CellGrid) and grid.kind is Kind.FOLDER:
+        raise Unreadable(Finding("folder", "this is a folder", grid.place(), "Name the form inside it."))
     mend = f"{_TAKEN}: open it in a spreadsheet and save it as .xlsx, or export it as CSV."
     raise Unreadable(Finding("template-form", f"the template is a {grid.title}", grid.place(), mend))
 

@@ -265,8 +265,8 @@ def write_transfer(settled: Settled, outputs: Outputs, reports: Reports, *, repl
         form = outputs.data.with_name("form")
         whole = staged[0] if is_whole else delivery.scratch(outputs.data.with_name("whole"), filling.part(WHOLE))
         restores = [delivery.stage(path, data) for path, data in _restores(settled, outputs)]
-        bytes_before = [] if is_whole else [_before(settled)]
-        before = restores[0] if is_whole and not sides.is_composed else delivery.scratch(form, bytes_before)
+        is_restored_whole = is_whole and not sides.is_composed
+        before = restores[0] if is_restored_whole else delivery.scratch(form, [_before(settled)])
         files = Files(sides.form.grid.file, before, whole, next(iter(outputs)))
         parts = [] if is_whole else list(zip(staged, outputs.imports, strict=True))
         second_look = _second_look(settled, files, ledger, marks, parts)

@@ -43,7 +43,9 @@ def look_at_parts(whole: Path, files: Sequence[tuple[Path, Path]], reading: Read
                 what = f"the mark that goes to this cell of the form stands in {where}"
                 faults.append(Finding("second-look", what, Place(files[0][1], position, column)))
     if faults:
-        raise Refused(*faults[:_MOST], Finding("withdrawn", "the import files aren't what the ledger says"))
+        raise Refused(
+            *faults[:_MOST], Finding("withdrawn", "the import files aren't what the ledger says and were withdrawn")
+        )
     return count
 
 

@@ -46,5 +46,7 @@ def look_at_typed(text: bytes, final: Path, whole: Path, reading: Reading, items
         if place >= len(sums) or Decimal(sums[place] or 0) != sum(numbers, Decimal(0)):
             faults.append(Finding("second-look", "a sum isn't that of its column", Place(final)))
     if faults:
-        raise Refused(*faults, Finding("withdrawn", "the list to type from isn't what the ledger says"))
+        raise Refused(
+            *faults, Finding("withdrawn", "the list to type from isn't what the ledger says and was withdrawn")
+        )
     return len(lines)
