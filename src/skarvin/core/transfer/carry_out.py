@@ -16,7 +16,7 @@ from skarvin.core.ledger.ledger import Ledger
 from skarvin.core.ledger.row_books import RowCount, check_rows, count_rows
 from skarvin.core.ledger.second_look.claims import Claims
 from skarvin.core.ledger.second_look.comparison import Files, SecondLook, look_again, look_up_marks
-from skarvin.core.ledger.second_look.readers import reading_of
+from skarvin.core.ledger.second_look.readers import export_reading_of, reading_of
 from skarvin.core.ledger.settle import settle
 from skarvin.core.plan.plan import Plan
 from skarvin.core.reasons import Fate
@@ -375,7 +375,7 @@ def _second_look(
 
         found = found._replace(rows=look_at_parts(files.written, parts, reading, claims))
     for number, book in enumerate(settled.sides.parts):
-        if source := reading_of(book.grid.reading):
+        if source := export_reading_of(book.grid.reading):
             looked_up = look_up_marks(book.grid.file, source, claims, number)
             found = found._replace(looked_up=found.looked_up + looked_up)
     return found

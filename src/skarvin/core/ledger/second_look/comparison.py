@@ -10,7 +10,7 @@ from zipfile import BadZipFile
 
 from skarvin.core.findings import Finding, Place, Refused
 from skarvin.core.ledger.second_look.claims import Cell, Claims, ComposedClaim, LedgerFault, MadeClaim
-from skarvin.core.ledger.second_look.readers import Reading
+from skarvin.core.ledger.second_look.readers import ExportReading, Reading
 from skarvin.core.ledger.second_look.text_rows import Row
 
 _MOST = 1_000
@@ -67,7 +67,7 @@ def look_again(files: Files, reading: Reading, claims: Claims) -> SecondLook:
     return found
 
 
-def look_up_marks(export: Path, reading: Reading, claims: Claims, number: int = 0) -> int:
+def look_up_marks(export: Path, reading: ExportReading, claims: Claims, number: int = 0) -> int:
     """Return how many marks of the ledger stand in an export as it says, having found that all of them do.
 
     Raises:

@@ -1,6 +1,6 @@
 """A folder of marked files listed once more: a mark must stand in the name of its file."""
 
-from collections.abc import Container, Iterator, Mapping
+from collections.abc import Container, Iterator
 from pathlib import Path
 from typing import NamedTuple
 
@@ -24,21 +24,3 @@ class FolderReading(NamedTuple):
     def says(self, cell: str, mark: str) -> bool:
         """Tell whether a name says a mark: each number or word of it."""
         return all(part in cell for part in mark.replace("/", " ").replace(" and ", " ").split())
-
-    def carries_on(self, above: Row, row: Row, by: int) -> bool:  # noqa: ARG002 - nothing is written into it
-        """Say yes."""
-        return True
-
-    def around(self, file: Path) -> Mapping[str, str]:  # noqa: ARG002
-        """Return nothing."""
-        return {}
-
-    @property
-    def pads(self) -> bool:
-        """Whether rows may end before their last cells."""
-        return False
-
-    @property
-    def bulk(self) -> None:
-        """Nothing."""
-        return

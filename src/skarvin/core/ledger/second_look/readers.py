@@ -16,9 +16,6 @@ class Reading(Protocol):
     def around(self, file: Path) -> Mapping[str, str]:
         """Return a fingerprint of whatever the file holds besides rows, by what it is called."""
 
-    def says(self, cell: str, mark: str) -> bool:
-        """Tell whether a cell of an export says a mark."""
-
     def carries_on(self, above: Row, row: Row, by: int) -> bool:
         """Tell whether a row that was added has the formats and formulas of one that stands so many rows above."""
 
@@ -29,6 +26,29 @@ class Reading(Protocol):
     @property
     def bulk(self) -> tuple[str, str] | None:
         """The delimiter and the quotation mark, where much can be compared at a time; else None."""
+
+
+class ExportReading(Protocol):
+    """How an export is read again, to look marks up."""
+
+    def rows(self, file: Path, wanted: Container[int] | None = None) -> Iterator[Row]:
+        """Yield the rows of a file; of `wanted` ones, if they are given, the cells."""
+
+    def says(self, cell: str, mark: str) -> bool:
+        """Tell whether a cell says a mark."""
+
+
+def export_reading_of(told: Mapping[str, str | None]) -> ExportReading | None:
+    """Return how an export is read again; None if its kind has no second reader.
+
+    Args:
+        told: the `kind` of file, and what its reader needs to know.
+    """
+    if told["kind"] == "folder of files":
+        from skarvin.core.ledger.second_look.folder_rows import FolderReading  # noqa: PLC0415 - few exports are
+
+        return FolderReading(tuple((told["names"] or "").split("\n")))
+    return _text_reading(told)
 
 
 def reading_of(told: Mapping[str, str | None], columns: Collection[int] = ()) -> Reading | None:
@@ -42,10 +62,10 @@ def reading_of(told: Mapping[str, str | None], columns: Collection[int] = ()) ->
         from skarvin.core.ledger.second_look.sheet_rows import SheetReading  # noqa: PLC0415 - for this kind alone
 
         return SheetReading(told["sheet"] or "", frozenset(columns))
-    if told["kind"] == "folder of files":
-        from skarvin.core.ledger.second_look.folder_rows import FolderReading  # noqa: PLC0415 - few exports are
+    return _text_reading(told)
 
-        return FolderReading(tuple((told["names"] or "").split("\n")))
+
+def _text_reading(told: Mapping[str, str | None]) -> TextReading | None:
     if told["kind"] != "delimited text":
         return None
     return TextReading(told["codec"] or "", told["delimiter"] or "", told["quote"] or "", told["escape"])

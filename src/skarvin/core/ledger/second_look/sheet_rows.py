@@ -72,10 +72,6 @@ class SheetReading(NamedTuple):
                 found[name] = hashlib.sha256(data).hexdigest()
         return found
 
-    def says(self, cell: str, mark: str) -> bool:
-        """Tell whether a cell of an export says a mark."""
-        return cell == mark
-
     def carries_on(self, above: Row, row: Row, by: int) -> bool:
         """Tell whether a row has the styles of one above it, and its formulas moved down; a text may stand there."""
         moved = {column: _moved(text, by, 0) for column, text in above.computed.items()}
