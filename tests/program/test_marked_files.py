@@ -75,7 +75,7 @@ def test_the_names_say_who_and_which_mark(tmp_path: Path, skarvin: Skarvin, name
 
 
 def test_two_marks_are_held_and_two_files_follow_the_rule(tmp_path: Path, skarvin: Skarvin) -> None:
-    names = ["w-017 17.pdf", "w-002 8 [9].pdf", "w-002 7 [5].pdf", "w-009 [19].pdf", "w-044 3 4.pdf"]
+    names = ["w-017 17.pdf", "w-002 [9].pdf", "w-002 [5].pdf", "w-009 [19].pdf", "w-044 3 4.pdf"]
     fill(tmp_path / "Knots essay", names)
     (tmp_path / "form.csv").write_text(FORM, encoding="utf-8")
     assert skarvin("draft", "Knots essay", "form.csv", "--from-out-of", "20").code == 0

@@ -118,7 +118,7 @@ def _text(proposal: Draft, transfer: Path) -> str:
     )
     parts = [
         heading(f"{_names(proposal)} -> {proposal.target.file.name}"),
-        students,
+        wrap(students.strip(), 2),
         *_about_sample(proposal),
         "",
         format_table(_HEADS, [*map(_row, proposal.items), *map(_question, proposal.questions)]),

@@ -16,6 +16,10 @@ OTHERS = ("yard-tests.csv", "tool-store.xlsx", "roster-form.csv")
 FINAL = ("final/transfer.toml", "final/final-form.csv")
 QUIZ = ("quiz/quiz-answers.csv", "quiz/answer-form.csv", "quiz/answer-key.csv")
 HARBOUR = ("harbour/transfer.toml", "harbour/licences.xlsx")
+INSURER = ("insurer/insurer-sample.csv",)
+ESSAYS = ("essays/transfer.toml", "essays/essay-form.csv")
+WATCH = ("watch/transfer.toml", "watch/watch-screen.txt")
+MARKED = "essays/marked"
 _HELD = 1
 
 STORY = """\
@@ -49,6 +53,15 @@ STEPS = (
     Step("Write the answer file.", ("write",), "quiz"),
     Step("The Harbour Office wants two marks and a standing in a workbook of its own.", ("preview",), "harbour"),
     Step("Fill the workbook.", ("write",), "harbour"),
+    Step(
+        "The insurer gives a sample with made-up people, and takes a file in its form.",
+        ("draft", f"../{EXPORT}", "insurer-sample.csv", "--sample"),
+        "insurer",
+    ),
+    Step("Write it.", ("write",), "insurer"),
+    Step("Essays came back marked, with the mark in the name of each file.", ("look", "marked"), "essays"),
+    Step("Fill the form, and hand the essays out under the registry's numbers.", ("write",), "essays"),
+    Step("The radio watch takes no import: a list to type from, in the order of its screen.", ("write",), "watch"),
 )
 
 
@@ -68,7 +81,8 @@ def lay_out(folder: Path) -> None:
         reason = (error.strerror or str(error)).lower()
         raise Refused(Finding("cannot-write", f"the folder can't be made: {reason}", Place(folder))) from None
     data = files("skarvin.demo") / "data"
-    for names in ((EXPORT, TEMPLATE, *OTHERS), FINAL, QUIZ, HARBOUR):
+    marked = tuple(f"{MARKED}/{one.name}" for one in sorted((data / MARKED).iterdir(), key=lambda one: one.name))
+    for names in ((EXPORT, TEMPLATE, *OTHERS), FINAL, QUIZ, HARBOUR, INSURER, ESSAYS, WATCH, marked):
         with Delivery(replace=False, inputs=[]) as delivery:
             for name in names:
                 (folder / name).parent.mkdir(exist_ok=True)

@@ -2,7 +2,7 @@
 
 import re
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Unreadable
@@ -13,6 +13,7 @@ from skarvin.core.texts.words import WORDS, phrase_set, phrases
 
 _MOST = 0.8
 _LONGEST_MARK = 3
+_SEVERAL = " and "
 _NOISE = phrase_set(WORDS.files.noise)
 _UNITS = "|".join(sorted(map(re.escape, phrases(WORDS.headings.unit)), key=len, reverse=True))
 _BETWEEN = "|".join(re.escape(word) for word in (*phrases(WORDS.marks.out_of), *phrases(WORDS.files.of)))
@@ -74,10 +75,8 @@ def tell_names(stems: Sequence[str], pattern: str | None = None) -> Told:
     split = [_split(stem, cuts_dashes=cuts_dashes) for stem in stems]
     common = _common(split)
     rest = [[part for part in parts if fold_word(part.text) not in common] for parts in split]
-    marks = [_marks(parts) for parts in rest]
-    usual = Counter(len(found) for found in marks if found).most_common(1)
-    several = usual[0][0] if usual else 1
-    said = [_said(parts, found, several) for parts, found in zip(rest, marks, strict=True)]
+    several = _usual(len(_all_marks(parts)) for parts in rest)
+    said = [_said(parts, several) for parts in rest]
     title = " ".join(part.text for part in split[0] if fold_word(part.text) in common and part.kind == "word")
     shapes = Counter(_shape(parts, common, one) for parts, one in zip(split, said, strict=True))
     return Told(said, title, shapes.most_common(1)[0][0])
@@ -136,15 +135,32 @@ def _marks(parts: Sequence[_Part]) -> list[_Part]:
     return certain or bracketed or numbers or grades[-1:]
 
 
-def _said(parts: Sequence[_Part], marks: Sequence[_Part], usual: int) -> Said:
-    """Return what a name says; where all have as many numbers, the last is the mark and the first tells who it is."""
-    chosen = list(marks)
+def _all_marks(parts: Sequence[_Part]) -> list[_Part]:
+    """Return all parts that may be a mark, the likeliest kind or not; grades where there is nothing else."""
+    return [part for part in parts if part.kind in {"mark", "maybe mark"} or part in _marks(parts)]
+
+
+def _usual(counts: Iterable[int]) -> int:
+    """Return how many parts that may be a mark most names have that have any."""
+    found = Counter(filter(None, counts)).most_common(1)
+    return found[0][0] if found else 1
+
+
+def _said(parts: Sequence[_Part], usual: int) -> Said:
+    """Return what a name says.
+
+    Where most names have several parts that may be the mark, the likeliest and last is, and the first tells who it is;
+    a name with more of them than the others has several marks.
+    """
+    marks, every = _marks(parts), _all_marks(parts)
     codes = [part.text for part in parts if part.kind == "number"]
-    if len(marks) == usual and usual > 1:
-        chosen = list(marks[-1:])
-        codes = codes or [marks[0].text]
-    name = " ".join(part.text for part in parts if part.kind in {"word", "grade"} and part not in marks)
-    return Said(name, codes[0] if codes else "", " and ".join(part.text for part in chosen))
+    if len(every) == usual and usual > 1:
+        codes = codes or [part.text for part in every if part != marks[-1]]
+        marks = marks[-1:]
+    elif len(every) > usual:
+        marks = every
+    name = " ".join(part.text for part in parts if part.kind in {"word", "grade"} and part not in every)
+    return Said(name, codes[0] if codes else "", _SEVERAL.join(part.text for part in marks))
 
 
 def _shape(parts: Sequence[_Part], common: frozenset[str], said: Said) -> str:

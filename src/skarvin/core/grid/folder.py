@@ -76,11 +76,11 @@ def read_folder(folder: Path, pattern: str | None) -> CellGrid:
 
 def _table(said: Sequence[Said], title: str) -> Iterator[list[str]]:
     """Yield the headings and a row for each file; a maximum that all state goes into the heading."""
-    maxima = {one.mark.partition("/")[2] for one in said if one.mark}
+    maxima = {one.mark.partition("/")[2] for one in said if one.mark and " " not in one.mark}
     (out_of,) = maxima if len(maxima) == 1 else ("",)
     yield [_NUMBER_HEADING, _NAME_HEADING, f"{title} (out of {out_of})" if out_of else title]
     for one in said:
-        mark = one.mark.partition("/")[0] if out_of else one.mark
+        mark = one.mark.removesuffix(f"/{out_of}") if out_of else one.mark
         yield [one.number or one.name, one.name, mark]
 
 

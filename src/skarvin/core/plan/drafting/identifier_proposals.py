@@ -25,7 +25,7 @@ _RULES = (
     IdentifierRule(ignore_case=True, ignore_dashes=True),
 )
 _MOST_NAMES = 0.5
-"""So many students must have a name of the form's, if names are all there is."""
+"""So many students of the smaller side must have a name of the other, if names are all there is."""
 _WORTH = 0.02
 """A rule that sets more aside must pair at least this much more of the students."""
 
@@ -41,10 +41,13 @@ class IdentifierProposal:
     of: int
     is_composed: bool = False
     by_name: int = 0
+    is_sample: bool = False
 
     @property
     def words(self) -> str:
         """How many meet, and what is to be set aside for that."""
+        if self.is_sample:
+            return "its people are made up: a row is made for each of the export's"
         if self.is_composed:
             return "the template has no students: a row is made for each of the export's"
         if self.by_name:
@@ -101,7 +104,7 @@ def _by_names(best: IdentifierProposal, ours: tuple[Grid, Layout], theirs: tuple
     )
     known = set(there)
     met = sum(name in known for name in here)
-    if not here or met < _MOST_NAMES * len(here):
+    if not met or met < _MOST_NAMES * min(len(here), len(there)):
         return best
     return IdentifierProposal(first[0], first[1], IdentifierRule(), 0, len(here), by_name=met)
 

@@ -172,7 +172,7 @@ def draft(  # noqa: PLR0913 - what a person may say, each with its default
     identifier = propose_identifier(source, target, *layouts)
     if sample.is_sample:
         check_sample(identifier.met, template.name)
-        identifier = propose_alike(*layouts)
+        identifier = replace(propose_alike(*layouts), is_sample=True)
     proposed_roster = None
     if roster:
         proposed_roster, identifier = propose_roster(roster, (source, layouts[0]), (target, layouts[1]), identifier)
