@@ -18,10 +18,10 @@ from skarvin.core.ledger.outcomes import Outcome
 from skarvin.core.marks.rule import Rule
 from skarvin.core.reasons import Fate, Reason
 from skarvin.core.students.pairing import HeldStudent
+from skarvin.core.targets.placing import MadeRow
 from skarvin.core.texts.numbers import plain
 from skarvin.core.transfer.carry_out import Settled
 from skarvin.core.transfer.import_files import ONE_WHOLE
-from skarvin.core.transfer.sides import MadeRow
 from skarvin.reports.check_words import answers_data, total_data
 from skarvin.reports.row_counts import rows_data
 from skarvin.reports.verdict import needs_a_person, verdict

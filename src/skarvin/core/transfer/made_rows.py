@@ -1,15 +1,13 @@
 """Rows that are made for students of the export whom the form doesn't have: in its blank lines, and below."""
 
 import re
-from collections import Counter
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import replace
 from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Unreadable
 from skarvin.core.gradebook import Gradebook, Student, understand
-from skarvin.core.layout.columns import IDENTIFIERS, STUDENT, Column, Use
-from skarvin.core.layout.numbered import numbering_columns
+from skarvin.core.layout.columns import IDENTIFIERS, Column, Use
 from skarvin.core.marks.choices import Blank, IdentifierForm, RowOrder
 from skarvin.core.marks.verbatim import would_run
 from skarvin.core.plan.plan import TargetPlan
@@ -17,13 +15,12 @@ from skarvin.core.students.crosswalk import Crosswalk
 from skarvin.core.students.deciding import PairingRule, narrow
 from skarvin.core.students.identifiers import Identifier
 from skarvin.core.students.pairing import Pair, Pairing
+from skarvin.core.targets.placing import People, empty_people, place_rows
 from skarvin.core.targets.target import Target
 from skarvin.core.texts.names import by_family
-from skarvin.core.texts.numbers import is_number
-from skarvin.core.transfer.sides import MadeRow, Sides
+from skarvin.core.transfer.sides import Sides
 
 _SCIENTIFIC = re.compile(r"\d(?:[.,]\d+)?E\+?\d+", re.IGNORECASE)
-_MARKS = frozenset({Use.ITEM, Use.TOTAL, Use.ANSWER, Use.RESULT, Use.COMMENT})
 
 
 class Composed(NamedTuple):
@@ -102,23 +99,15 @@ def with_newcomers(
 
 def cleared(sides: Sides) -> Sides:
     """Return the sides with the form's students taken out: their cells are emptied, and nothing moves."""
-    form, layout = sides.form, sides.target.layout
-    kept = numbering_columns(form.grid, layout) - {sides.target.identifier.index}
-    columns = [column for column in layout.columns if column.use in STUDENT | _MARKS and column.index not in kept]
-    emptied = {
-        student.row.position: {
-            column.index: ""
-            for column in columns
-            if form.takes(student.row.position, column.index) and sides.target.text(student.row, column.index)
-        }
-        for student in sides.target.students
-    }
-    made = form.made(emptied)
-    over = {student.row: tuple(sides.target.cells(student.row)) for student in sides.target.students}
-    added = {
-        made.grid.row(row.position): MadeRow(tuple(made.grid.cells(row.position)), old) for row, old in over.items()
-    }
-    return sides._replace(form=made, original=form, target=_read_again(sides, made), added=added)
+    placed = empty_people(sides.form, _people(sides))
+    row = placed.form.grid.row
+    added = {row(position): made for position, made in placed.made.items()}
+    return sides._replace(form=placed.form, original=sides.form, target=_read_again(sides, placed.form), added=added)
+
+
+def _people(sides: Sides) -> People:
+    rows = {student.row.position for student in sides.target.students}
+    return People(sides.target.layout, sides.target.identifier.index, rows, len(sides.ends))
 
 
 def _read_again(sides: Sides, form: Target) -> Gradebook:
@@ -132,73 +121,17 @@ def _placed(sides: Sides, rows: Sequence[Sequence[str]]) -> Sides:
     Raises:
         Unreadable: what stands below isn't a student's, so that nothing may be added there.
     """
-    form, first = sides.form.with_blank_lines(), sides.target.layout.first_row
-    sides = sides._replace(form=form)
-    own = len(form.grid) - len(sides.ends)
-    free = _free_rows(sides, first, own)[: len(rows)]
-    cells: dict[int, dict[int, str]] = {}
-    made: dict[int, MadeRow] = {}
-    width = len(sides.target.layout.columns)
-    for position, texts in zip(free, rows, strict=False):
-        old = [*form.grid.cells(position), *[""] * width][: max(width, len(form.grid.cells(position)))]
-        cells[position] = {column: text for column, text in enumerate(texts) if text and not old[column]}
-        if len(form.grid.cells(position)) < width:
-            cells[position].setdefault(width - 1, "")
-        new = [cells[position].get(column, text) for column, text in enumerate(old)]
-        before = sides.added.get(form.grid.row(position))
-        made[position] = MadeRow(tuple(new), before.over if before else tuple(form.grid.cells(position)))
-    below = rows[len(free) :]
-    if below and not sides.ends:
-        _check_end(sides, first, set(free))
-    people = {student.row.position for student in sides.target.students} | set(free)
-    like = max((row for row in people if row < own), default=None)
-    extended = form.made(cells, below, own, like)
-    made |= {own + place: MadeRow(tuple(texts)) for place, texts in enumerate(below)}
-    grid = extended.grid
-    added = {grid.row(row.position): one for row, one in sides.added.items()}
-    added |= {grid.row(position): one for position, one in sorted(made.items())}
-    ends = tuple(range(len(grid) - len(sides.ends), len(grid)))
-    original = sides.original or form
+    emptied = {row.position: made for row, made in sides.added.items()}
+    placed = place_rows(sides.form, _people(sides), rows, emptied)
+    grid = placed.form.grid
     return sides._replace(
-        like=like, target=_read_again(sides, extended), form=extended, added=added, ends=ends, original=original
+        like=placed.like,
+        target=_read_again(sides, placed.form),
+        form=placed.form,
+        added={grid.row(position): made for position, made in placed.made.items()},
+        ends=tuple(range(len(grid) - len(sides.ends), len(grid))),
+        original=sides.original or sides.form,
     )
-
-
-def _free_rows(sides: Sides, first: int, stop: int) -> list[int]:
-    """Return the form's blank lines below its last student: numbered ones and such with formulas are blank, too."""
-    target, form = sides.target, sides.form
-    start = form.grid.rows_behind((student.row.position for student in target.students), first).start
-    emptied = {row.position for row in sides.added}
-    used = {column.index for column in target.layout.columns if column.use in (STUDENT | _MARKS) - {Use.SECTION}}
-    used = (used | {target.identifier.index}) - numbering_columns(form.grid, target.layout)
-    alike = Counter(
-        (column, text) for row in range(first, stop) for column, text in enumerate(form.grid.cells(row)) if text.strip()
-    )
-
-    def is_free(position: int) -> bool:
-        """Tell whether nothing of a student stands in a line: what many lines say is prepared."""
-        for column, text in enumerate(form.grid.cells(position)):
-            if text.strip() and form.takes(position, column):
-                is_prepared = is_number(text) or alike[column, text] > 1
-                if column in used or not is_prepared:
-                    return False
-        return form.takes(position, target.identifier.index)
-
-    return [row for row in range(first, stop) if row in emptied or (row >= start and is_free(row))]
-
-
-def _check_end(sides: Sides, first: int, free: set[int]) -> None:
-    """Refuse to add rows below one that is no student's: a sum, a note.
-
-    Raises:
-        Unreadable: there is such a row.
-    """
-    grid, students = sides.form.grid, {student.row.position for student in sides.target.students}
-    last = next((row for row in reversed(range(first, len(grid))) if not grid.is_blank(row)), None)
-    if last is not None and last not in students | free and not any(row.position == last for row in sides.added):
-        what = "below the last row of the form, which is no student's, no rows can be added"
-        mend = "Put enough blank lines above it in a copy of the form, or take it away."
-        raise Unreadable(Finding("row-below", what, grid.place(last), mend))
 
 
 def _mark_test(sides: Sides) -> Callable[[Student], bool]:

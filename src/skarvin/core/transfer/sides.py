@@ -21,6 +21,7 @@ from skarvin.core.plan.naming import Names
 from skarvin.core.plan.plan import Plan
 from skarvin.core.targets.composition import Composition, WantedColumn, compose_after
 from skarvin.core.targets.opening import open_target
+from skarvin.core.targets.placing import MadeRow
 from skarvin.core.targets.target import Target
 from skarvin.core.texts.folding import fold_word
 from skarvin.core.texts.mark_kinds import Kind, kind_of_mark
@@ -31,13 +32,6 @@ if TYPE_CHECKING:
 
 _SHORT_CODE = 3
 _MARKS = frozenset({Kind.POINTS, Kind.PERCENT, Kind.LETTER, Kind.STATUS, Kind.DASH})
-
-
-class MadeRow(NamedTuple):
-    """A row that was made: its cells before any mark, and those of the form's row in its place, if there was one."""
-
-    cells: Sequence[str]
-    over: Sequence[str] | None = None
 
 
 class Sides(NamedTuple):
