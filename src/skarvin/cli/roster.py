@@ -8,10 +8,14 @@ import click
 from skarvin.cli.output import PATH, heading, json_option, more, print_json, tidy
 from skarvin.cli.table import Head, format_table, wrap
 from skarvin.core.findings import Finding, Misused, counted
+from skarvin.core.grid.read import read_bytes
 from skarvin.core.grid.save import Delivery
+from skarvin.core.ledger.second_look.comparison import Files
 from skarvin.core.rosters.casing import spellings
-from skarvin.core.rosters.class_lists import Newcomer, Roster, RosterRules, make_roster, roster_bytes
+from skarvin.core.rosters.class_lists import Newcomer, Roster, RosterRules, make_roster, roster_file
+from skarvin.core.rosters.roster_file import FileRules, Standing, look_at_roster
 from skarvin.core.rosters.usernames import BadTemplate, Collision, check_template
+from skarvin.core.targets.target import WHOLE
 
 _SHORT = 12
 
@@ -48,6 +52,11 @@ _SHORT = 12
     help="For two equal usernames: a number, a longer given name, or hold.",
 )
 @click.option("--year", default="", help="What stands for {year}.")
+@click.option("--add", is_flag=True, help="Keep who stands in the form: newcomers go into its blank lines and below.")
+@click.option("--clear", is_flag=True, help="The people in the form are made up: empty their rows and fill them.")
+@click.option("--columns", default="", help="The columns to write, in their order: 'B,A,Class'.")
+@click.option("--rename", multiple=True, metavar="HEADING=NEW", help="Another heading for a column. Repeatable.")
+@click.option("--no-headings", is_flag=True, help="Leave the headings out.")
 @click.option("--replace", is_flag=True, help="Replace the file; usernames in it are kept.")
 @click.option("--all", "show_all", is_flag=True, help="Show long lists whole.")
 @json_option
@@ -65,12 +74,18 @@ def command(  # noqa: PLR0913 - the options of a command
     Names are split and put into proper case, each list gets a section, usernames are built by a template.
     """
     output = output or form.with_name(f"{form.stem}-roster{form.suffix}")
-    rules = _rules(options)
+    rules, shape = _rules(options), _file_rules(options)
     tidy(output.parent)
     with Delivery(replace=replace, inputs=[form, *lists]) as delivery:
         delivery.check(output)
-        roster = make_roster(lists, form, rules, output)
-        delivery.stage(output, roster_bytes(roster))
+        roster = make_roster(lists, form, rules, output, is_cleared=shape.standing is Standing.CLEARED)
+        file = roster_file(roster, shape)
+        written = delivery.stage(output, file.written())
+        before = delivery.scratch(output.with_name(f"{output.name}.form"), [read_bytes(form)])
+        whole = (
+            written if file.part == WHOLE else delivery.scratch(output.with_name(f"{output.name}.whole"), file.whole())
+        )
+        look_at_roster(file, Files(form, before, whole, output), written)
         delivery.commit()
     if as_json:
         print_json(_data(roster, output))
@@ -101,6 +116,19 @@ def _rules(options: dict[str, Any]) -> RosterRules:
         options["sections"],
         options["year"],
     )
+
+
+def _file_rules(options: dict[str, Any]) -> FileRules:
+    if options["add"] and options["clear"]:
+        raise Misused(
+            Finding("add-and-clear", "--add keeps who stands in the form, and --clear doesn't", None, "Give one.")
+        )
+    renamed = [text.rpartition("=")[::2] for text in options["rename"]]
+    if not all(old and new for old, new in renamed):
+        raise Misused(Finding("no-heading", "--rename needs HEADING=NEW", None, "Write --rename 'Login=User'."))
+    standing = Standing.KEPT if options["add"] else Standing.CLEARED if options["clear"] else Standing.LEFT_OUT
+    columns = tuple(filter(None, map(str.strip, options["columns"].split(","))))
+    return FileRules(standing, columns, tuple(renamed), not options["no_headings"])
 
 
 def _where(newcomer: Newcomer) -> str:

@@ -1,19 +1,21 @@
 """Students alone as a transfer: class lists become the target's roster import."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import NamedTuple
 
-from skarvin.core.findings import Finding, Refused, Row, Unreadable
+from skarvin.core.findings import Finding, Row, Unreadable
 from skarvin.core.gradebook import Gradebook, understand
 from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.grid_layout import Layout
+from skarvin.core.layout.numbered import numbering_columns
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.row_kinds import NOT_STUDENTS
 from skarvin.core.rosters.casing import proper_case, split_name
+from skarvin.core.rosters.roster_file import FileRules, RosterFile, check_texts, make_file
 from skarvin.core.rosters.usernames import Built, Collision, Person, build_usernames, fill
 from skarvin.core.students.likeness import is_contradiction
 from skarvin.core.targets.opening import open_target
@@ -71,6 +73,7 @@ class Roster:
 
     Attributes:
         form: the target's own form.
+        standing: the rows of those who stand in the form, by position.
         newcomers: the students to be written.
         texts: their cells, in the form's columns.
         already: students whom the form has already.
@@ -83,6 +86,7 @@ class Roster:
 
     form: Target
     layout: Layout
+    standing: tuple[int, ...]
     newcomers: tuple[Newcomer, ...]
     texts: tuple[tuple[str, ...], ...]
     already: tuple[Newcomer, ...]
@@ -93,7 +97,9 @@ class Roster:
     non_students: int
 
 
-def make_roster(lists: Sequence[Path], form: Path, rules: RosterRules, earlier: Path | None) -> Roster:
+def make_roster(
+    lists: Sequence[Path], form: Path, rules: RosterRules, earlier: Path | None, *, is_cleared: bool = False
+) -> Roster:
     """Return the roster import that class lists give.
 
     Args:
@@ -101,6 +107,7 @@ def make_roster(lists: Sequence[Path], form: Path, rules: RosterRules, earlier: 
         form: the target's roster form, sample or current roster.
         rules: how names, sections and usernames are made.
         earlier: a roster written before, whose usernames are kept.
+        is_cleared: whether the people in the form are made up, so that nobody stands there already.
 
     Raises:
         Unreadable: a file can't be read, has no names, or the form is no delimited text.
@@ -123,6 +130,7 @@ def make_roster(lists: Sequence[Path], form: Path, rules: RosterRules, earlier: 
     twice = tuple(newcomer for newcomer in found if first[newcomer.key] is not newcomer)
     known = _known(grid, layout)
     already = tuple(newcomer for newcomer in first.values() if _identities(newcomer) & known.people)
+    already = () if is_cleared else already
     newcomers = [newcomer for newcomer in found if first[newcomer.key] is newcomer and newcomer not in already]
     before = _known(*_read(earlier)).usernames if earlier and earlier.exists() else {}
     persons = [
@@ -139,6 +147,7 @@ def make_roster(lists: Sequence[Path], form: Path, rules: RosterRules, earlier: 
     return Roster(
         form=target,
         layout=layout,
+        standing=_standing(grid, layout),
         newcomers=tuple(newcomers),
         texts=texts,
         already=already,
@@ -179,18 +188,16 @@ def _of_two_people(found: Sequence[Newcomer]) -> list[Newcomer]:
     return [newcomer for newcomer in found if newcomer.key in shared]
 
 
-def roster_bytes(roster: Roster) -> Iterator[bytes]:
-    """Return the roster import: the form's own headings byte for byte, and a row for each newcomer.
+def roster_file(roster: Roster, rules: FileRules) -> RosterFile:
+    """Return the roster import: the form with a row for each newcomer.
 
     Raises:
         Refused: a name can't be written in the form's encoding.
+        Unreadable: the form can't be written that way.
     """
-    for newcomer, texts in zip(roster.newcomers, roster.texts, strict=True):
-        lacking = next(filter(None, map(roster.form.lacks, texts)), None)
-        if lacking:
-            what = f"{newcomer.row} of {newcomer.row.source.file.name} can't be written: {lacking}"
-            raise Refused(Finding("encoding", what, roster.form.grid.place(), "Export the form as UTF-8."))
-    return roster.form.extended(roster.texts, roster.layout.first_row).filled([], {}, [])
+    places = [f"{newcomer.row} of {newcomer.row.source.file.name}" for newcomer in roster.newcomers]
+    check_texts(roster.form, roster.texts, places)
+    return make_file(roster.form, roster.layout, roster.standing, roster.texts, rules)
 
 
 def _read(file: Path) -> tuple[Grid, Layout]:
@@ -242,6 +249,16 @@ class _Known(NamedTuple):
 
     people: set[str]
     usernames: dict[str, str]
+
+
+def _standing(grid: Grid, layout: Layout) -> tuple[int, ...]:
+    """Return the positions of the rows of people in a form; a line's number is nobody's."""
+    column = next(iter([*layout.identifiers, *layout.names]))
+    numbering = numbering_columns(grid, layout)
+    telling = [one.index for one in (*layout.identifiers, *layout.names) if one.index not in numbering]
+    students = understand(grid, layout, column, [], NOT_STUDENTS).students
+    rows = (student.row.position for student in students)
+    return tuple(row for row in rows if not telling or any(grid.cells(row)[one].strip() for one in telling))
 
 
 def _known(grid: Grid, layout: Layout) -> _Known:

@@ -286,7 +286,7 @@ class WorkbookTarget:
             Unreadable: rows of its own would have to go.
         """
         if kept is not None and kept < len(self.grid):
-            mend = "Empty its rows below the headings, and save it under another name."
+            mend = "Give --add to keep them and put rows below, or --clear to empty them first."
             what = "rows that stand in a workbook can't be replaced by others"
             raise Unreadable(Finding("form-has-rows", what, self.grid.place(kept), mend))
         return self.made({}, rows)
