@@ -26,15 +26,20 @@ TERMINAL = {
     "write": "skarvin write --replace",
     "final": "skarvin preview | sed -En '1,9p;/^(Items|Rules|Lower|Close|Totals)/,/^$/p'",
     "quiz": "skarvin preview | sed -n '1,8p;/^Items/,/^$/p;/^Held/,$p'",
+    "sample": "cat insurer-sample.csv && skarvin write --replace && cut -c1-100 insurer-sample-import.csv | head -4",
+    "marked": "ls marked && skarvin look marked && skarvin write --replace && cut -c1-110 feedback.csv",
 }
-FOLDERS = {"final": "final", "quiz": "quiz"}
+BEFORE = {"marked": ["rm -f feedback*"]}
+FOLDERS = {"final": "final", "quiz": "quiz", "sample": "insurer", "marked": "essays"}
 WORKBOOKS = {"workbook": "harbour/licences-import.xlsx"}
-PAGES = {"report": "report.html", "report-final": "final/report.html"}
+PAGES = {"report": "report.html", "report-final": "final/report.html", "typing": "watch/watch-screen-to-type.html"}
 
 
 def shoot_terminal(name: str, command: str, folder: Path) -> None:
     """Run a command in a terminal window and take its picture."""
-    shell = f"clear; printf '$ %s\\n\\n' {shlex.quote(re.split(' [|]|;', command)[0])}; {command}; sleep 30"
+    parts = command.split(" && ")
+    shown = [f"printf '$ %s\\n\\n' {shlex.quote(re.split(' [|]|;', one)[0])}; {one}; echo" for one in parts]
+    shell = "; ".join([*BEFORE.get(name, ()), "clear", *shown, "sleep 30"])
     window = [
         "xterm",
         "-fa",

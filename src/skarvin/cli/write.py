@@ -51,6 +51,13 @@ def _listed(title: str, files: Sequence[Path], note: str = "") -> list[str]:
     return [*lines, *more]
 
 
+def _restored(settled: Settled) -> str:
+    """Say what a restore file does."""
+    if settled.sides.is_composed:
+        return "the same rows, their marks blank"
+    return "puts the target back as it was"
+
+
 def _typed(settled: Settled) -> list[str]:
     """Return the list to type from, where the target takes no import and the class is one."""
     students = len(settled.sides.target.students)
@@ -79,7 +86,7 @@ def _text(written: Written) -> str:
         *_listed("To type     ", outputs.typed),
         f"Report       {outputs.page}",
         f"Ledger       {outputs.data}" + (f", and each mark in {outputs.marks.name}" if outputs.marks else ""),
-        *_listed("Restore     ", outputs.restores, "   (puts the target back as it was)"),
+        *_listed("Restore     ", outputs.restores, f"   ({_restored(settled)})"),
         *(
             [f"Feedback     {outputs.bundle}; {outputs.bundle_table.name} says what goes to whom"]
             if outputs.bundle and outputs.bundle_table

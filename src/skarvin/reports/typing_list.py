@@ -104,4 +104,4 @@ def typing_page(told: TypingList, source: str, screen: str) -> str:
     """Return the list as a page for A4."""
     from skarvin.reports.page import environment  # noqa: PLC0415 - the text does without
 
-    return environment().get_template("typing.html.j2").render(told=told, source=source, screen=screen, none=_NONE)
+    return environment().get_template("typing.html.j2").render(told=told, source=source, screen=screen, no_mark=_NONE)
