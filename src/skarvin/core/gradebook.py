@@ -15,6 +15,7 @@ from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.restoring import restore
 from skarvin.core.layout.row_kinds import name_test, summary_word
 from skarvin.core.reasons import Cause, Reason
+from skarvin.core.texts.names import by_family, words
 from skarvin.core.texts.numbers import is_number
 
 
@@ -78,6 +79,15 @@ class Gradebook:
         if source is self.grid.source:
             return self._first
         return next(grid for grid in self.others if grid.source is source)
+
+    def family_order(self, student: Student) -> tuple[tuple[str, ...], ...]:
+        """Return what students are put in order by, by family name: that of its column, or of the whole name."""
+        columns = self.layout.of_use(Use.FAMILY)
+        return (
+            (words(self.text(student.row, columns[0].index)), words(student.name))
+            if columns
+            else by_family(student.name)
+        )
 
     def text(self, row: Row, column: int) -> str:
         """Return one cell of a row; nothing where the row is too short to have it."""

@@ -12,7 +12,6 @@ from skarvin.core.marks.choices import FileChoice, RowChoice, RowOrder
 from skarvin.core.plan.plan import TargetPlan
 from skarvin.core.students.pairing import Pairing
 from skarvin.core.targets.target import WHOLE, Part
-from skarvin.core.texts.names import by_family
 from skarvin.core.transfer.sides import Sides
 
 _MARKED = frozenset({Use.ITEM, Use.TOTAL, Use.ANSWER, Use.RESULT, Use.COMMENT})
@@ -111,7 +110,9 @@ class _Parts:
 
         def by_name(student: Student) -> tuple[object, ...]:
             source = sources.get(student.row)
-            return by_family(student.name or (source.name if source else ""))
+            if source and not student.name:
+                return self._sides.source.family_order(source)
+            return self._sides.target.family_order(student)
 
         return {
             RowOrder.EXPORT: by_export,

@@ -17,7 +17,6 @@ from skarvin.core.students.identifiers import Identifier
 from skarvin.core.students.pairing import Pair, Pairing
 from skarvin.core.targets.placing import People, empty_people, place_rows
 from skarvin.core.targets.target import Target
-from skarvin.core.texts.names import by_family
 from skarvin.core.transfer.sides import Sides
 
 _SCIENTIFIC = re.compile(r"\d(?:[.,]\d+)?E\+?\d+", re.IGNORECASE)
@@ -153,7 +152,7 @@ def _mark_test(sides: Sides) -> Callable[[Student], bool]:
 def _in_order(students: Sequence[Student], order: RowOrder, rule: PairingRule, sides: Sides) -> list[Student]:
     """Return the students in the order in which their rows are written."""
     if order is RowOrder.FAMILY_NAME:
-        return sorted(students, key=lambda student: by_family(student.name))
+        return sorted(students, key=sides.source.family_order)
     if order is RowOrder.IDENTIFIER:
         return sorted(students, key=lambda student: rule.identifiers.comparable(student.identifier))
     if order is RowOrder.LIST:
