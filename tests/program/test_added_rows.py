@@ -79,7 +79,7 @@ def test_rows_go_into_blank_lines_and_below_with_the_formats_and_formulas_of_the
         ["w-009", "Chidi Okoro", "Afternoon", 9, 12],
         ["w-777", "Someone Else", "Forenoon", None, None],
         ["w-017", "Aoife Byrne", "Forenoon", 7, 15],
-        ["w-002", "Çelik, Yağmur", "Afternoon", 8.5, None],
+        ["w-002", "Yağmur Çelik", "Afternoon", 8.5, None],
         ["w-044", "Dana Sørli", "Forenoon", 3, 4],
     ]
     last = 7 if not formatted else 5  # a blank line is filled as it stands: with its own formats, and without a formula

@@ -58,7 +58,7 @@ def test_who_is_not_in_the_form_gets_a_row_in_its_blank_lines_and_below_and_only
         "1;w-009;Chidi Okoro;Afternoon;9;12;TW1",
         "2;w-017;Aoife Byrne;Forenoon;7;15;TW1",
         "3;w-777;Someone Else;Forenoon;5;5;TW1",
-        "4;w-002;Çelik, Yağmur;Afternoon;8.50;;TW1",
+        "4;w-002;Yağmur Çelik;Afternoon;8.50;;TW1",
         ";w-044;Dana Sørli;Forenoon;3;4;",
         "",
     ]
@@ -94,7 +94,7 @@ def test_made_up_people_are_emptied_and_their_lines_filled(folder: Path, skarvin
     lines = (folder / "form-import.csv").read_text(encoding="utf-8").splitlines()
     assert lines[1:5] == [
         "1;w-017;Aoife Byrne;Forenoon;7;15;TW1",
-        "2;w-002;Çelik, Yağmur;Afternoon;8.50;;TW1",
+        "2;w-002;Yağmur Çelik;Afternoon;8.50;;TW1",
         "3;w-009;Chidi Okoro;Afternoon;9;12;TW1",
         "4;w-044;Dana Sørli;Forenoon;3;4;TW1",
     ]
@@ -180,7 +180,7 @@ def test_a_file_of_a_section_gives_it_to_its_students(folder: Path, skarvin: Ska
     edit(folder / "transfer.toml", "[source]", '[source]\nsection = "Night"')
     rule(folder, 'add = "below"')
     assert skarvin("write").code == 0
-    assert written(folder)[4:6] == ["4;w-002;Çelik, Yağmur;Night;8.50;;TW1", ";w-044;Dana Sørli;Night;3;4;"]
+    assert written(folder)[4:6] == ["4;w-002;Yağmur Çelik;Night;8.50;;TW1", ";w-044;Dana Sørli;Night;3;4;"]
 
 
 REAL = vars(delimited)["filled_part"]

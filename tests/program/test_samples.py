@@ -20,7 +20,7 @@ SAMPLES = {
         '"x2";"B ""Bo"" Example";"";"#"\r\nEND;;;\r\n',
         '"Id";"Name";"Knots points (10)";"Lofting points (20)";"Sign"\r\n'
         '"w-017";"Aoife Byrne";"7";"15";"#"\r\n'
-        '"w-002";"Çelik, Yağmur";"8.50";"";"#"\r\nEND;;;;\r\n',
+        '"w-002";"Yağmur Çelik";"8.50";"";"#"\r\nEND;;;;\r\n',
     ),
     "a title above, maxima below, no end of the last line": (
         "Import of marks\nNumber\tMark: Knots\tMark: Splices\nout of\t10\t5\n90001\t3\t4\n90002\t5\t1",
@@ -120,3 +120,20 @@ def test_a_slip_in_composing_is_seen(
     monkeypatch.setattr(f"{TARGETS}.{place}", slip)
     assert skarvin("write").code in {3, 4}
     assert not list(folder.glob("sample-*"))
+
+
+def test_numbers_and_names_are_written_as_the_sample_has_them(folder: Path, skarvin: Skarvin) -> None:
+    (folder / "export.csv").write_text(
+        "Student no;Surname;First name;Exam (max. 60)\n2024001;Groß;Lena;41,5\n2024002;von der Heide;Jan;38\n",
+        encoding="utf-8",
+    )
+    (folder / "muster.csv").write_text(
+        "Student no;Name;Mathe [50]\n111;Muster, Max;12,5\n222;Beispiel, Eva;50\n", "utf-8"
+    )
+    assert skarvin("draft", "export.csv", "muster.csv", "--sample").code == 0
+    assert skarvin("write").code == 0
+    assert (folder / "muster-import.csv").read_text(encoding="utf-8").splitlines() == [
+        "Student no;Name;Exam [60]",
+        "2024001;Groß, Lena;41,5",
+        "2024002;von der Heide, Jan;38",
+    ]

@@ -36,6 +36,7 @@ class Composition:
         rows: for each row of `target` the sample's row that it is taken from.
         ends: how many of these stand at the end.
         literals: what stands in each row, by column.
+        names: the whole names of the made-up people, as the sample writes them.
     """
 
     target: DelimitedTarget
@@ -44,6 +45,7 @@ class Composition:
     rows: tuple[Row, ...]
     ends: int
     literals: Mapping[int, str]
+    names: tuple[str, ...] = ()
 
     @property
     def new_items(self) -> list[Column]:
@@ -95,6 +97,7 @@ def compose_after(grid: Grid, layout: Layout, identifier: Column, wanted: Sequen
         columns=tuple(places),
         rows=tuple(map(grid.row, rows)),
         ends=len(ends),
+        names=tuple(grid.cells(row)[column.index] for row in people for column in layout.of_use(Use.NAME)),
         literals={own[old]: text for old, text in literals.items() if old in own},
     )
 

@@ -212,7 +212,7 @@ def _cell(column: Column, student: Student, sides: Sides, identifier: str) -> st
     if column.use in IDENTIFIERS | {Use.FAMILY, Use.GIVEN}:
         return _same_use(column.use, student, source) or _part_of_name(column.use, student)
     told = {
-        Use.NAME: student.name,
+        Use.NAME: _whole_name(student, sides),
         Use.SECTION: student.section,
         Use.BIRTH: student.birth,
         Use.LEAVING: student.leaving,
@@ -223,6 +223,31 @@ def _cell(column: Column, student: Student, sides: Sides, identifier: str) -> st
 def _same_use(use: Use, student: Student, source: Gradebook) -> str:
     found: Sequence[Column] = source.layout.of_use({use})
     return source.cells(student.row)[found[0].index].strip() if len(found) == 1 else ""
+
+
+def _whole_name(student: Student, sides: Sides) -> str:
+    """Return a name as those in the target are written: 'Family, Given' or 'Given Family'; else as it is."""
+    family = _same_use(Use.FAMILY, student, sides.source) or _part_of_name(Use.FAMILY, student)
+    given = _same_use(Use.GIVEN, student, sides.source) or _part_of_name(Use.GIVEN, student)
+    if not family or not given:
+        return student.name
+    has_comma = _has_comma(sides)
+    if has_comma is None:
+        has_comma = "," in student.name or bool(sides.source.layout.of_use(Use.FAMILY))
+    return f"{family}, {given}" if has_comma else f"{given} {family}"
+
+
+def _has_comma(sides: Sides) -> bool | None:
+    """Tell whether most names in the target have a comma; None where it has none."""
+    columns = [column.index for column in sides.target.layout.of_use(Use.NAME)]
+    if sides.composition:
+        names = list(sides.composition.names)
+    else:
+        rows = [sides.target.cells(student.row) for student in sides.target.students]
+        rows += [made.over for made in sides.added.values() if made.over]
+        names = [cells[column] for cells in rows for column in columns if column < len(cells)]
+    filled = [name for name in names if name.strip()]
+    return sum("," in name for name in filled) * 2 > len(filled) if filled else None
 
 
 def _part_of_name(use: Use, student: Student) -> str:

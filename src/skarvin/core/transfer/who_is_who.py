@@ -68,6 +68,7 @@ def pair_transfer(file: Path, library: Path | None = None) -> PairedTransfer:
         from skarvin.core.transfer.made_rows import with_students  # noqa: PLC0415 - most forms have students
 
         sides, written = with_students(sides, rule, plan.target, known.crosswalk)
+        sides = _without_numbered_lines(sides)
         known = known._replace(target=sides.target.students, crosswalk=written)
     elif _makes_rows(plan.target) and plan.target.add is Adding.NOBODY:
         what = "the form has students, so no rows are made to which this could apply"
@@ -87,6 +88,7 @@ def pair_transfer(file: Path, library: Path | None = None) -> PairedTransfer:
         from skarvin.core.transfer.made_rows import with_newcomers  # noqa: PLC0415 - few transfers add rows
 
         sides, pairing = with_newcomers(sides, pairing, rule, plan.target, known.crosswalk)
+        sides = _without_numbered_lines(sides)
     notes = listing.notes if listing else ()
     return PairedTransfer(plan, sides, pairing, fingerprint, known.roster, notes)
 

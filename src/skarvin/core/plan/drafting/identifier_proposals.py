@@ -1,5 +1,6 @@
 """Which identifiers pair the students, under which rule; and how a roster leads from one side to the other."""
 
+from collections.abc import Collection
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -9,7 +10,7 @@ from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.read import read_grid
 from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.grid_layout import Layout
-from skarvin.core.layout.numbered import has_people
+from skarvin.core.layout.numbered import has_people, numbering_columns
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.row_kinds import NOT_STUDENTS
 from skarvin.core.students.identifiers import IdentifierRule
@@ -71,7 +72,7 @@ class RosterProposal:
 def propose_identifier(source: Grid, target: Grid, ours: Layout, theirs: Layout) -> IdentifierProposal:
     """Return the columns and the rule under which most students meet, the plainest rule first."""
     if not has_people(target, theirs):
-        return propose_alike(ours, theirs)
+        return propose_alike(ours, theirs, numbering_columns(target, theirs))
     best = IdentifierProposal(None, None, IdentifierRule(), 0, 0)
     around = {column.around for column in (*ours.identifiers, *theirs.identifiers)} - {("", "")}
     has_addresses = any(column.use is Use.EMAIL for column in (*ours.identifiers, *theirs.identifiers))
@@ -109,10 +110,17 @@ def _by_names(best: IdentifierProposal, ours: tuple[Grid, Layout], theirs: tuple
     return IdentifierProposal(first[0], first[1], IdentifierRule(), 0, len(here), by_name=met)
 
 
-def propose_alike(ours: Layout, theirs: Layout) -> IdentifierProposal:
-    """Return the columns that hold the same kind of identifier; the first ones where none do."""
-    pairs = [(mine, other) for other in theirs.identifiers for mine in ours.identifiers if mine.use is other.use]
-    mine, other = pairs[0] if pairs else (ours.identifiers[0], theirs.identifiers[0])
+def propose_alike(ours: Layout, theirs: Layout, numbering: Collection[int] = ()) -> IdentifierProposal:
+    """Return the columns that hold the same kind of identifier; the first ones where none do.
+
+    Args:
+        ours: the export's layout.
+        theirs: the form's.
+        numbering: the form's columns that number its lines, and tell nobody.
+    """
+    others = [other for other in theirs.identifiers if other.index not in numbering] or theirs.identifiers
+    pairs = [(mine, other) for other in others for mine in ours.identifiers if mine.use is other.use]
+    mine, other = pairs[0] if pairs else (ours.identifiers[0], others[0])
     return IdentifierProposal(mine, other, IdentifierRule(), 0, 0, is_composed=True)
 
 

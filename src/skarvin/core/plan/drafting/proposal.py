@@ -1,5 +1,6 @@
 """Proposes a transfer: which identifier pairs the students, what feeds what, and every rule with its default."""
 
+from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from decimal import Decimal
@@ -191,7 +192,7 @@ def draft(  # noqa: PLR0913 - what a person may say, each with its default
     items = tuple(_item(proposal, ours, theirs, texts, theirs_texts, allowed) for proposal in proposals)
     if sample.is_sample:
         pattern = read_pattern(sample.heading, layouts[1].of_use(Use.ITEM), theirs_texts)
-        items = tuple(_with_new_items(items, pattern, texts))
+        items = tuple(_with_new_items(items, pattern, texts, _pooled(theirs_texts)))
     known = {index: maximum for index, maximum in ours.items() if maximum is not None}
     totals = propose_totals(source, layouts[0], known)
     first = layouts[0].identifiers[0]
@@ -229,6 +230,7 @@ def _with_new_items(
     items: Sequence[ItemProposal],
     pattern: HeadingPattern,
     texts: Mapping[int, Mapping[str, int]],
+    theirs: Mapping[str, int],
 ) -> Iterator[ItemProposal]:
     """Yield the items, each of which goes somewhere: what the sample doesn't have gets a heading like the others."""
     for item in items:
@@ -238,7 +240,17 @@ def _with_new_items(
             continue
         heading = pattern.of(source.title, item.from_out_of, texts[source.index])
         proposal = Proposal(source, None, "not in the sample: made after its headings")
-        yield replace(item, proposal=proposal, new_heading=heading or OPEN, to_out_of=item.from_out_of)
+        shown = find_hints(source, texts[source.index], theirs, (item.from_out_of, item.from_out_of))
+        marks = item.marks._replace(to_commas=shown.to_commas, to_decimals=shown.to_decimals)
+        yield replace(item, proposal=proposal, new_heading=heading or OPEN, to_out_of=item.from_out_of, marks=marks)
+
+
+def _pooled(texts: Mapping[int, Mapping[str, int]]) -> dict[str, int]:
+    """Return the marks of all items that a sample shows: how it writes numbers, new ones are to be written."""
+    found: Counter[str] = Counter()
+    for counts in texts.values():
+        found.update(counts)
+    return dict(found)
 
 
 def _typed(file: Path, how: ReadAs, layout: Layout) -> Grid:
