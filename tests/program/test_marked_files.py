@@ -74,6 +74,52 @@ def test_the_names_say_who_and_which_mark(tmp_path: Path, skarvin: Skarvin, name
     assert json.loads((tmp_path / "ledger.json").read_text(encoding="utf-8"))["second_look"]["marks_looked_up"] == 4
 
 
+OTHERS = {
+    "numbered, with a unit of their own": (
+        ["(1) Maria da Silva - Trabalho 2 - 7,5 valores", "(2) João Pereira - Trabalho 2 - 12 valores",
+         "(3) Ana Costa - Trabalho 2 - 18,25 valores", "(4) Zé Lima - Trabalho 2"],
+        [("Maria da Silva", "", "7,5"), ("João Pereira", "", "12"), ("Ana Costa", "", "18,25"), ("Zé Lima", "", "")],
+    ),
+    "downloaded twice": (
+        ["silva_maria_up21001_trab2_7.5", "costa_ana_up21003_trab2_18", "pereira_joao_up21002_trab2_14 (1)"],
+        [("silva maria", "up21001", "7.5"), ("costa ana", "up21003", "18"), ("pereira joao", "up21002", "14")],
+    ),
+    "a mark in brackets is no copy": (
+        ["Ann Lee (9)", "Bo Ek (12)", "Eve Fox (17)"],
+        [("Ann Lee", "", "9"), ("Bo Ek", "", "12"), ("Eve Fox", "", "17")],
+    ),
+    "letters in front": (
+        ["A- Bo Ek", "B+ Ann Lee", "C Dan O'Neil"],
+        [("Bo Ek", "", "A-"), ("Ann Lee", "", "B+"), ("Dan O'Neil", "", "C")],
+    ),
+    "dashes everywhere": (
+        ["12345678-Essay-Lee-Ann-85%", "12345679-Essay-Ek-Bo-90%", "12345680-Essay-Fox-Eve-absent"],
+        [("Lee Ann", "12345678", "85%"), ("Ek Bo", "12345679", "90%"), ("Fox Eve", "12345680", "absent")],
+    ),
+    "a number of several letters": (
+        ["mat-2021 Ann Lee-17", "mat-2022 Bo Ek-9", "mat-2023 Eve Fox-12"],
+        [("Ann Lee", "mat-2021", "17"), ("Bo Ek", "mat-2022", "9"), ("Eve Fox", "mat-2023", "12")],
+    ),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize(("stems", "said"), OTHERS.values(), ids=OTHERS)
+def test_names_of_other_schools(stems: list[str], said: list[tuple[str, str, str]]) -> None:
+    assert [tuple(one) for one in tell_names(stems).said] == said
+
+
+def test_where_the_names_say_no_number_names_pair(tmp_path: Path, skarvin: Skarvin) -> None:
+    fill(
+        tmp_path / "Knots essay",
+        ["Byrne Aoife 17.pdf", "Celik Yagmur 8.5.pdf", "Okoro, Chidi 19.pdf", "Dana Sørli.pdf"],
+    )
+    (tmp_path / "form.csv").write_text(FORM, encoding="utf-8")
+    assert skarvin("draft", "Knots essay", "form.csv", "--from-out-of", "20").code == 0
+    assert 'names = "pair"' in (tmp_path / "transfer.toml").read_text(encoding="utf-8")
+    assert skarvin("write").code == 0
+    assert [line.rpartition(",")[2] for line in written(tmp_path)] == ["17", "8.5", "19", ""]
+
+
 def test_two_marks_are_held_and_two_files_follow_the_rule(tmp_path: Path, skarvin: Skarvin) -> None:
     names = ["w-017 17.pdf", "w-002 [9].pdf", "w-002 [5].pdf", "w-009 [19].pdf", "w-044 3 4.pdf"]
     fill(tmp_path / "Knots essay", names)

@@ -14,12 +14,16 @@ from skarvin.core.texts.words import WORDS, phrase_set, phrases
 _MOST = 0.8
 _LONGEST_MARK = 3
 _SEVERAL = " and "
+_LEAST = 3
+_COPIES = frozenset("123456789")
+_DASH = re.compile(r"(?<![^\W\d_])[-–]|(?<=[^\W\d_]{3})[-–]|(?<=[^\W\d_])[-–](?=\d\d?(?!\d))|[-–](?=[^\W\d_])")
+_DASH_BEFORE_NUMBER = re.compile(r"(?<=[^\W\d_]{3})[-–](?=\d{1,3}(?!\d))")
 _NOISE = phrase_set(WORDS.files.noise)
 _UNITS = "|".join(sorted(map(re.escape, phrases(WORDS.headings.unit)), key=len, reverse=True))
 _BETWEEN = "|".join(re.escape(word) for word in (*phrases(WORDS.marks.out_of), *phrases(WORDS.files.of)))
 _APART = r"(?<![^\W_])(?<![.,])"
 _OUT_OF = re.compile(rf"{_APART}(\d+(?:[.,]\d+)?)[\s_]*(?:{_BETWEEN})[\s_]*(\d+(?:[.,]\d+)?)(?![^\W_])", re.IGNORECASE)
-_UNIT = re.compile(rf"{_APART}(\d+(?:[.,]\d+)?)[\s_]*(?:{_UNITS})(?![^\W_])", re.IGNORECASE)
+_UNIT = re.compile(rf"{_APART}((?!0\d)\d{{1,3}}(?:[.,]\d+)?)\s*(?:{_UNITS})(?![^\W_])", re.IGNORECASE)
 _DATE = re.compile(
     r"(?<!\d)(?:(?:19|20)\d\d[-._]\d\d?[-._]\d\d?|\d\d?[-._]\d\d?[-._](?:19|20)\d\d)(?!\d)(?:[ _T]\d\d[-.:]?\d\d)?"
 )
@@ -52,11 +56,26 @@ class Told(NamedTuple):
 
 
 class _Part(NamedTuple):
-    """A part of a name: its text, what it can be, and whether it stands in brackets."""
+    """A part of a name: its text, what it can be, and the bracket that it stands in, if it does."""
 
     text: str
     kind: str
-    is_bracketed: bool = False
+    bracket: str = ""
+
+    @property
+    def is_bracketed(self) -> bool:
+        """Whether it stands in brackets."""
+        return bool(self.bracket)
+
+    @property
+    def may_count_copies(self) -> bool:
+        """Whether it may be what a second download of a file gets behind its name: `(1)`."""
+        return self.bracket == "(" and self.text in _COPIES
+
+    @property
+    def word(self) -> str:
+        """The text as it is compared."""
+        return fold_word(self.text)
 
 
 def tell_names(stems: Sequence[str], pattern: str | None = None) -> Told:
@@ -72,13 +91,15 @@ def tell_names(stems: Sequence[str], pattern: str | None = None) -> Told:
     if pattern is not None:
         return _by_pattern(stems, pattern)
     cuts_dashes = sum(1 for stem in stems if not re.search(r"[\s_]", stem)) * 2 > len(stems)
-    split = [_split(stem, cuts_dashes=cuts_dashes) for stem in stems]
-    common = _common(split)
-    rest = [[part for part in parts if fold_word(part.text) not in common] for parts in split]
-    several = _usual(len(_all_marks(parts)) for parts in rest)
-    said = [_said(parts, several) for parts in rest]
-    title = " ".join(part.text for part in split[0] if fold_word(part.text) in common and part.kind == "word")
-    shapes = Counter(_shape(parts, common, one) for parts, one in zip(split, said, strict=True))
+    split = _with_running([_split(stem, cuts_dashes=cuts_dashes) for stem in stems])
+    titles = _common(split)
+    common = titles | _units(split, titles)
+    usual = _usual(len(_all_marks(parts, common)) for parts in split)
+    roles = [_roles(parts, common, usual) for parts in split]
+    said = [_said(parts, own) for parts, own in zip(split, roles, strict=True)]
+    telling = {"word", "number", "maybe mark"}
+    title = " ".join(part.text for part in split[0] if part.word in titles and part.kind in telling)
+    shapes = Counter(" ".join(_shape(parts, own)) for parts, own in zip(split, roles, strict=True))
     return Told(said, title, shapes.most_common(1)[0][0])
 
 
@@ -88,18 +109,41 @@ def _split(stem: str, *, cuts_dashes: bool) -> list[_Part]:
     text = _OUT_OF.sub(lambda match: f" \0{match[1]}/{match[2]} ", text)
     text = _UNIT.sub(lambda match: f" \0{match[1]} ", text)
     parts: list[_Part] = []
-    for piece in re.findall(r"\[[^\]]*\]|\([^)]*\)|[^\s_,;\[\]()]+", text):
-        is_bracketed = piece[0] in "[("
-        words = piece.strip("[]()").split() if is_bracketed else _words(piece, cuts_dashes=cuts_dashes)
-        parts += [_Part(word.lstrip("\0"), _kind(word), is_bracketed) for word in words]
+    for piece in re.findall(r"\[[^\]]*\]|\([^)]*\)|(?:\d,\d|[^\s_,;\[\]()])+", text):
+        bracket = piece[0] if piece[0] in "[(" else ""
+        words = piece.strip("[]()").split() if bracket else _words(piece, cuts_dashes=cuts_dashes)
+        parts += [_Part(word.lstrip("\0"), _kind(word), bracket) for word in words]
     return [part for part in parts if part.text]
 
 
 def _words(piece: str, *, cuts_dashes: bool) -> list[str]:
-    """Return the words of a piece: a dash cuts where nothing else does, but not behind the letters of a code."""
-    if not cuts_dashes:
-        return [piece.strip("-–.")]
-    return [word for word in re.split(r"(?<![^\W\d_])[-–]|(?<=[^\W\d_]{4})[-–]|[-–](?=[^\W\d_])", piece) if word]
+    """Return the words of a piece: a dash cuts before a mark, and everywhere where nothing else does.
+
+    It doesn't cut behind the one or two letters of a code.
+    """
+    cut = _DASH if cuts_dashes else _DASH_BEFORE_NUMBER
+    if LETTER.fullmatch(piece):  # A- is a grade
+        return [piece]
+    return [word for word in cut.split(piece.strip("-–.")) if word]
+
+
+def _with_running(split: Sequence[list[_Part]]) -> list[list[_Part]]:
+    """Return the parts, the first ones told for what they are where they number the files: 1, 2, 3."""
+    first = [parts[0].text if parts and parts[0].kind == "maybe mark" else "" for parts in split]
+    if len(split) < _LEAST or {str(number) for number in range(1, len(split) + 1)} != set(first):
+        return list(split)
+    return [[parts[0]._replace(kind="running"), *parts[1:]] for parts in split]
+
+
+def _units(split: Sequence[Sequence[_Part]], common: frozenset[str]) -> frozenset[str]:
+    """Return the words that stand right behind the number of most names that have one: what marks are in."""
+    behind: Counter[str] = Counter()
+    numbered = 0
+    for parts in split:
+        numbers = [part.kind == "maybe mark" and part.word not in common for part in parts]
+        behind.update({after.word for is_number, after in zip(numbers, parts[1:], strict=False) if is_number})
+        numbered += any(numbers)
+    return frozenset(word for word, count in behind.items() if count >= max(_LEAST, numbered * _MOST))
 
 
 def _kind(word: str) -> str:
@@ -126,18 +170,24 @@ def _common(split: Sequence[Sequence[_Part]]) -> frozenset[str]:
     return frozenset(common | versions)
 
 
-def _marks(parts: Sequence[_Part]) -> list[_Part]:
-    """Return the parts that may be the mark: what says so, stands in brackets, is a number, or a grade at an end."""
-    certain = [part for part in parts if part.kind == "mark"]
-    bracketed = [part for part in parts if part.is_bracketed and part.kind in {"maybe mark", "grade"}]
-    numbers = [part for part in parts if part.kind == "maybe mark"]
-    grades = [part for part in (*parts[:1], *parts[-1:]) if part.kind == "grade"]
+def _marks(parts: Sequence[_Part], common: frozenset[str]) -> list[int]:
+    """Return which parts may be the mark: what says so, stands in brackets, is a number, or a grade at an end."""
+    own = [place for place, part in enumerate(parts) if part.word not in common]
+    certain = [place for place in own if parts[place].kind == "mark"]
+    bracketed = [place for place in own if parts[place].is_bracketed and parts[place].kind in {"maybe mark", "grade"}]
+    numbers = [place for place in own if parts[place].kind == "maybe mark"]
+    grades = [place for place in (*own[:1], *own[-1:]) if parts[place].kind == "grade"]
     return certain or bracketed or numbers or grades[-1:]
 
 
-def _all_marks(parts: Sequence[_Part]) -> list[_Part]:
+def _all_marks(parts: Sequence[_Part], common: frozenset[str]) -> list[int]:
     """Return all parts that may be a mark, the likeliest kind or not; grades where there is nothing else."""
-    return [part for part in parts if part.kind in {"mark", "maybe mark"} or part in _marks(parts)]
+    likely = _marks(parts, common)
+    return [
+        place
+        for place, part in enumerate(parts)
+        if place in likely or (part.kind in {"mark", "maybe mark"} and part.word not in common)
+    ]
 
 
 def _usual(counts: Iterable[int]) -> int:
@@ -146,38 +196,49 @@ def _usual(counts: Iterable[int]) -> int:
     return found[0][0] if found else 1
 
 
-def _said(parts: Sequence[_Part], usual: int) -> Said:
-    """Return what a name says.
+def _roles(parts: Sequence[_Part], common: frozenset[str], usual: int) -> list[str]:
+    """Return what each part of a name is: `{mark}`, `{number}`, `{name}`, `{any}`, or the words that all names have.
 
     Where most names have several parts that may be the mark, the likeliest and last is, and the first tells who it is;
     a name with more of them than the others has several marks.
     """
-    marks, every = _marks(parts), _all_marks(parts)
-    codes = [part.text for part in parts if part.kind == "number"]
-    if len(every) == usual and usual > 1:
-        codes = codes or [part.text for part in every if part != marks[-1]]
-        marks = marks[-1:]
-    elif len(every) > usual:
+    marks, every = _marks(parts, common), _all_marks(parts, common)
+    codes = [place for place, part in enumerate(parts) if part.kind == "number" and part.word not in common]
+    running = [place for place, part in enumerate(parts) if part.kind == "running"]
+    if len(every) == usual + 1 and every[-1] == len(parts) - 1 and parts[-1].may_count_copies:
+        every = every[:-1]
+        marks = [place for place in marks if place in every] or every
+    if len(every) > usual:
         marks = every
-    name = " ".join(part.text for part in parts if part.kind in {"word", "grade"} and part not in every)
-    return Said(name, codes[0] if codes else "", _SEVERAL.join(part.text for part in marks))
+    elif len(every) == usual and usual > 1:
+        codes = codes or [place for place in every if place != marks[-1]]
+        marks = marks[-1:]
+    names = [
+        place
+        for place, part in enumerate(parts)
+        if part.kind in {"word", "grade"} and part.word not in common and place not in every
+    ]
+    numbers = (codes or ([] if names else running))[:1]
+    told = dict.fromkeys(names, "{name}") | dict.fromkeys(numbers, "{number}")
+    told |= dict.fromkeys(marks, "{mark}")
+    return [told.get(place, part.text if part.word in common else "{any}") for place, part in enumerate(parts)]
 
 
-def _shape(parts: Sequence[_Part], common: frozenset[str], said: Said) -> str:
+def _said(parts: Sequence[_Part], roles: Sequence[str]) -> Said:
+    def texts(role: str) -> list[str]:
+        return [part.text for part, own in zip(parts, roles, strict=True) if own == role]
+
+    return Said(" ".join(texts("{name}")), "".join(texts("{number}")), _SEVERAL.join(texts("{mark}")))
+
+
+def _shape(parts: Sequence[_Part], roles: Sequence[str]) -> list[str]:
     """Return how a name is made, in words that a person can read."""
     shape: list[str] = []
-    for part in parts:
-        if fold_word(part.text) in common:
-            field = part.text
-        elif part.text == said.mark:
-            field = "{mark}"
-        elif part.text == said.number:
-            field = "{number}"
-        else:
-            field = "{name}" if part.text in said.name.split() else "{any}"
+    for part, role in zip(parts, roles, strict=True):
+        field = f"[{role}]" if part.is_bracketed and role == "{mark}" else role
         if not shape or shape[-1] != field:
             shape.append(field)
-    return " ".join(shape)
+    return shape
 
 
 def _by_pattern(stems: Sequence[str], pattern: str) -> Told:

@@ -6,7 +6,7 @@ from pathlib import Path
 
 from skarvin.core.findings import Finding, Place, Unreadable, counted
 from skarvin.core.grid.file_kinds import Kind
-from skarvin.core.grid.file_names import Said, tell_names
+from skarvin.core.grid.file_names import Said, Told, tell_names
 from skarvin.core.grid.grid import CellGrid
 from skarvin.core.grid.read import fingerprint
 
@@ -56,7 +56,7 @@ def read_folder(folder: Path, pattern: str | None) -> CellGrid:
             Finding("no-files", "there are no files in this folder", Place(folder), "Name another folder.")
         )
     names = [file.relative_to(folder).as_posix() for file in files]
-    told = tell_names([name.rpartition(".")[0].replace("/", "_") or name for name in names], pattern)
+    told = _tell(names, pattern)
     if not any(said.name or said.number for said in told.said):
         mend = "Say how they are made: --names '{name}_{mark}', with {number}, {maximum} or {any} where they have it."
         raise Unreadable(
@@ -72,6 +72,20 @@ def read_folder(folder: Path, pattern: str | None) -> CellGrid:
         fingerprint=fingerprint("\n".join(names).encode("utf-8", "surrogateescape")),
         files=tuple(names),
     )
+
+
+def _tell(names: Sequence[str], pattern: str | None) -> Told:
+    """Return what names say; in subfolders, the folder's name says who it is, and the file's the mark."""
+    stems = [name.rpartition(".")[0] or name for name in names]
+    if pattern is not None or not any("/" in stem for stem in stems):
+        return tell_names([stem.replace("/", "_") for stem in stems], pattern)
+    folders = tell_names([stem.rpartition("/")[0] for stem in stems])
+    files = tell_names([stem.rpartition("/")[2] for stem in stems])
+    said = [
+        Said(one.name or other.name, one.number or other.number, other.mark or one.mark)
+        for one, other in zip(folders.said, files.said, strict=True)
+    ]
+    return Told(said, files.title or folders.title, f"{folders.pattern}/{files.pattern}")
 
 
 def _table(said: Sequence[Said], title: str) -> Iterator[list[str]]:
