@@ -40,8 +40,8 @@ def make_form(  # noqa: C901, PLR0912 - one branch for each thing that a workboo
     sheet.append(["Registry no", "Name", "Knots [10]", "Lofting [20]", "Remarks", "Total"])
     last = len(students) + 1
     for row, number in enumerate(students, 2):
-        sheet.cell(row, 1, number).number_format = "@"
-        sheet.cell(row, 2, f"Person {number}")
+        sheet.cell(row, 1, number or None).number_format = "@"
+        sheet.cell(row, 2, f"Person {number}" if number else None)
         for column, code in enumerate(formats, 3):
             cell = sheet.cell(row, column)
             cell.number_format, cell.fill = code, PatternFill("solid", fgColor="FFEE99")

@@ -4,6 +4,7 @@ import json
 import re
 from pathlib import Path
 
+import openpyxl
 import pytest
 
 from conftest import Skarvin, edit
@@ -206,3 +207,18 @@ def test_a_slip_in_the_parts_is_seen(
     monkeypatch.setattr(place, slip)
     assert skarvin("write").code in {3, 4}
     assert not list(folder.glob("form-*")), "nothing stays"
+
+
+def test_a_list_may_be_a_workbook_with_a_title(folder: Path, skarvin: Skarvin) -> None:
+    book = openpyxl.Workbook()
+    sheet = book.active
+    assert sheet is not None
+    for row in (["Day 2"], [], ["Place", "Login", "Name"], [1, "w-009", "Okoro, Chidi"], [2, "w-017", "Byrne, Aoife"]):
+        sheet.append(row)
+    book.save(folder / "day.xlsx")
+    plan = folder / "transfer.toml"
+    plan.write_text(plan.read_text(encoding="utf-8") + '\n[[list]]\nfile = "day.xlsx"\n', encoding="utf-8")
+    rule(folder, 'rows = "listed"', 'order = "list"', 'columns = ["B", "E"]', "headings = false")
+    edit(plan, 'to = "Lofting [20]"', 'to = ""')
+    assert skarvin("write").code == 0
+    assert written(folder) == ["w-009;9", "w-017;7", ""]

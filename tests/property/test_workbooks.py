@@ -98,3 +98,52 @@ def test_a_filled_workbook_is_the_form_and_the_ledger(
         again = settle_transfer(plan)
         assert not again.ledger.fates[Fate.SENT]
         assert not again.ledger.fates[Fate.CHANGED]
+
+
+@given(
+    st.lists(st.tuples(marks, marks), min_size=2, max_size=6),
+    st.integers(1, 6),
+    st.integers(0, 3),
+    st.sets(st.sampled_from(["chart", "list", "range", "hidden", "comment", "sheet", "single"])),
+)
+def test_a_workbook_with_rows_added_is_the_form_the_rows_and_the_ledger(
+    rows: list[tuple[str, str]], standing: int, blank: int, extras: set[str]
+) -> None:
+    numbers = [f"0{place}7" for place in range(len(rows))]
+    with TemporaryDirectory() as name:
+        folder = Path(name)
+        form, plan = folder / "form.xlsx", folder / "transfer.toml"
+        make_form(form, [*numbers[:standing], *[""] * blank], extras=sorted(extras))
+        lines = ["No,Name,Knots,Lofting"]
+        for number, both in zip(numbers, rows, strict=True):
+            quoted = ['"' + text.replace('"', '""') + '"' for text in both]
+            lines.append(f"{number},Person {number},{','.join(quoted)}")
+        (folder / "export.csv").write_text("\n".join(lines), encoding="utf-8")
+        plan.write_text(PLAN.replace('file = "form.xlsx"', 'file = "form.xlsx"\nadd = "below"'), encoding="utf-8")
+        settled = settle_transfer(plan)
+        outputs = outputs_for(settled, folder)
+        write_transfer(settled, outputs, Filing(NOW), replace_existing=False)
+        said = {
+            line.entry.target.row.cell(line.item.target.index): line.outcome.written
+            for line in settled.ledger.lines([Fate.SENT, Fate.CHANGED])
+            if line.entry.target and line.item.target
+        }
+        made = {
+            row.cell(column): text
+            for row, one in settled.sides.added.items()
+            for column, text in enumerate(one.cells)
+            if text
+        }
+        old, new = texts(form), texts(outputs.imports[0])
+        assert {cell: as_said(new.get(cell), "General") for cell in said} == said
+        rest = {cell: text for cell, text in new.items() if cell not in said}
+        assert rest == {cell: text for cell, text in old.items() if cell not in said} | made
+        ids = [str(text) for cell, text in new.items() if cell.startswith("A") and cell != "A1"]
+        assert len(set(ids)) == len(ids), "nobody stands there twice"
+        assert set(parts_that_differ(form, outputs.imports[0])) <= {"xl/worksheets/sheet1.xml", "xl/workbook.xml"}
+        plan.write_text(
+            plan.read_text(encoding="utf-8").replace("form.xlsx", outputs.imports[0].name), encoding="utf-8"
+        )
+        again = settle_transfer(plan)
+        assert not again.ledger.fates[Fate.SENT]
+        assert not again.sides.added

@@ -17,7 +17,7 @@ _SEVERAL = " and "
 _LEAST = 3
 _COPIES = frozenset("123456789")
 _DASH = re.compile(r"(?<![^\W\d_])[-–]|(?<=[^\W\d_]{3})[-–]|(?<=[^\W\d_])[-–](?=\d\d?(?!\d))|[-–](?=[^\W\d_])")
-_DASH_BEFORE_NUMBER = re.compile(r"(?<=[^\W\d_]{3})[-–](?=\d{1,3}(?!\d))")
+_DASH_BEFORE_NUMBER = re.compile(r"(?<=[^\W\d_]{2})[-–](?=\d\d?(?!\d))|(?<=[^\W\d_]{3})[-–](?=[1-9]\d\d(?!\d))")
 _NOISE = phrase_set(WORDS.files.noise)
 _UNITS = "|".join(sorted(map(re.escape, phrases(WORDS.headings.unit)), key=len, reverse=True))
 _BETWEEN = "|".join(re.escape(word) for word in (*phrases(WORDS.marks.out_of), *phrases(WORDS.files.of)))

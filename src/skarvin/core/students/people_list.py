@@ -9,6 +9,7 @@ from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.layout.address import NoSuchColumn, find_column
 from skarvin.core.layout.columns import STUDENT
+from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.headings import use_in_words
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.row_kinds import NOT_STUDENTS
@@ -33,18 +34,19 @@ def read_people(file: Path, how: ReadAs, identifier: str = "") -> list[Student]:
         Unreadable: the list can't be read, has nobody, or has no such column.
     """
     grid = read_grid(file, how)
-    first = next((row for row in range(len(grid)) if not grid.is_blank(row)), 0)
-    heads = [cell for cell in grid.cells(first) if cell.strip()]
+    layout = recognise(grid)
+    heads = [cell for cell in grid.cells(layout.heading_row) if cell.strip()]
     has_headings = any((found := use_in_words(cell)) and found[0] in STUDENT for cell in heads)
-    is_table = has_headings and len(heads) > 1
-    people = _of_table(grid, identifier) if is_table else _of_lines(grid, first + has_headings)
+    if has_headings and len(heads) > 1:
+        people = _of_table(grid, layout, identifier)
+    else:
+        people = _of_lines(grid, layout.first_row if has_headings else 0)
     if not people:
         raise Unreadable(Finding("nobody", "nobody is on this list", grid.place(), "Name another file."))
     return people
 
 
-def _of_table(grid: Grid, identifier: str) -> list[Student]:
-    layout = recognise(grid)
+def _of_table(grid: Grid, layout: Layout, identifier: str) -> list[Student]:
     if layout.faults:
         raise Unreadable(*layout.faults[:5])
     try:
