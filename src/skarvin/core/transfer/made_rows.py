@@ -229,16 +229,15 @@ def _whole_name(student: Student, sides: Sides) -> str:
     """Return a name as those in the target are written: 'Family, Given' or 'Given Family'; else as it is."""
     family = _same_use(Use.FAMILY, student, sides.source) or _part_of_name(Use.FAMILY, student)
     given = _same_use(Use.GIVEN, student, sides.source) or _part_of_name(Use.GIVEN, student)
-    if not family or not given:
-        return student.name
+    is_split = bool(sides.source.layout.of_use(Use.FAMILY))
     has_comma = _has_comma(sides)
-    if has_comma is None:
-        has_comma = "," in student.name or bool(sides.source.layout.of_use(Use.FAMILY))
-    return f"{family}, {given}" if has_comma else f"{given} {family}"
+    if not family or not given or (not is_split and has_comma in {None, "," in student.name}):
+        return student.name
+    return f"{given} {family}" if has_comma is False else f"{family}, {given}"
 
 
 def _has_comma(sides: Sides) -> bool | None:
-    """Tell whether most names in the target have a comma; None where it has none."""
+    """Tell whether all names in the target have a comma, or none has; None where that isn't so."""
     columns = [column.index for column in sides.target.layout.of_use(Use.NAME)]
     if sides.composition:
         names = list(sides.composition.names)
@@ -247,7 +246,8 @@ def _has_comma(sides: Sides) -> bool | None:
         rows += [made.over for made in sides.added.values() if made.over]
         names = [cells[column] for cells in rows for column in columns if column < len(cells)]
     filled = [name for name in names if name.strip()]
-    return sum("," in name for name in filled) * 2 > len(filled) if filled else None
+    told = {"," in name for name in filled}
+    return told.pop() if len(told) == 1 else None
 
 
 def _part_of_name(use: Use, student: Student) -> str:
