@@ -74,8 +74,8 @@ def make_rosters(folder: Path, students: int) -> tuple[str, str]:
     return "export.csv", "form.csv"
 
 
-def make_workbook(export: Path) -> Path:
-    """Write the export again as a workbook, and return its path."""
+def make_workbook(export: Path, delimiter: str = ",") -> Path:
+    """Write a file again as a workbook, and return its path."""
     file = export.with_suffix(".xlsx")
     with (
         export.open(encoding="utf-8", newline="") as lines,
@@ -85,7 +85,7 @@ def make_workbook(export: Path) -> Path:
             archive.writestr(name, text)
         with archive.open("xl/worksheets/sheet1.xml", "w", force_zip64=True) as sheet:
             sheet.write(f'<worksheet xmlns="{_MAIN}"><sheetData>'.encode())
-            for number, cells in enumerate(csv.reader(lines), 1):
+            for number, cells in enumerate(csv.reader(lines, delimiter=delimiter), 1):
                 row = "".join(_cell(f"{column_letter(index)}{number}", text) for index, text in enumerate(cells))
                 sheet.write(f'<row r="{number}">{row}</row>'.encode())
             sheet.write(b"</sheetData></worksheet>")
@@ -101,8 +101,12 @@ def _cell(place: str, text: str) -> str:
 
 _OOXML = "http://schemas.openxmlformats.org"
 _MAIN, _RELATIONS = f"{_OOXML}/spreadsheetml/2006/main", f"{_OOXML}/officeDocument/2006/relationships"
+_SPREADSHEET = "application/vnd.openxmlformats-officedocument.spreadsheetml"
 _PARTS = {
-    "[Content_Types].xml": f'<Types xmlns="{_OOXML}/package/2006/content-types"/>',
+    "[Content_Types].xml": f'<Types xmlns="{_OOXML}/package/2006/content-types">'
+    '<Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/>'
+    f'<Override PartName="/xl/workbook.xml" ContentType="{_SPREADSHEET}.sheet.main+xml"/>'
+    f'<Override PartName="/xl/worksheets/sheet1.xml" ContentType="{_SPREADSHEET}.worksheet+xml"/></Types>',
     "_rels/.rels": f'<Relationships xmlns="{_OOXML}/package/2006/relationships">'
     f'<Relationship Id="r1" Type="{_RELATIONS}/officeDocument" Target="xl/workbook.xml"/></Relationships>',
     "xl/workbook.xml": f'<workbook xmlns="{_MAIN}" xmlns:r="{_RELATIONS}"><sheets>'

@@ -1,6 +1,6 @@
 """Measures speed and memory, always as ratios of processes run in turn within this one run.
 
-    python bench/run.py [class] [district] [mixed] [look] [workbook] [pairing] [growth]
+    python bench/run.py [class] [district] [mixed] [look] [workbook] [form] [pairing] [growth]
 
 It makes its data itself. Each figure is the median over the rounds of the ratio of two neighbouring runs.
 """
@@ -108,6 +108,16 @@ def workbook(folder: Path) -> None:
     compare("workbook", [*SKARVIN, "look", file.name], {"bare read": bare}, folder, 3)
 
 
+def form(folder: Path) -> None:
+    """Fill a workbook form: a whole `write`, and the filling by itself."""
+    export, template = make(folder, 50_000, 4)
+    file = make_workbook(template, delimiter=";")
+    subprocess.run([*SKARVIN, "draft", export.name, file.name], cwd=folder, check=True, stdout=subprocess.DEVNULL)
+    bare = {"bare streaming read": [sys.executable, str(HERE / "stream_sheet.py"), file.name]}
+    compare("form", [*SKARVIN, "write", "--replace"], bare, folder, 3)
+    compare("filling", [sys.executable, str(HERE / "fill_sheet.py"), file.name, "3,4,5,6"], bare, folder, 3)
+
+
 def pairing(folder: Path) -> None:
     for students in (12_500, 50_000):
         inside = folder / str(students)
@@ -136,6 +146,7 @@ def main() -> None:
         "mixed": mixed,
         "look": look,
         "workbook": workbook,
+        "form": form,
         "pairing": pairing,
         "growth": growth,
     }
