@@ -64,7 +64,7 @@ def test_a_maximum_known_on_one_side_alone_is_left_open_until_it_is_given(class_
     assert "left open" in skarvin("draft", "export.csv", "form.csv").out
     refused = skarvin("preview")
     line = rows(class_files / "transfer.toml").index(
-        next(x for x in rows(class_files / "transfer.toml") if '"?"' in x and "out_of" in x)
+        next(x for x in rows(class_files / "transfer.toml") if '"?"' in x and "missing_maximum" in x)
     )
     assert (refused.code, f"transfer.toml, line {line + 1}" in refused.err) == (4, True)
     (class_files / "transfer.toml").unlink()

@@ -296,13 +296,14 @@ def test_draft_proposes_what_the_marks_show(tmp_path: Path, skarvin: Skarvin) ->
     )
     drafted = skarvin("draft", "e.csv", "f.csv")
     plan = (tmp_path / "transfer.toml").read_text(encoding="utf-8")
-    for line in ('decimal_sign = ","', 'to_decimal_sign = ","', "# absent = ", '"*" (1 time)', "the export has 1"):
+    for line in ('decimal_sign = ","', 'to_decimal_sign = ","', 'absent = "?"', '"*" (1 time)', "the export has 1"):
         assert line in plan
     assert "[scale.care.values]" in plan
     assert 'sharp = "?"' in plan
     assert 'Merit = "MERIT"' in plan
     assert '# of = "Knots (out of 20)"' in plan
-    assert "2 points are left open" in drafted.out
+    assert "3 points are left open" in drafted.out
+    edit(tmp_path / "transfer.toml", 'absent = "?"', "absent = false")
     edit(tmp_path / "transfer.toml", 'sharp = "?"', "sharp = 90")
     edit(tmp_path / "transfer.toml", 'blunt = "?"', "blunt = 35")
     assert skarvin("write").code == 1
@@ -317,10 +318,10 @@ def test_draft_takes_a_maximum_that_every_mark_states(tmp_path: Path, skarvin: S
     drafted = skarvin("draft", "e.csv", "f.csv")
     plan = (tmp_path / "transfer.toml").read_text(encoding="utf-8")
     assert "from_out_of = 100                          # its marks say so" in plan
-    assert "to_out_of = 100                            # its marks say so; delete both lines" in plan
+    assert "to_out_of = 100                            # its marks say so" in plan
     assert "1 of its marks has a decimal comma" in plan
-    assert "2 points are left open" in drafted.out
-    (tmp_path / "transfer.toml").write_text(plan.replace('from_out_of = "?"', "from_out_of = 50"), encoding="utf-8")
+    assert "1 point is left open" in drafted.out
+    edit(tmp_path / "transfer.toml", 'missing_maximum = "?"', "missing_maximum = 50")
     assert skarvin("write").code == 1
     assert [column(tmp_path, place, "f-import.csv") for place in (1, 2)] == [["5", "6.4"], ["35%", "78.67%"]]
 

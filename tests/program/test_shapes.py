@@ -96,7 +96,7 @@ SHAPES: dict[str, tuple[str, Truth]] = {
     ),
     "a sign before each identifier": (
         "No,Name,Knots\n#001,Kim,7\n#002,Diallo,8\n",
-        {"students": 2, "because": "says 'no'; each begins with '#'"},
+        {"students": 2, "because": "'no' in heading; every cell is another code; each begins with '#'"},
     ),
 }  # fmt: skip
 

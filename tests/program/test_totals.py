@@ -188,7 +188,7 @@ def test_draft_says_how_the_parts_of_a_total_are_read_though_they_are_left_out(
     plan = (tmp_path / "transfer.toml").read_text(encoding="utf-8")
     assert plan.count('decimal_sign = ","') == 3
     (tmp_path / "transfer.toml").write_text(
-        plan.replace('dash = "hold"', 'dash = "blank"').replace("# absent", "absent")
+        plan.replace('dash = "hold"', 'dash = "blank"').replace('absent = "?"', 'absent = "ABS"')
     )
     assert "agrees for 5 students and differs nowhere" in " ".join(skarvin("preview").out.split())
 

@@ -1,6 +1,7 @@
 """`skarvin draft`: proposes the transfer."""
 
-from collections.abc import Iterator
+from collections import Counter
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import replace
 from decimal import Decimal
 from pathlib import Path
@@ -8,15 +9,19 @@ from typing import Any
 
 import click
 
-from skarvin.cli.output import PATH, heading, tidy, transfer_option
+from skarvin.cli.asking import ask_open, may_ask
+from skarvin.cli.draft_options import draft_options, told_of
+from skarvin.cli.output import PATH, heading, library, tidy, transfer_option
 from skarvin.cli.reading_options import quotes_of, read_as, reading_options
 from skarvin.cli.table import Head, format_table, wrap
 from skarvin.core.findings import Finding, Misused, counted, listing
-from skarvin.core.grid.dialect import Quotes
 from skarvin.core.grid.read import ReadAs
 from skarvin.core.grid.save import Delivery
+from skarvin.core.layout.address import name_of
 from skarvin.core.plan.drafting.answer_proposals import QuestionProposal
-from skarvin.core.plan.drafting.proposal import Draft, ItemProposal, Maxima, SampleOptions, draft, is_maximum_open
+from skarvin.core.plan.drafting.item_proposals import ItemProposal
+from skarvin.core.plan.drafting.proposal import Draft, draft
+from skarvin.core.plan.drafting.wishes import Maxima, Wishes
 from skarvin.core.plan.drafting.wording import draft_text
 from skarvin.core.texts.numbers import plain, read_number
 
@@ -26,54 +31,27 @@ _HEADS = (
     Head("out of", rank=2, is_number=True),
     Head("because", rank=1, least=24),
 )
-_OUT_OF_HELP = (
-    "The maximum of the {side} items whose headings give none: a number, or 'HEADING=NUMBER' for one. Repeatable."
-)
+_MANY = 24
 
 
 @click.command()
 @click.argument("exports", type=PATH, nargs=-1, required=True, metavar="EXPORT...")
 @click.argument("template", type=PATH)
-@click.option("--from-out-of", multiple=True, metavar="[HEADING=]NUMBER", help=_OUT_OF_HELP.format(side="export's"))
-@click.option("--to-out-of", multiple=True, metavar="[HEADING=]NUMBER", help=_OUT_OF_HELP.format(side="template's"))
-@click.option("--roster", type=PATH, help="A list that knows more of the target's students than the template does.")
-@click.option("--key", type=PATH, help="A table of the answers to questions: question, text, code, right.")
-@click.option(
-    "--form-quotes",
-    type=click.Choice([quotes.value for quotes in Quotes]),
-    help="The same as --quotes, for the TEMPLATE.",
-)
-@click.option("--form-sheet", help="The TEMPLATE's sheet, by name or by position, if it is a workbook.")
-@click.option("--no-headings", is_flag=True, help="The target takes no headings: leave the TEMPLATE's out.")
-@click.option(
-    "--sample", "is_sample", is_flag=True, help="The people in the TEMPLATE are made up: write anew after it."
-)
-@click.option(
-    "--typing", "is_typed", is_flag=True, help="The target takes no import: TEMPLATE lists the students on its screen."
-)
-@click.option("--new-heading", help="For items that a sample doesn't have: '{title} points ({maximum})'.")
+@draft_options
 @reading_options
 @transfer_option
-def command(  # noqa: PLR0913 - the options of a command
+def command(
     exports: tuple[Path, ...],
     template: Path,
-    from_out_of: tuple[str, ...],
-    to_out_of: tuple[str, ...],
-    roster: Path | None,
-    key: Path | None,
-    form_quotes: str | None,
-    form_sheet: str | None,
-    no_headings: bool,
-    is_sample: bool,
-    is_typed: bool,
-    new_heading: str | None,
     transfer: Path,
-    **reading: Any,  # noqa: ANN401 - the options of reading
+    no_headings: bool,
+    **options: Any,  # noqa: ANN401 - what a person says, and the options of reading
 ) -> None:
     """Propose how to move the marks of each EXPORT into TEMPLATE, and write the proposal to transfer.toml.
 
     TEMPLATE is the target system's own blank form, sample or current export. No file is ever written to.
     Of several exports, students and items become one list. The options of reading speak of each EXPORT.
+    At the keyboard, what is left open is asked.
     """
     if "-" in map(str, (*exports, template)):
         mend = "Save them to a file first; a transfer is carried out more than once."
@@ -83,15 +61,46 @@ def command(  # noqa: PLR0913 - the options of a command
         if transfer.exists():
             mend = "Work on it, or name another with --transfer."
             raise Misused(Finding("exists", f"'{transfer}' is there already and is never overwritten", None, mend))
-        maxima = {"source": _maxima(from_out_of), "target": _maxima(to_out_of)}
-        how = read_as(reading)
-        reads = {"source": how, "target": ReadAs(sheet=form_sheet, quotes=quotes_of(form_quotes))}
-        sample = SampleOptions(is_sample, new_heading, is_typed)
-        proposal = draft(exports, template, maxima, reads, roster, key, sample)
-        proposal = replace(proposal, has_headings=not no_headings)
+        proposal = replace(draft(exports, template, _wishes(options, transfer)), has_headings=not no_headings)
         delivery.stage(transfer, [draft_text(proposal, transfer).encode()])
         delivery.commit()
     click.echo(_text(proposal, transfer))
+    if proposal.open_points and may_ask():
+        ask_open(transfer, _candidates(proposal))
+    click.echo("Next: skarvin preview")
+
+
+def _wishes(options: Mapping[str, Any], transfer: Path) -> Wishes:
+    """Return what a person says."""
+    layouts = {"source": options["layout"], "target": options["form_layout"]}
+    return Wishes(
+        reading={
+            "source": read_as(options),
+            "target": ReadAs(sheet=options["form_sheet"], quotes=quotes_of(options["form_quotes"])),
+        },
+        told={
+            "source": told_of(options["use"], options["heading_row"], "--use"),
+            "target": told_of(options["form_use"], options["form_heading_row"], "--form-use"),
+        },
+        layouts={side: name for side, name in layouts.items() if name},
+        folders=(transfer.parent, library()),
+        maxima={"source": _maxima(options["from_out_of"]), "target": _maxima(options["to_out_of"])},
+        roster=options["roster"],
+        key=options["key"],
+        pair=options["pair"],
+        items=options["item"],
+        statuses=options["status"],
+        missing_maximum=_missing(options["missing_maximum"]),
+        is_sample=options["is_sample"],
+        heading=options["new_heading"],
+        is_typed=options["is_typed"],
+    )
+
+
+def _missing(text: str) -> str:
+    if text in {"", "same"}:
+        return text
+    return plain(_maximum(text))
 
 
 def _maxima(given: tuple[str, ...]) -> Maxima:
@@ -99,9 +108,7 @@ def _maxima(given: tuple[str, ...]) -> Maxima:
     single: dict[str, Decimal] = {}
     for text in given:
         name, _, number = text.rpartition("=")
-        maximum = read_number(number)
-        if maximum is None or maximum <= 0:
-            raise Misused(Finding("no-maximum", f"'{number}' is no maximum", None, "Write a number above zero."))
+        maximum = _maximum(number)
         if name:
             single[name] = maximum
         else:
@@ -109,27 +116,71 @@ def _maxima(given: tuple[str, ...]) -> Maxima:
     return Maxima(every, single)
 
 
+def _maximum(text: str) -> Decimal:
+    maximum = read_number(text)
+    if maximum is None or maximum <= 0:
+        raise Misused(Finding("no-maximum", f"'{text}' is no maximum", None, "Write a number above zero."))
+    return maximum
+
+
+def _candidates(proposal: Draft) -> dict[str, Sequence[tuple[str, str]]]:
+    """Return the columns that open items may go to, with what speaks for each."""
+    ours, theirs = proposal.source_layout.columns, proposal.target_layout.columns
+    return {
+        name_of(ours, item.proposal.source): [
+            (name_of(theirs, column), ground)
+            for column, ground in zip(item.proposal.candidates, item.proposal.grounds, strict=True)
+        ]
+        for item in proposal.items
+        if item.proposal.candidates
+    }
+
+
 def _text(proposal: Draft, transfer: Path) -> str:
-    found = proposal.identifier
-    students = (
-        f"  students: '{found.source.heading}' with '{found.target.heading}', {found.words}"
-        if found.source and found.target
-        else "  students: no identifier of one file meets one of the other"
-    )
     parts = [
         heading(f"{_names(proposal)} -> {proposal.target.file.name}"),
-        wrap(students.strip(), 2),
+        wrap(_students(proposal), 2),
+        *_about_layouts(proposal),
         *_about_sample(proposal),
         "",
-        format_table(_HEADS, [*map(_row, proposal.items), *map(_question, proposal.questions)]),
+        *_table(proposal),
         *(["", *totals] if (totals := list(_totals(proposal))) else []),
+        *_unused(proposal),
         "",
         f"Written: {transfer}. Read it through; every proposal has its reason beside it.",
     ]
     if proposal.open_points:
         points = counted(proposal.open_points, "point is", "points are")
         parts.append(f'{points} left open for you, marked "?"')
-    return "\n".join([*parts, "Next: skarvin preview"])
+    return "\n".join(parts)
+
+
+def _students(proposal: Draft) -> str:
+    found = proposal.identifier
+    if found.source and found.target and not found.is_open:
+        return f"students: '{_title(found.source)}' with '{_title(found.target)}', {found.words}"
+    mend = ""
+    if found.is_open:
+        mend = ". Say which columns do: --pair 'COLUMN=COLUMN'; or name a list that knows both: --roster FILE"
+    return f"students: {found.words}{mend}"
+
+
+def _title(column: Any) -> str:  # noqa: ANN401 - a column of either side
+    return str(column.heading or f"column {column.letter}")
+
+
+def _about_layouts(proposal: Draft) -> Iterator[str]:
+    """Say which of the person's layouts was used, and which one a file nearly fits."""
+    grids = {"source": proposal.source, "target": proposal.target}
+    for side, understood in proposal.understood.items():
+        name = grids[side].file.name
+        if understood.name:
+            yield wrap(f"{name} is read by your layout '{understood.name}'.", 2)
+        elif understood.nearly:
+            departures = listing(
+                [f"{one.place.heading or one.place}: {one.what}" for one in understood.nearly.departures]
+            )
+            yield wrap(f"{name} nearly fits your layout '{understood.nearly.name}', but for {departures}.", 2)
 
 
 def _about_sample(proposal: Draft) -> list[str]:
@@ -144,6 +195,22 @@ def _about_sample(proposal: Draft) -> list[str]:
 def _names(proposal: Draft) -> str:
     files = [proposal.source.file, *(grid.file for grid, _ in proposal.exports.further)]
     return listing([file.name for file in files])
+
+
+def _table(proposal: Draft) -> list[str]:
+    """Return the items; of a long list what a person should look at, and the others counted."""
+    items = proposal.items
+    shown = list(items)
+    counts: Counter[str] = Counter()
+    if len(items) > _MANY:
+        shown = [item for item in items if item.is_target_open or not item.proposal.target][:_MANY]
+        counts.update(_because(item) for item in items if item not in shown)
+    rows = [*map(_row, shown), *map(_question, proposal.questions)]
+    parts = [format_table(_HEADS, rows)] if rows else []
+    if counts:
+        words = listing([f"{count:,}: {reason}" for reason, count in counts.most_common()], 6)
+        parts += [wrap(f"and {counted(sum(counts.values()), 'item')} more ({words}); all stand in the transfer", 2)]
+    return parts
 
 
 def _question(question: QuestionProposal) -> tuple[str, ...]:
@@ -162,17 +229,26 @@ def _totals(proposal: Draft) -> Iterator[str]:
             yield wrap(f"No simple rule gives '{title}'; write yours in the transfer, and each student is checked.", 2)
 
 
+def _unused(proposal: Draft) -> Iterator[str]:
+    """Say which columns of the export go nowhere since nothing is known of them."""
+    if proposal.unused:
+        columns = listing([f"{column.letter} '{column.heading}'" for column in proposal.unused], 6)
+        yield ""
+        yield wrap(f"Not known, and left out: {columns}. If one holds marks: --use 'COLUMN=item'", 2)
+
+
 def _row(item: ItemProposal) -> tuple[str, ...]:
     proposal = item.proposal
     maxima = [item.from_out_of, item.to_out_of] if proposal.target else [item.from_out_of]
     out_of = " -> ".join("?" if number is None else plain(number) for number in dict.fromkeys(maxima))
-    if item.new_heading:
-        to, because = item.new_heading, proposal.reason
-    elif proposal.target:
-        because = "open: one maximum is missing" if is_maximum_open(item) else proposal.reason
-        to = proposal.target.title
-    elif proposal.candidates:
-        to, because = "?", f"open: {proposal.reason}"
-    else:
-        to, because = "(left out)", proposal.reason
-    return (proposal.source.title, to, "" if out_of == "?" else out_of, because)
+    to = proposal.target.title if proposal.target else "?" if proposal.candidates else "(left out)"
+    return (proposal.source.title, item.new_heading or to, "" if out_of == "?" else out_of, _because(item))
+
+
+def _because(item: ItemProposal) -> str:
+    proposal = item.proposal
+    if item.is_maximum_open:
+        return "open: one maximum is missing"
+    if proposal.candidates and not proposal.target:
+        return f"open: {proposal.reason}"
+    return proposal.reason

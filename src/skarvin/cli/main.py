@@ -21,6 +21,7 @@ import click
 
 from skarvin import __version__
 from skarvin.core.findings import Misused, Refused, SkarvinError, Unreadable
+from skarvin.core.texts.own_words import OWN_WORDS
 
 _EXIT_CODES: dict[type[SkarvinError], int] = {Misused: 2, Unreadable: 3, Refused: 4}
 _MOST_FINDINGS = 12
@@ -53,6 +54,9 @@ class _Commands(click.Group):
     def get_command(self, ctx: click.Context, cmd_name: str) -> click.Command | None:  # noqa: ARG002
         if cmd_name not in _COMMANDS:
             return None
+        from skarvin.cli.output import library  # noqa: PLC0415 - --version and the order of work do without
+
+        OWN_WORDS.lie_in(sorted(library().glob("*.words.toml")))
         command: click.Command = import_module(f"skarvin.cli.{cmd_name}").command
         return command
 

@@ -53,7 +53,7 @@ def _item_row(totals: ItemBooks) -> tuple[str, ...]:
 def format_students(settled: Settled, most: int | None = SHORT) -> str:
     """Return who is paired, and everyone who isn't."""
     pairing, sides = settled.pairing, settled.sides
-    by = f"'{sides.source.identifier.heading}' with '{sides.target.identifier.heading}'"
+    by = f"{sides.source.told_by} with {sides.target.told_by}"
     by_name = sum(1 for pair in pairing.pairs if pair.by is PairedBy.NAME)
     rows = len(pairing.pairs) - by_name - len(pairing.decided)
     people = len({pair.target.row for pair in pairing.pairs if pair.by is PairedBy.IDENTIFIER})

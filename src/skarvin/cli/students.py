@@ -74,7 +74,7 @@ def command(  # noqa: PLR0913 - the options of a command
     else:
         click.echo(_text(pairing, notes, None if show_all else _SHORT, is_masked=is_masked))
         if enrich:
-            click.echo(f"\nWritten: {enrich}, the export with '{sides.target.identifier.heading}' beside each student.")
+            click.echo(f"\nWritten: {enrich}, the export with {sides.target.told_by} beside each student.")
         if pairing.held:
             click.echo(f"\nThe held ones stand in {file}. Decide there, or with: skarvin students --decide")
         click.echo("Next: skarvin preview")
@@ -200,7 +200,7 @@ def _enrich(file: Path, sides: Sides, pairing: Pairing, *, replace: bool, inputs
     """Write the export again with the template's identifiers."""
     source, target = sides.source, sides.target
     known = {pair.source.row.position: pair.target.identifier.strip() for pair in pairing.pairs}
-    chunks = enriched(source.grid, source.layout.heading_row, target.identifier.heading, known)
+    chunks = enriched(source.grid, source.layout.heading_row, target.told_by.strip("'"), known)
     with Delivery(replace=replace, inputs=[*inputs, source.grid.file, target.grid.file]) as delivery:
         delivery.stage(file, chunks)
         delivery.commit()

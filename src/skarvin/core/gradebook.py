@@ -14,6 +14,7 @@ from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.restoring import restore
 from skarvin.core.layout.row_kinds import name_test, summary_word
+from skarvin.core.layout.traits import is_like_name
 from skarvin.core.reasons import Cause, Reason
 from skarvin.core.texts.names import by_family, words
 from skarvin.core.texts.numbers import is_number
@@ -44,7 +45,7 @@ class Gradebook:
     Attributes:
         grid: the cells.
         layout: what they mean.
-        identifier: the column that tells the students apart.
+        identifier: the column that tells the students apart; None where only names do.
         students: the students, in the order of the file.
         non_students: rows with marks that are no students.
         lines: the rows of text between and below the class lists: titles, headings said again.
@@ -55,13 +56,20 @@ class Gradebook:
 
     grid: Grid
     layout: Layout
-    identifier: Column
+    identifier: Column | None
     students: tuple[Student, ...]
     non_students: tuple[NonStudent, ...]
     lines: tuple[Row, ...]
     items: tuple[Column, ...]
     restored: "Counter[str]" = field(default_factory=Counter)
     others: tuple[Grid, ...] = ()
+
+    @property
+    def told_by(self) -> str:
+        """What tells the students apart, in words: the identifier's heading, or their names."""
+        if self.identifier is None:
+            return "the names"
+        return f"'{self.identifier.heading}'" if self.identifier.heading else f"column {self.identifier.letter}"
 
     def cells(self, row: Row) -> Sequence[str]:
         """Return the cells of a row of this gradebook."""
@@ -98,7 +106,7 @@ class Gradebook:
 def understand(  # noqa: PLR0913 - a gradebook's parts, each named at the call
     grid: Grid,
     layout: Layout,
-    identifier: Column,
+    identifier: Column | None,
     items: Sequence[Column],
     not_students: Iterable[str] = (),
     *,
@@ -109,7 +117,7 @@ def understand(  # noqa: PLR0913 - a gradebook's parts, each named at the call
     Args:
         grid: the cells.
         layout: what they mean.
-        identifier: the column that tells the students apart.
+        identifier: the column that tells the students apart; None if only their names do.
         items: the columns that hold marks.
         not_students: names of rows that the system itself put in.
         mend: whether names that were read in the wrong encoding are set right.
@@ -157,7 +165,7 @@ class _Rows:
     """Sorts the rows below the headings: students, rows that are none, lines of text, headings said again."""
 
     def __init__(
-        self, grid: Grid, layout: Layout, identifier: Column, is_practice: Callable[[str], bool], *, mend: bool
+        self, grid: Grid, layout: Layout, identifier: Column | None, is_practice: Callable[[str], bool], *, mend: bool
     ) -> None:
         self._grid = grid
         self._row = grid.row
@@ -166,15 +174,17 @@ class _Rows:
         self._section = next((column.index for column in layout.columns if column.use is Use.SECTION), None)
         self._birth = next((column.index for column in layout.columns if column.use is Use.BIRTH), None)
         self._leaving = next((column.index for column in layout.columns if column.use is Use.LEAVING), None)
-        self._identifier = identifier.index
+        self._identifier = None if identifier is None else identifier.index
         others = (self._section or 0, self._birth or 0, self._leaving or 0)
-        self._last = max([self._identifier, *self._names, *others]) + 1
+        self._last = max([self._identifier or 0, *self._names, *others]) + 1
+        self._own = () if self._identifier is None else (self._identifier,)
         self._widths, self._width = grid.widths, len(layout.columns)
         heading = _stripped(grid, layout.heading_row)
+        self._has_headings = bool(heading)
         self._heading = [*heading, *[""] * (self._width - len(heading))]  # of several rows, the last may be narrow
         top = layout.top
         above = [*top.heading_rows[:-1], *([] if top.maxima_row is None else [top.maxima_row])]
-        self._other_ids = [column.index for column in layout.identifiers if column.index != identifier.index]
+        self._other_ids = [column.index for column in layout.identifiers if column.index != self._identifier]
         self._around_heading = [_stripped(grid, row) for row in above]
         self._is_practice = is_practice
         self._mend = mend
@@ -192,10 +202,14 @@ class _Rows:
             if not self._grid.is_blank(row):
                 self.lines.append(row)
             return
-        identifier = cells[self._identifier]
+        identifier = "" if self._identifier is None else cells[self._identifier]
         if not identifier.strip() and self._grid.is_blank(row):
             return
-        if identifier.strip() == self._heading[self._identifier] and _stripped(self._grid, row) == self._heading:
+        if (
+            self._has_headings
+            and (self._identifier is None or identifier.strip() == self._heading[self._identifier])
+            and _stripped(self._grid, row) == self._heading
+        ):
             self._begin_list(row)
             return
         if not identifier.isascii() or identifier.rstrip().endswith("0"):
@@ -221,6 +235,8 @@ class _Rows:
         filled = [text for text in cells if text]
         has_digit = any(sign.isdigit() for sign in student.identifier)
         is_text = len(filled) <= 1 and not has_digit and not is_number(filled[0])
+        if self._identifier is None and student.name and not self._summary(cells):
+            is_text = is_text and not is_like_name(student.name)
         if cells in self._around_heading or (is_text and (self._names or " " in filled[0])):
             self.lines.append(student.row.position)
         elif not has_digit and (word := self._summary(cells)):
@@ -234,7 +250,7 @@ class _Rows:
 
     def _summary(self, cells: Sequence[str]) -> str | None:
         """Return the word by which a row sums others up: at most one of its cells says who it is."""
-        names = [cells[index] for index in {self._identifier, *self._names} if index < len(cells) and cells[index]]
+        names = [cells[index] for index in {*self._own, *self._names} if index < len(cells) and cells[index]]
         return None if len(names) > 1 else summary_word(names or [text for text in cells if text][:1])
 
     def _begin_list(self, row: int) -> None:
@@ -254,5 +270,5 @@ class _Rows:
         return " ".join(text.strip() for text in self._grid.cells(row) if text.strip())
 
 
-def _stripped(grid: Grid, row: int) -> list[str]:
-    return [text.strip() for text in grid.cells(row)] if row < len(grid) else []
+def _stripped(grid: Grid, row: int | None) -> list[str]:
+    return [text.strip() for text in grid.cells(row)] if row is not None and row < len(grid) else []

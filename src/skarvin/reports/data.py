@@ -132,7 +132,7 @@ def _side(book: Gradebook) -> Data:
     return {
         "file": book.grid.file.name,
         **form_data(book.grid),
-        "identifier": book.identifier.heading,
+        "identifier": book.identifier.heading if book.identifier else "",
         "students": len(book.students),
     }
 
@@ -165,7 +165,7 @@ def _written_parts(settled: Settled) -> Data:
                 (grid.row(place + (moved if place >= first else 0)).number, old.number)
                 for place, old in enumerate(composition.rows)
             ],
-            "heading_row": grid.row(composition.layout.heading_row).number,
+            "heading_row": None if (row := composition.layout.heading_row) is None else grid.row(row).number,
             "new_items": [
                 {"heading": column.heading, "out_of": None if column.out_of is None else plain(column.out_of)}
                 for column in composition.new_items

@@ -95,7 +95,7 @@ def _table(said: Sequence[Said], title: str) -> Iterator[list[str]]:
     yield [_NUMBER_HEADING, _NAME_HEADING, f"{title} (out of {out_of})" if out_of else title]
     for one in said:
         mark = one.mark.removesuffix(f"/{out_of}") if out_of else one.mark
-        yield [one.number or one.name, one.name, mark]
+        yield [one.number, one.name, mark]
 
 
 def _notes(folder: Path, passed: int, folders: Sequence[Path]) -> Iterator[Finding]:

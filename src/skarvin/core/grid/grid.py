@@ -85,6 +85,10 @@ class Grid(ABC):
         """Return the positions of the rows from `first` on that stand behind all of some others."""
         return range(max([first, *(position + 1 for position in positions)]), len(self))
 
+    def position(self, number: int) -> int:
+        """Return the position, from 0, of the row that a person counts as `number`."""
+        return number - 1
+
     def row(self, position: int) -> Row:
         """Return the row at a position, from 0."""
         return Row(self.source, position)

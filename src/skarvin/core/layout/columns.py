@@ -51,6 +51,7 @@ class Column:
         around: a fixed text before and behind every value.
         elsewhere: for each further file whose rows are joined with these, the column there; None where it has none.
         is_elsewhere_alone: whether only a further file has the column.
+        runner_up: what else it may be, and why; blank if nothing else is likely.
     """
 
     index: int
@@ -65,6 +66,7 @@ class Column:
     around: tuple[str, str] = ("", "")
     elsewhere: tuple[int | None, ...] = ()
     is_elsewhere_alone: bool = False
+    runner_up: str = ""
 
     @property
     def letter(self) -> str:

@@ -18,9 +18,9 @@ class Layout:
     faults: tuple[Finding, ...] = ()
 
     @property
-    def heading_row(self) -> int:
-        """The last row of headings."""
-        return self.top.heading_rows[-1]
+    def heading_row(self) -> int | None:
+        """The last row of headings; None where the file has none."""
+        return self.top.heading_rows[-1] if self.top.heading_rows else None
 
     @property
     def first_row(self) -> int:

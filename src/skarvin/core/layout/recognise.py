@@ -1,59 +1,77 @@
-"""Tells what the columns of a grid hold, and on what evidence."""
+"""Tells what the columns of a grid hold, by all that speaks for and against it."""
 
+import contextlib
 import re
-from collections.abc import Callable, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from decimal import Decimal
+from types import MappingProxyType
 
-from skarvin.core.findings import Finding, counted
+from skarvin.core.findings import Finding, Unreadable, counted, listing
 from skarvin.core.grid.grid import Grid
-from skarvin.core.layout.columns import IDENTIFIERS, Column, Use
+from skarvin.core.layout.address import NoSuchColumn, find_column
+from skarvin.core.layout.columns import STUDENT, Column, Use
 from skarvin.core.layout.grid_layout import Layout
-from skarvin.core.layout.headings import read_heading, use_in_words
-from skarvin.core.layout.row_kinds import Top, find_top
-from skarvin.core.texts.folding import fold, fold_word
-from skarvin.core.texts.mark_grammar import is_mark
-from skarvin.core.texts.mark_kinds import GRADE_WORDS, STATUS_WORDS
-from skarvin.core.texts.numbers import is_number
-from skarvin.core.texts.words import WORDS, phrase_set, phrases
+from skarvin.core.layout.heading_words import said_by_words
+from skarvin.core.layout.headings import read_heading
+from skarvin.core.layout.row_kinds import Top, find_top, is_summary
+from skarvin.core.layout.told import NOTHING_TOLD, Told
+from skarvin.core.layout.traits import read_traits
+from skarvin.core.layout.weighing import Reading, weigh
+from skarvin.core.layout.whole_table import Weighed, column_as, take_columns
 
 _SAMPLE = 400
-_MOSTLY = 0.6
-_HALF = 0.5
-_SOME = 0.2
-_DASH = re.compile(r"\s*[-–—]+\s*")
-_ADDRESS = re.compile(r"\s*[^@\s]+@[^@\s]+\.[^@\s]+\s*")
-_DAY = re.compile(r"\s*(?:\d{4}-\d\d-\d\d|\d{1,2}([./-])\d{1,2}\1(?:\d\d|\d{4}))(?:[ T,].*)?\s*")
-_CODE = re.compile(r"\s*(?=.*\d)[\w#-]{4,}\s*")
-_ASK = "|".join(map(re.escape, phrases(WORDS.headings.question)))
-_REPLY = "|".join(map(re.escape, phrases(WORDS.headings.answer)))
-_QUESTION = re.compile(rf"(?:{_ASK}|{_REPLY})\s*\d+", re.IGNORECASE)
-_ASKED = re.compile(
-    rf"\s*(?:(?:{_REPLY})\s*\d+\s*(?:[:.)–-]\s*\S.*)?|(?:(?:{_ASK})\s*\d+\s*[:.)–-]|\d+\s*[.)])\s*\S.*\?)\s*",
-    re.IGNORECASE | re.DOTALL,
-)
-"""A heading that is a question: 'Answer 3', 'Answer 3: Which plank ...', '3. Which plank ...?'."""
-_LABEL = re.compile(r"\s*(?:[A-H](?:[).:\s].*)?|true|false)\s*", re.IGNORECASE | re.DOTALL)
 _LARGEST_OUT_OF = 1000
-_NAMING = phrase_set(WORDS.headings.names_a_section)
-"""Words beside that of a section with which a heading still names it."""
-_WORDS = GRADE_WORDS | STATUS_WORDS
+_MOST_ODD = 3
+Met = Mapping[int, Mapping[Use, str]]
+"""For columns, the uses for which another file has the same values, and in which words that is said."""
+_NOT_MET: Met = MappingProxyType({})
 
 
-def recognise(grid: Grid) -> Layout:
-    """Return the layout of a grid: its headings and maxima, and what each column is taken for."""
-    top = find_top(grid)
+def recognise(grid: Grid, told: Told = NOTHING_TOLD, met: Met = _NOT_MET) -> Layout:
+    """Return the layout of a grid: its headings and maxima, and what each column holds.
+
+    Args:
+        grid: the cells.
+        told: what a person says of the columns.
+        met: what another file says of them: see `meeting.recognise_both`.
+
+    Raises:
+        NoSuchColumn: a person names a column that isn't there.
+    """
+    top = find_top(grid, told.heading_row)
     headings = join_headings(grid, top)
-    rows = [grid.cells(row) for row in _sample(grid, top.last + 1)]
-    columns = [
-        _column(index, heading, [cells[index] for cells in rows if index < len(cells)])
+    rows = sample_rows(grid, top.last + 1)
+    if not top.heading_rows:
+        headings = [""] * max((grid.widths[row] for row in range(len(grid))), default=0)
+    table = [
+        _weighed(index, heading, [cells[index] for cells in rows if index < len(cells)], met.get(index, {}))
         for index, heading in enumerate(headings)
     ]
+    columns = _as_told(take_columns(table), table, told)
     if top.maxima_row is not None:
         columns = _with_maxima(columns, grid.cells(top.maxima_row))
-    columns = _with_company(columns)
     faults = tuple(_ragged(grid, len(headings), top.last + 1))
     return Layout(top, tuple(columns), tuple(_oddities(grid, columns, top)), faults)
+
+
+def recognise_as_told(grid: Grid, told: Told, met: Met = _NOT_MET) -> Layout:
+    """Return the layout of a grid as a person tells it, or refuse it with its place.
+
+    Raises:
+        Unreadable: a person names a column that isn't there.
+    """
+    try:
+        return recognise(grid, told, met)
+    except NoSuchColumn as error:
+        mend = f"Columns: {listing(_shown(recognise(grid, Told(heading_row=told.heading_row)).columns), 12)}."
+        raise Unreadable(
+            Finding("no-such-column", f"a column's use is told, but {error}", grid.place(), mend)
+        ) from None
+
+
+def _shown(columns: Sequence[Column]) -> list[str]:
+    return [f"{column.letter} '{column.heading}'" if column.heading else column.letter for column in columns]
 
 
 def join_headings(grid: Grid, top: Top) -> list[str]:
@@ -61,8 +79,8 @@ def join_headings(grid: Grid, top: Top) -> list[str]:
     rows = [[text.strip() for text in grid.cells(row)] for row in top.heading_rows]
     width = max(map(len, rows), default=0)
     rows = [[*row, *[""] * (width - len(row))] for row in rows]
-    if len(rows) == 1:
-        return rows[0]
+    if len(rows) < 2:  # noqa: PLR2004 - nothing to join
+        return rows[0] if rows else []
     spread = []
     for number, row in enumerate(rows[:-1]):
         filled, last = [], ""
@@ -74,93 +92,31 @@ def join_headings(grid: Grid, top: Top) -> list[str]:
     return [" ".join(dict.fromkeys(filter(None, texts))) for texts in zip(*spread, rows[-1], strict=True)]
 
 
-def _sample(grid: Grid, start: int) -> Sequence[int]:
-    """Return rows from all over the grid."""
+def sample_rows(grid: Grid, start: int) -> list[Sequence[str]]:
+    """Return the cells of rows from all over the grid, without those that sum others up."""
     step = max(1, (len(grid) - start) // _SAMPLE)
-    return [row for row in range(start, len(grid), step) if not grid.is_blank(row)]
+    rows = [grid.cells(row) for row in range(start, len(grid), step) if not grid.is_blank(row)]
+    return [cells for cells in rows if not is_summary(cells)] or rows
 
 
-def _column(index: int, heading: str, texts: list[str]) -> Column:
-    parts = read_heading(heading)
+def _weighed(index: int, heading: str, texts: list[str], met: Mapping[Use, str]) -> Weighed:
+    parts, traits = read_heading(heading), read_traits(texts)
     filled = [text for text in texts if text.strip()]
-    use, evidence = _use(heading, filled, stated=parts.out_of is not None)
-    if use not in {Use.ITEM, Use.ANSWER, Use.TOTAL, Use.COMMENT}:
-        parts = parts._replace(title=heading.strip(), out_of=None, key=None)
-    around = _around(filled) if use in IDENTIFIERS else ("", "")
-    if around != ("", ""):
-        evidence += f"; each {'begins' if around[0] else 'ends'} with '{around[0] or around[1]}'"
-    out_of = parts.out_of if use is Use.ITEM else None
-    return Column(
-        index=index,
-        heading=heading.strip(),
-        use=use,
-        evidence=evidence,
-        title=parts.title,
-        out_of=out_of,
-        key=parts.key,
-        counts=parts.counts,
-        around=around,
-    )
+    return Weighed(index, heading.strip(), parts, traits, weigh(heading, parts, traits, met), _around(filled))
 
 
-def _use(heading: str, filled: list[str], *, stated: bool) -> tuple[Use, str]:
-    if _ASKED.fullmatch(heading):
-        return Use.ANSWER, "is a question"
-    return _use_by_words(heading, filled, stated=stated)
-
-
-def _use_by_words(heading: str, filled: list[str], *, stated: bool) -> tuple[Use, str]:
-    words = use_in_words(heading)
-    if words and words[0] is Use.SECTION and _is_about_a_section(heading, words[1], filled):
-        words = None
-    if words and words[0] in {Use.COMMENT, Use.TOTAL, Use.RESULT} and not _contradicts(words[0], filled):
-        return words[0], f"says '{words[1]}'"
-    if stated:
-        return Use.ITEM, "states a maximum"
-    if words and words[0] is not Use.ANSWER and not _contradicts(words[0], filled):
-        return words[0], f"says '{words[1]}'"
-    is_question = _QUESTION.search(heading) or heading.rstrip().endswith("?")
-    if is_question and _share(_LABEL, filled) > _HALF:
-        return Use.ANSWER, "a question, and most cells are labels"
-    if words and words[0] is Use.ANSWER:
-        return Use.ANSWER, f"says '{words[1]}'"
-    return _use_by_cells(heading, filled)
-
-
-def _use_by_cells(heading: str, filled: list[str]) -> tuple[Use, str]:
-    for pattern, use, what in ((_ADDRESS, Use.EMAIL, "addresses"), (_DAY, Use.HOUSEKEEPING, "days")):
-        if _share(pattern, filled) > _MOSTLY:
-            return use, f"most cells are {what}"
-    if len(filled) > 1 and len(set(filled)) == len(filled) and _share(_CODE, filled) == 1:
-        return Use.KEY, "every cell is another code"
-    if not filled and heading.strip():
-        is_question = heading.rstrip().endswith("?")
-        return (Use.ANSWER, "a question, and blank") if is_question else (Use.ITEM, "blank, with a heading")
-    telling = [text for text in filled if not _DASH.fullmatch(text)]  # a dash tells nothing
-    marks = sum(1 for text in telling if is_mark(text) or fold_word(text) in _WORDS) / len(telling) if telling else 0
-    if marks >= _HALF:
-        return Use.ITEM, f"{marks:.0%} are marks"
-    if len(filled) > 2 and len(set(filled)) == 1:  # noqa: PLR2004 - two could be chance
-        return Use.OTHER, "one text in every row"
-    return Use.OTHER, "not known" if filled else "blank"
-
-
-def _is_about_a_section(heading: str, word: str, filled: list[str]) -> bool:
-    """Tell whether a heading says what a section did, such as 'Class test': its cells are numbers, or blank."""
-    others = set(fold(heading).split()) - {word} - _NAMING
-    return bool(others) and (not filled or _share_of(is_number, filled) > _MOSTLY)
-
-
-def _contradicts(use: Use, filled: list[str]) -> bool:
-    """Tell whether the cells speak against what the heading's words say."""
-    if not filled:
-        return False
-    if use in IDENTIFIERS:
-        return len(set(filled)) < _SOME * len(filled)  # several rows a student are usual
-    numbers = _share_of(is_number, filled)
-    if use is Use.COMMENT and _share_of(is_mark, filled) > _MOSTLY:
-        return True
-    return use in {Use.NAME, Use.FAMILY, Use.GIVEN, Use.COMMENT, Use.HOUSEKEEPING} and numbers > _MOSTLY
+def _as_told(columns: list[Column], table: Sequence[Weighed], told: Told) -> list[Column]:
+    """Return the columns as a person says, where one says anything."""
+    found = list(columns)
+    for name, use in told.uses.items():
+        column = find_column(columns, name)
+        found[column.index] = column_as(table[column.index], Reading(use, 0, "as you said"))
+    for name in told.marked:
+        with contextlib.suppress(NoSuchColumn):  # whoever needs it says so, with its line
+            column = found[find_column(columns, name).index]
+            if column.use in STUDENT and STUDENT.isdisjoint(said_by_words(column.heading)):
+                found[column.index] = column_as(table[column.index], Reading(Use.ITEM, 0, "marks, by the transfer"))
+    return found
 
 
 def _around(filled: list[str]) -> tuple[str, str]:
@@ -174,14 +130,6 @@ def _around(filled: list[str]) -> tuple[str, str]:
     return (before, behind)
 
 
-def _share(pattern: re.Pattern[str], texts: list[str]) -> float:
-    return sum(1 for text in texts if pattern.fullmatch(text)) / len(texts) if texts else 0.0
-
-
-def _share_of(test: Callable[[str], bool], texts: list[str]) -> float:
-    return sum(map(test, texts)) / len(texts) if texts else 0.0
-
-
 def _with_maxima(columns: list[Column], cells: Sequence[str]) -> list[Column]:
     """Return the columns with the maxima of a row of their own."""
     found = []
@@ -191,32 +139,10 @@ def _with_maxima(columns: list[Column], cells: Sequence[str]) -> list[Column]:
         is_item = column.use in {Use.ITEM, Use.OTHER} and number is not None
         if is_item and number and 0 < Decimal(number[0].replace(",", ".")) <= _LARGEST_OUT_OF:
             out_of = Decimal(number[0].replace(",", "."))
-            found.append(replace(column, use=Use.ITEM, out_of=out_of, evidence="has a maximum in its own row"))
+            found.append(replace(column, use=Use.ITEM, out_of=out_of, evidence="maximum in a row of its own"))
         else:
             found.append(column)
     return found
-
-
-def _with_company(columns: list[Column]) -> list[Column]:
-    """Return the columns with each comment and result given to the item or answer that it belongs to."""
-    found: list[Column] = []
-    for column in columns:
-        before = [column for column in found if column.use in {Use.ITEM, Use.ANSWER}]
-        named = [candidate for candidate in before if candidate.title and fold(candidate.title) in fold(column.heading)]
-        answer = before[-1] if before and before[-1].use is Use.ANSWER else None
-        if column.use in {Use.COMMENT, Use.RESULT} and named:
-            column = replace(column, belongs_to=named[-1].index)  # noqa: PLW2901 - the same column, better known
-        elif answer and column.use in {Use.ITEM, Use.RESULT} and _is_result(column, answer):
-            evidence = f"stands behind the answer in {answer.letter}"
-            column = replace(column, use=Use.RESULT, belongs_to=answer.index, evidence=evidence)  # noqa: PLW2901
-        found.append(column)
-    return found
-
-
-def _is_result(column: Column, answer: Column) -> bool:
-    """Tell whether a column tells how an answer was marked: its number is the answer's, or it has no other meaning."""
-    ours, theirs = re.findall(r"\d+", column.title), re.findall(r"\d+", answer.title)
-    return column.use is Use.RESULT or (bool(theirs) and ours[:1] == theirs[:1])
 
 
 def _oddities(grid: Grid, columns: list[Column], top: Top) -> list[Finding]:
@@ -224,7 +150,7 @@ def _oddities(grid: Grid, columns: list[Column], top: Top) -> list[Finding]:
     seen: dict[str, list[Column]] = {}
     for column in columns:
         seen.setdefault(column.heading, []).append(column)
-    for heading, same in seen.items():
+    for heading, same in seen.items() if top.heading_rows else ():
         letters = ", ".join(column.letter for column in same)
         place = grid.place(top.heading_rows[-1], same[0].index)
         if heading and len(same) > 1:

@@ -1,12 +1,13 @@
 """Which rows are headings, and which rows below them are no students."""
 
 import re
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from typing import NamedTuple
 
 from skarvin.core.grid.grid import Grid
-from skarvin.core.layout.columns import STUDENT
-from skarvin.core.layout.headings import says_maximum, use_in_words
+from skarvin.core.layout.heading_words import said_by_words, says_student
+from skarvin.core.layout.headings import read_heading, says_maximum
+from skarvin.core.layout.traits import is_address, is_code, is_day, is_like_name
 from skarvin.core.texts.folding import fold
 from skarvin.core.texts.numbers import is_number
 from skarvin.core.texts.words import WORDS, phrase_set, phrases
@@ -23,7 +24,7 @@ _LONGEST_MAXIMUM = 24
 
 
 class Top(NamedTuple):
-    """The rows above the students: titles, one to three rows of headings, maybe a row of maxima."""
+    """The rows above the students: titles, up to three rows of headings, maybe a row of maxima."""
 
     heading_rows: tuple[int, ...]
     maxima_row: int | None
@@ -33,23 +34,45 @@ class Top(NamedTuple):
     @property
     def last(self) -> int:
         """The last row of the top."""
-        return max(*self.heading_rows, -1 if self.maxima_row is None else self.maxima_row)
+        return max([*self.heading_rows, *self.title_rows, -1 if self.maxima_row is None else self.maxima_row])
 
 
-def find_top(grid: Grid) -> Top:
-    """Return the rows above the students of a grid."""
+def find_top(grid: Grid, heading_row: int | None = None) -> Top:
+    """Return the rows above the students of a grid.
+
+    Args:
+        grid: the cells.
+        heading_row: the row with the headings, from 1, if a person says so; 0 if there are none.
+    """
     rows = [row for row in range(min(len(grid), _SEARCHED)) if not grid.is_blank(row)]
     cells = {row: [text.strip() for text in grid.cells(row)] for row in rows}
     width = max((_filled(cells[row]) for row in rows), default=0)
+    if heading_row is not None:
+        return _as_told(grid.position(heading_row) if heading_row else None, rows, cells)
     main = next((row for row in rows if _is_heading(cells[row], width)), rows[0] if rows else 0)
     above = [row for row in rows if row < main]
+    if not above and _is_data([cells[row] for row in rows]):
+        return Top((), None, (), "the first row looks like those below it")
     headings = [main]
     if above and above[-1] == main - 1 and _is_group_row(cells[above[-1]], cells[main]):
         headings.insert(0, above.pop())
-    below = [row for row in rows if row > main][:2]
-    identity = [index for index, text in enumerate(cells.get(main, [])) if _says_student(text)]
+    return _top(headings, above, rows, cells)
+
+
+def _as_told(main: int | None, rows: Sequence[int], cells: Mapping[int, Sequence[str]]) -> Top:
+    """Return the rows above the students as a person says."""
+    if main is None:
+        return Top((), None, (), "as you said")
+    found = _top([main], [row for row in rows if row < main], rows, cells)
+    return found._replace(evidence="as you said")
+
+
+def _top(headings: list[int], above: list[int], rows: Sequence[int], cells: Mapping[int, Sequence[str]]) -> Top:
+    """Return the top with what stands below its main row: further headings, maxima."""
+    main = headings[-1]
+    identity = [index for index, text in enumerate(cells.get(main, [])) if says_student(text)]
     maxima = None
-    for row in below:
+    for row in [row for row in rows if row > main][:2]:
         if row != headings[-1] + 1 or not identity:
             break
         kind = _kind_below(cells[row], identity)
@@ -60,13 +83,47 @@ def find_top(grid: Grid) -> Top:
             break
         headings.append(row)
     words = [text for index, text in enumerate(cells.get(main, [])) if index in identity]
-    evidence = f"it says '{words[0]}'" if words else "it is the first row as wide as the others"
+    evidence = f"it contains '{words[0]}'" if words else "it is the first row as wide as the others"
     return Top(tuple(headings), maxima, tuple(above), evidence)
 
 
-def _says_student(heading: str) -> bool:
-    found = use_in_words(heading)
-    return found is not None and found[0] in STUDENT
+def _is_data(rows: Sequence[Sequence[str]]) -> bool:
+    """Tell whether the first row looks like those below it, and like no headings."""
+    if not rows:
+        return False
+    first, below = rows[0], rows[1:]
+    if any(said_by_words(text) or read_heading(text).out_of is not None for text in first if not is_number(text)):
+        return False
+    alike = unlike = 0
+    for index, text in enumerate(first):
+        kind = _kind(text)
+        kinds = [_kind(row[index]) for row in below if index < len(row) and row[index]]
+        if not text or not kinds:
+            continue
+        same = sum(one == kind for one in kinds) / len(kinds)
+        alike += same >= _ALIKE and kind in _TELLING
+        unlike += same < _ALIKE and kind in {"text", "name"} and max(map(kinds.count, kinds)) >= _ALIKE * len(kinds)
+    is_list = len(rows) > 1 and _width(rows) == 1 and all(_kind(row[0]) == "name" for row in rows[:3])
+    is_one = not below and any(_kind(text) in {"number", "code"} for text in first)
+    return (alike > unlike or is_list) or (is_one and len(first) > 1)
+
+
+_ALIKE = 0.7
+_TELLING = frozenset({"number", "code", "address", "day"})
+
+
+def _width(rows: Sequence[Sequence[str]]) -> int:
+    return max((max((place for place, text in enumerate(row, 1) if text), default=0) for row in rows), default=0)
+
+
+def _kind(text: str) -> str:
+    """Return what a cell looks like, roughly."""
+    if is_number(text):
+        return "number"
+    for name, test in (("address", is_address), ("day", is_day), ("code", is_code), ("name", is_like_name)):
+        if test(text):
+            return name
+    return "text"
 
 
 def _filled(cells: Sequence[str]) -> int:
@@ -77,9 +134,9 @@ def _is_heading(cells: Sequence[str], width: int) -> bool:
     """Tell whether a row looks like headings: wide, hardly a number, and a word for a student."""
     filled = [text for text in cells if text]
     numbers = sum(1 for text in filled if is_number(text))
-    says_student = any(map(_says_student, filled))
+    is_of_students = any(map(says_student, filled))
     wide = len(filled) >= max(2, width / 3)
-    return wide and numbers <= len(filled) / 3 and (says_student or (len(filled) >= width and not numbers))
+    return wide and numbers <= len(filled) / 3 and (is_of_students or (len(filled) >= width and not numbers))
 
 
 def _is_group_row(cells: Sequence[str], main: Sequence[str]) -> bool:
@@ -87,7 +144,7 @@ def _is_group_row(cells: Sequence[str], main: Sequence[str]) -> bool:
     places = [index for index, text in enumerate(cells) if text]
     if not places or any(is_number(cells[index]) for index in places):
         return False
-    student = next((index for index, text in enumerate(main) if _says_student(text)), 0)
+    student = next((index for index, text in enumerate(main) if says_student(text)), 0)
     return min(places) > student and len(places) < _filled(main)
 
 
@@ -130,3 +187,9 @@ def summary_word(texts: Iterable[str]) -> str | None:
         if words and all(word in _ONLY_SUMMARY for word in words):
             return words[0]
     return None
+
+
+def is_summary(cells: Sequence[str]) -> bool:
+    """Tell whether a row sums others up, by what its first filled cell says."""
+    first = next((text for text in cells if text.strip()), "")
+    return summary_word([first]) is not None

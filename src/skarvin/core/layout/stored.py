@@ -13,9 +13,11 @@ from msgspec import Struct
 
 from skarvin.core.findings import Finding, Place, Unreadable
 from skarvin.core.grid.grid import Grid
+from skarvin.core.layout.address import find_column
 from skarvin.core.layout.columns import STUDENT, Column, Use
 from skarvin.core.layout.grid_layout import Layout
-from skarvin.core.layout.recognise import recognise
+from skarvin.core.layout.recognise import recognise_as_told
+from skarvin.core.layout.told import NOTHING_TOLD, Told
 from skarvin.core.texts.folding import fold
 
 SUFFIX = ".layout.toml"
@@ -111,12 +113,13 @@ def is_layout_name(name: str) -> bool:
     return bool(_NAME.fullmatch(name)) and ".." not in name
 
 
-def apply_layout(grid: Grid, stored: StoredLayout) -> tuple[Layout, list[Departure]]:
+def apply_layout(grid: Grid, stored: StoredLayout, told: Told = NOTHING_TOLD) -> tuple[Layout, list[Departure]]:
     """Return the layout of a grid as far as the stored one tells, and how the grid departs from it.
 
     A column is known again by its heading: one that moved keeps its meaning, a new one is recognised by its content.
     """
-    found = recognise(grid)
+    found = recognise_as_told(grid, told)
+    by_person = {find_column(found.columns, name).index for name in told.uses}
     known: dict[str, list[StoredColumn]] = {}
     for before in stored.column:
         known.setdefault(before.heading, []).append(before)
@@ -128,7 +131,7 @@ def apply_layout(grid: Grid, stored: StoredLayout) -> tuple[Layout, list[Departu
         seen[column.heading] = turn + 1
         place = grid.place(found.heading_row, column.index, column.heading)
         if turn < len(same):
-            columns.append(_as_stored(column, same[turn]))
+            columns.append(column if column.index in by_person else _as_stored(column, same[turn]))
             if same[turn].column != column.letter:
                 what = f"moved from {same[turn].column} to {column.letter}"
                 departures.append(Departure("moved", what, place, is_certain=True))

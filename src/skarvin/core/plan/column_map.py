@@ -217,7 +217,7 @@ def _comments(  # noqa: PLR0913 - both sides, and what is taken
     return items, follows
 
 
-def not_in_plan(layout: Layout, identifier: Column, column_map: ColumnMap) -> list[MappedItem]:
+def not_in_plan(layout: Layout, identifier: Column | None, column_map: ColumnMap) -> list[MappedItem]:
     """Return the items of the export that the plan doesn't name: their marks are left out, but accounted for."""
     named = {item.source for item in column_map.items} | {identifier}
     uses = {Use.ITEM, Use.TOTAL} | ({Use.ANSWER} if column_map.questions else set())

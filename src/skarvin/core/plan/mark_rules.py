@@ -8,7 +8,7 @@ from skarvin.core.marks.choices import DecimalSign, Gives, Measure, Words
 from skarvin.core.marks.convert import MarkRule
 from skarvin.core.marks.scales import Scale, find_faults, make_bands
 from skarvin.core.plan.naming import Names
-from skarvin.core.plan.plan import ItemPlan, Plan, ScalePlan
+from skarvin.core.plan.plan import SAME_MAXIMUM, ItemPlan, Plan, ScalePlan
 from skarvin.core.texts.folding import fold_word
 from skarvin.core.texts.numbers import plain
 
@@ -64,9 +64,12 @@ def mark_rule(
     marks = plan.marks
     scale = scales.get(item.scale or "")
     from_out_of = item.from_out_of or (column.out_of if column else None)
+    to_out_of = item.to_out_of or (target.out_of if target else None)
+    if target and not item.scale:
+        from_out_of, to_out_of = _with_missing(from_out_of, to_out_of, marks.missing_maximum)
     return MarkRule(
         from_out_of=from_out_of,
-        to_out_of=item.to_out_of or (target.out_of if target else None),
+        to_out_of=to_out_of,
         decimals=marks.decimals if item.decimals is None else item.decimals,
         rounding=item.rounding or marks.rounding,
         blank=item.blank or marks.blank,
@@ -87,6 +90,14 @@ def mark_rule(
         copies_words=(item.words or marks.words) is Words.COPY,
         is_copied=not item.rescale,
     )
+
+
+def _with_missing(one: Decimal | None, other: Decimal | None, missing: str) -> tuple[Decimal | None, Decimal | None]:
+    """Return both maxima where the plan says what holds for a side that gives none."""
+    if not missing or (one is None) == (other is None):
+        return one, other
+    number = (one or other) if missing == SAME_MAXIMUM else Decimal(missing)
+    return one or number, other or number
 
 
 def _statuses(plan: Plan, item: ItemPlan) -> tuple[tuple[str, str], ...]:

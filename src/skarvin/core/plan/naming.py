@@ -25,6 +25,15 @@ class Names:
             self.complain("no-such-column", f'{key} = "{name}": {error}', table, key, index)
             return None
 
+    def identifier(self, layout: Layout, name: str, table: str, index: int = 0) -> Column | None:
+        """Return the column that tells students apart; None where a blank says that names do."""
+        if name:
+            return self.column(layout, name, table, "identifier", index)
+        if not layout.names:
+            what = "identifier is blank, and no column of the file holds names"
+            self.complain("no-identifier", what, table, "identifier", index, "Name the column that tells them apart.")
+        return None
+
     def complain(  # noqa: PLR0913 - what, where and how to mend it
         self, slug: str, what: str, table: str, key: str | None, index: int = 0, mend: str = ""
     ) -> None:

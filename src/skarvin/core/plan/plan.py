@@ -10,6 +10,8 @@ from msgspec import Struct, field
 
 from skarvin.core.grid.dialect import Quotes
 from skarvin.core.grid.read import ReadAs
+from skarvin.core.layout.columns import Use
+from skarvin.core.layout.told import Told
 from skarvin.core.marks.choices import (
     Above,
     Adding,
@@ -49,12 +51,14 @@ NOT_MEANT: Mapping[tuple[str, str], frozenset[StrEnum]] = MappingProxyType(
     }
 )
 """Choices that mean nothing under a key of a table."""
+SAME_MAXIMUM = "same"
+"""What is said for a maximum that only one side gives where both have the same."""
 OPEN = "?"
 """What stands in a plan where a person must decide."""
 
 
 class SidePlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """A file, how it is read, and the column that tells its students apart."""
+    """A file, how it is read, and the column that tells its students apart; where that is blank, their names do."""
 
     file: str
     identifier: str
@@ -65,6 +69,13 @@ class SidePlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     skip_hidden: bool = False
     quotes: Quotes | None = None
     names: str | None = None
+    heading_row: int | None = None
+    uses: dict[str, Use] = field(default_factory=dict)
+
+    @property
+    def told(self) -> Told:
+        """What a person says of its columns."""
+        return Told(self.uses, self.heading_row)
 
     @property
     def read_as(self) -> ReadAs:
@@ -140,6 +151,7 @@ class MarksPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     words: Words = Words.HOLD
     set_aside: tuple[str, ...] = ()
     existing: Existing = Existing.REPLACE
+    missing_maximum: str = ""
 
 
 class ItemPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):

@@ -12,7 +12,8 @@ from skarvin.core.findings import Finding, Place, Refused, Unreadable, counted
 from skarvin.core.grid.read import fingerprint
 from skarvin.core.plan.lines import find_line
 from skarvin.core.plan.messages import bad_choice, not_a_plan, not_toml
-from skarvin.core.plan.plan import NOT_MEANT, OPEN, Plan
+from skarvin.core.plan.plan import NOT_MEANT, OPEN, SAME_MAXIMUM, Plan
+from skarvin.core.texts.numbers import read_number
 
 _MOST_DECIMALS, _WHOLE, _WIDEST = 10, 100, 40
 
@@ -75,6 +76,7 @@ def _open_points(file: Path, text: str, raw: dict[str, Any]) -> list[Finding]:
                 del item[key]
     findings += _open_words(file, text, _named(raw.get("scale")))
     findings += _open_statuses(file, text, raw)
+    findings += _open_maximum(file, text, raw)
     for table in ("source", "target"):
         if isinstance(raw.get(table), dict) and raw[table].get("identifier") == OPEN:
             place = Place(file, line=find_line(text, table, "identifier"))
@@ -109,6 +111,19 @@ def _open_statuses(file: Path, text: str, raw: dict[str, Any]) -> Iterator[Findi
             mend = 'Write the target\'s code in quotes, 0 for zero, "" for a blank, or false to hold it.'
             yield Finding("open", f"what is sent for '{word}' is open", place, mend)
             del codes[word]
+
+
+def _open_maximum(file: Path, text: str, raw: dict[str, Any]) -> Iterator[Finding]:
+    """Yield a finding if the one question about missing maxima is open, and take it out; numbers become texts."""
+    marks = _named(raw.get("marks"))
+    missing = marks.get("missing_maximum")
+    if missing == OPEN:
+        mend = 'Write "same" if the marks are to be copied, or the number: "100" if the other side counts in percent.'
+        place = Place(file, line=find_line(text, "marks", "missing_maximum"))
+        yield Finding("open", "the maximum of items of which only one side gives it is open", place, mend)
+        del marks["missing_maximum"]
+    elif type(missing) is int or isinstance(missing, Decimal):
+        marks["missing_maximum"] = str(missing)
 
 
 def _make_decimals(raw: dict[str, Any]) -> None:
@@ -186,6 +201,10 @@ def _wrong_counts(plan: Plan) -> _Wrong:
 
 
 def _wrong_maxima(plan: Plan) -> _Wrong:
+    missing = plan.marks.missing_maximum
+    number = read_number(missing)
+    if missing not in {"", SAME_MAXIMUM} and (number is None or number <= 0):
+        yield "marks", 0, "missing_maximum", f"'{missing}' is neither \"same\" nor a number above zero"
     maxima = [
         *(("item", index, "from_out_of", item.from_out_of) for index, item in enumerate(plan.item)),
         *(("item", index, "to_out_of", item.to_out_of) for index, item in enumerate(plan.item)),

@@ -86,8 +86,7 @@ def make_file(
     renamed = {_column(form, layout, name).index: new for name, new in rules.renamed}
     part = _part(form, layout, columns, has_headings=rules.has_headings)
     who = next(iter([*layout.identifiers, *layout.names])).index
-    heading = {layout.heading_row: renamed} if renamed else {}
-    before = tuple(form.grid.cells(layout.heading_row))
+    heading = {} if layout.heading_row is None or not renamed else {layout.heading_row: renamed}
     if rules.standing is Standing.LEFT_OUT:
         extended = (
             form.made(heading).extended(rows, layout.first_row) if heading else form.extended(rows, layout.first_row)
@@ -103,8 +102,8 @@ def make_file(
         placed = place_rows(named, standing, rows, emptied)
         extended = placed.form
         made = dict(placed.made)
-        if renamed:
-            made[layout.heading_row] = MadeRow(tuple(extended.grid.cells(layout.heading_row)), before)
+        for row in heading:
+            made[row] = MadeRow(tuple(extended.grid.cells(row)), tuple(form.grid.cells(row)))
         claims = {"added": [_made(extended, row, one) for row, one in sorted(made.items())]}
         if placed.like is not None:
             claims["added_like_row"] = extended.grid.row(placed.like).number
@@ -179,7 +178,7 @@ def _anew(
             "columns": [None if column in renamed else column_letter(column) for column in range(width)],
             "headings": [renamed.get(column.index, column.heading) for column in layout.columns],
             "rows": [(grid.row(row).number, own.row(row).number) for row in range(layout.first_row)],
-            "heading_row": own.row(layout.heading_row).number,
+            "heading_row": None if layout.heading_row is None else own.row(layout.heading_row).number,
         },
     }
 

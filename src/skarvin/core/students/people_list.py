@@ -8,9 +8,8 @@ from skarvin.core.gradebook import Student, understand
 from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.layout.address import NoSuchColumn, find_column
-from skarvin.core.layout.columns import STUDENT
 from skarvin.core.layout.grid_layout import Layout
-from skarvin.core.layout.headings import use_in_words
+from skarvin.core.layout.heading_words import says_student
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.row_kinds import NOT_STUDENTS
 from skarvin.core.texts.names import name_key
@@ -35,8 +34,9 @@ def read_people(file: Path, how: ReadAs, identifier: str = "") -> list[Student]:
     """
     grid = read_grid(file, how)
     layout = recognise(grid)
-    heads = [cell for cell in grid.cells(layout.heading_row) if cell.strip()]
-    has_headings = any((found := use_in_words(cell)) and found[0] in STUDENT for cell in heads)
+    top = () if layout.heading_row is None else grid.cells(layout.heading_row)
+    heads = [cell for cell in top if cell.strip()]
+    has_headings = any(map(says_student, heads))
     if has_headings and len(heads) > 1:
         people = _of_table(grid, layout, identifier)
     else:

@@ -53,13 +53,13 @@ class Composition:
         return [column for column, old in zip(self.layout.columns, self.columns, strict=True) if old is None]
 
 
-def compose_after(grid: Grid, layout: Layout, identifier: Column, wanted: Sequence[WantedColumn]) -> Composition:
+def compose_after(grid: Grid, layout: Layout, identifier: Column | None, wanted: Sequence[WantedColumn]) -> Composition:
     """Return how a file is composed after a sample.
 
     Args:
         grid: the sample.
         layout: what its columns mean.
-        identifier: the column that tells its people apart.
+        identifier: the column that tells its people apart; None if names do.
         wanted: the columns that marks go to.
 
     Raises:

@@ -4,11 +4,17 @@ import re
 import unicodedata
 from functools import lru_cache
 
+_LETTERS = str.maketrans({"ł": "l", "ø": "o", "đ": "d", "ı": "i", "æ": "ae", "œ": "oe", "№": " no ", "º": "", "°": ""})
+"""Letters that no accent makes, as they stand once they are small; the signs behind a number's n."""
 
-@lru_cache(maxsize=4096)
+
+@lru_cache(maxsize=8192)
 def fold(text: str) -> str:
     """Return a heading in the form in which headings are compared: words in small letters, no accents or signs."""
-    plain = unicodedata.normalize("NFKD", text.replace("&", " and ").casefold())
+    plain = text.replace("&", " and ").casefold()
+    if plain.isascii():
+        return " ".join(re.findall(r"[^\W_]+", plain))
+    plain = unicodedata.normalize("NFKD", plain.translate(_LETTERS))
     kept = "".join(sign for sign in plain if not unicodedata.combining(sign))
     return " ".join(re.findall(r"[^\W_]+", kept))
 

@@ -7,8 +7,12 @@ from pathlib import Path
 import msgspec
 from msgspec import Struct
 
+from skarvin.core.findings import Finding, Place, Unreadable
+from skarvin.core.texts.own_words import OWN_WORDS
+
 _FOLDER = Path(__file__).parent
-_FILES = sorted((_FOLDER / "languages").glob("*.toml"))
+_FIRST = "en.toml"
+"""The file whose order of uses counts, and that explains itself."""
 
 
 class HeadingWords(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
@@ -27,6 +31,8 @@ class HeadingWords(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     percent: str = ""
     measure: str = ""
     not_counted: str = ""
+    decoration: str = ""
+    fillers: str = ""
     maximum_row: str = ""
 
 
@@ -106,18 +112,34 @@ def phrase_set(*texts: str) -> frozenset[str]:
     return frozenset(phrase for text in texts for phrase in phrases(text))
 
 
+def language_files(folder: Path) -> list[Path]:
+    """Return the files of words in a folder, in the order in which they are read."""
+    return sorted(folder.glob("*.toml"), key=lambda file: (file.name != _FIRST, file.name))
+
+
 def _read(files: Iterable[Path]) -> Words:
-    """Return the words of all languages: those of one stand behind those of another."""
+    """Return the words of all languages: those of one stand behind those of another.
+
+    Raises:
+        Unreadable: a file isn't one of words.
+    """
     joined: dict[str, dict[str, str]] = {}
     for file in files:
-        for table, entries in tomllib.loads(file.read_text(encoding="utf-8")).items():
+        try:
+            found = tomllib.loads(file.read_text(encoding="utf-8-sig"))
+            msgspec.convert({"columns": {}, **_EMPTY, **found}, Words)
+        except (OSError, ValueError, msgspec.ValidationError) as error:
+            what = f"this is no file of words: {error}"
+            raise Unreadable(Finding("bad-words", what, Place(file), "Correct it, or take it away.")) from None
+        for table, entries in found.items():
             known = joined.setdefault(table, {})
             for key, text in entries.items():
                 known[key] = f"{known[key]}, {text}" if key in known else text
     return msgspec.convert(joined, Words)
 
 
-WORDS = _read(_FILES)
+_EMPTY: dict[str, dict[str, str]] = {table: {} for table in ("headings", "rows", "marks", "answers", "files")}
+WORDS = _read([*language_files(_FOLDER / "languages"), *OWN_WORDS.files])
 """The words of every language that is known."""
 
 

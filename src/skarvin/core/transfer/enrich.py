@@ -7,16 +7,16 @@ from collections.abc import Iterator, Mapping
 from skarvin.core.grid.grid import Grid, TextGrid
 
 
-def enriched(grid: Grid, heading_row: int, heading: str, identifiers: Mapping[int, str]) -> Iterator[bytes]:
+def enriched(grid: Grid, heading_row: int | None, heading: str, identifiers: Mapping[int, str]) -> Iterator[bytes]:
     """Yield the export with one more column at the end; of a delimited text every other byte stays as it was.
 
     Args:
         grid: the export.
-        heading_row: where the new column's heading goes.
+        heading_row: where the new column's heading goes; None where there are no headings.
         heading: the new column's heading.
         identifiers: for each row of a student the identifier; blank where none is known.
     """
-    texts = {**identifiers, heading_row: heading}
+    texts = dict(identifiers) if heading_row is None else {**identifiers, heading_row: heading}
     if isinstance(grid, TextGrid):
         yield grid.encoding.mark
         for row, (record, end) in enumerate(zip(grid.records, grid.ends, strict=True)):

@@ -106,7 +106,12 @@ def cleared(sides: Sides) -> Sides:
 
 def _people(sides: Sides) -> People:
     rows = {student.row.position for student in sides.target.students}
-    return People(sides.target.layout, sides.target.identifier.index, rows, len(sides.ends))
+    return People(sides.target.layout, _who(sides.target), rows, len(sides.ends))
+
+
+def _who(target: Gradebook) -> int:
+    """Return the form's column that says most plainly whether a row is somebody's."""
+    return (target.identifier or next(iter(target.layout.names))).index
 
 
 def _read_again(sides: Sides, form: Target) -> Gradebook:

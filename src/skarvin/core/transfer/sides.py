@@ -13,12 +13,12 @@ from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, ItemSource, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.joining import Joined, join_layouts
-from skarvin.core.layout.recognise import recognise
+from skarvin.core.layout.recognise import recognise_as_told
 from skarvin.core.ledger.ledger import MappedItem
 from skarvin.core.marks.rule import Rule
 from skarvin.core.plan.column_map import NO_ITEM_MEND, ColumnMap, not_in_plan, read_column_map
 from skarvin.core.plan.naming import Names
-from skarvin.core.plan.plan import Plan
+from skarvin.core.plan.plan import Plan, SidePlan
 from skarvin.core.targets.composition import Composition, WantedColumn, compose_after
 from skarvin.core.targets.opening import open_target
 from skarvin.core.targets.placing import MadeRow
@@ -82,27 +82,27 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
     departures: list[Departure] = []
     for side, one in (("source", plan.source), ("target", plan.target)):
         grids[side] = _grid(plan, side, file.parent / one.file, one.read_as)
-        layouts[side], departed = _layout(grids[side], one.layout, folders)
+        layouts[side], departed = _layout(grids[side], one, _marked(plan, side), folders)
         departures += departed
         if layouts[side].faults:
             raise Unreadable(*layouts[side].faults[:5])
     names = Names(file, text)
-    source_id = names.column(layouts["source"], plan.source.identifier, "source", "identifier")
+    source_id = names.identifier(layouts["source"], plan.source.identifier, "source")
     further = _read_further(plan, file, folders, names)
     own = layouts["source"]
     joined = join_layouts([own, *(export.layout for export in further)]) if further else Joined(own)
     layouts["source"] = joined.layout
-    target_id = names.column(layouts["target"], plan.target.identifier, "target", "identifier")
+    target_id = names.identifier(layouts["target"], plan.target.identifier, "target")
     composition = None
-    if plan.target.sample and target_id:
+    if plan.target.sample and not names.findings:
         composition = compose_after(grids["target"], layouts["target"], target_id, _wanted_columns(plan))
         grids["target"], layouts["target"] = composition.target.grid, composition.layout
-        target_id = names.column(layouts["target"], plan.target.identifier, "target", "identifier")
+        target_id = names.identifier(layouts["target"], plan.target.identifier, "target")
     column_map = read_column_map(plan, layouts, (source_id, target_id), names)
     items = column_map.items
     written = _written_columns(plan, layouts["target"], items, names)
     used = [item.target.index for item in items if item.target]
-    if names.findings or source_id is None or target_id is None:
+    if names.findings:
         raise Unreadable(*names.findings)
     rest = not_in_plan(layouts["source"], source_id, column_map)
     moving = [item.source for item in (*items, *rest) if isinstance(item.source, Column)]
@@ -175,7 +175,7 @@ class _Export(NamedTuple):
 
     grid: Grid
     layout: Layout
-    identifier: Column
+    identifier: Column | None
 
 
 def _read_further(plan: Plan, file: Path, folders: Sequence[Path], names: Names) -> list[_Export]:
@@ -183,12 +183,11 @@ def _read_further(plan: Plan, file: Path, folders: Sequence[Path], names: Names)
     found = []
     for index, one in enumerate(plan.export):
         grid = read_grid(file.parent / one.file, one.read_as).numbered(index + 1)
-        layout = _layout(grid, one.layout, folders)[0]
+        layout = _layout(grid, one, _marked(plan, "source"), folders)[0]
         if layout.faults:
             raise Unreadable(*layout.faults[:5])
-        identifier = names.column(layout, one.identifier, "export", "identifier", index)
-        if identifier:
-            found.append(_Export(grid, layout, identifier))
+        identifier = names.identifier(layout, one.identifier, "export", index)
+        found.append(_Export(grid, layout, identifier))
     return found
 
 
@@ -220,19 +219,31 @@ def _may_be_mark(text: str, rule: Rule) -> bool:
     return len(text.strip()) <= _SHORT_CODE or kind_of_mark(text) in _MARKS or rule.target_words(fold_word(text))
 
 
-def _layout(grid: Grid, name: str | None, folders: Sequence[Path]) -> "tuple[Layout, list[Departure]]":
-    """Return the layout of a grid: by its content, or by the stored layout of that name as long as it is certain.
+def _marked(plan: Plan, side: str) -> tuple[str, ...]:
+    """Return the columns of a side that marks come from or go to."""
+    if side == "source":
+        return tuple(item.source for item in plan.item)
+    targets = [item.target for item in plan.item] + [constant.target for constant in plan.constant]
+    return tuple(filter(None, targets))
+
+
+def _layout(
+    grid: Grid, one: SidePlan, marked: tuple[str, ...], folders: Sequence[Path]
+) -> "tuple[Layout, list[Departure]]":
+    """Return the layout of a grid: by its content, or by a stored layout as long as it is certain; and as it is told.
 
     Raises:
         Refused: the grid departs from the layout in a way that a person must look at.
+        Unreadable: the plan tells the use of a column that isn't there.
     """
+    name, told = one.layout, one.told._replace(marked=marked)
     if name is None:
-        return recognise(grid), []
+        return recognise_as_told(grid, told), []
     from skarvin.core.layout.stored import SUFFIX, apply_layout, read_layout  # noqa: PLC0415 - most plans name none
 
     files = [folder / f"{name}{SUFFIX}" for folder in folders]
     stored = read_layout(next((file for file in files if file.exists()), files[0]))
-    layout, departures = apply_layout(grid, stored)
+    layout, departures = apply_layout(grid, stored, told)
     unclear = [departure for departure in departures if not departure.is_certain]
     if unclear:
         mend = f"See: skarvin layout check {grid.file.name} --name {name}"

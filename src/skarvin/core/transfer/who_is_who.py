@@ -131,7 +131,7 @@ def _makes_rows(target: TargetPlan) -> bool:
 def _better_than_names(sides: Sides) -> str:
     """Return what both files have that tells their students apart better than names do."""
     books = (sides.source, sides.target)
-    if all(book.identifier.use in IDENTIFIERS for book in books):
+    if all(book.identifier and book.identifier.use in IDENTIFIERS for book in books):
         return "numbers"
     return "birth dates" if all(book.layout.of_use(Use.BIRTH) for book in books) else ""
 
@@ -199,8 +199,8 @@ def check_pairing(sides: Sides, pairing: Pairing, least: int) -> None:
     asked = len(pairing.pairs) + len(pairing.held) + len(pairing.source_only)
     names = sum(1 for pair in pairing.pairs if pair.by is PairedBy.NAME)
     what = (
-        f"{len(pairing.pairs)} of {asked} students pair ('{source.identifier.heading}' with "
-        f"'{target.identifier.heading}'), and at least {least}% must; by name alone: {names}"
+        f"{len(pairing.pairs)} of {asked} students pair ({source.told_by} with "
+        f"{target.told_by}), and at least {least}% must; by name alone: {names}"
     )
     mend = (
         "Is this the right class's file? If identifiers are only written differently, see [students] in the transfer."

@@ -72,7 +72,7 @@ class _Composed(msgspec.Struct, frozen=True):
     columns: Sequence[str | None]
     headings: Sequence[str]
     rows: Sequence[tuple[int, int]]
-    heading_row: int
+    heading_row: int | None
 
 
 class _Part(msgspec.Struct, frozen=True):
@@ -136,13 +136,13 @@ class ComposedClaim(NamedTuple):
         columns: for each column the sample's; None for a new one.
         headings: the heading of each column.
         rows: for each row that isn't a student's the sample's.
-        heading_row: the row with the headings.
+        heading_row: the row with the headings; None where there are none.
     """
 
     columns: Sequence[int | None]
     headings: Sequence[str]
     rows: Mapping[int, int]
-    heading_row: int
+    heading_row: int | None
 
 
 class SourceCell(NamedTuple):
@@ -341,7 +341,8 @@ def _composition(told: _Composed | None) -> ComposedClaim | None:
     if told is None:
         return None
     rows = {row - 1: old - 1 for row, old in told.rows}
-    return ComposedClaim([column_index(letters) for letters in told.columns], told.headings, rows, told.heading_row - 1)
+    columns = [column_index(letters) for letters in told.columns]
+    return ComposedClaim(columns, told.headings, rows, None if told.heading_row is None else told.heading_row - 1)
 
 
 def column_index(letters: str | None) -> int | None:

@@ -16,6 +16,7 @@ from skarvin.core.plan.drafting.proposal import Draft
 from skarvin.core.plan.drafting.toml import key_of, line, listed, quoted
 from skarvin.core.plan.drafting.total_proposals import CATEGORY, TotalProposal
 from skarvin.core.plan.plan import OPEN
+from skarvin.core.texts.folding import fold_word
 
 _START = {"absent": '"ABS"', "exempt": '""', "not handed in": "0"}
 """What usually stands for a status, where the export shows none."""
@@ -31,17 +32,23 @@ def relative(path: Path, file: Path) -> str:
 
 def statuses(draft: Draft) -> Iterator[str]:
     """Yield the table of statuses: those of the export, each to be given a code."""
-    found: Counter[str] = Counter()
-    for item in draft.items:
-        found.update(dict(item.marks.statuses))
+    found = draft.statuses
+    told = {fold_word(word): code.strip() for word, _, code in (one.rpartition("=") for one in draft.wishes.statuses)}
     yield "[statuses]".ljust(30) + ' # words in place of marks: "ABS" sends that code, 0 zero, "" a blank; false holds'
-    if found:
-        yield "# Until the # is taken away and the code is right, these marks are held:"
     for word, count in found.items():
-        yield line(f"# {key_of(word)}", _START.get(word, '"..."'), f"stands in the export {_times(count)}", 30)
-    if not found:
+        if word in told:
+            yield line(key_of(word), _code(told[word]), f"as you said; {_times(count)} in the export", 30)
+        else:
+            yield line(key_of(word), quoted(OPEN), f"OPEN: {_times(count)} in the export", 30)
+    yield from (line(key_of(word), _code(code), "as you said", 30) for word, code in told.items() if word not in found)
+    if not found and not told:
         yield from (line(f"# {key_of(word)}", code) for word, code in _START.items())
     yield ""
+
+
+def _code(text: str) -> str:
+    """Return what a person says for a status as it stands in a transfer: a word that holds it, zero, or a code."""
+    return {"hold": "false", "0": "0"}.get(text.casefold(), quoted(text))
 
 
 def flags(draft: Draft) -> str:

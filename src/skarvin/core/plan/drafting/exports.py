@@ -12,7 +12,8 @@ from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.layout.columns import Column
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.joining import join_layouts
-from skarvin.core.layout.recognise import recognise
+from skarvin.core.layout.recognise import recognise_as_told
+from skarvin.core.layout.told import NOTHING_TOLD, Told
 
 
 @dataclass(frozen=True)
@@ -22,42 +23,50 @@ class Exports:
     Attributes:
         grid: the cells of all.
         layout: what the columns of all mean.
+        grids: the exports one by one.
         further: the grids of the exports besides the first, with their own layouts.
     """
 
     grid: Grid
     layout: Layout
+    grids: tuple[Grid, ...]
     further: tuple[tuple[Grid, Layout], ...] = ()
 
-    def identifiers(self, chosen: Column | None) -> list[tuple[Grid, Layout, Column]]:
+    def identifiers(self, chosen: Column | None) -> list[tuple[Grid, Layout, Column | None]]:
         """Return for each further export the column that tells its students apart: the one like the chosen."""
         found = []
         for number, (grid, layout) in enumerate(self.further, 1):
             place = chosen.in_file(number) if chosen else None
-            found.append((grid, layout, layout.identifiers[0] if place is None else layout.columns[place]))
+            other = next(iter(layout.identifiers), None) if place is None else layout.columns[place]
+            found.append((grid, layout, other if chosen else None))
         return found
 
 
-def read_exports(files: Sequence[Path], how: ReadAs) -> Exports:
+def read_exports(files: Sequence[Path], how: ReadAs, told: Told = NOTHING_TOLD) -> Exports:
     """Return what is in some exports; what a person says of reading is for each of them.
 
     Raises:
         Unreadable: one can't be read or understood.
     """
     grids = [read_grid(file, how) for file in files]
-    layouts = [recognise(grid) for grid in grids]
+    layouts = [recognise_as_told(grid, told) for grid in grids]
     for layout in layouts:
         if layout.faults:
             raise Unreadable(*layout.faults[:5])
+    return join_exports(grids, layouts)
+
+
+def join_exports(grids: Sequence[Grid], layouts: Sequence[Layout]) -> Exports:
+    """Return some exports as one: the rows of all, under the columns of all."""
     if len(grids) == 1:
-        return Exports(grids[0], layouts[0])
+        return Exports(grids[0], layouts[0], tuple(grids))
     joined = join_layouts(layouts)
     first = [None if column.is_elsewhere_alone else column.index for column in joined.layout.columns]
     table = _rows(ArrangedGrid(grids[0], first), 0)
     for grid, layout, order in zip(grids[1:], layouts[1:], joined.orders, strict=True):
         table += _rows(ArrangedGrid(grid, order), layout.first_row)
     stacked = CellGrid(grids[0].file, grids[0].title, Kind.TEXT, table, grids[0].sheet)
-    return Exports(stacked, joined.layout, tuple(zip(grids[1:], layouts[1:], strict=True)))
+    return Exports(stacked, joined.layout, tuple(grids), tuple(zip(grids[1:], layouts[1:], strict=True)))
 
 
 def _rows(grid: Grid, start: int) -> list[list[str]]:

@@ -57,6 +57,7 @@ def choose_sheet(source: Grid, layout: Layout, target: Grid, how: ReadAs) -> For
 
 def _met(source: Grid, layout: Layout, grid: Grid) -> int:
     theirs = recognise(grid)
-    if theirs.faults or not theirs.identifiers or not has_people(grid, theirs):
+    if theirs.faults or not (theirs.identifiers or theirs.names) or not has_people(grid, theirs):
         return 0
-    return propose_identifier(source, grid, layout, theirs).met
+    found = propose_identifier(source, grid, layout, theirs)
+    return found.met or found.by_name

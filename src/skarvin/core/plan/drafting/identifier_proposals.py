@@ -1,21 +1,21 @@
 """Which identifiers pair the students, under which rule; and how a roster leads from one side to the other."""
 
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
 from skarvin.core.findings import Finding, Unreadable, listing
-from skarvin.core.gradebook import understand
+from skarvin.core.gradebook import Student, understand
 from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.read import read_grid
 from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.grid_layout import Layout
+from skarvin.core.layout.meeting import Side, recognise_both
 from skarvin.core.layout.numbered import has_people, numbering_columns
-from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.row_kinds import NOT_STUDENTS
 from skarvin.core.students.identifiers import IdentifierRule
-from skarvin.core.students.pairing import pair
-from skarvin.core.texts.names import name_key
+from skarvin.core.students.pairing import Pair, pair
+from skarvin.core.texts.names import content_words, name_key
 
 _RULES = (
     IdentifierRule(),
@@ -25,15 +25,20 @@ _RULES = (
     IdentifierRule(ignore_dashes=True),
     IdentifierRule(ignore_case=True, ignore_dashes=True),
 )
-_MOST_NAMES = 0.5
-"""So many students of the smaller side must have a name of the other, if names are all there is."""
+_HALF = 0.5
 _WORTH = 0.02
 """A rule that sets more aside must pair at least this much more of the students."""
+Book = tuple[Grid, Layout]
 
 
 @dataclass(frozen=True, slots=True)
 class IdentifierProposal:
-    """Which columns pair the students, under which rule, and how many meet."""
+    """Which columns pair the students, under which rule, and how many meet.
+
+    A side without a column has no identifier: its students are told by their names. Where nobody meets at all,
+    `is_open` says that a person must choose. `crossed` is a pair of columns whose values meet though the names beside
+    them are other people's: the numbers of lines, as a rule.
+    """
 
     source: Column | None
     target: Column | None
@@ -43,6 +48,9 @@ class IdentifierProposal:
     is_composed: bool = False
     by_name: int = 0
     is_sample: bool = False
+    is_open: bool = False
+    is_told: bool = False
+    crossed: tuple[Column, Column] | None = None
 
     @property
     def words(self) -> str:
@@ -51,8 +59,17 @@ class IdentifierProposal:
             return "its people are made up: a row is made for each of the export's"
         if self.is_composed:
             return "the template has no students: a row is made for each of the export's"
+        crossed = ""
+        if self.crossed:
+            one, other = self.crossed
+            crossed = f"; '{one.heading}' and '{other.heading}' have the same values beside other names"
+        if self.is_open:
+            return f"no student of one file was found in the other{crossed}"
         if self.by_name:
-            return f"no identifier meets; {self.by_name} of {self.of} students have the name of one in the template"
+            return (
+                f"no identifier is in both files: {self.by_name} of {self.of} students have the name of one in the "
+                f"template{crossed}"
+            )
         aside = [step for step in self.rule.steps if step != "space"]
         once = f" once {listing(aside)} {'is' if len(aside) == 1 else 'are'} set aside" if aside else ""
         return f"{self.met} of {self.of} students meet{once}"
@@ -69,45 +86,99 @@ class RosterProposal:
     met: int
 
 
-def propose_identifier(source: Grid, target: Grid, ours: Layout, theirs: Layout) -> IdentifierProposal:
-    """Return the columns and the rule under which most students meet, the plainest rule first."""
+def propose_identifier(
+    source: Grid, target: Grid, ours: Layout, theirs: Layout, told: tuple[Column, Column | None] | None = None
+) -> IdentifierProposal:
+    """Return the columns and the rule under which most students meet, the plainest rule first; names where none do.
+
+    Args:
+        source: the export.
+        target: the form.
+        ours: the export's layout.
+        theirs: the form's.
+        told: the columns that a person names.
+    """
     if not has_people(target, theirs):
-        return propose_alike(ours, theirs, numbering_columns(target, theirs))
+        found = propose_alike(ours, theirs, numbering_columns(target, theirs))
+        return replace(found, source=told[0], target=told[1]) if told else found
+    mine = [told[0]] if told else ours.identifiers
+    others = [told[1]] if told and told[1] else theirs.identifiers
+    best, crossed = _by_identifier((source, ours), (target, theirs), mine, others)
+    if told:
+        return replace(best, source=told[0], target=told[1], is_open=False, is_told=True)
+    if best.met:
+        return best
+    return replace(_by_names(best, (source, ours), (target, theirs)), crossed=crossed)
+
+
+def _by_identifier(
+    source: Book, target: Book, mine: Sequence[Column], others: Sequence[Column]
+) -> tuple[IdentifierProposal, tuple[Column, Column] | None]:
+    """Return the best pair of columns, and one that would pair people of other names."""
     best = IdentifierProposal(None, None, IdentifierRule(), 0, 0)
-    around = {column.around for column in (*ours.identifiers, *theirs.identifiers)} - {("", "")}
-    has_addresses = any(column.use is Use.EMAIL for column in (*ours.identifiers, *theirs.identifiers))
-    domains = [replace(rule, ignore_domain=True) for rule in _RULES] if has_addresses else []
-    rules = [
-        *_RULES,
-        *domains,
-        *(replace(rule, ignore_prefix=a, ignore_suffix=b) for a, b in sorted(around) for rule in _RULES),
-    ]
-    here = {mine: understand(source, ours, mine, [], NOT_STUDENTS).students for mine in ours.identifiers}
-    there = {other: understand(target, theirs, other, []).students for other in theirs.identifiers}
-    for rule in rules:
-        for mine, students in here.items():
+    crossed = None
+    here = {column: understand(*source, column, [], NOT_STUDENTS).students for column in mine}
+    there = {column: understand(*target, column, []).students for column in others}
+    for rule in _rules([*mine, *others]):
+        for column, students in here.items():
             if best.met >= (1 - _WORTH) * len(students):
                 continue  # no rule can bring enough more of them together
             every = frozenset(rule.comparable(student.identifier) for student in students)
-            for other, others in there.items():
-                met = len(pair(students, others, rule, together=every).pairs)
-                if met > best.met + _WORTH * len(students):
-                    best = IdentifierProposal(mine, other, rule, met, len(students))
-    return best if best.met else _by_names(best, (source, ours), (target, theirs))
+            for other, theirs in there.items():
+                pairs = pair(students, theirs, rule, together=every).pairs
+                if len(pairs) <= best.met + _WORTH * len(students):
+                    continue
+                if _are_others(pairs):
+                    crossed = crossed or (column, other)
+                else:
+                    best = IdentifierProposal(column, other, rule, len(pairs), len(students))
+    return best, crossed
 
 
-def _by_names(best: IdentifierProposal, ours: tuple[Grid, Layout], theirs: tuple[Grid, Layout]) -> IdentifierProposal:
-    """Return the first columns where no identifier meets and most students have the whole name of one of the form's."""
-    first = [layout.identifiers[0] for _, layout in (ours, theirs)]
+def _rules(columns: Sequence[Column]) -> list[IdentifierRule]:
+    """Return the rules that are tried, the plainest first."""
+    around = {column.around for column in columns} - {("", "")}
+    domains = any(column.use is Use.EMAIL for column in columns)
+    return [
+        *_RULES,
+        *([replace(rule, ignore_domain=True) for rule in _RULES] if domains else []),
+        *(replace(rule, ignore_prefix=a, ignore_suffix=b) for a, b in sorted(around) for rule in _RULES),
+    ]
+
+
+def _are_others(pairs: Sequence[Pair]) -> bool:
+    """Tell whether most pairs are of people whose names have no word in common."""
+    named = [one for one in pairs if one.source.name and one.target.name]
+    apart = sum(set(content_words(one.source.name)).isdisjoint(content_words(one.target.name)) for one in named)
+    return len(named) > 1 and apart > _HALF * len(named)
+
+
+def _by_names(best: IdentifierProposal, ours: Book, theirs: Book) -> IdentifierProposal:
+    """Return the pairing by whole names, if anybody has the same in both files; else what a person must decide."""
+    first = [_identifier_if_any(*side) for side in (ours, theirs)]
     here, there = (
-        [name_key(student.name) for student in understand(*side, column, [], NOT_STUDENTS).students if student.name]
+        [student for student in understand(*side, column, [], NOT_STUDENTS).students if student.name]
         for side, column in zip((ours, theirs), first, strict=True)
     )
-    known = set(there)
-    met = sum(name in known for name in here)
-    if not met or met < _MOST_NAMES * min(len(here), len(there)):
-        return best
+    met = _namesakes(here, there)
+    if not met:
+        return replace(best, is_open=True)
     return IdentifierProposal(first[0], first[1], IdentifierRule(), 0, len(here), by_name=met)
+
+
+def _namesakes(here: Sequence[Student], there: Sequence[Student]) -> int:
+    known = {name_key(student.name) for student in there}
+    return sum(name_key(student.name) in known for student in here)
+
+
+def _identifier_if_any(grid: Grid, layout: Layout) -> Column | None:
+    """Return the first identifier of a file that says anything."""
+    for column in layout.identifiers:
+        for row in range(layout.first_row, len(grid)):
+            cells = grid.first_cells(row, column.index + 1)
+            if column.index < len(cells) and cells[column.index].strip():
+                return column
+    return None if layout.names else next(iter(layout.identifiers), None)
 
 
 def propose_alike(ours: Layout, theirs: Layout, numbering: Collection[int] = ()) -> IdentifierProposal:
@@ -120,12 +191,13 @@ def propose_alike(ours: Layout, theirs: Layout, numbering: Collection[int] = ())
     """
     others = [other for other in theirs.identifiers if other.index not in numbering] or theirs.identifiers
     pairs = [(mine, other) for other in others for mine in ours.identifiers if mine.use is other.use]
-    mine, other = pairs[0] if pairs else (ours.identifiers[0], others[0])
+    mine = next(iter(ours.identifiers), None)
+    mine, other = pairs[0] if pairs else (mine, next(iter(others), None))
     return IdentifierProposal(mine, other, IdentifierRule(), 0, 0, is_composed=True)
 
 
 def propose_roster(
-    file: Path, source: tuple[Grid, Layout], target: tuple[Grid, Layout], direct: IdentifierProposal
+    file: Path, source: Book, target: Book, direct: IdentifierProposal
 ) -> tuple[RosterProposal, IdentifierProposal]:
     """Return how the roster leads from the source's students to the target's.
 
@@ -133,15 +205,15 @@ def propose_roster(
         Unreadable: none of the roster's columns holds the target's identifiers.
     """
     grid = read_grid(file)
-    layout = recognise(grid)
+    layout, _ = recognise_both(Side(grid), Side(target[0]))
     there = propose_identifier(grid, target[0], layout, target[1])
-    if there.source is None or there.target is None:
+    if there.source is None or there.target is None or not (there.met or there.is_composed):
         what = "no column of the roster holds the template's identifiers"
         raise Unreadable(Finding("no-roster", what, grid.place(), "Is this the right roster?"))
     here = propose_identifier(source[0], grid, source[1], layout)
-    leads = here.source is not None and here.met > direct.met
+    leads = here.source is not None and here.target is not None and here.met > direct.met
     proposal = RosterProposal(grid, layout, there.source, here.target if leads else None, there.met)
     if not leads:
-        first = direct.source or source[1].identifiers[0]
-        return proposal, replace(direct, source=first, target=there.target)
+        first = direct.source or next(iter(source[1].identifiers), None)
+        return proposal, replace(direct, source=first, target=there.target, is_open=False)
     return proposal, IdentifierProposal(here.source, there.target, here.rule, here.met, here.of)

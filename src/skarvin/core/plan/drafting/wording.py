@@ -21,8 +21,10 @@ from skarvin.core.plan.drafting.blocks import (
     statuses,
     totals,
 )
-from skarvin.core.plan.drafting.proposal import Draft, ItemProposal, is_maximum_open
-from skarvin.core.plan.drafting.toml import line, quoted
+from skarvin.core.plan.drafting.item_proposals import ItemProposal
+from skarvin.core.plan.drafting.proposal import Draft
+from skarvin.core.plan.drafting.toml import key_of, line, quoted
+from skarvin.core.plan.drafting.understanding import Understood, with_examples
 from skarvin.core.plan.plan import OPEN
 from skarvin.core.texts.numbers import plain
 
@@ -47,7 +49,7 @@ set_aside = []                 # {flags}
 blank = "leave"                # a blank in the export leaves the target as it is; or "zero", "clear", "code", "hold"
 blank_code = ""                # for "code": what is sent for a blank
 existing = "replace"           # a mark that the target already has; or "keep", "higher", "only if blank"
-"""
+{maximum}"""
 _ITEMS = """\
 # One block an item. Delete a block, or write to = "", and its marks are left out.
 """
@@ -61,7 +63,7 @@ def draft_text(draft: Draft, file: Path) -> str:
             *_sides(draft, file),
             *_roster(draft, file),
             *_students(draft),
-            _RULES.format(decimals=2, dashes=dashes(draft), flags=flags(draft)),
+            _RULES.format(decimals=2, dashes=dashes(draft), flags=flags(draft), maximum=_one_maximum(draft)),
             *statuses(draft),
             *scales(draft),
             _ITEMS,
@@ -70,25 +72,54 @@ def draft_text(draft: Draft, file: Path) -> str:
             *comments(draft),
             *answers(draft, file),
             *_feedback(draft),
+            *_unused(draft),
         ]
     )
 
 
+def _one_maximum(draft: Draft) -> str:
+    """Return the line for the items of which only one side gives the maximum; nothing if there are none."""
+    items = draft.one_maximum
+    if not items:
+        return ""
+    side = "export" if items[0].from_out_of is not None else "form"
+    titles = listing([quoted(item.proposal.source.title) for item in items])
+    told = draft.wishes.missing_maximum
+    note = (
+        "as you said" if told else f"""OPEN: only the {side} gives a maximum for {titles}: "same" (marks are copied),"""
+    )
+    text = line("missing_maximum", quoted(told or OPEN), note, 30)
+    more = "" if told else f"{' ' * 31}# or the number: 100 if the other side counts in percent\n"
+    return f"{text}\n{more}"
+
+
+def _unused(draft: Draft) -> Iterator[str]:
+    """Return what of the export goes nowhere since nothing is known of it, as a note."""
+    if draft.unused:
+        yield "# Columns of the export of which nothing is known go nowhere. If one holds marks, write an [[item]] for it"
+        yield "# (or draft again with: --use 'COLUMN=item'):"
+        for text in with_examples(draft.exports.grids[0], draft.understood["source"].layout, draft.unused):
+            yield f"#   {' '.join(text.split())}"
+        yield ""
+
+
 def _sides(draft: Draft, file: Path) -> Iterator[str]:
     found = draft.identifier
-    met = found.words if found.source else "no identifier of both sides meets: choose"
+    met = found.words
     sides = (
         ("source", "the export", draft.source.file, draft.source_layout, found.source),
         ("target", "the template", draft.target.file, draft.target_layout, found.target),
     )
     for side, title, grid_file, layout, column in sides:
-        name = name_of(layout.columns, column) if column else OPEN
+        name = name_of(layout.columns, column) if column else OPEN if found.is_open else ""
         others = [quoted(name_of(layout.columns, candidate)) for candidate in layout.identifiers if candidate != column]
         also = f"; also possible: {listing(others)}" if others else ""
         yield f"[{side}]"
         yield (f"file = {quoted(relative(grid_file, file))}".ljust(30) + f" # {title}; it is never written to")
-        yield f"identifier = {quoted(name)}".ljust(30) + f" # {met}{also}"
+        note = f"{'' if name else 'none: names tell them; '}{met}{also}"
+        yield f"identifier = {quoted(name)}".ljust(30) + f" # {'OPEN: ' if name == OPEN else ''}{note}"
         yield from _reading(draft.reading[side])
+        yield from _told(draft.understood[side])
         if side == "target" and draft.is_typed:
             yield line("typing", "true", "the target takes no import: a list to type from, in this order", 30)
         elif side == "target" and draft.identifier.is_composed:
@@ -105,6 +136,18 @@ def _sides(draft: Draft, file: Path) -> Iterator[str]:
         yield ""
         if side == "source":
             yield from _further(draft, file)
+
+
+def _told(understood: Understood) -> Iterator[str]:
+    """Return what must be said of a file's columns so that it is understood as it was."""
+    if understood.name:
+        yield line("layout", quoted(understood.name), "a layout of yours that the file fits", 30)
+    if understood.heading_row is not None:
+        note = "the row with the headings" if understood.heading_row else "there are no headings: columns go by letters"
+        yield line("heading_row", str(understood.heading_row), note, 30)
+    if understood.uses:
+        uses = ", ".join(f"{key_of(name)} = {quoted(use.value)}" for name, use in understood.uses.items())
+        yield line("uses", f"{{ {uses} }}", "what columns hold", 30)
 
 
 def _made_rows(draft: Draft) -> Iterator[str]:
@@ -130,7 +173,7 @@ def _further(draft: Draft, file: Path) -> Iterator[str]:
     for grid, layout, identifier in draft.exports.identifiers(draft.identifier.source):
         yield "[[export]]"
         yield f"file = {quoted(relative(grid.file, file))}".ljust(30) + " # its students and items join those above"
-        yield f"identifier = {quoted(name_of(layout.columns, identifier))}"
+        yield f"identifier = {quoted(name_of(layout.columns, identifier) if identifier else '')}"
         yield from _reading(draft.reading["source"])
         yield ""
 
@@ -226,6 +269,7 @@ def _items(draft: Draft) -> Iterator[str]:
         yield "[[item]]"
         yield line("from", quoted(name_of(draft.source_layout.columns, item.proposal.source)))
         yield line("to", *_target(item, draft.target_layout))
+        yield from _candidates(item, draft.target_layout)
         yield from _maxima(item)
         yield from _hints(item)
         yield ""
@@ -261,36 +305,42 @@ def _target(item: ItemProposal, layout: Layout) -> tuple[str, str]:
     if proposal.target:
         return quoted(name_of(layout.columns, proposal.target)), proposal.reason
     if proposal.candidates:
-        candidates = [quoted(name_of(layout.columns, column)) for column in proposal.candidates]
-        return quoted(OPEN), f"OPEN: {proposal.reason}: {listing(candidates)}"
+        return quoted(OPEN), f'OPEN: {proposal.reason}; write one of these, or "" to leave it out:'
     return '""', f"{proposal.reason}: left out"
+
+
+def _candidates(item: ItemProposal, layout: Layout) -> Iterator[str]:
+    """Return the columns that an open item may go to, each with what speaks for it."""
+    proposal = item.proposal
+    if item.is_target_open and not proposal.target:
+        for column, ground in zip(proposal.candidates, proposal.grounds, strict=True):
+            yield f"#   {quoted(name_of(layout.columns, column))}: {ground}"
 
 
 def _maxima(item: ItemProposal) -> Iterator[str]:
     if item.new_heading and item.from_out_of is not None:
         yield line("from_out_of", plain(item.from_out_of), "the heading says so")
         yield line("to_out_of", plain(item.from_out_of), "the same")
-    if not item.proposal.target or item.from_out_of is item.to_out_of is None:
+    if not item.proposal.target:
         return
-    is_copied = is_maximum_open(item) and item.marks.out_of is None
+    is_same = item.agreed.of and not item.agreed.is_rescaled and item.agreed.agree
     for key, column, maximum, stated in (
         ("from_out_of", item.proposal.source, item.from_out_of, item.marks.out_of),
         ("to_out_of", item.proposal.target, item.to_out_of, item.marks.to_out_of),
     ):
-        if maximum is None and item.marks.scale:
-            continue
-        if maximum is None:
-            hint = "; 100 sends percent" if key == "to_out_of" else ""
-            yield line(key, quoted(OPEN), f"OPEN: only the other side's maximum is known{hint}")
-        else:
-            yield line(key, plain(maximum), _reason(column, maximum, stated, is_copied=is_copied))
+        if maximum is not None and not (item.is_maximum_open and column.out_of == maximum):
+            note = _reason(column, maximum, stated)
+            yield line(key, plain(maximum), item.agreed.words if is_same and note == _GIVEN else note)
 
 
-def _reason(column: Column, maximum: Decimal, stated: Decimal | None, *, is_copied: bool) -> str:
-    """Return where a maximum comes from; and where marks state none, that they may also be copied as they are."""
-    given = "its marks say so" if stated == maximum else "given when this was drafted"
-    origin = "the heading says so" if column.out_of == maximum else given
-    return f"{origin}; delete both lines to copy marks as they are" if is_copied else origin
+_GIVEN = "given when this was drafted"
+
+
+def _reason(column: Column, maximum: Decimal, stated: Decimal | None) -> str:
+    """Return where a maximum comes from."""
+    if column.out_of == maximum:
+        return "the heading says so"
+    return "its marks say so" if stated == maximum else _GIVEN
 
 
 def _flag(value: bool) -> str:

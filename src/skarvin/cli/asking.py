@@ -1,0 +1,84 @@
+"""Asks a person what is open in a transfer, one question at a time, and writes each answer down at once."""
+
+import sys
+from collections.abc import Mapping, Sequence
+from datetime import datetime
+from pathlib import Path
+
+import click
+
+from skarvin.cli.output import heading
+from skarvin.cli.table import wrap
+from skarvin.core.findings import counted
+from skarvin.core.grid.save import Delivery
+from skarvin.core.plan.open_points import Choice, Kind, Question, open_questions, read_answer, with_answer
+
+_HINTS = {
+    Kind.COLUMN: "a number, or a column's heading or letter",
+    Kind.ITEM: "a number, or a column's heading or letter",
+    Kind.MAXIMUM: "same, or the maximum",
+    Kind.MARK: "the mark",
+    Kind.STATUS: "a number, or the code that is sent",
+}
+_NOBODY: Mapping[str, Sequence[tuple[str, str]]] = {}
+
+
+def may_ask() -> bool:
+    """Tell whether somebody sits at the keyboard and sees what is asked."""
+    return sys.stdin.isatty() and sys.stdout.isatty()
+
+
+def ask_open(transfer: Path, candidates: Mapping[str, Sequence[tuple[str, str]]] = _NOBODY) -> bool:
+    """Offer to go through what is open; return whether nothing is open any more.
+
+    Args:
+        transfer: the transfer, into which each answer is written at once.
+        candidates: for items, the columns that they may go to, where these are known.
+    """
+    questions = open_questions(transfer, candidates)
+    if not questions:
+        return True
+    points = counted(len(questions), "question")
+    if not click.confirm(f"\nAnswer {points} now? Each answer is kept at once", default=True):
+        return False
+    asked: set[str] = set()
+    while left := [question for question in open_questions(transfer, candidates) if question.asks not in asked]:
+        question = left[0]
+        asked.add(question.asks)
+        click.echo(f"\n{heading(f'{len(asked)} of {len(questions)}')}  {question.asks}")
+        for number, choice in enumerate(question.choices, 1):
+            click.echo(wrap(f"{number if question.kind is not Kind.MAXIMUM else '-'}. {_choice(choice)}", indent=4))
+        answer = _answer(question)
+        if answer is None:
+            click.echo("Stopped; what you answered is kept.")
+            return False
+        if answer:
+            _keep(transfer, question, answer)
+    return not open_questions(transfer, candidates)
+
+
+def _choice(choice: Choice) -> str:
+    shown = choice.answer if choice.answer not in {'""', "false"} else ""
+    return ": ".join(filter(None, [shown, choice.words]))
+
+
+def _answer(question: Question) -> str | None:
+    """Return the answer; nothing for later, None to stop."""
+    while True:
+        said: str = click.prompt(f"  {_HINTS[question.kind]}; later, stop", default="later", show_default=False).strip()
+        if said in {"later", "stop"}:
+            return "" if said == "later" else None
+        answer = read_answer(question, said)
+        if answer is not None:
+            return answer
+        click.echo("  That can't be meant here: choose one of the above, or say later.")
+
+
+def _keep(transfer: Path, question: Question, answer: str) -> None:
+    day = datetime.now().astimezone().date().isoformat()
+    data = transfer.read_bytes()
+    mark = b"\xef\xbb\xbf" if data.startswith(b"\xef\xbb\xbf") else b""
+    text = with_answer(data.decode("utf-8-sig"), question, answer, day)
+    with Delivery(replace=True, inputs=[]) as delivery:
+        delivery.stage(transfer, [mark, text.encode()])
+        delivery.commit()

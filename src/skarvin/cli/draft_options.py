@@ -1,0 +1,80 @@
+"""The options by which a person tells `draft` what no file says."""
+
+from collections.abc import Callable, Sequence
+from typing import Any
+
+import click
+
+from skarvin.cli.output import PATH
+from skarvin.core.findings import Finding, Misused
+from skarvin.core.grid.dialect import Quotes
+from skarvin.core.layout.columns import Use
+from skarvin.core.layout.told import Told
+
+_OUT_OF_HELP = (
+    "The maximum of the {side} items whose headings give none: a number, or 'HEADING=NUMBER' for one. Repeatable."
+)
+_USES = ", ".join(use.value for use in Use)
+_OPTIONS = (
+    click.option("--use", multiple=True, metavar="COLUMN=USE", help="What a column of an EXPORT holds. Repeatable."),
+    click.option("--form-use", multiple=True, metavar="COLUMN=USE", help="The same, for the TEMPLATE. Repeatable."),
+    click.option("--heading-row", type=click.IntRange(0), help="The EXPORT's row with the headings; 0: there is none."),
+    click.option("--form-heading-row", type=click.IntRange(0), help="The same, for the TEMPLATE."),
+    click.option("--layout", help="A layout of yours by which the EXPORT is read. [default: one that fits]"),
+    click.option("--form-layout", help="The same, for the TEMPLATE."),
+    click.option("--pair", default="", metavar="COLUMN=COLUMN", help="The two columns that pair the students."),
+    click.option("--item", multiple=True, metavar="FROM=TO", help="Which item feeds which; 'FROM=' none. Repeatable."),
+    click.option(
+        "--status", multiple=True, metavar="WORD=CODE", help="What is sent for a word: a code, 0, hold. Repeatable."
+    ),
+    click.option("--from-out-of", multiple=True, metavar="[HEADING=]NUMBER", help=_OUT_OF_HELP.format(side="export's")),
+    click.option("--to-out-of", multiple=True, metavar="[HEADING=]NUMBER", help=_OUT_OF_HELP.format(side="template's")),
+    click.option(
+        "--missing-maximum", default="", metavar="NUMBER", help="A maximum that only one side gives: same, or a number."
+    ),
+    click.option("--roster", type=PATH, help="A list that knows more of the target's students than the template does."),
+    click.option("--key", type=PATH, help="A table of the answers to questions: question, text, code, right."),
+    click.option(
+        "--form-quotes",
+        type=click.Choice([quotes.value for quotes in Quotes]),
+        help="The same as --quotes, for the TEMPLATE.",
+    ),
+    click.option("--form-sheet", help="The TEMPLATE's sheet, by name or by position, if it is a workbook."),
+    click.option("--no-headings", is_flag=True, help="The target takes no headings: leave the TEMPLATE's out."),
+    click.option(
+        "--sample", "is_sample", is_flag=True, help="The people in the TEMPLATE are made up: write anew after it."
+    ),
+    click.option(
+        "--typing",
+        "is_typed",
+        is_flag=True,
+        help="The target takes no import: TEMPLATE lists the students on its screen.",
+    ),
+    click.option("--new-heading", help="For items that a sample doesn't have: '{title} points ({maximum})'."),
+)
+
+
+def draft_options(command: Callable[..., Any]) -> Callable[..., Any]:
+    """Give the command its options."""
+    for option in reversed(_OPTIONS):
+        command = option(command)
+    return command
+
+
+def told_of(uses: Sequence[str], heading_row: int | None, option: str) -> Told:
+    """Return what a person says of a file's columns.
+
+    Raises:
+        Misused: a use is none.
+    """
+    found: dict[str, Use] = {}
+    for text in uses:
+        name, _, use = text.rpartition("=")
+        try:
+            found[name.strip()] = Use(use.strip().casefold())
+        except ValueError:
+            mend = f"Write one of: {_USES}."
+            raise Misused(
+                Finding("no-such-use", f"{option} '{text}': a column can't hold '{use}'", None, mend)
+            ) from None
+    return Told(found, heading_row)

@@ -1,0 +1,104 @@
+"""How alike two titles of items are: their words in any order, numbers made equal, short forms, slips of the hand."""
+
+import re
+from functools import lru_cache
+from typing import NamedTuple
+
+from skarvin.core.texts.folding import fold
+from skarvin.core.texts.words import WORDS, phrase_set
+
+_WORDS = re.compile(r"[^\W\d_]+|\d+(?:[.,]\d+)?")
+_BRACKETS = re.compile(r"[(\[{<]([^()\[\]{}<>]*)[)\]}>]")
+_FILLERS = phrase_set(WORDS.headings.fillers)
+_KINDS = phrase_set(WORDS.columns["item"]) | phrase_set(WORDS.headings.measure) | phrase_set(WORDS.headings.decoration)
+_ROMAN = {"ii": "2", "iii": "3", "iv": "4", "vi": "6", "vii": "7", "viii": "8", "ix": "9", "xi": "11", "xii": "12"}
+_LAST_ROMAN = _ROMAN | {"i": "1", "v": "5", "x": "10"}
+_VOWELS = frozenset("aeiou")
+_LIKE, _SHORT_FORM, _INITIALS, _KIND_WEIGHT = 0.8, 0.92, 0.85, 0.5
+_LONGEST_INITIALS = 4
+
+
+class Title(NamedTuple):
+    """A title in the form in which titles are compared: its words without fillers, and its numbers."""
+
+    words: tuple[str, ...]
+    numbers: tuple[str, ...]
+
+    @property
+    def key(self) -> tuple[tuple[str, ...], tuple[str, ...]]:
+        """What equal titles share: the words whatever their order, and the numbers."""
+        return tuple(sorted(self.words)), self.numbers
+
+
+@lru_cache(maxsize=2048)
+def read_title(title: str) -> Title:
+    """Return a title as it is compared. Kinds of work in brackets, such as (quiz), are decorations."""
+    bare = _BRACKETS.sub(_without_kind, title)
+    found = [part for word in fold(bare).split() for part in _WORDS.findall(word)]
+    words: list[str] = []
+    numbers: list[str] = []
+    for place, word in enumerate(found):
+        roman = _LAST_ROMAN if place == len(found) - 1 and place else _ROMAN
+        if word in roman and place:
+            numbers.append(roman[word])
+        elif word[0].isdigit():
+            numbers.append(word.lstrip("0") or "0")
+        elif word not in _FILLERS:
+            words.append(word)
+    return Title(tuple(words or found), tuple(numbers))
+
+
+def _without_kind(match: re.Match[str]) -> str:
+    words = fold(match[1]).split()
+    return " " if words and all(word in _KINDS for word in words) else f" {match[1]} "
+
+
+def likeness_of_titles(one: str, other: str) -> float:
+    """Return how alike two titles are, from 0 to 1; different numbers make them two."""
+    ours, theirs = read_title(one), read_title(other)
+    if ours.numbers and theirs.numbers and ours.numbers != theirs.numbers:
+        return 0.0
+    missing = 0.25 if ours.numbers != theirs.numbers else 0.0
+    if ours.key == theirs.key:
+        return 1.0
+    return max(0.0, max(_of_words(ours.words, theirs.words), _of_letters(ours, theirs)) - missing)
+
+
+def _of_words(ours: tuple[str, ...], theirs: tuple[str, ...]) -> float:
+    """Return the share of the words that have a partner, each counted by its weight."""
+    if not ours or not theirs:
+        return 0.0
+    left = list(theirs)
+    met = 0.0
+    total = sum(map(_weight, ours)) + sum(map(_weight, theirs))
+    for word in sorted(ours, key=len, reverse=True):
+        scored = [(_partner(word, other), other) for other in left]
+        best = max(scored, default=(0.0, ""))
+        if best[0]:
+            left.remove(best[1])
+            met += best[0] * (_weight(word) + _weight(best[1]))
+    return met / total if total else 0.0
+
+
+def _weight(word: str) -> float:
+    return _KIND_WEIGHT if word in _KINDS else 1.0
+
+
+def _partner(one: str, other: str) -> float:
+    """Return how surely two words are one: equal, one cut short, initials, or a slip."""
+    if one == other:
+        return 1.0
+    short, long = sorted((one, other), key=len)
+    if len(short) > 1 and long.startswith(short):
+        return _SHORT_FORM
+    if 1 < len(short) <= _LONGEST_INITIALS and short[0] == long[0] and _VOWELS.isdisjoint(short):
+        rest = iter(long)
+        if all(letter in rest for letter in short):
+            return _INITIALS
+    return 0.0
+
+
+def _of_letters(ours: Title, theirs: Title) -> float:
+    from rapidfuzz import fuzz  # noqa: PLC0415 - drafting alone needs it
+
+    return float(fuzz.token_sort_ratio(" ".join(ours.words), " ".join(theirs.words))) / 100

@@ -1,0 +1,70 @@
+"""Which of a person's stored layouts a file fits, or nearly fits."""
+
+from collections.abc import Iterator, Sequence
+from pathlib import Path
+from typing import NamedTuple
+
+from skarvin.core.grid.grid import Grid
+from skarvin.core.layout.grid_layout import Layout
+from skarvin.core.layout.stored import SUFFIX, Departure, StoredLayout, apply_layout, read_layout
+from skarvin.core.layout.told import NOTHING_TOLD, Told
+
+_NEARLY = 0.7
+"""From this share of its headings on, a file nearly fits a layout."""
+
+
+class Fitting(NamedTuple):
+    """A stored layout that a file fits: its name, what it makes of the file, and where the file departs from it."""
+
+    name: str
+    layout: Layout
+    departures: tuple[Departure, ...]
+
+    @property
+    def fits(self) -> bool:
+        """Whether every meaning is certain."""
+        return all(departure.is_certain for departure in self.departures)
+
+
+def find_fitting(grid: Grid, folders: Sequence[Path], told: Told = NOTHING_TOLD) -> Fitting | None:
+    """Return the stored layout that a file fits best, or nearly fits; None if it is like none of them.
+
+    Args:
+        grid: the file's cells.
+        folders: where layouts lie; the first one counts if two have a name.
+        told: what a person says of the columns.
+    """
+    headings = {text.strip() for row in range(min(len(grid), _SEARCHED)) for text in grid.cells(row) if text.strip()}
+    found = []
+    for name, stored in _stored(folders):
+        known = [column.heading for column in stored.column if column.heading]
+        share = sum(heading in headings for heading in known) / len(known) if known else 0
+        if share >= _NEARLY:
+            layout, departures = apply_layout(grid, stored, told)
+            found.append((share, Fitting(name, layout, tuple(departures))))
+    return max(found, key=lambda pair: (pair[1].fits, pair[0]))[1] if found else None
+
+
+_SEARCHED = 12
+
+
+def _stored(folders: Sequence[Path]) -> Iterator[tuple[str, StoredLayout]]:
+    seen = set()
+    for folder in folders:
+        for file in sorted(folder.glob(f"*{SUFFIX}")):
+            name = file.name.removesuffix(SUFFIX)
+            if name not in seen:
+                seen.add(name)
+                yield name, read_layout(file)
+
+
+def named_layout(grid: Grid, name: str, folders: Sequence[Path], told: Told = NOTHING_TOLD) -> Fitting:
+    """Return what the layout of a name makes of a file.
+
+    Raises:
+        Unreadable: there is no such layout.
+    """
+    files = [folder / f"{name}{SUFFIX}" for folder in folders]
+    stored = read_layout(next((file for file in files if file.exists()), files[0]))
+    layout, departures = apply_layout(grid, stored, told)
+    return Fitting(name, layout, tuple(departures))

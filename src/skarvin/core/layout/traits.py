@@ -1,0 +1,156 @@
+"""What the cells of a column are like: how many are numbers, marks, codes, names, days, sentences; how many differ."""
+
+import re
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+from skarvin.core.texts.folding import fold
+from skarvin.core.texts.mark_grammar import DASHES, is_mark
+from skarvin.core.texts.mark_kinds import GRADE_WORDS, STATUS_WORDS
+from skarvin.core.texts.names import PARTICLES
+from skarvin.core.texts.numbers import is_number
+
+_ADDRESS = re.compile(r"\s*[^@\s]+@[^@\s]+\.[^@\s]+\s*")
+_DAY = re.compile(
+    r"\s*(?:\d{4}[-./]\d{1,2}[-./]\d{1,2}|\d{1,2}([./-])\d{1,2}\1(?:\d\d|\d{4})|\d{1,2}[ -][^\W\d]{3,}[ -]\d{2,4}"
+    r"|\d{1,2}:\d\d(?::\d\d)?)(?:[ T,].*)?\s*"
+)
+_CODE = re.compile(r"\s*(?=.*\d)[\w#/.-]*[\w#/-]{2,}[\w#/.-]*\s*")
+_POINT = re.compile(r"\s*\d+[.,](?!0+\s*%?\s*$)\d+\s*%?\s*")
+_LABEL = re.compile(r"\s*(?:[A-H](?:[).:\s].*)?|true|false)\s*", re.IGNORECASE | re.DOTALL)
+_BARE_LABEL = re.compile(r"\s*[A-H]\s*", re.IGNORECASE)
+_LOGIN = re.compile(r"\s*[a-z][a-z0-9]*[._-]?[a-z0-9]+\s*")
+_NAME_SIGNS = re.compile(r"[^\W\d_]|[ ,.'’ʼ`\-‐‑()·]", re.UNICODE)
+_LONG, _SENTENCE_WORDS, _MOST_NAME_WORDS, _LONGEST_NAME = 25, 4, 6, 60
+_SHORT_CODE = 3
+
+
+@dataclass(frozen=True, slots=True)
+class Traits:
+    """Shares (0 to 1) of the filled cells of a column, of which there are `count`.
+
+    Attributes:
+        count: how many cells are filled.
+        distinct: the share of different texts.
+        numbers: cells that are numbers.
+        decimals: cells that are numbers with decimals.
+        marks: cells that may be marks: numbers, percent, letters, statuses, words of a scale; dashes aside.
+        codes: cells that may be codes: at least two signs, a digit among them, no space.
+        long_codes: codes of four signs and more that are no decimals.
+        is_even: whether all codes are as long, or begin alike.
+        addresses: e-mail addresses.
+        days: days and times.
+        names: cells that may be names of people.
+        full_names: those of several words.
+        logins: words in small letters.
+        sentences: texts of several words that are no names.
+        labels: A, B, or a label and a text behind it.
+        is_numbering: whether they say 1, 2, 3 from the top down.
+        is_constant: whether all are one text.
+        spread: how many different texts there are.
+    """
+
+    count: int = 0
+    distinct: float = 0
+    numbers: float = 0
+    decimals: float = 0
+    marks: float = 0
+    codes: float = 0
+    long_codes: float = 0
+    is_even: bool = False
+    addresses: float = 0
+    days: float = 0
+    names: float = 0
+    full_names: float = 0
+    logins: float = 0
+    sentences: float = 0
+    labels: float = 0
+    is_numbering: bool = False
+    is_constant: bool = False
+    spread: int = 0
+
+
+def read_traits(texts: Sequence[str]) -> Traits:
+    """Return what some cells are like."""
+    filled = [text.strip() for text in texts if text.strip()]
+    if not filled:
+        return Traits()
+    different = set(filled)
+    telling = [text for text in filled if not set(text) <= DASHES] or filled
+    names = [text for text in filled if is_like_name(text)]
+    return Traits(
+        count=len(filled),
+        distinct=len(different) / len(filled),
+        numbers=_share(is_number, filled),
+        decimals=_share(_POINT.fullmatch, filled),
+        marks=_share(_may_be_mark, telling),
+        codes=_share(_CODE.fullmatch, filled),
+        long_codes=_share(_is_long_code, filled),
+        is_even=_are_alike(filled),
+        addresses=_share(_ADDRESS.fullmatch, filled),
+        days=_share(_DAY.fullmatch, filled),
+        names=len(names) / len(filled),
+        full_names=sum(1 for text in names if " " in text or "," in text) / len(filled),
+        logins=_share(_LOGIN.fullmatch, filled),
+        sentences=_share(_is_sentence, filled),
+        labels=_share(_LABEL.fullmatch, filled),
+        is_numbering=len(filled) > 1 and filled == [str(number) for number in range(1, len(filled) + 1)],
+        is_constant=len(filled) > 2 and len(different) == 1,  # noqa: PLR2004 - two could be chance
+        spread=len(different),
+    )
+
+
+def is_like_name(text: str) -> bool:
+    """Tell whether a text may be a person's name: one or several words with capitals, no digits, not too long."""
+    bare = text.strip()
+    if not bare or len(bare) > _LONGEST_NAME or not all(map(_NAME_SIGNS.fullmatch, bare)):
+        return False
+    words = [word for word in re.split(r"[ ,.\-‐‑()·]+", bare) if word]
+    if not words or len(words) > _MOST_NAME_WORDS or fold(bare) in _NO_NAMES:
+        return False
+    bare_words = [word for word in words if word.casefold() not in PARTICLES]
+    return len(bare) > 1 and bool(bare_words) and not any(word[0].islower() and len(word) > 2 for word in bare_words)  # noqa: PLR2004 - al, ap, zu
+
+
+def is_code(text: str) -> bool:
+    """Tell whether a text may be a code."""
+    return _CODE.fullmatch(text) is not None
+
+
+def is_day(text: str) -> bool:
+    """Tell whether a text is a day or a time."""
+    return _DAY.fullmatch(text) is not None
+
+
+def is_address(text: str) -> bool:
+    """Tell whether a text is an e-mail address."""
+    return _ADDRESS.fullmatch(text) is not None
+
+
+_NO_NAMES = frozenset(map(fold, GRADE_WORDS | STATUS_WORDS))
+
+
+def _may_be_mark(text: str) -> bool:
+    return is_mark(text) or fold(text) in _NO_NAMES
+
+
+def _is_long_code(text: str) -> bool:
+    return len(text) > _SHORT_CODE and _CODE.fullmatch(text) is not None and not _POINT.fullmatch(text)
+
+
+def _are_alike(filled: Sequence[str]) -> bool:
+    """Tell whether nearly all cells are as long, or begin with the same sign that is no digit."""
+    lengths, starts = [len(text) for text in filled], [text[0] for text in filled]
+    common = max(lengths.count(length) for length in set(lengths))
+    is_sign = len(set(starts)) == 1 and not starts[0].isdigit()
+    return common >= 0.8 * len(filled) or is_sign
+
+
+def _is_sentence(text: str) -> bool:
+    words = text.split()
+    is_long = len(words) >= _SENTENCE_WORDS or (len(text) >= _LONG and len(words) > 1)
+    return is_long and not is_like_name(text) and not is_mark(text)
+
+
+def _share(test: Callable[[str], object], texts: Sequence[str]) -> float:
+    return sum(1 for text in texts if test(text)) / len(texts)

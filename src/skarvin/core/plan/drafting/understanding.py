@@ -1,0 +1,135 @@
+"""What both files mean, for drafting: by stored layouts, by what a person says, by each other's values."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+
+from skarvin.core.findings import Finding, Refused, Unreadable, listing
+from skarvin.core.grid.grid import Grid
+from skarvin.core.layout.address import NoSuchColumn, find_column, name_of
+from skarvin.core.layout.columns import Column, Use
+from skarvin.core.layout.fitting import Fitting, find_fitting, named_layout
+from skarvin.core.layout.grid_layout import Layout
+from skarvin.core.layout.meeting import Side, recognise_both
+from skarvin.core.layout.recognise import recognise_as_told
+from skarvin.core.layout.told import Told
+from skarvin.core.plan.drafting.wishes import Wishes
+
+OPTIONS: Mapping[str, Mapping[str, str]] = {
+    "source": {"use": "--use", "layout": "--layout", "heading_row": "--heading-row"},
+    "target": {"use": "--form-use", "layout": "--form-layout", "heading_row": "--form-heading-row"},
+}
+"""By which options of `draft` a person says what a file holds."""
+_MOST, _SHORT, _TWO = 14, 24, 2
+
+
+@dataclass(frozen=True)
+class Understood:
+    """What a file means, and what a transfer must say so that it is understood like that again.
+
+    Attributes:
+        layout: what its columns hold.
+        name: the stored layout by which it is read.
+        uses: the uses that the file doesn't give away by itself, by the columns' names.
+        heading_row: the row with the headings from 1, 0 for none, where that must be said.
+        nearly: a stored layout that it nearly fits.
+    """
+
+    layout: Layout
+    name: str = ""
+    uses: Mapping[str, Use] = field(default_factory=dict)
+    heading_row: int | None = None
+    nearly: Fitting | None = None
+
+
+def understand_both(source: Grid, target: Grid, wishes: Wishes) -> tuple[Understood, Understood]:
+    """Return what an export and a form mean.
+
+    Raises:
+        Refused: a layout that a person names doesn't fit.
+        Unreadable: a file can't be understood.
+    """
+    grids = {"source": source, "target": target}
+    fitting = {side: _fitting(grid, side, wishes) for side, grid in grids.items()}
+    both = recognise_both(*(Side(grid, wishes.of(side)) for side, grid in grids.items()))
+    found = []
+    for (side, grid), layout in zip(grids.items(), both, strict=True):
+        fits = fitting[side]
+        if fits and fits.fits:
+            found.append(Understood(fits.layout, fits.name, wishes.of(side).uses, wishes.of(side).heading_row))
+        else:
+            found.append(_understood(grid, layout, wishes.of(side), fits))
+    return found[0], found[1]
+
+
+def _fitting(grid: Grid, side: str, wishes: Wishes) -> Fitting | None:
+    name, told = wishes.layouts.get(side), wishes.of(side)
+    if not name:
+        return find_fitting(grid, wishes.folders, told)
+    fits = named_layout(grid, name, wishes.folders, told)
+    unclear = [departure for departure in fits.departures if not departure.is_certain]
+    if unclear:
+        mend = f"See: skarvin layout check {grid.file.name} --name {name}"
+        raise Refused(*(Finding(departure.slug, departure.what, departure.place, mend) for departure in unclear))
+    return fits
+
+
+def _understood(grid: Grid, layout: Layout, told: Told, fits: Fitting | None) -> Understood:
+    alone = recognise_as_told(grid, Told())
+    uses = dict(told.uses)
+    if len(alone.columns) == len(layout.columns):
+        for here, there in zip(alone.columns, layout.columns, strict=True):
+            if here.use is not there.use and not _is_told(layout, there, told):
+                uses[name_of(layout.columns, there)] = there.use
+    is_said = told.heading_row is not None or not layout.top.heading_rows
+    row = (0 if layout.heading_row is None else grid.row(layout.heading_row).number) if is_said else None
+    return Understood(layout, uses=uses, heading_row=row, nearly=fits)
+
+
+def _is_told(layout: Layout, column: Column, told: Told) -> bool:
+    for name in told.uses:
+        try:
+            if find_column(layout.columns, name).index == column.index:
+                return True
+        except NoSuchColumn:
+            continue
+    return False
+
+
+def check_layout(grid: Grid, layout: Layout, side: str) -> None:
+    """Refuse a file whose cells don't stand under its headings, or in which nothing tells students apart.
+
+    Raises:
+        Unreadable: it is one; the message names the option that solves it, and shows the columns.
+    """
+    options = OPTIONS[side]
+    if layout.faults:
+        raise Unreadable(*layout.faults[:5])
+    if layout.identifiers or layout.names:
+        return
+    title = "export" if side == "source" else "form"
+    what = f"no column of the {title} tells its students apart. Columns: {'; '.join(with_examples(grid, layout))}"
+    mend = (
+        f"""Say which one does: {options["use"]} 'A=student number' (or 'A=full name'); """
+        f"if the headings stand elsewhere: {options['heading_row']} 3, or 0 if there are none."
+    )
+    raise Unreadable(Finding("no-identifier", what, grid.place(layout.heading_row), mend))
+
+
+def with_examples(grid: Grid, layout: Layout, columns: Sequence[Column] | None = None) -> list[str]:
+    """Return columns in words, with two examples each: A 'Berth' (x-1, x-2)."""
+    shown = list(layout.columns if columns is None else columns)
+    words = [_with_examples(grid, layout, column) for column in shown[:_MOST]]
+    return [*words, f"and {len(shown) - _MOST} more"] if len(shown) > _MOST else words
+
+
+def _with_examples(grid: Grid, layout: Layout, column: Column) -> str:
+    found: list[str] = []
+    for row in range(layout.first_row, len(grid)):
+        cells = grid.cells(row)
+        text = cells[column.index].strip() if column.index < len(cells) else ""
+        if text and text not in found:
+            found.append(text if len(text) <= _SHORT else f"{text[:_SHORT]}...")
+        if len(found) == _TWO:
+            break
+    heading = f"{column.letter} '{column.heading}'" if column.heading else column.letter
+    return f"{heading} ({listing(found) if found else 'blank'})"

@@ -1,0 +1,233 @@
+"""What is still open in a `transfer.toml`, as questions for a person; and the answers written into it."""
+
+import re
+import tomllib
+from collections.abc import Iterator, Mapping, Sequence
+from decimal import Decimal
+from enum import StrEnum
+from pathlib import Path
+from typing import Any, NamedTuple
+
+import msgspec
+
+from skarvin.core.grid.read import read_grid
+from skarvin.core.items.matching import propose
+from skarvin.core.layout.address import NoSuchColumn, find_column, name_of
+from skarvin.core.layout.columns import Column, Use
+from skarvin.core.layout.grid_layout import Layout
+from skarvin.core.layout.recognise import recognise_as_told
+from skarvin.core.plan.drafting.toml import quoted
+from skarvin.core.plan.drafting.understanding import with_examples
+from skarvin.core.plan.lines import find_line
+from skarvin.core.plan.plan import OPEN, SAME_MAXIMUM, SidePlan
+from skarvin.core.texts.folding import fold
+from skarvin.core.texts.numbers import plain, read_number
+
+_SIDE_KEYS = frozenset(SidePlan.__struct_fields__)
+_OPEN_VALUE = re.compile(r"""^(\s*(?:"[^"]*"|'[^']*'|[\w-]+)\s*=\s*)(?:"\?"|'\?')\s*(?:#.*)?$""")
+_CANDIDATE = "#   "
+_MOST = 6
+_NOBODY: Mapping[str, Sequence[tuple[str, str]]] = {}
+
+
+class Kind(StrEnum):
+    """What kind of answer a question takes."""
+
+    COLUMN = "column"
+    ITEM = "item"
+    MAXIMUM = "maximum"
+    MARK = "mark"
+    STATUS = "status"
+
+
+class Choice(NamedTuple):
+    """One answer that is offered: what is typed for it, and what speaks for it."""
+
+    answer: str
+    words: str = ""
+
+
+class Question(NamedTuple):
+    """One open point: its line in the file, what is asked, and what is offered."""
+
+    line: int
+    kind: Kind
+    asks: str
+    choices: tuple[Choice, ...]
+    layout: Layout | None = None
+
+
+def open_questions(file: Path, candidates: Mapping[str, Sequence[tuple[str, str]]] = _NOBODY) -> list[Question]:
+    """Return what is open in a transfer, from the top down.
+
+    Args:
+        file: the transfer.
+        candidates: for items of the export, by the names that stand in `from`, the columns that they may go to with
+            what speaks for each, where that is known; else it is found by their titles.
+
+    Raises:
+        Unreadable: the transfer's files can't be read.
+    """
+    text = file.read_text(encoding="utf-8-sig")
+    try:
+        raw = tomllib.loads(text, parse_float=Decimal)
+    except tomllib.TOMLDecodeError:
+        return []  # whoever reads the plan says so
+    sides = {side: _Side(file, raw.get(side)) for side in ("source", "target")}
+    found = [*_identifiers(text, raw, sides), *_items(text, raw, sides, candidates)]
+    found += [*_maximum(text, raw), *_statuses(text, raw), *_scales(text, raw)]
+    return sorted(found, key=lambda question: question.line)
+
+
+class _Side:
+    """A file of the transfer, read when it is asked for."""
+
+    def __init__(self, file: Path, raw: object) -> None:
+        self._folder = file.parent
+        known = {key: value for key, value in raw.items() if key in _SIDE_KEYS} if isinstance(raw, dict) else {}
+        self._plan = msgspec.convert({"identifier": "", **known}, SidePlan)
+
+    def read(self) -> tuple[Any, Layout]:
+        grid = read_grid(self._folder / self._plan.file, self._plan.read_as)
+        return grid, recognise_as_told(grid, self._plan.told)
+
+
+def _identifiers(text: str, raw: Mapping[str, Any], sides: Mapping[str, _Side]) -> Iterator[Question]:
+    for side, title in (("source", "export"), ("target", "form")):
+        table = raw.get(side)
+        line = find_line(text, side, "identifier")
+        if isinstance(table, dict) and table.get("identifier") == OPEN and line:
+            grid, layout = sides[side].read()
+            columns = [*layout.identifiers, *(column for column in layout.columns if column not in layout.identifiers)]
+            columns = [column for column in columns if column.use is not Use.ITEM][:_MOST] or columns[:_MOST]
+            examples = with_examples(grid, layout, columns)
+            choices = tuple(
+                Choice(quoted(name_of(layout.columns, column)), words)
+                for column, words in zip(columns, examples, strict=False)
+            )
+            asks = f"Which column of the {title} tells the students apart?"
+            yield Question(line, Kind.COLUMN, asks, (*choices, Choice('""', "none: their names do")), layout)
+
+
+def _items(
+    text: str,
+    raw: Mapping[str, Any],
+    sides: Mapping[str, _Side],
+    candidates: Mapping[str, Sequence[tuple[str, str]]],
+) -> Iterator[Question]:
+    items = [item for item in raw.get("item", []) if isinstance(item, dict)]
+    if not any(item.get("to") == OPEN for item in items):
+        return
+    target = sides["target"].read()[1]
+    sent = {item.get("to") for item in items}
+    free = [
+        column
+        for column in target.of_use({Use.ITEM, Use.TOTAL, Use.OTHER})
+        if name_of(target.columns, column) not in sent
+    ]
+    for index, item in enumerate(items):
+        line = find_line(text, "item", "to", index)
+        if item.get("to") != OPEN or line is None:
+            continue
+        name = str(item.get("from", ""))
+        known = candidates.get(name) or _by_title(sides["source"].read()[1], name, free, target)
+        choices = tuple(Choice(quoted(other), ground) for other, ground in known)
+        asks = f"Where do the marks of '{name}' go?"
+        yield Question(line, Kind.ITEM, asks, (*choices, Choice('""', "nowhere: they are left out")), target)
+
+
+def _by_title(source: Layout, name: str, free: Sequence[Column], target: Layout) -> list[tuple[str, str]]:
+    try:
+        column = find_column(source.columns, name)
+    except NoSuchColumn:
+        return []
+    (found,) = propose([column], free)
+    if found.target:
+        return [(name_of(target.columns, found.target), found.reason)]
+    pairs = zip(found.candidates, found.grounds, strict=True)
+    return [(name_of(target.columns, other), ground) for other, ground in pairs]
+
+
+def _maximum(text: str, raw: Mapping[str, Any]) -> Iterator[Question]:
+    marks = raw.get("marks")
+    line = find_line(text, "marks", "missing_maximum")
+    if isinstance(marks, dict) and marks.get("missing_maximum") == OPEN and line:
+        asks = "Only one side gives the maximum of some items. What is the other's?"
+        same = Choice(quoted(SAME_MAXIMUM), "the same: marks are copied as they are")
+        yield Question(line, Kind.MAXIMUM, asks, (same, Choice('"100"', "100: it counts in percent")))
+
+
+def _statuses(text: str, raw: Mapping[str, Any]) -> Iterator[Question]:
+    statuses = raw.get("statuses")
+    for word, code in statuses.items() if isinstance(statuses, dict) else ():
+        line = find_line(text, "statuses", word)
+        if code == OPEN and line:
+            asks = f"What is sent for '{word}'?"
+            choices = (Choice("false", "hold it"), Choice("0", "zero"), Choice('""', "a blank"))
+            yield Question(line, Kind.STATUS, asks, choices)
+
+
+def _scales(text: str, raw: Mapping[str, Any]) -> Iterator[Question]:
+    scales = raw.get("scale")
+    for name, scale in scales.items() if isinstance(scales, dict) else ():
+        for table, asks in (("bands", "From which mark on is '{}' given?"), ("values", "Which mark stands for '{}'?")):
+            words = scale.get(table) if isinstance(scale, dict) else None
+            for word, mark in words.items() if isinstance(words, dict) else ():
+                line = find_line(text, f"scale.{name}.{table}", word)
+                if mark == OPEN and line:
+                    unit = "points" if scale.get("measure") == "points" else "percent of the maximum"
+                    yield Question(line, Kind.MARK, f"{asks.format(word)} (in {unit})", ())
+
+
+def read_answer(question: Question, said: str) -> str | None:
+    """Return what a person typed as it stands in a transfer; None if it can't be meant.
+
+    Args:
+        question: what was asked.
+        said: the number of a choice, or an answer of the person's own.
+    """
+    bare = said.strip()
+    if bare.isdecimal() and question.choices and question.kind not in {Kind.MARK, Kind.MAXIMUM}:
+        return question.choices[int(bare) - 1].answer if 0 < int(bare) <= len(question.choices) else None
+    if question.layout:
+        return _column(question.layout, bare)
+    if question.kind is Kind.STATUS:
+        return {"hold": "false", "blank": '""', "zero": "0"}.get(bare.casefold(), quoted(bare)) if bare else None
+    if question.kind is Kind.MAXIMUM and fold(bare) == SAME_MAXIMUM:
+        return quoted(SAME_MAXIMUM)
+    number = read_number(bare.replace(",", "."))
+    if number is None or number < 0 or (question.kind is Kind.MAXIMUM and not number):
+        return None
+    return quoted(plain(number)) if question.kind is Kind.MAXIMUM else plain(number)
+
+
+def _column(layout: Layout, name: str) -> str | None:
+    try:
+        return quoted(name_of(layout.columns, find_column(layout.columns, name)))
+    except NoSuchColumn:
+        return None
+
+
+def with_answer(text: str, question: Question, answer: str, day: str) -> str:
+    """Return a transfer with an answer in the place of its question mark, and a word beside it that a person gave it.
+
+    Args:
+        text: the transfer.
+        question: what was asked.
+        answer: the value as it stands there.
+        day: the day of the answer.
+    """
+    lines = text.split("\n")
+    place = question.line - 1
+    match = _OPEN_VALUE.match(lines[place].rstrip("\r"))
+    if not match:
+        return text
+    lines[place] = f"{match[1]}{answer}".ljust(42) + f" # decided by a person, {day}"
+    while question.kind in {Kind.ITEM, Kind.MAXIMUM} and len(lines) > place + 1 and _is_about(lines[place + 1]):
+        del lines[place + 1]
+    return "\n".join(lines)
+
+
+def _is_about(line: str) -> bool:
+    """Tell whether a line only says what may be answered to the question above it."""
+    return line.startswith(_CANDIDATE) or bool(re.match(r"\s{20,}# or ", line))
