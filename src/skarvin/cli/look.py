@@ -6,13 +6,13 @@ from typing import Any
 
 import click
 
-from skarvin.cli.output import PATH, heading, json_option, more, place_in, print_json
+from skarvin.cli.output import PATH, heading, json_option, library, more, place_in, print_json
 from skarvin.cli.reading_options import read_as, read_input, reading_options
 from skarvin.cli.table import Head, format_table, wrap
 from skarvin.core.findings import Finding, Row, counted, listed_rows, listing
 from skarvin.core.grid.grid import TextGrid
 from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, Use
-from skarvin.core.plan.looking import Comparison, ItemLook, Look, compare, look_at
+from skarvin.core.plan.looking import Asked, Comparison, ItemLook, Look, compare, look_at
 from skarvin.core.reasons import Cause
 from skarvin.core.texts.numbers import plain
 from skarvin.reports.data import finding_data, form_data
@@ -27,6 +27,7 @@ _COLUMN_HEADS = (
     Head("out of", rank=3, is_number=True),
     Head("examples", rank=2, most=60, least=12),
 )
+_RUNNER_UP_HEADS = (Head("", is_number=True), Head("heading", most=40, least=18), Head("or else", most=60, least=20))
 _ITEM_HEADS = (
     Head("", is_number=True),
     Head("item", most=36, least=18),
@@ -54,7 +55,7 @@ def command(files: tuple[Path, ...], is_masked: bool, show_all: bool, as_json: b
     Two FILES are also compared: which headings, items and students both have. `-` reads what is piped in.
     """
     how = read_as(reading)
-    looks = [look_at(file, how, read_input(file)) for file in files]
+    looks = look_at([Asked(file, how, read_input(file)) for file in files], (Path(), library()))
     comparison = compare(*looks) if len(looks) == _TWO else None
     hide = masker(is_masked)
     if as_json:
@@ -90,6 +91,7 @@ def _data(look: Look, hide: Callable[[str], str]) -> dict[str, Any]:
                 "heading": surveyed.column.heading,
                 "taken_for": surveyed.column.use.value,
                 "because": surveyed.column.evidence,
+                "or_else": surveyed.column.runner_up or None,
                 "title": surveyed.column.title,
                 "key": surveyed.column.key,
                 "out_of": None if surveyed.column.out_of is None else plain(surveyed.column.out_of),
@@ -111,7 +113,7 @@ def _item_data(item: ItemLook) -> dict[str, Any]:
     return {
         "column": item.column.letter,
         "kinds": {kind.value: count for kind, count in item.kinds.most_common()},
-        **{name: None if number is None else plain(number) for name, number in numbers.items()},
+        **{name: number or None for name, number in numbers.items()},
     }
 
 
@@ -138,8 +140,10 @@ def _text(look: Look, hide: Callable[[str], str], most: int | None, *, is_masked
         heading(look.grid.file.name if str(look.grid.file) != "-" else "what was piped in"),
         wrap(f"{look.grid.title}{_encoding_grounds(look)}", indent=2),
         wrap(f"{shape}; {_top(look)}", indent=2),
+        *_layout(look),
         "",
         format_table(_COLUMN_HEADS, rows),
+        *(_runners_up(look) if most is None else ()),
     ]
     if items:
         parts += ["", format_table(_ITEM_HEADS, [_item_row(item) for item in look.items])]
@@ -155,6 +159,30 @@ def _text(look: Look, hide: Callable[[str], str], most: int | None, *, is_masked
     return "\n".join(parts)
 
 
+def _runners_up(look: Look) -> list[str]:
+    """Return what else columns may hold, and why."""
+    found = [(column.letter, column.heading, column.runner_up) for column in look.layout.columns if column.runner_up]
+    return ["", format_table(_RUNNER_UP_HEADS, found)] if found else []
+
+
+def _layout(look: Look) -> list[str]:
+    """Say which of the person's layouts the file fits, or nearly fits."""
+    if look.fitting is None:
+        return []
+    name, departures = look.fitting.name, look.fitting.departures
+    if look.fitting.fits and not departures:
+        return [f"  by your layout '{name}'"]
+    told = listing([f"{one.place.heading or one.place}: {one.what}" for one in departures])
+    return [
+        wrap(
+            f"by your layout '{name}', but for {told}"
+            if look.fitting.fits
+            else f"nearly fits your layout '{name}', but for {told}",
+            2,
+        )
+    ]
+
+
 def _shape(look: Look) -> str:
     if look.book is None:
         return counted(sum(look.surveys[0].texts.values()) if look.surveys else 0, "row")
@@ -165,6 +193,8 @@ def _shape(look: Look) -> str:
 
 def _top(look: Look) -> str:
     top = look.layout.top
+    if not top.heading_rows:
+        return f"no headings ({top.evidence}): columns go by their letters"
     rows = " and ".join(str(look.grid.row(row).number) for row in top.heading_rows)
     maxima = "" if top.maxima_row is None else f", maxima in {look.grid.row(top.maxima_row)}"
     return f"headings in {'row' if len(top.heading_rows) == 1 else 'rows'} {rows}{maxima} ({top.evidence})"
@@ -185,7 +215,7 @@ def _lines_of_text(look: Look) -> list[Row]:
 
 def _item_row(item: ItemLook) -> tuple[str, ...]:
     kinds = ", ".join(f"{count:,} {kind.value}" for kind, count in item.kinds.most_common())
-    numbers = ("" if number is None else plain(number) for number in (item.smallest, item.median, item.largest))
+    numbers = (item.smallest, item.median, item.largest)
     title = item.column.title if item.column.counts else f"{item.column.title} (not counted)"
     out_of = "" if item.column.out_of is None else plain(item.column.out_of)
     return (item.column.letter, title, kinds, *numbers, out_of, item.column.key or "")

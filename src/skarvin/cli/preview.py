@@ -4,11 +4,13 @@ from pathlib import Path
 
 import click
 
+from skarvin.cli.asking import ask_open, may_ask
 from skarvin.cli.check_tables import format_answers, format_rules, format_totals
 from skarvin.cli.output import heading, json_option, library, print_json, tidy, transfer_option
 from skarvin.cli.settled import SHORT, format_items, format_marks, format_samples, format_students
 from skarvin.cli.table import wrap
 from skarvin.core.transfer.carry_out import Settled, misfit, outputs_for, settle_transfer
+from skarvin.core.transfer.disagreeing import CONFUSED
 from skarvin.reports.data import settled_data
 from skarvin.reports.row_counts import rows_in_words
 from skarvin.reports.verdict import needs_a_person, verdict
@@ -20,6 +22,8 @@ from skarvin.reports.verdict import needs_a_person, verdict
 @json_option
 def command(transfer: Path, show_all: bool, as_json: bool) -> int:
     """Show what a write would do, item by item and mark by mark. Writes nothing."""
+    if not as_json and transfer.exists() and may_ask():
+        ask_open(transfer)
     settled = settle_transfer(transfer, library())
     outputs = outputs_for(settled, settled.sides.target.grid.file.parent)
     tidy(transfer.parent, outputs.data.parent)
@@ -38,6 +42,7 @@ def _text(settled: Settled, most: int | None) -> str:
         heading(f"{sides.export_names} -> {sides.target.grid.file.name}"),
         wrap(verdict(settled, is_written=False)),
         wrap(needs_a_person(settled)),
+        *(wrap(f"Look at this: {note.what}.") for note in settled.told if note.slug == CONFUSED),
         *(wrap(f"{count.file}: {rows_in_words(count)}.") for count in settled.rows),
         *(wrap(f"Layout: {departure.place}: {departure.what}.") for departure in sides.departures),
         "",

@@ -14,6 +14,7 @@ from skarvin.core.reasons import Cause, Fate
 from skarvin.core.students.pairing import PairedBy
 from skarvin.core.texts.numbers import plain
 from skarvin.core.transfer.carry_out import Settled
+from skarvin.core.transfer.disagreeing import CONFUSED
 from skarvin.reports.rule_words import maxima_in_words
 
 SHORT = 12
@@ -86,7 +87,7 @@ def format_students(settled: Settled, most: int | None = SHORT) -> str:
         shown = students[:most]
         parts += [wrap(_student(student, reasons), indent=4) for student in shown]
         parts += filter(None, [more(len(shown), len(students), "--all")])
-    parts += [wrap(f"{note.what}.", indent=2) for note in settled.notes if note.slug != "may-have-left"]
+    parts += [wrap(f"{note.what}.", indent=2) for note in settled.notes if note.slug not in {"may-have-left", CONFUSED}]
     return "\n".join(parts)
 
 

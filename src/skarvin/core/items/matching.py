@@ -11,7 +11,7 @@ from skarvin.core.texts.folding import fold
 
 _CERTAIN, _LIKELY, _CLEAR = 0.78, 0.5, 0.06
 """From this on a pair is proposed, from this on it is asked; the best must lead the next by this."""
-_SAME_KEY, _SAME_HEADING, _SAME_MAXIMUM, _OTHER_MAXIMUM, _ORDER = 0.5, 0.1, 0.05, 0.04, 0.03
+_SAME_KEY, _SAME_HEADING, _SAME_MAXIMUM, _OTHER_MAXIMUM, _ORDER = 0.8, 0.1, 0.05, 0.04, 0.03
 _AGREES, _DISAGREES = 0.4, 0.3
 _FEW, _ENOUGH, _DIFFERENT = 3, 8, 4
 _MOST_AGREE, _FEW_AGREE = 0.8, 0.2
@@ -61,6 +61,11 @@ def propose(source: Sequence[Column], target: Sequence[Column], agreements: Agre
             free_target.remove(theirs)
     for ours in free_source:
         made[ours.index] = _asked(ours, free_source, free_target, weights)
+    if len(free_source) == len(free_target) == 1 and not made[free_source[0].index].candidates:
+        left = Proposal(
+            free_source[0], None, "likely, not certain", (free_target[0],), ("the only ones that are left",)
+        )
+        made[free_source[0].index] = left
     return [made[column.index] for column in source]
 
 
@@ -70,7 +75,8 @@ def _weigh_all(
     """Return the weight of each pair for which anything speaks."""
     found = {}
     steps = max(len(source), len(target), 1)
-    equal = {read_title(column.title).key for column in source} & {read_title(column.title).key for column in target}
+    ours_keys, their_keys = ({read_title(one.title).key for one in side if one.heading} for side in (source, target))
+    equal = ours_keys & their_keys
     for place, ours in enumerate(source):
         for other, theirs in enumerate(target):
             is_equal = read_title(ours.title).key == read_title(theirs.title).key
@@ -85,6 +91,8 @@ def _weigh_all(
 
 
 def _weigh(ours: Column, theirs: Column, agreed: Agreement) -> _Weight:
+    if not ours.heading and not theirs.heading:
+        return _Weight(_LIKELY, "neither has a heading")
     score = likeness_of_titles(ours.title, theirs.title)
     words = [_title_words(ours, theirs, score)] if score >= _LIKELY else []
     if ours.key and ours.key == theirs.key:

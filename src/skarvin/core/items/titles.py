@@ -14,7 +14,8 @@ _KINDS = phrase_set(WORDS.columns["item"]) | phrase_set(WORDS.headings.measure) 
 _ROMAN = {"ii": "2", "iii": "3", "iv": "4", "vi": "6", "vii": "7", "viii": "8", "ix": "9", "xi": "11", "xii": "12"}
 _LAST_ROMAN = _ROMAN | {"i": "1", "v": "5", "x": "10"}
 _VOWELS = frozenset("aeiou")
-_LIKE, _SHORT_FORM, _INITIALS, _KIND_WEIGHT = 0.8, 0.92, 0.85, 0.5
+_SAME_BUT_KIND, _KIND_LESS, _SHORT_FORM, _INITIALS, _LETTER, _KIND_WEIGHT = 0.9, 0.85, 0.92, 0.85, 0.6, 0.5
+_COUNTING = phrase_set(WORDS.columns["student number"])
 _LONGEST_INITIALS = 4
 
 
@@ -32,8 +33,17 @@ class Title(NamedTuple):
 
 @lru_cache(maxsize=2048)
 def read_title(title: str) -> Title:
-    """Return a title as it is compared. Kinds of work in brackets, such as (quiz), are decorations."""
-    bare = _BRACKETS.sub(_without_kind, title)
+    """Return a title as it is compared."""
+    return _read(title)
+
+
+@lru_cache(maxsize=2048)
+def _read_bare(title: str) -> Title:
+    """Return a title without kinds of work in brackets, such as (quiz)."""
+    return _read(_BRACKETS.sub(_without_kind, title))
+
+
+def _read(bare: str) -> Title:
     found = [part for word in fold(bare).split() for part in _WORDS.findall(word)]
     words: list[str] = []
     numbers: list[str] = []
@@ -43,9 +53,13 @@ def read_title(title: str) -> Title:
             numbers.append(roman[word])
         elif word[0].isdigit():
             numbers.append(word.lstrip("0") or "0")
-        elif word not in _FILLERS:
+        elif word not in _FILLERS and not (word in _COUNTING and _is_number_next(found, place)):
             words.append(word)
     return Title(tuple(words or found), tuple(numbers))
+
+
+def _is_number_next(words: list[str], place: int) -> bool:
+    return place + 1 < len(words) and words[place + 1][0].isdigit()
 
 
 def _without_kind(match: re.Match[str]) -> str:
@@ -61,13 +75,30 @@ def likeness_of_titles(one: str, other: str) -> float:
     missing = 0.25 if ours.numbers != theirs.numbers else 0.0
     if ours.key == theirs.key:
         return 1.0
+    if _read_bare(one).key == _read_bare(other).key:
+        return _SAME_BUT_KIND
+    if not missing and _differ_in_kind(ours.words, theirs.words):
+        return _KIND_LESS
     return max(0.0, max(_of_words(ours.words, theirs.words), _of_letters(ours, theirs)) - missing)
+
+
+def _differ_in_kind(ours: tuple[str, ...], theirs: tuple[str, ...]) -> bool:
+    """Tell whether one title has all words of the other, and besides only a kind of work: Oral, Oral test."""
+    short, long = sorted((ours, theirs), key=len)
+    more = list(long)
+    for word in short:
+        if word not in more:
+            return False
+        more.remove(word)
+    return bool(short) and bool(more) and all(word in _KINDS for word in more)
 
 
 def _of_words(ours: tuple[str, ...], theirs: tuple[str, ...]) -> float:
     """Return the share of the words that have a partner, each counted by its weight."""
     if not ours or not theirs:
         return 0.0
+    if _is_acronym(ours, theirs) or _is_acronym(theirs, ours):
+        return _SHORT_FORM
     left = list(theirs)
     met = 0.0
     total = sum(map(_weight, ours)) + sum(map(_weight, theirs))
@@ -80,6 +111,11 @@ def _of_words(ours: tuple[str, ...], theirs: tuple[str, ...]) -> float:
     return met / total if total else 0.0
 
 
+def _is_acronym(short: tuple[str, ...], long: tuple[str, ...]) -> bool:
+    """Tell whether one title is made of the first letters of the other's words: DM for devoir maison."""
+    return len(short) == 1 and len(long) > 1 and short[0] == "".join(word[0] for word in long)
+
+
 def _weight(word: str) -> float:
     return _KIND_WEIGHT if word in _KINDS else 1.0
 
@@ -89,8 +125,10 @@ def _partner(one: str, other: str) -> float:
     if one == other:
         return 1.0
     short, long = sorted((one, other), key=len)
-    if len(short) > 1 and long.startswith(short):
-        return _SHORT_FORM
+    if long.startswith(short):
+        return _SHORT_FORM if len(short) > 1 else _LETTER
+    if len(short) >= _LONGEST_INITIALS and long.endswith(short):
+        return _INITIALS  # Arbeit, Klassenarbeit
     if 1 < len(short) <= _LONGEST_INITIALS and short[0] == long[0] and _VOWELS.isdisjoint(short):
         rest = iter(long)
         if all(letter in rest for letter in short):

@@ -10,6 +10,7 @@ from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.restoring import POINT_ZERO, SPACES, UNSEEN
+from skarvin.core.layout.traits import is_code
 
 _CURLY = re.compile("[\u2018\u2019\u201c\u201d]")
 _SCIENTIFIC = re.compile(r"\s*\d(?:[.,]\d+)?E\+?\d+\s*", re.IGNORECASE)
@@ -18,6 +19,7 @@ _DAY = re.compile(
     r"\s*(?:\d{4}-\d\d-\d\d(?:[ T].*)?|\d{1,2}([./-])\d{1,2}\1\d{2,4}|\d{1,2}-[A-Za-z]{3}(?:-\d{2,4})?"
     r"|[A-Za-z]{3}-\d{1,2}|\d{1,2}:\d\d(?::\d\d)?)\s*"
 )
+_NEARLY_ALL, _MOST_ODD = 0.8, 5
 _CUT = frozenset({255, 32_767})
 
 
@@ -68,6 +70,13 @@ def _identifier_damage(grid: Grid, layout: Layout, column: Column, known: Counte
         ("unseen", "an identifier with unseen characters", lambda text: UNSEEN.search(text) or SPACES.search(text)),
     ):
         findings += _cells(grid, layout, column, known, test, slug, title, "It is set right when students are paired.")
+    codes = {text for text in known if is_code(text)}
+    filled = [text for text in known if text.strip()]
+    if len(codes) < len(filled) <= len(codes) / _NEARLY_ALL and len(filled) - len(codes) <= _MOST_ODD:
+        title = "an identifier unlike the others"
+        mend = "Correct it in the export, or decide whose it is with: skarvin students"
+        odd = (text for text in filled if text not in codes)
+        findings += _cells(grid, layout, column, known, frozenset(odd).__contains__, "identifier-odd", title, mend)
     return [*findings, *_lost_zeros(grid, column, known)]
 
 

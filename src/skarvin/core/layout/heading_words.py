@@ -18,11 +18,12 @@ _FILLERS = phrase_set(WORDS.headings.fillers)
 
 
 class Said(NamedTuple):
-    """How strongly a heading's words say a use, by which words, and whether anything else stands there."""
+    """How strongly a heading's words say a use, by which words; whether they are all, and whether they end it."""
 
     strength: float
     phrase: str
     is_whole: bool
+    is_last: bool
 
 
 class _Match(NamedTuple):
@@ -64,11 +65,13 @@ def said_by_words(heading: str) -> Mapping[Use, Said]:
         own = [match for match in longest if match.use is use]
         covered = {place for match in own for place in range(match.start, match.start + match.length)}
         if use is Use.SECTION:
-            covered |= {place for place, word in enumerate(words) if word in _SECTION_NAMES}
+            naming = {place for place, word in enumerate(words) if word in _SECTION_NAMES}
+            covered |= naming | ({place for place, word in enumerate(words) if word.isdigit()} if naming else set())
         share = len(covered & content) / len(content) if content else 1.0
         several = _SEVERAL if max(match.length for match in own) > 1 else 0.0
         strength = _SOME + _WHOLE * share + several + _STEP * (len(_ORDER) - _ORDER[use])
-        found[use] = Said(strength, max(own, key=lambda match: match.length).phrase, content <= covered)
+        phrase = max(own, key=lambda match: match.length).phrase
+        found[use] = Said(strength, phrase, content <= covered, max(content, default=0) in covered)
     return MappingProxyType(found)
 
 
@@ -93,8 +96,10 @@ def _matches(words: Sequence[str]) -> Iterator[_Match]:
     for start in range(len(words)):
         for length in range(1, min(_LONGEST, len(words) - start) + 1):
             phrase = " ".join(words[start : start + length])
+            counts = words[start + length : start + length + 1]
             for use in _PHRASES.get(phrase, ()):
-                yield _Match(use, phrase, start, length)
+                if not (use is Use.NUMBER and counts and counts[0].isdigit()):  # 'Test no 3'
+                    yield _Match(use, phrase, start, length)
         word = words[start]
         for beginning, use in _BEGINS:
             if word.startswith(beginning) and word not in _PHRASES:

@@ -21,7 +21,7 @@ def _any_of(text: str) -> str:
 
 _UNIT = f"(?:{_any_of(_PHRASES.unit)})"
 _POSSIBLE = f"(?:{_any_of(_PHRASES.maximum_row)})"
-_STATED = rf"(?:(?:{_any_of(_PHRASES.maximum_before)}|/)\s*)?{_NUMBER}(?:\s*{_UNIT})?(?:\s+{_POSSIBLE})?"
+_IN_BRACKETS = rf"(?:(?:{_any_of(_PHRASES.maximum_before)}|/)\s*)?{_NUMBER}(?:\s*{_UNIT})?(?:\s+{_POSSIBLE})?"
 """A maximum as it stands in brackets."""
 _TOLD = (
     rf"(?:(?:{_any_of(_PHRASES.maximum_before)}|/)\s*{_NUMBER}(?:\s*{_UNIT})?"
@@ -30,7 +30,7 @@ _TOLD = (
 """The same where a word beside the number says so: wherever it stands."""
 _MAXIMUM = re.compile(
     rf"""\s*(?:
-        [(\[{{<]\s*{_STATED}\s*[)\]}}>]
+        [(\[{{<]\s*{_IN_BRACKETS}\s*[)\]}}>]
       | [-–—,:|]?\s*\b(?:{_any_of(_PHRASES.maximum_alone)})\s*{_NUMBER}(?:\s*{_UNIT})?
       | \s?/\s?{_NUMBER}
       | [-–—,:|]\s*{_NUMBER}\s*{_UNIT}
@@ -56,6 +56,7 @@ _ENDING = re.compile(
 )
 _BEGINNING = re.compile(rf"^\s*[(\[{{<]\s*{_DECORATION}\s*[)\]}}>]\s*", re.IGNORECASE)
 _PERCENT = Decimal(100)
+_KINDS = phrase_set(WORDS.columns["item"]) - phrase_set(_PHRASES.measure) - phrase_set(_PHRASES.unit)
 _MAXIMUM_WORDS = phrase_set(WORDS.headings.maximum_row)
 _ASK = "|".join(map(re.escape, sorted(phrase_set(_PHRASES.question), key=len, reverse=True)))
 _REPLY = "|".join(map(re.escape, sorted(phrase_set(_PHRASES.answer), key=len, reverse=True)))
@@ -66,6 +67,8 @@ _ASKED = re.compile(
 )
 """A heading that is a question: 'Answer 3', 'Answer 3: Which plank ...', '3. Which plank ...?'."""
 _ROUNDS = 5
+_LARGEST = 1000
+"""A larger number is a key."""
 _LETTERS = {"ł": "l", "Ł": "L", "ı": "i", "ø": "o", "Ø": "O", "đ": "d"}
 """Letters that no accent makes."""
 
@@ -85,32 +88,90 @@ def read_heading(heading: str) -> HeadingParts:
 
     What marks are in, such as points, is no part of the title; percent are out of 100.
     """
-    rest, out_of, key = unicodedata.normalize("NFC", heading.strip()), None, None
-    counts = not _NOT_COUNTED.search(_flat(rest))
-    rest = _without(rest, _NOT_COUNTED) or rest
+    whole = unicodedata.normalize("NFC", heading.strip())
+    kind = _kind_behind(whole)
+    found = _read_parts(whole[: len(whole) - len(kind)].rstrip() if kind else whole)
+    return found._replace(title=f"{found.title} {kind}") if kind else found
+
+
+def _kind_behind(heading: str) -> str:
+    """Return the words for a kind of work that stand in brackets at the end: 'Safety check /15 (exercise)'."""
+    groups = list(_GROUP.finditer(_flat(heading)))
+    if not groups or groups[-1].end() != len(heading) or not heading[: groups[-1].start()].strip():
+        return ""
+    words = groups[-1][1].split()
+    return heading[groups[-1].start() :].strip() if words and all(fold(word) in _KINDS for word in words) else ""
+
+
+def _read_parts(whole: str) -> HeadingParts:
+    counts = not _NOT_COUNTED.search(_flat(whole))
+    found = HeadingParts(_without(whole, _NOT_COUNTED) or whole, counts=counts)
     is_percent = False
     for _ in range(_ROUNDS):
-        before = rest
-        if out_of is None and (match := _MAXIMUM.search(_flat(rest))) and rest[: match.start()].strip():
-            out_of, rest = _maximum(match, rest[: match.start()].strip(), rest)
-        if key is None and (match := _KEY_BEHIND.search(rest)) and rest[: match.start()].strip():
-            key, rest = match[1], rest[: match.start()].strip()
-        if (match := _MEASURE.search(_flat(rest))) and rest[: match.start()].strip():
-            rest = rest[: match.start()].strip()
-            is_percent = is_percent or bool(match["percent"] or match["sign"])
-        if (match := _ENDING.search(_flat(rest))) and rest[: match.start()].strip():
-            rest = rest[: match.start()].strip()
-        if (match := _BEGINNING.search(_flat(rest))) and rest[match.end() :].strip():
-            rest = rest[match.end() :].strip()
-        if rest == before:
+        before = found.title
+        found = _with_key(_with_maximum(found))
+        rest, percent = _without_measure(found.title)
+        is_percent = is_percent or percent
+        found = found._replace(title=_undecorated(rest))
+        if found.title == before:
             break
-    for match in _GROUP.finditer(_flat(rest)):
-        if out_of is None and (told := _GROUP_MAXIMUM.fullmatch(match[1])):
-            out_of, rest = _maximum(told, f"{rest[: match.start()]} {rest[match.end() :]}".strip(), rest)
-            break
-    if key is None and (match := _KEY_BEFORE.search(rest)) and rest[match.end() :].strip():
-        key, rest = match[1] or match[2], rest[match.end() :].strip()
-    return HeadingParts(rest, _PERCENT if out_of is None and is_percent else out_of, key, counts)
+    found = _with_key_before(_with_maximum_inside(found))
+    return found._replace(out_of=_PERCENT) if found.out_of is None and is_percent else found
+
+
+def _with_maximum(found: HeadingParts) -> HeadingParts:
+    """Take the maximum off the end."""
+    match = _MAXIMUM.search(_flat(found.title))
+    if found.out_of is not None or not match or not found.title[: match.start()].strip():
+        return found
+    return _stated(found, match, found.title[: match.start()])
+
+
+def _with_maximum_inside(found: HeadingParts) -> HeadingParts:
+    """Take a maximum out of brackets that stand anywhere, if a word beside it says what it is."""
+    for match in _GROUP.finditer(_flat(found.title)):
+        if found.out_of is None and (told := _GROUP_MAXIMUM.fullmatch(match[1])):
+            return _stated(found, told, f"{found.title[: match.start()]} {found.title[match.end() :]}")
+    return found
+
+
+def _stated(found: HeadingParts, match: re.Match[str], rest: str) -> HeadingParts:
+    """Return a heading with the maximum that was found and without its words; as it was if it can't be one."""
+    number = Decimal(next(group for group in match.groups() if group).replace(",", "."))
+    if not 0 < number <= _LARGEST or not rest.strip():
+        return found
+    return found._replace(title=" ".join(rest.split()), out_of=number)
+
+
+def _with_key(found: HeadingParts) -> HeadingParts:
+    match = _KEY_BEHIND.search(found.title)
+    if found.key is not None or not match or not found.title[: match.start()].strip():
+        return found
+    return found._replace(title=found.title[: match.start()].strip(), key=match[1])
+
+
+def _with_key_before(found: HeadingParts) -> HeadingParts:
+    match = _KEY_BEFORE.search(found.title)
+    if found.key is not None or not match or not found.title[match.end() :].strip():
+        return found
+    return found._replace(title=found.title[match.end() :].strip(), key=match[1] or match[2])
+
+
+def _without_measure(rest: str) -> tuple[str, bool]:
+    """Return a title without what its marks are in, and whether that is percent."""
+    match = _MEASURE.search(_flat(rest))
+    if not match or not rest[: match.start()].strip():
+        return rest, False
+    return rest[: match.start()].strip(), bool(match["percent"] or match["sign"])
+
+
+def _undecorated(rest: str) -> str:
+    """Return a title without decorations at its end and its beginning."""
+    if (match := _ENDING.search(_flat(rest))) and rest[: match.start()].strip():
+        rest = rest[: match.start()].strip()
+    if (match := _BEGINNING.search(_flat(rest))) and rest[match.end() :].strip():
+        rest = rest[match.end() :].strip()
+    return rest
 
 
 def _flat(text: str) -> str:
@@ -126,12 +187,6 @@ def _base(sign: str) -> str:
 def _without(text: str, pattern: re.Pattern[str]) -> str:
     match = pattern.search(_flat(text))
     return f"{text[: match.start()]} {text[match.end() :]}".strip() if match else text
-
-
-def _maximum(match: re.Match[str], rest: str, whole: str) -> tuple[Decimal | None, str]:
-    """Return the maximum that was found and the heading without it; both as they were if it is zero."""
-    number = Decimal(next(group for group in match.groups() if group).replace(",", "."))
-    return (number, " ".join(rest.split())) if number else (None, whole)
 
 
 def is_question(heading: str) -> bool:

@@ -10,6 +10,7 @@ from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.recognise import recognise_as_told, sample_rows
 from skarvin.core.layout.told import NOTHING_TOLD, Told
 from skarvin.core.layout.traits import Traits, read_traits
+from skarvin.core.texts.folding import fold
 from skarvin.core.texts.names import name_key
 
 _SIGNS = re.compile(r"[\W_]+")
@@ -17,6 +18,7 @@ _SHARE, _FEWEST = 0.3, 2
 _MOST_COLUMNS = 40
 _LEAST_DIGITS, _LEAST_SIGNS = 4, 3
 _HALF, _MOST = 0.5, 0.8
+_BY_CELLS = frozenset({Use.ITEM, Use.COMMENT})
 
 
 class Values(NamedTuple):
@@ -52,9 +54,24 @@ def recognise_both(source: Side, target: Side) -> tuple[Layout, Layout]:
             met.setdefault(column, {})[use] = ground
         for column, use, ground in _meet(names[mine], names[other], sides[other].grid, of="names"):
             met.setdefault(column, {})[use] = ground
+        for column, use, ground in _same_titles(alone[mine], alone[other], sides[mine].grid, sides[other].grid):
+            met.setdefault(column, {})[use] = ground
         side = sides[mine]
         found.append(recognise_as_told(side.grid, side.told, met) if met else alone[mine])
     return found[0], found[1]
+
+
+def _same_titles(mine: Layout, others: Layout, grid: Grid, other: Grid) -> Iterable[tuple[int, Use, str]]:
+    """Yield for each blank column what the other file's column of its title holds: cells tell more than words."""
+    known = {fold(column.title): column for column in others.columns if column.title and column.use in _BY_CELLS}
+    if not known:
+        return
+    blank = {column for column, traits in _traits(grid, mine) if not traits.count}
+    filled = {column for column, traits in _traits(other, others) if traits.count}
+    for column in mine.columns:
+        there = known.get(fold(column.title or column.heading)) or known.get(fold(column.heading))
+        if there and column.index in blank and there.index in filled and column.use is not there.use:
+            yield column.index, there.use, f"'{there.title}' of {other.file.name} is that by its cells"
 
 
 def _meet(mine: Sequence[Values], others: Sequence[Values], other: Grid, *, of: str) -> Iterable[tuple[int, Use, str]]:
@@ -79,7 +96,9 @@ def _codes(grid: Grid, layout: Layout) -> list[Values]:
     """Return the columns whose values may tell students apart: codes and addresses."""
     found = []
     for column, traits in _traits(grid, layout):
+        is_short = traits.codes >= _MOST and traits.numbers < 1 - _MOST and traits.distinct >= _MOST
         is_code = traits.long_codes >= _HALF or traits.addresses > _HALF or layout.columns[column].use in IDENTIFIERS
+        is_code = is_code or is_short
         if is_code and traits.distinct >= _HALF and traits.decimals < 1 - _MOST and traits.days < _HALF:
             values = frozenset(filter(None, map(_code, _texts(grid, layout, column))))
             found.append(Values(column, layout.columns[column].letter, layout.columns[column].use, values))

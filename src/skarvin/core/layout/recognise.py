@@ -45,7 +45,13 @@ def recognise(grid: Grid, told: Told = NOTHING_TOLD, met: Met = _NOT_MET) -> Lay
     if not top.heading_rows:
         headings = [""] * max((grid.widths[row] for row in range(len(grid))), default=0)
     table = [
-        _weighed(index, heading, [cells[index] for cells in rows if index < len(cells)], met.get(index, {}))
+        _weighed(
+            index,
+            heading,
+            [cells[index] for cells in rows if index < len(cells)],
+            met.get(index, {}),
+            is_headless=not top.heading_rows,
+        )
         for index, heading in enumerate(headings)
     ]
     columns = _as_told(take_columns(table), table, told)
@@ -99,10 +105,11 @@ def sample_rows(grid: Grid, start: int) -> list[Sequence[str]]:
     return [cells for cells in rows if not is_summary(cells)] or rows
 
 
-def _weighed(index: int, heading: str, texts: list[str], met: Mapping[Use, str]) -> Weighed:
+def _weighed(index: int, heading: str, texts: list[str], met: Mapping[Use, str], *, is_headless: bool) -> Weighed:
     parts, traits = read_heading(heading), read_traits(texts)
     filled = [text for text in texts if text.strip()]
-    return Weighed(index, heading.strip(), parts, traits, weigh(heading, parts, traits, met), _around(filled))
+    readings = weigh(heading, parts, traits, met, may_be_blank=is_headless)
+    return Weighed(index, heading.strip(), parts, traits, readings, _around(filled))
 
 
 def _as_told(columns: list[Column], table: Sequence[Weighed], told: Told) -> list[Column]:

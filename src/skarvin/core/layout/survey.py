@@ -8,6 +8,7 @@ from typing import NamedTuple
 from skarvin.core.grid.coding import Coding, count_columns
 from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.columns import Column
+from skarvin.core.texts.folding import fold
 
 _EXAMPLES = 3
 
@@ -30,8 +31,9 @@ class ColumnSurvey(NamedTuple):
 
     @property
     def examples(self) -> tuple[str, ...]:
-        """The first few texts."""
-        return tuple(islice((text for text in self.texts if text.strip()), _EXAMPLES))
+        """A few texts that differ."""
+        different = {fold(text) or text: text for text in reversed(self.texts) if text.strip()}
+        return tuple(islice(reversed(different.values()), _EXAMPLES))
 
 
 def survey(grid: Grid, columns: Sequence[Column], rows: Sequence[int]) -> list[ColumnSurvey]:

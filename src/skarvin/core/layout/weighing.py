@@ -36,7 +36,12 @@ class Clue(NamedTuple):
 
 
 def weigh(
-    heading: str, parts: HeadingParts, traits: Traits, met: Mapping[Use, str] = _NO_MEETING
+    heading: str,
+    parts: HeadingParts,
+    traits: Traits,
+    met: Mapping[Use, str] = _NO_MEETING,
+    *,
+    may_be_blank: bool = False,
 ) -> tuple[Reading, ...]:
     """Return what a column may hold, likeliest first.
 
@@ -45,12 +50,17 @@ def weigh(
         parts: what stands in it.
         traits: what its cells are like.
         met: uses for which the other file has the same values, and in which words that is said.
+        may_be_blank: whether a column without a heading may be an item to be filled: the file has no headings.
     """
     said = said_by_words(parts.title or heading)
     if parts.out_of is not None or parts.key is not None:
         said = {**said_by_words(heading), **said}
     said = _without_double_meaning(said, heading, traits)
-    clues = [*_of_words(said, traits), *_of_heading(heading, parts, traits), *_of_cells(traits, said, bool(heading))]
+    clues = [
+        *_of_words(said, traits),
+        *_of_heading(heading, parts, traits),
+        *_of_cells(traits, said, bool(heading) or may_be_blank),
+    ]
     clues += [Clue(use, _PLAIN, ground) for use, ground in met.items()]
     weights: dict[Use, float] = {}
     grounds: dict[Use, list[str]] = {}
@@ -68,6 +78,8 @@ def _without_double_meaning(said: Mapping[Use, Said], heading: str, traits: Trai
     """Take one word that means a remark in one language and a mark in another for what its cells are."""
     if Use.COMMENT not in said or Use.ITEM not in said or said[Use.COMMENT].phrase != said[Use.ITEM].phrase:
         return said
+    if said[Use.ITEM].is_whole and not said[Use.COMMENT].is_whole:
+        return {use: one for use, one in said.items() if use is not Use.COMMENT}
     is_mark = traits.numbers > _HALF or (not traits.count and any(sign.isdigit() for sign in heading))
     return {use: one for use, one in said.items() if use is not (Use.COMMENT if is_mark else Use.ITEM)}
 
@@ -96,14 +108,14 @@ def _of_heading(heading: str, parts: HeadingParts, traits: Traits) -> Iterator[C
 
 def _of_cells(traits: Traits, said: Mapping[Use, Said], has_heading: bool) -> Iterator[Clue]:
     if not traits.count:
-        if has_heading:
-            yield Clue(Use.ITEM, _HINT, "blank, with a heading")
+        if has_heading and not any(one.is_whole for one in said.values()):
+            yield Clue(Use.ITEM, 2 * _HINT if Use.ITEM not in said else 0.0, "blank, with a heading")
         return
     if traits.is_numbering and _may_number_lines(traits, said, has_heading):
         yield from _of_numbering()
     else:
         yield from _of_codes(traits, said)
-        yield from _of_marks(traits)
+        yield from _of_marks(traits, said)
     yield from _of_names(traits, said)
     yield from _of_texts(traits)
     yield from _of_sections(traits, said)
@@ -151,7 +163,7 @@ def _of_codes(traits: Traits, said: Mapping[Use, Said]) -> Iterator[Clue]:
             yield Clue(Use.USERNAME, 1.5 * _HINT, "every cell is another word in small letters")
 
 
-def _of_marks(traits: Traits) -> Iterator[Clue]:
+def _of_marks(traits: Traits, said: Mapping[Use, Said]) -> Iterator[Clue]:
     if traits.marks >= _HALF:
         ground = "every cell is a mark" if traits.marks == 1 else f"{int(traits.marks * 100)}% of the cells are marks"
         weight = _HINT + _HINT * traits.marks + (_HINT if traits.decimals else 0.0)
@@ -164,9 +176,11 @@ def _of_marks(traits: Traits) -> Iterator[Clue]:
     elif traits.count:
         yield Clue(Use.ITEM, -_STRONG)
         yield Clue(Use.TOTAL, -_STRONG)
-    is_repeated = traits.numbers > _HALF and traits.distinct < _MOST and traits.long_codes < _HALF
-    if is_repeated and traits.count > _MANY:
-        yield from (Clue(use, -_HINT) for use in (Use.NUMBER, Use.KEY, Use.USERNAME))
+    is_repeated = traits.distinct < _MOST and traits.count > _MANY
+    if traits.numbers > _HALF and traits.long_codes < _HALF:
+        for use in (Use.NUMBER, Use.KEY, Use.USERNAME):
+            is_doubtful = use in said and Use.NAME not in said and not said[use].is_last  # 'Number theory'
+            yield Clue(use, -_HINT * (is_repeated + is_doubtful))
 
 
 def _of_names(traits: Traits, said: Mapping[Use, Said]) -> Iterator[Clue]:

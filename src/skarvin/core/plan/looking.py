@@ -1,6 +1,7 @@
 """Looks at a file by itself, or at two side by side: what is in them, before anything is decided."""
 
 from collections import Counter
+from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from pathlib import Path
@@ -13,7 +14,9 @@ from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.items.matching import propose
 from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.damage import find_damage
+from skarvin.core.layout.fitting import Fitting, find_fitting
 from skarvin.core.layout.grid_layout import Layout
+from skarvin.core.layout.meeting import Side, recognise_both
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.row_kinds import NOT_STUDENTS
 from skarvin.core.layout.survey import ColumnSurvey, survey
@@ -21,22 +24,25 @@ from skarvin.core.students.identifiers import IdentifierRule
 from skarvin.core.students.pairing import pair
 from skarvin.core.texts.folding import fold
 from skarvin.core.texts.mark_kinds import Kind, kind_of_mark
-from skarvin.core.texts.numbers import read_number
+from skarvin.core.texts.numbers import plain, read_number
 
 
 class ItemLook(NamedTuple):
-    """What an item holds: the kinds of its marks, and the smallest, median and largest of its numbers."""
+    """What an item holds: the kinds of its marks; the smallest, median and largest of its numbers, as written there."""
 
     column: Column
     kinds: "Counter[Kind]"
-    smallest: Decimal | None
-    median: Decimal | None
-    largest: Decimal | None
+    smallest: str
+    median: str
+    largest: str
 
 
 @dataclass(frozen=True)
 class Look:
-    """All that one look at a file shows. `book` is None where no column tells students apart."""
+    """All that one look at a file shows.
+
+    `book` is None where no column tells students apart; `fitting` is the stored layout that the file fits, or nearly.
+    """
 
     grid: Grid
     layout: Layout
@@ -44,6 +50,7 @@ class Look:
     book: Gradebook | None
     items: tuple[ItemLook, ...]
     oddities: tuple[Finding, ...]
+    fitting: Fitting | None = None
 
     @property
     def sections(self) -> "Counter[str]":
@@ -70,15 +77,35 @@ class Comparison:
     renamed: tuple[tuple[Row, Row], ...]
 
 
-def look_at(file: Path, how: ReadAs | None = None, data: bytes | None = None, layout: Layout | None = None) -> Look:
-    """Return what is in `file`.
+class Asked(NamedTuple):
+    """A file that is looked at: how it is read, and its bytes if they are piped in."""
+
+    file: Path
+    how: ReadAs = ReadAs()
+    data: bytes | None = None
+
+
+def look_at(asked: Sequence[Asked], folders: Sequence[Path] = ()) -> list[Look]:
+    """Return what is in each of some files: by a stored layout if one fits; two files with an eye on each other.
+
+    Args:
+        asked: the files.
+        folders: where stored layouts lie.
 
     Raises:
-        Unreadable: the file can't be read.
+        Unreadable: a file can't be read.
     """
-    grid = read_grid(file, how, data)
-    layout = layout or recognise(grid)
-    book = understand(grid, layout, layout.identifiers[0], [], NOT_STUDENTS) if layout.identifiers else None
+    grids = [read_grid(one.file, one.how, one.data) for one in asked]
+    alone = len(grids) != 2  # noqa: PLR2004 - two are compared
+    layouts = [recognise(grid) for grid in grids] if alone else recognise_both(Side(grids[0]), Side(grids[1]))
+    return [_look(grid, layout, find_fitting(grid, folders)) for grid, layout in zip(grids, layouts, strict=True)]
+
+
+def _look(grid: Grid, layout: Layout, fitting: Fitting | None) -> Look:
+    if fitting and fitting.fits:
+        layout = fitting.layout
+    column = next(iter(layout.identifiers), None)
+    book = understand(grid, layout, column, [], NOT_STUDENTS) if column or layout.names else None
     width = len(layout.columns)
     if book:
         rows = [student.row.position for student in book.students]
@@ -87,31 +114,42 @@ def look_at(file: Path, how: ReadAs | None = None, data: bytes | None = None, la
     surveys = survey(grid, layout.columns, sorted(row for row in rows if grid.widths[row] >= width))
     damage = find_damage(grid, layout, {surveyed.column.index: surveyed.texts for surveyed in surveys})
     items = tuple(_item(surveyed) for surveyed in surveys if surveyed.column.use is Use.ITEM)
-    return Look(grid, layout, tuple(surveys), book, items, (*layout.oddities, *damage))
+    return Look(grid, layout, tuple(surveys), book, items, (*layout.oddities, *damage), fitting)
 
 
 def _item(surveyed: ColumnSurvey) -> ItemLook:
     kinds: Counter[Kind] = Counter()
-    numbers: list[tuple[Decimal, int]] = []
+    numbers: list[tuple[Decimal, str, int]] = []
     for text, count in surveyed.texts.items():
         kinds[kind_of_mark(text)] += count
-        number = read_number(text.strip().rstrip("%").replace(",", "."))
+        number = read_number(text.strip().rstrip("% ").replace(",", "."))
         if number is not None:
-            numbers.append((number, count))
-    numbers.sort()
+            numbers.append((number, text.strip(), count))
     if not numbers:
-        return ItemLook(surveyed.column, kinds, None, None, None)
-    return ItemLook(surveyed.column, kinds, numbers[0][0], _median(numbers), numbers[-1][0])
+        return ItemLook(surveyed.column, kinds, "", "", "")
+    numbers.sort()
+    has_comma = any("," in text for _, text, _ in numbers)
+    return ItemLook(surveyed.column, kinds, numbers[0][1], _median(numbers, has_comma=has_comma), numbers[-1][1])
 
 
-def _median(numbers: list[tuple[Decimal, int]]) -> Decimal:
-    """Return the middle number (of two, the lower), of numbers in order with how often each stands there."""
-    middle, seen = (sum(count for _, count in numbers) - 1) // 2, 0
-    for number, count in numbers:
+def _median(numbers: list[tuple[Decimal, str, int]], *, has_comma: bool) -> str:
+    """Return the middle number as the file writes it; of two in the middle what lies between them."""
+    total = sum(count for _, _, count in numbers)
+    low, high = (_at(numbers, place) for place in ((total - 1) // 2, total // 2))
+    if low[0] == high[0]:
+        return low[1]
+    between = plain((low[0] + high[0]) / 2)
+    return between.replace(".", ",") if has_comma else between
+
+
+def _at(numbers: list[tuple[Decimal, str, int]], place: int) -> tuple[Decimal, str]:
+    """Return the number at a place, of numbers in order with how often each stands there."""
+    seen = 0
+    for number, text, count in numbers:
         seen += count
-        if seen > middle:
-            return number
-    return numbers[-1][0]
+        if seen > place:
+            return number, text
+    return numbers[-1][:2]
 
 
 def compare(one: Look, other: Look) -> Comparison:

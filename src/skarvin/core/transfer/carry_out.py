@@ -24,6 +24,7 @@ from skarvin.core.students.notes import class_notes
 from skarvin.core.students.pairing import Pairing
 from skarvin.core.targets.target import WHOLE, Part, Target
 from skarvin.core.texts.numbers import plain
+from skarvin.core.transfer.disagreeing import find_disagreeing
 from skarvin.core.transfer.import_files import ONE_WHOLE, ImportFiles, file_label, import_files
 from skarvin.core.transfer.made import NOTHING_MADE, MadeMarks, check_totals
 from skarvin.core.transfer.sides import Sides
@@ -152,6 +153,7 @@ def settle_transfer(file: Path, library: Path | None = None) -> Settled:
     """
     plan, sides, pairing, fingerprint, roster, told = pair_transfer(file, library)
     check_pairing(sides, pairing, plan.students.least_paired)
+    told = (*find_disagreeing(sides, pairing), *told)
     made = _made(sides, pairing)
     check_totals(made.totals, file)
     ledger = settle(

@@ -4,7 +4,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import NamedTuple
 
-from skarvin.core.findings import Finding, Place, Refused, Row, Unreadable, counted
+from skarvin.core.findings import Finding, Place, Refused, Row, Unreadable
 from skarvin.core.gradebook import Gradebook, NonStudent, Student
 from skarvin.core.layout.address import NoSuchColumn, find_column
 from skarvin.core.layout.columns import IDENTIFIERS, Use
@@ -19,6 +19,7 @@ from skarvin.core.students.decisions import read_decisions
 from skarvin.core.students.identifiers import IdentifierRule
 from skarvin.core.students.pairing import PairedBy, Pairing
 from skarvin.core.students.repeated import Repeated
+from skarvin.core.students.strangers import guesses
 from skarvin.core.texts.names import words
 from skarvin.core.transfer.known import Identities
 from skarvin.core.transfer.sides import Sides, read_sides
@@ -198,14 +199,14 @@ def check_pairing(sides: Sides, pairing: Pairing, least: int) -> None:
     source, target = sides.source, sides.target
     asked = len(pairing.pairs) + len(pairing.held) + len(pairing.source_only)
     names = sum(1 for pair in pairing.pairs if pair.by is PairedBy.NAME)
+    why = "".join(f"; {guess}" for guess in guesses(source, target))
     what = (
-        f"{len(pairing.pairs)} of {asked} students pair ({source.told_by} with "
-        f"{target.told_by}), and at least {least}% must; by name alone: {names}"
+        f"{len(pairing.pairs)} of {asked} students pair ({source.told_by} with {target.told_by}), and at least "
+        f"{least}% must; by name alone: {names}{why}"
     )
     mend = (
         "Is this the right class's file? If identifiers are only written differently, see [students] in the transfer."
     )
-    if by_name := sum(1 for waiting in pairing.held if waiting.why.cause is Cause.NAME_ALONE):
-        what += f"; {counted(by_name, 'student has', 'students have')} the whole name of somebody in the form"
+    if any(waiting.why.cause is Cause.NAME_ALONE for waiting in pairing.held):
         mend = 'If names are enough to tell these students, write names = "pair" under [students].'
     raise Refused(Finding("too-few-pairs", what, source.grid.place(), mend))

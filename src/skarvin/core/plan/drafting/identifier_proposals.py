@@ -71,8 +71,8 @@ class IdentifierProposal:
                 f"template{crossed}"
             )
         aside = [step for step in self.rule.steps if step != "space"]
-        once = f" once {listing(aside)} {'is' if len(aside) == 1 else 'are'} set aside" if aside else ""
-        return f"{self.met} of {self.of} students meet{once}"
+        once = f"; ignored to match identifiers: {listing(aside)}" if aside else ""
+        return f"{self.met} of {self.of} students are in both{once}"
 
 
 @dataclass(frozen=True, slots=True)
@@ -108,7 +108,10 @@ def propose_identifier(
         return replace(best, source=told[0], target=told[1], is_open=False, is_told=True)
     if best.met:
         return best
-    return replace(_by_names(best, (source, ours), (target, theirs)), crossed=crossed)
+    found = replace(_by_names(best, (source, ours), (target, theirs)), crossed=crossed)
+    if crossed and found.source in crossed and found.target in crossed:
+        return replace(found, source=None, target=None)
+    return found
 
 
 def _by_identifier(

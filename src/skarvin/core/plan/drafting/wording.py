@@ -8,7 +8,7 @@ from skarvin.core.findings import counted, listing
 from skarvin.core.grid.grid import CellGrid
 from skarvin.core.grid.read import ReadAs
 from skarvin.core.layout.address import name_of
-from skarvin.core.layout.columns import Column
+from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.row_kinds import NOT_STUDENTS
 from skarvin.core.plan.drafting.blocks import (
@@ -96,7 +96,7 @@ def _one_maximum(draft: Draft) -> str:
 def _unused(draft: Draft) -> Iterator[str]:
     """Return what of the export goes nowhere since nothing is known of it, as a note."""
     if draft.unused:
-        yield "# Columns of the export of which nothing is known go nowhere. If one holds marks, write an [[item]] for it"
+        yield "# Columns of the export of which nothing is known go nowhere. If one holds marks, write an [[item]]"
         yield "# (or draft again with: --use 'COLUMN=item'):"
         for text in with_examples(draft.exports.grids[0], draft.understood["source"].layout, draft.unused):
             yield f"#   {' '.join(text.split())}"
@@ -253,7 +253,8 @@ def _feedback(draft: Draft) -> Iterator[str]:
 def _names(draft: Draft) -> Iterator[str]:
     """Return the rule for names: where no identifier of both files meets, they are all there is."""
     space = " " * 31
-    if draft.identifier.met or draft.identifier.is_composed:
+    have_birth = all(layout.of_use(Use.BIRTH) for layout in (draft.source_layout, draft.target_layout))
+    if draft.identifier.met or draft.identifier.is_composed or have_birth:
         yield (
             'names = "backed"'.ljust(30)
             + " # an equal whole name pairs if an equal birth date backs it, or if the files"

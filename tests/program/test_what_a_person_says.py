@@ -1,0 +1,174 @@
+"""What no file says is asked or told: questions at the keyboard, options of `draft`, and refusals that name them."""
+
+import io
+import re
+import sys
+import tomllib
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from conftest import Skarvin, column
+
+EXPORT = "Nr;Nombre;Examen de junio (sobre 10);Taller (sobre 5);Lema\n" + "".join(
+    f"30{n};{name};{mark};{work};azul\n"
+    for n, (name, mark, work) in enumerate([("Ruiz Ana", "7", "4"), ("Paz Leo", "NP", "3"), ("Sol Iris", "9", "5")])
+)
+FORM = "Nr;Parcial final;Clase practica\n302;;\n301;;\n300;;\n"
+
+
+@pytest.fixture
+def spanish(tmp_path: Path) -> Path:
+    (tmp_path / "export.csv").write_text(EXPORT, encoding="utf-8")
+    (tmp_path / "form.csv").write_text(FORM, encoding="utf-8")
+    return tmp_path
+
+
+def plan(folder: Path) -> dict[str, Any]:
+    return tomllib.loads((folder / "transfer.toml").read_text(encoding="utf-8"))
+
+
+def at_the_keyboard(monkeypatch: pytest.MonkeyPatch, *answers: str) -> None:
+    monkeypatch.setattr("skarvin.cli.draft.may_ask", lambda: True)
+    monkeypatch.setattr("skarvin.cli.preview.may_ask", lambda: True)
+    monkeypatch.setattr(sys, "stdin", io.StringIO("".join(f"{answer}\n" for answer in answers)))
+
+
+SAID = ("--item", "Examen de junio (sobre 10)=Parcial final", "--item", "Taller (sobre 5)=?")
+
+
+def open_draft(folder: Path, skarvin: Skarvin) -> None:
+    """Draft a transfer in which an item, a maximum and a status are open."""
+    skarvin("draft", "export.csv", "form.csv", "--item", "Examen de junio (sobre 10)=Parcial final")
+    file = folder / "transfer.toml"
+    text = file.read_text(encoding="utf-8")
+    file.write_text(re.sub(r'(from = "Taller \(sobre 5\)"\nto = )"[^"]*"', r'\1"?"', text), encoding="utf-8")
+
+
+def test_each_answer_is_written_down_with_a_word_that_a_person_gave_it(
+    spanish: Path, skarvin: Skarvin, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    open_draft(spanish, skarvin)
+    at_the_keyboard(monkeypatch, "y", "same", "NOPR", "what", "Clase practica")
+    done = skarvin("preview")
+    found = plan(spanish)
+    assert done.code == 0
+    assert (found["statuses"], found["marks"]["missing_maximum"]) == ({"np": "NOPR"}, "same")
+    assert [item["to"] for item in found["item"]] == ["Parcial final", "Clase practica"]
+    assert (spanish / "transfer.toml").read_text(encoding="utf-8").count("# decided by a person, 20") == 3
+    assert "That can't be meant here" in done.out
+    assert skarvin("write").code == 0
+    assert column(spanish, 1, "form-import.csv") == ["9", "NOPR", "7"]
+
+
+def test_draft_asks_at_the_keyboard_and_what_is_put_off_stays_open(
+    spanish: Path, skarvin: Skarvin, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    at_the_keyboard(monkeypatch, "y", "later", "stop")
+    told = skarvin("draft", "export.csv", "form.csv", "--item", "Examen de junio (sobre 10)=Parcial final")
+    assert (told.code, "Stopped; what you answered is kept." in told.out) == (0, True)
+    assert plan(spanish)["marks"]["missing_maximum"] == "?"
+    at_the_keyboard(monkeypatch, "n")
+    assert skarvin("preview").code == 4
+
+
+def test_nothing_is_asked_of_a_pipe(spanish: Path, skarvin: Skarvin) -> None:
+    open_draft(spanish, skarvin)
+    run = skarvin("preview")
+    assert (run.code, "?" in run.out, run.err.count("is open")) == (4, False, 3)
+
+
+@pytest.mark.parametrize(
+    ("export", "form", "told", "follow"),
+    [
+        ("a,b,T\n7,blue,3\n8,blue,4\n", "Nr,T\n8,\n7,\n", "--use 'A=student number'", ["--use", "a=student number"]),
+        ("Nr,T\n7,4\n8,5\n", "x,T\n8,\n7,\n", "--form-use 'A=student number'", ["--form-use", "x=student number"]),
+        (
+            "term list,,\nspring,,\nred,blue,T (out of 5)\nxx,k17,4\nyy,k18,5\n",
+            "Nr,T [5]\nk17,\nk18,\n",
+            "",
+            ["--heading-row", "3", "--pair", "blue=Nr"],
+        ),
+        ("Nr,T\nk17,4\nk18,5\n", "Nr,T\nm1,\nm2,\n", "--pair 'COLUMN=COLUMN'", ["--pair", "Nr=Nr"]),
+        ("Nr,T\nk17,4\nk18,5\n", "Nr,T\nm1,\nm2,\n", "--roster FILE", ["--roster", "roster.csv"]),
+    ],
+)  # fmt: skip
+def test_a_refusal_names_the_option_that_leads_on(  # noqa: PLR0913 - both files, what is told and how it is followed
+    tmp_path: Path, skarvin: Skarvin, export: str, form: str, told: str, follow: list[str]
+) -> None:
+    (tmp_path / "export.csv").write_text(export, encoding="utf-8")
+    (tmp_path / "form.csv").write_text(form, encoding="utf-8")
+    (tmp_path / "roster.csv").write_text("Nr,Other nr\nk17,m1\nk18,m2\n", encoding="utf-8")
+    first = skarvin("draft", "export.csv", "form.csv")
+    assert told in " ".join((first.out + first.err).split())
+    (tmp_path / "transfer.toml").unlink(missing_ok=True)
+    assert skarvin("draft", "export.csv", "form.csv", *follow).code == 0
+    found = plan(tmp_path)
+    assert "?" not in (found["source"]["identifier"], found["target"]["identifier"])
+    assert skarvin("students").code in {0, 1}
+
+
+@pytest.mark.parametrize(
+    ("options", "told"),
+    [
+        (["--use", "Nr=berth"], "a column can't hold 'berth'"),
+        (["--use", "Nobody=item"], "there is no column 'Nobody'"),
+        (["--pair", "Nr=Nobody"], "names no two columns"),
+        (["--item", "Taller (sobre 5)=Nr=Nr"], "names no two columns"),
+        (["--item", "D=Parcial final", "--item", "C=Parcial final"], "is named twice"),
+        (["--missing-maximum", "some"], "'some' is no maximum"),
+        (["--layout", "nobody"], "there is no such layout"),
+    ],
+)
+def test_what_cannot_be_meant_is_told_and_nothing_is_written(
+    spanish: Path, skarvin: Skarvin, options: list[str], told: str
+) -> None:
+    run = skarvin("draft", "export.csv", "form.csv", *options)
+    assert (run.code in {2, 3}, told in run.err, (spanish / "transfer.toml").exists()) == (True, True, False)
+
+
+def test_what_is_said_holds(spanish: Path, skarvin: Skarvin) -> None:
+    options = ["--item", "C=Clase practica", "--item", "D=", "--status", "np=0", "--missing-maximum", "100"]
+    assert skarvin("draft", "export.csv", "form.csv", *options, "--use", "Lema=section").code == 0
+    found = plan(spanish)
+    assert (found["statuses"], found["source"]["uses"]) == ({"np": 0}, {"Lema": "section"})
+    assert skarvin("write").code == 0
+    assert column(spanish, 2, "form-import.csv") == ["90", "0", "70"]
+
+
+def test_a_layout_that_fits_is_used_and_one_that_nearly_fits_says_where_it_departs(
+    spanish: Path, skarvin: Skarvin
+) -> None:
+    assert skarvin("layout", "learn", "export.csv", "--name", "escuela", "--here", "--use", "Lema=section").code == 0
+    assert "by your layout 'escuela'" in " ".join(skarvin("look", "export.csv").out.split())
+    drafted = skarvin("draft", "export.csv", "form.csv", "--status", "np=hold", "--missing-maximum", "same")
+    assert "export.csv is read by your layout 'escuela'." in drafted.out
+    assert plan(spanish)["source"]["layout"] == "escuela"
+    (spanish / "transfer.toml").unlink()
+    (spanish / "export.csv").write_text(EXPORT.replace("Nombre", "Persona"), encoding="utf-8")
+    assert "nearly fits your layout 'escuela'" in skarvin("draft", "export.csv", "form.csv").out
+    assert "layout" not in plan(spanish)["source"]
+
+
+def test_confused_columns_are_told_before_anything_is_written(tmp_path: Path, skarvin: Skarvin) -> None:
+    marks = [(3, 9), (5, 2), (8, 7), (1, 4), (6, 10), (9, 3)]
+    (tmp_path / "export.csv").write_text(
+        "Nr,Keel,Mast\n" + "".join(f"k{n}00,{a},{b}\n" for n, (a, b) in enumerate(marks))
+    )
+    (tmp_path / "form.csv").write_text("Nr,Keel,Mast\n" + "".join(f"k{n}00,{a},\n" for n, (a, _) in enumerate(marks)))
+    skarvin("draft", "export.csv", "form.csv", "--item", "Mast=Keel", "--item", "Keel=Mast")
+    told = " ".join(skarvin("preview").out.split())
+    assert "'Mast' goes to 'Keel', but only 0 of 6 marks that the form has there agree with it, and 6 of 6 with" in told
+    skarvin("write")
+    assert "were two columns confused?" in (tmp_path / "report.html").read_text(encoding="utf-8")
+
+
+def test_students_whom_nobody_pairs_are_guessed_at(tmp_path: Path, skarvin: Skarvin) -> None:
+    (tmp_path / "export.csv").write_text("Nr,Other,Class,T\n" + "".join(f"A-{n}00,x{n}99,8a,4\n" for n in range(5)))
+    (tmp_path / "form.csv").write_text("Code,Class,T\n" + "".join(f"x{n}99,8b,\n" for n in range(5)))
+    skarvin("draft", "export.csv", "form.csv", "--pair", "Nr=Code")
+    told = " ".join(skarvin("preview").err.split())
+    assert "5 of the form's identifiers stand in 'Other' of the export: is that the right column?" in told
+    assert "identifiers are written as A-999 in the export (5), as A999 in the form (5)" in told
+    assert "the export's sections (8a) aren't those of the form (8b)" in told
