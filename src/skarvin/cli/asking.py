@@ -1,6 +1,5 @@
 """Asks a person what is open in a transfer, one question at a time, and writes each answer down at once."""
 
-import sys
 from collections.abc import Mapping, Sequence
 from datetime import datetime
 from pathlib import Path
@@ -21,11 +20,6 @@ _HINTS = {
     Kind.STATUS: "a number, or the code that is sent",
 }
 _NOBODY: Mapping[str, Sequence[tuple[str, str]]] = {}
-
-
-def may_ask() -> bool:
-    """Tell whether somebody sits at the keyboard and sees what is asked."""
-    return sys.stdin.isatty() and sys.stdout.isatty()
 
 
 def ask_open(transfer: Path, candidates: Mapping[str, Sequence[tuple[str, str]]] = _NOBODY) -> bool:

@@ -9,7 +9,7 @@ from typing import Any
 
 import click
 
-from skarvin.cli.asking import ask_open, may_ask
+from skarvin.cli.at_keyboard import may_ask
 from skarvin.cli.draft_options import draft_options, told_of
 from skarvin.cli.output import PATH, heading, library, tidy, transfer_option
 from skarvin.cli.reading_options import quotes_of, read_as, reading_options
@@ -66,6 +66,8 @@ def command(
         delivery.commit()
     click.echo(_text(proposal, transfer))
     if proposal.open_points and may_ask():
+        from skarvin.cli.asking import ask_open  # noqa: PLC0415 - most drafts are asked nothing
+
         ask_open(transfer, _candidates(proposal))
     click.echo("Next: skarvin preview")
 

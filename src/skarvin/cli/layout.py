@@ -13,11 +13,11 @@ from skarvin.core.grid.read import read_grid
 from skarvin.core.grid.save import Delivery
 from skarvin.core.layout.address import NoSuchColumn, find_column
 from skarvin.core.layout.columns import Use
+from skarvin.core.layout.fitting import SUFFIX
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.row_kinds import NOT_STUDENTS
 from skarvin.core.layout.stored import (
-    SUFFIX,
     Departure,
     StoredLayout,
     apply_layout,
@@ -79,6 +79,8 @@ def list_layouts(as_json: bool) -> None:
         click.echo(format_table(heads, rows))
     else:
         click.echo("No layouts yet. Learn one with: skarvin layout learn FILE --name NAME")
+    if not as_json:
+        click.echo(f"Your library, also for words of your own (NAME.words.toml): {library()}")
 
 
 @command.command()

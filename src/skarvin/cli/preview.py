@@ -4,7 +4,7 @@ from pathlib import Path
 
 import click
 
-from skarvin.cli.asking import ask_open, may_ask
+from skarvin.cli.at_keyboard import may_ask
 from skarvin.cli.check_tables import format_answers, format_rules, format_totals
 from skarvin.cli.output import heading, json_option, library, print_json, tidy, transfer_option
 from skarvin.cli.settled import SHORT, format_items, format_marks, format_samples, format_students
@@ -23,6 +23,8 @@ from skarvin.reports.verdict import needs_a_person, verdict
 def command(transfer: Path, show_all: bool, as_json: bool) -> int:
     """Show what a write would do, item by item and mark by mark. Writes nothing."""
     if not as_json and transfer.exists() and may_ask():
+        from skarvin.cli.asking import ask_open  # noqa: PLC0415 - most previews are asked nothing
+
         ask_open(transfer)
     settled = settle_transfer(transfer, library())
     outputs = outputs_for(settled, settled.sides.target.grid.file.parent)

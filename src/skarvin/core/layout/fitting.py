@@ -1,14 +1,17 @@
 """Which of a person's stored layouts a file fits, or nearly fits."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from pathlib import Path
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.grid_layout import Layout
-from skarvin.core.layout.stored import SUFFIX, Departure, StoredLayout, apply_layout, read_layout
 from skarvin.core.layout.told import NOTHING_TOLD, Told
 
+if TYPE_CHECKING:
+    from skarvin.core.layout.stored import Departure
+
+SUFFIX = ".layout.toml"
 _NEARLY = 0.7
 """From this share of its headings on, a file nearly fits a layout."""
 
@@ -18,7 +21,7 @@ class Fitting(NamedTuple):
 
     name: str
     layout: Layout
-    departures: tuple[Departure, ...]
+    departures: "tuple[Departure, ...]"
 
     @property
     def fits(self) -> bool:
@@ -34,9 +37,15 @@ def find_fitting(grid: Grid, folders: Sequence[Path], told: Told = NOTHING_TOLD)
         folders: where layouts lie; the first one counts if two have a name.
         told: what a person says of the columns.
     """
+    files = _files(folders)
+    if not files:
+        return None
+    from skarvin.core.layout.stored import apply_layout, read_layout  # noqa: PLC0415 - most people keep none
+
     headings = {text.strip() for row in range(min(len(grid), _SEARCHED)) for text in grid.cells(row) if text.strip()}
     found = []
-    for name, stored in _stored(folders):
+    for name, file in files.items():
+        stored = read_layout(file)
         known = [column.heading for column in stored.column if column.heading]
         share = sum(heading in headings for heading in known) / len(known) if known else 0
         if share >= _NEARLY:
@@ -48,14 +57,13 @@ def find_fitting(grid: Grid, folders: Sequence[Path], told: Told = NOTHING_TOLD)
 _SEARCHED = 12
 
 
-def _stored(folders: Sequence[Path]) -> Iterator[tuple[str, StoredLayout]]:
-    seen = set()
+def _files(folders: Sequence[Path]) -> dict[str, Path]:
+    """Return the files of layouts by their names."""
+    found: dict[str, Path] = {}
     for folder in folders:
         for file in sorted(folder.glob(f"*{SUFFIX}")):
-            name = file.name.removesuffix(SUFFIX)
-            if name not in seen:
-                seen.add(name)
-                yield name, read_layout(file)
+            found.setdefault(file.name.removesuffix(SUFFIX), file)
+    return found
 
 
 def named_layout(grid: Grid, name: str, folders: Sequence[Path], told: Told = NOTHING_TOLD) -> Fitting:
@@ -64,6 +72,8 @@ def named_layout(grid: Grid, name: str, folders: Sequence[Path], told: Told = NO
     Raises:
         Unreadable: there is no such layout.
     """
+    from skarvin.core.layout.stored import apply_layout, read_layout  # noqa: PLC0415 - most people keep none
+
     files = [folder / f"{name}{SUFFIX}" for folder in folders]
     stored = read_layout(next((file for file in files if file.exists()), files[0]))
     layout, departures = apply_layout(grid, stored, told)

@@ -7,57 +7,35 @@ from functools import lru_cache
 from typing import NamedTuple
 
 from skarvin.core.texts.folding import fold
-from skarvin.core.texts.words import WORDS, phrase_set, phrases
+from skarvin.core.texts.words import WORDS, phrase_set
 
-_NUMBER = r"(\d{1,4}(?:[.,]\d{1,4})?)"
 _PHRASES = WORDS.headings
-
-
-def _any_of(text: str) -> str:
-    """Return a pattern for any of some phrases, whose words may stand apart and end with a point or a colon."""
-    longest = sorted(set(phrases(text)), key=lambda phrase: (-len(phrase), phrase))
-    return "|".join(rf"{re.escape(word)}\.?:?".replace(r"\ ", r"\s+") for word in longest)
-
-
-_UNIT = f"(?:{_any_of(_PHRASES.unit)})"
-_POSSIBLE = f"(?:{_any_of(_PHRASES.maximum_row)})"
-_IN_BRACKETS = rf"(?:(?:{_any_of(_PHRASES.maximum_before)}|/)\s*)?{_NUMBER}(?:\s*{_UNIT})?(?:\s+{_POSSIBLE})?"
-"""A maximum as it stands in brackets."""
-_TOLD = (
-    rf"(?:(?:{_any_of(_PHRASES.maximum_before)}|/)\s*{_NUMBER}(?:\s*{_UNIT})?"
-    rf"|{_NUMBER}\s*{_UNIT}(?:\s+{_POSSIBLE})?)"
-)
-"""The same where a word beside the number says so: wherever it stands."""
-_MAXIMUM = re.compile(
-    rf"""\s*(?:
-        [(\[{{<]\s*{_IN_BRACKETS}\s*[)\]}}>]
-      | [-–—,:|]?\s*\b(?:{_any_of(_PHRASES.maximum_alone)})\s*{_NUMBER}(?:\s*{_UNIT})?
-      | \s?/\s?{_NUMBER}
-      | [-–—,:|]\s*{_NUMBER}\s*{_UNIT}
-      | \s+{_NUMBER}\s*(?:{_any_of(_PHRASES.unit_alone)})
-    )\s*$""",
-    re.IGNORECASE | re.VERBOSE,
-)
-_GROUP = re.compile(r"\s*[(\[{<]([^()\[\]{}<>]+)[)\]}>]")
-_GROUP_MAXIMUM = re.compile(rf"\s*{_TOLD}\s*", re.IGNORECASE)
-_MEASURE = re.compile(
-    rf"\s*(?:[(\[{{<]\s*(?:(?P<percent>{_any_of(_PHRASES.percent)})|{_any_of(_PHRASES.measure)})\s*[)\]}}>]|\s(?P<sign>%))\s*$",
-    re.IGNORECASE,
-)
-"""What marks are in, and nothing that tells one item from another."""
+_BEFORE = phrase_set(_PHRASES.maximum_before)
+_ALONE = phrase_set(_PHRASES.maximum_alone)
+_UNITS = phrase_set(_PHRASES.unit)
+_UNITS_ALONE = phrase_set(_PHRASES.unit_alone)
+_POSSIBLE = phrase_set(_PHRASES.maximum_row)
+_MEASURES = phrase_set(_PHRASES.measure)
+_PERCENTS = phrase_set(_PHRASES.percent)
+_DECORATIONS = phrase_set(_PHRASES.decoration)
+_NOT_COUNTED = sorted(phrase_set(_PHRASES.not_counted), key=len, reverse=True)
+_KINDS = phrase_set(WORDS.columns["item"]) - _MEASURES - _UNITS
+_MAXIMUM_WORDS = _POSSIBLE
+_MOST_WORDS = 3
+_NUMBER = r"\d{1,4}(?:[.,]\d{1,4})?"
+_OPEN, _CLOSE = r"[(\[{<|]", r"[)\]}>|]"
+_GROUP_BEHIND = re.compile(rf"\s*{_OPEN}([^()\[\]{{}}<>|]+){_CLOSE}\s*$")
+_GROUP_BEFORE = re.compile(rf"^\s*{_OPEN}([^()\[\]{{}}<>|]+){_CLOSE}\s*")
+_GROUP = re.compile(rf"\s*{_OPEN}([^()\[\]{{}}<>|]+){_CLOSE}")
+_STATED = re.compile(rf"([^\d]*?)({_NUMBER})([^\d]*)")
+"""A number with words before and behind it."""
+_SLASH = re.compile(rf"\s?/\s?({_NUMBER})\s*$")
+_TAIL = re.compile(rf"(\s*[-–—,:|]\s*|\s+|^|(?<=[.:]))({_NUMBER})\s*([^\W\d_]+\.?)?\s*$")
+_AFTER_DASH = re.compile(r"\s*[-–—:|]\s*([^-–—:|()\[\]{}<>]+)$")
 _KEY = r"(?:[A-Za-z]{0,6}[-_:#.]?\d{4,}|[A-Za-z]{1,6}[-_#]\d+|\#\d+|(?=[\w-]*\d)(?=[\w-]*[A-Za-z])[\w-]{5,})"
-_KEY_BEHIND = re.compile(rf"\s*[(\[{{<|]\s*({_KEY})\s*[)\]}}>|]\s*$")
-_KEY_BEFORE = re.compile(rf"^\s*(?:[(\[{{<|]\s*({_KEY})\s*[)\]}}>|]\s*[-:]?|({_KEY})\s*[:|]\s)\s*")
-_NOT_COUNTED = re.compile(rf"\s*[(\[{{<]?\b(?:{_any_of(_PHRASES.not_counted)})(?!\w)[)\]}}>]?\s*", re.IGNORECASE)
-_DECORATION = f"(?:{_any_of(_PHRASES.decoration)})"
-_ENDING = re.compile(
-    rf"\s*(?:[-–—:|]\s*(?:{_DECORATION}|{_any_of(_PHRASES.measure)})|[(\[{{<]\s*{_DECORATION}\s*[)\]}}>])\s*$",
-    re.IGNORECASE,
-)
-_BEGINNING = re.compile(rf"^\s*[(\[{{<]\s*{_DECORATION}\s*[)\]}}>]\s*", re.IGNORECASE)
+_KEY_ALONE = re.compile(_KEY)
+_KEY_BEFORE = re.compile(rf"^\s*(?:{_OPEN}\s*({_KEY})\s*{_CLOSE}\s*[-:]?|({_KEY})\s*[:|]\s)\s*")
 _PERCENT = Decimal(100)
-_KINDS = phrase_set(WORDS.columns["item"]) - phrase_set(_PHRASES.measure) - phrase_set(_PHRASES.unit)
-_MAXIMUM_WORDS = phrase_set(WORDS.headings.maximum_row)
 _ASK = "|".join(map(re.escape, sorted(phrase_set(_PHRASES.question), key=len, reverse=True)))
 _REPLY = "|".join(map(re.escape, sorted(phrase_set(_PHRASES.answer), key=len, reverse=True)))
 _QUESTION = re.compile(rf"\b(?:{_ASK}|{_REPLY})\s*\d+", re.IGNORECASE)
@@ -103,75 +81,142 @@ def _kind_behind(heading: str) -> str:
     return heading[groups[-1].start() :].strip() if words and all(fold(word) in _KINDS for word in words) else ""
 
 
+class _Found(NamedTuple):
+    """What was found so far, and the rest of the heading."""
+
+    title: str
+    out_of: Decimal | None = None
+    key: str | None = None
+    counts: bool = True
+    is_percent: bool = False
+
+
 def _read_parts(whole: str) -> HeadingParts:
-    counts = not _NOT_COUNTED.search(_flat(whole))
-    found = HeadingParts(_without(whole, _NOT_COUNTED) or whole, counts=counts)
-    is_percent = False
+    found = _without_counting(_Found(whole))
     for _ in range(_ROUNDS):
         before = found.title
-        found = _with_key(_with_maximum(found))
-        rest, percent = _without_measure(found.title)
-        is_percent = is_percent or percent
-        found = found._replace(title=_undecorated(rest))
+        for step in (_group_behind, _maximum_behind, _words_behind, _group_before):
+            found = step(found)
         if found.title == before:
             break
-    found = _with_key_before(_with_maximum_inside(found))
-    return found._replace(out_of=_PERCENT) if found.out_of is None and is_percent else found
+    found = _key_before(_maximum_inside(found))
+    out_of = _PERCENT if found.out_of is None and found.is_percent else found.out_of
+    return HeadingParts(found.title, out_of, found.key, found.counts)
 
 
-def _with_maximum(found: HeadingParts) -> HeadingParts:
-    """Take the maximum off the end."""
-    match = _MAXIMUM.search(_flat(found.title))
-    if found.out_of is not None or not match or not found.title[: match.start()].strip():
-        return found
-    return _stated(found, match, found.title[: match.start()])
-
-
-def _with_maximum_inside(found: HeadingParts) -> HeadingParts:
-    """Take a maximum out of brackets that stand anywhere, if a word beside it says what it is."""
-    for match in _GROUP.finditer(_flat(found.title)):
-        if found.out_of is None and (told := _GROUP_MAXIMUM.fullmatch(match[1])):
-            return _stated(found, told, f"{found.title[: match.start()]} {found.title[match.end() :]}")
+def _without_counting(found: _Found) -> _Found:
+    """Take off, wherever it stands, that an item doesn't count."""
+    folded = f" {fold(found.title)} "
+    for phrase in _NOT_COUNTED:
+        if f" {phrase} " in folded:
+            words = r"[\W_]+".join(map(re.escape, phrase.split()))
+            rest = re.sub(rf"\s*[(\[{{<]?\b{words}\b[)\]}}>]?\s*", " ", _flat(found.title), flags=re.IGNORECASE)
+            return found._replace(title=" ".join(rest.split()) or found.title, counts=False)
     return found
 
 
-def _stated(found: HeadingParts, match: re.Match[str], rest: str) -> HeadingParts:
-    """Return a heading with the maximum that was found and without its words; as it was if it can't be one."""
-    number = Decimal(next(group for group in match.groups() if group).replace(",", "."))
-    if not 0 < number <= _LARGEST or not rest.strip():
+def _group_behind(found: _Found) -> _Found:
+    """Take off what stands in brackets at the end: a maximum, a key, what marks are in, a decoration."""
+    match = _GROUP_BEHIND.search(_flat(found.title))
+    rest = found.title[: match.start()].strip() if match else ""
+    if not match or not rest:
         return found
-    return found._replace(title=" ".join(rest.split()), out_of=number)
+    within, folded = match[1].strip(), fold(match[1])
+    number = _stated_maximum(within, is_bare_enough=True)
+    if found.out_of is None and number:
+        return found._replace(title=rest, out_of=number)
+    if found.key is None and _KEY_ALONE.fullmatch(within):
+        return found._replace(title=rest, key=within)
+    if within == "%" or folded in _PERCENTS:
+        return found._replace(title=rest, is_percent=True)
+    return found._replace(title=rest) if folded in _MEASURES | _DECORATIONS else found
 
 
-def _with_key(found: HeadingParts) -> HeadingParts:
-    match = _KEY_BEHIND.search(found.title)
-    if found.key is not None or not match or not found.title[: match.start()].strip():
+def _stated_maximum(text: str, *, is_bare_enough: bool) -> Decimal | None:
+    """Return the maximum that a text states: 'out of 40', '20 points', '/15', 'von 20 möglichen'; maybe '40' alone."""
+    match = _STATED.fullmatch(text.strip())
+    if not match:
+        return None
+    before, behind = fold(match[1]), fold(match[3])
+    is_slash = match[1].strip() == "/"
+    unit, _, rest = behind.partition(" ")
+    is_unit = (
+        not behind or behind in _UNITS or (unit in _UNITS | _POSSIBLE and all(w in _POSSIBLE for w in rest.split()))
+    )
+    is_said = before in _BEFORE or is_slash or (not before and bool(behind))
+    if not is_unit or not (is_said or (is_bare_enough and not match[1].strip())):
+        return None
+    return _as_maximum(match[2])
+
+
+def _as_maximum(text: str) -> Decimal | None:
+    """Return a number as a maximum, if it can be one."""
+    number = Decimal(text.replace(",", "."))
+    return number if 0 < number <= _LARGEST else None
+
+
+def _maximum_behind(found: _Found) -> _Found:
+    """Take off a maximum without brackets at the end: '/20', 'max. 60', '- 20 pts', '40 points'."""
+    flat = _flat(found.title)
+    if found.out_of is not None:
         return found
-    return found._replace(title=found.title[: match.start()].strip(), key=match[1])
+    if (slash := _SLASH.search(flat)) and (number := _as_maximum(slash[1])) and flat[: slash.start()].strip():
+        return found._replace(title=found.title[: slash.start()].strip(), out_of=number)
+    match = _TAIL.search(flat)
+    if not match or not (number := _as_maximum(match[2])):
+        return found
+    unit = fold(match[3] or "")
+    before = flat[: match.start()]
+    said = _ending_in(before, _ALONE) if not unit or unit in _UNITS else None
+    if said is None and not (unit in _UNITS and match[1].strip()) and not (unit in _UNITS_ALONE and match[1]):
+        return found
+    rest = found.title[: len(before) if said is None else said].rstrip(" -–—,:|").strip()
+    return found._replace(title=rest, out_of=number) if rest else found
 
 
-def _with_key_before(found: HeadingParts) -> HeadingParts:
+def _ending_in(text: str, known: frozenset[str]) -> int | None:
+    """Return where the words begin with which a text ends, if they are known."""
+    words = list(re.finditer(r"[^\W\d_]+", text))
+    if text.rstrip(" .:") and words and text[words[-1].end() :].strip(" .:"):
+        return None
+    for count in range(min(_MOST_WORDS, len(words)), 0, -1):
+        if fold(text[words[-count].start() :]) in known:
+            return words[-count].start()
+    return None
+
+
+def _words_behind(found: _Found) -> _Found:
+    """Take off what stands behind a dash and is no part of the title, and a percent sign."""
+    title = found.title
+    if title.endswith(" %") and title[:-1].strip():
+        return found._replace(title=title[:-1].strip(), is_percent=True)
+    match = _AFTER_DASH.search(_flat(title))
+    if match and fold(match[1]) in _MEASURES | _DECORATIONS and title[: match.start()].strip():
+        return found._replace(title=title[: match.start()].strip())
+    return found
+
+
+def _group_before(found: _Found) -> _Found:
+    match = _GROUP_BEFORE.search(_flat(found.title))
+    rest = found.title[match.end() :].strip() if match else ""
+    return found._replace(title=rest) if match and rest and fold(match[1]) in _DECORATIONS else found
+
+
+def _maximum_inside(found: _Found) -> _Found:
+    """Take a maximum out of brackets that stand anywhere, if a word beside it says what it is."""
+    for match in _GROUP.finditer(_flat(found.title)):
+        number = _stated_maximum(match[1], is_bare_enough=False)
+        if found.out_of is None and number:
+            rest = f"{found.title[: match.start()]} {found.title[match.end() :]}"
+            return found._replace(title=" ".join(rest.split()), out_of=number)
+    return found
+
+
+def _key_before(found: _Found) -> _Found:
     match = _KEY_BEFORE.search(found.title)
     if found.key is not None or not match or not found.title[match.end() :].strip():
         return found
     return found._replace(title=found.title[match.end() :].strip(), key=match[1] or match[2])
-
-
-def _without_measure(rest: str) -> tuple[str, bool]:
-    """Return a title without what its marks are in, and whether that is percent."""
-    match = _MEASURE.search(_flat(rest))
-    if not match or not rest[: match.start()].strip():
-        return rest, False
-    return rest[: match.start()].strip(), bool(match["percent"] or match["sign"])
-
-
-def _undecorated(rest: str) -> str:
-    """Return a title without decorations at its end and its beginning."""
-    if (match := _ENDING.search(_flat(rest))) and rest[: match.start()].strip():
-        rest = rest[: match.start()].strip()
-    if (match := _BEGINNING.search(_flat(rest))) and rest[match.end() :].strip():
-        rest = rest[match.end() :].strip()
-    return rest
 
 
 def _flat(text: str) -> str:
@@ -182,11 +227,6 @@ def _flat(text: str) -> str:
 @lru_cache(maxsize=1024)
 def _base(sign: str) -> str:
     return _LETTERS.get(sign) or unicodedata.normalize("NFKD", sign)[0]
-
-
-def _without(text: str, pattern: re.Pattern[str]) -> str:
-    match = pattern.search(_flat(text))
-    return f"{text[: match.start()]} {text[match.end() :]}".strip() if match else text
 
 
 def is_question(heading: str) -> bool:

@@ -20,7 +20,6 @@ from skarvin.core.layout.recognise import recognise_as_told
 from skarvin.core.layout.told import NOTHING_TOLD, Told
 from skarvin.core.texts.folding import fold
 
-SUFFIX = ".layout.toml"
 _USES = [use.value for use in Use]
 _NAME = re.compile(r"[\w][\w .-]{0,60}")
 _HEAD = """\

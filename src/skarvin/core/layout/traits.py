@@ -3,6 +3,7 @@
 import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 from skarvin.core.texts.folding import fold
 from skarvin.core.texts.mark_grammar import DASHES, is_mark
@@ -72,6 +73,11 @@ class Traits:
 
 def read_traits(texts: Sequence[str]) -> Traits:
     """Return what some cells are like."""
+    return _read_traits(tuple(texts))
+
+
+@lru_cache(maxsize=512)
+def _read_traits(texts: tuple[str, ...]) -> Traits:
     filled = [text.strip() for text in texts if text.strip()]
     if not filled:
         return Traits()

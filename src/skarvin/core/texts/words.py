@@ -1,4 +1,10 @@
-"""Words by which columns, rows, marks and answers are told; they stand in data files, one a language."""
+"""Words by which columns, rows, marks and answers are told; they stand in data files, one a language.
+
+Each text of a file holds phrases with commas between them, written as they are compared: in small letters, without
+accents or signs. Of several languages all words count. Under `columns` a word may begin or end with a star: `*nummer`
+is any word that ends so; of two uses that a heading names, that of the earlier line (in en.json) counts a little more.
+The files are JSON, which is read at once; a person's own are TOML, which is easier to write.
+"""
 
 import tomllib
 from collections.abc import Iterable, Mapping
@@ -11,7 +17,7 @@ from skarvin.core.findings import Finding, Place, Unreadable
 from skarvin.core.texts.own_words import OWN_WORDS
 
 _FOLDER = Path(__file__).parent
-_FIRST = "en.toml"
+_FIRST = "en.json"
 """The file whose order of uses counts, and that explains itself."""
 
 
@@ -114,7 +120,7 @@ def phrase_set(*texts: str) -> frozenset[str]:
 
 def language_files(folder: Path) -> list[Path]:
     """Return the files of words in a folder, in the order in which they are read."""
-    return sorted(folder.glob("*.toml"), key=lambda file: (file.name != _FIRST, file.name))
+    return sorted(folder.glob("*.json"), key=lambda file: (file.name != _FIRST, file.name))
 
 
 def _read(files: Iterable[Path]) -> Words:
@@ -126,8 +132,7 @@ def _read(files: Iterable[Path]) -> Words:
     joined: dict[str, dict[str, str]] = {}
     for file in files:
         try:
-            found = tomllib.loads(file.read_text(encoding="utf-8-sig"))
-            msgspec.convert({"columns": {}, **_EMPTY, **found}, Words)
+            found = _tables(file)
         except (OSError, ValueError, msgspec.ValidationError) as error:
             what = f"this is no file of words: {error}"
             raise Unreadable(Finding("bad-words", what, Place(file), "Correct it, or take it away.")) from None
@@ -136,6 +141,15 @@ def _read(files: Iterable[Path]) -> Words:
             for key, text in entries.items():
                 known[key] = f"{known[key]}, {text}" if key in known else text
     return msgspec.convert(joined, Words)
+
+
+def _tables(file: Path) -> dict[str, dict[str, str]]:
+    """Return what stands in one file, which need not have every table."""
+    if file.suffix == ".json":
+        return msgspec.json.decode(file.read_bytes(), type=dict[str, dict[str, str]])
+    found = tomllib.loads(file.read_text(encoding="utf-8-sig"))
+    msgspec.convert({"columns": {}, **_EMPTY, **found}, Words)
+    return found
 
 
 _EMPTY: dict[str, dict[str, str]] = {table: {} for table in ("headings", "rows", "marks", "answers", "files")}

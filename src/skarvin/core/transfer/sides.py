@@ -11,6 +11,7 @@ from skarvin.core.gradebook import Gradebook, join, understand
 from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, ItemSource, Use
+from skarvin.core.layout.fitting import named_layout
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.joining import Joined, join_layouts
 from skarvin.core.layout.recognise import recognise_as_told
@@ -239,11 +240,8 @@ def _layout(
     name, told = one.layout, one.told._replace(marked=marked)
     if name is None:
         return recognise_as_told(grid, told), []
-    from skarvin.core.layout.stored import SUFFIX, apply_layout, read_layout  # noqa: PLC0415 - most plans name none
-
-    files = [folder / f"{name}{SUFFIX}" for folder in folders]
-    stored = read_layout(next((file for file in files if file.exists()), files[0]))
-    layout, departures = apply_layout(grid, stored, told)
+    fitting = named_layout(grid, name, folders, told)
+    layout, departures = fitting.layout, list(fitting.departures)
     unclear = [departure for departure in departures if not departure.is_certain]
     if unclear:
         mend = f"See: skarvin layout check {grid.file.name} --name {name}"
