@@ -3,6 +3,7 @@
 from collections.abc import Mapping, Sequence
 from decimal import Decimal
 from fractions import Fraction
+from functools import lru_cache
 from typing import NamedTuple
 
 from skarvin.core.texts.mark_grammar import Mark, read_mark
@@ -59,14 +60,16 @@ def _count(both: Sequence[tuple[str, str]], maxima: tuple[Decimal, Decimal] | No
             agree += ours.strip().casefold() == theirs.strip().casefold()
             seen.add(ours.strip().casefold())
             continue
-        number = Fraction(one.number)
-        if maxima:
-            number = number * Fraction(maxima[1]) / Fraction(one.out_of or maxima[0])
         seen.add(one.number)
-        agree += abs(number - Fraction(other.number)) < _CENT
+        if maxima:
+            number = Fraction(one.number) * Fraction(maxima[1]) / Fraction(one.out_of or maxima[0])
+            agree += abs(number - Fraction(other.number)) < _CENT
+        else:
+            agree += one.number == other.number
     return Agreement(agree, len(both), len(seen), maxima is not None)
 
 
+@lru_cache(maxsize=1024)
 def _read(text: str) -> Mark | None:
     return read_mark(text) or read_mark(text, is_comma=True)
 

@@ -36,14 +36,11 @@ _KEY = r"(?:[A-Za-z]{0,6}[-_:#.]?\d{4,}|[A-Za-z]{1,6}[-_#]\d+|\#\d+|(?=[\w-]*\d)
 _KEY_ALONE = re.compile(_KEY)
 _KEY_BEFORE = re.compile(rf"^\s*(?:{_OPEN}\s*({_KEY})\s*{_CLOSE}\s*[-:]?|({_KEY})\s*[:|]\s)\s*")
 _PERCENT = Decimal(100)
-_ASK = "|".join(map(re.escape, sorted(phrase_set(_PHRASES.question), key=len, reverse=True)))
-_REPLY = "|".join(map(re.escape, sorted(phrase_set(_PHRASES.answer), key=len, reverse=True)))
-_QUESTION = re.compile(rf"\b(?:{_ASK}|{_REPLY})\s*\d+", re.IGNORECASE)
-_ASKED = re.compile(
-    rf"\s*(?:(?:{_REPLY})\s*\d+\s*(?:[:.)–-]\s*\S.*)?|(?:(?:{_ASK})\s*\d+\s*[:.)–-]|\d+\s*[.)])\s*\S.*\?)\s*",
-    re.IGNORECASE | re.DOTALL,
-)
-"""A heading that is a question: 'Answer 3', 'Answer 3: Which plank ...', '3. Which plank ...?'."""
+_ASKING = phrase_set(_PHRASES.question)
+_ANSWERING = phrase_set(_PHRASES.answer)
+_NUMBERED = re.compile(r"\s*([^\W\d_]+)?\s*\d+\s*(?:[:.)–-]\s*(\S.*))?\s*", re.DOTALL)
+"""A heading that may be a question: 'Answer 3', 'Question 3: Which plank ...?', '3. Which plank ...?'."""
+_WITH_NUMBER = re.compile(r"([^\W\d_]+)\s*\d+")
 _ROUNDS = 5
 _LARGEST = 1000
 """A larger number is a key."""
@@ -231,12 +228,18 @@ def _base(sign: str) -> str:
 
 def is_question(heading: str) -> bool:
     """Tell whether a heading is a question, with its number."""
-    return _ASKED.fullmatch(heading) is not None
+    match = _NUMBERED.fullmatch(heading)
+    if match is None:
+        return False
+    word, text = fold(match[1] or ""), (match[2] or "").strip()
+    if word in _ANSWERING:
+        return True
+    return (not word or word in _ASKING) and text.endswith("?")
 
 
 def is_question_number(heading: str) -> bool:
     """Tell whether the number of a question or an answer stands in a heading."""
-    return _QUESTION.search(heading) is not None
+    return any(fold(word) in _ASKING | _ANSWERING for word in _WITH_NUMBER.findall(heading))
 
 
 def says_maximum(text: str) -> bool:

@@ -1,7 +1,7 @@
 """What two files say of each other's columns: values that stand in both tell students, whatever the headings say."""
 
 import re
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Sequence
 from typing import NamedTuple
 
 from skarvin.core.grid.grid import Grid
@@ -37,7 +37,15 @@ class Side(NamedTuple):
     told: Told = NOTHING_TOLD
 
 
-def recognise_both(source: Side, target: Side) -> tuple[Layout, Layout]:
+class Both(NamedTuple):
+    """The layouts of two files, each recognised with an eye on the other; and by itself."""
+
+    source: Layout
+    target: Layout
+    alone: tuple[Layout, Layout]
+
+
+def recognise_both(source: Side, target: Side) -> Both:
     """Return the layouts of an export and a form, each recognised with an eye on the other.
 
     Raises:
@@ -58,7 +66,7 @@ def recognise_both(source: Side, target: Side) -> tuple[Layout, Layout]:
             met.setdefault(column, {})[use] = ground
         side = sides[mine]
         found.append(recognise_as_told(side.grid, side.told, met) if met else alone[mine])
-    return found[0], found[1]
+    return Both(found[0], found[1], (alone[0], alone[1]))
 
 
 def _same_titles(mine: Layout, others: Layout, grid: Grid, other: Grid) -> Iterable[tuple[int, Use, str]]:
@@ -149,9 +157,3 @@ def _code(text: str) -> str:
     if len(digits) >= _LEAST_DIGITS:
         return digits
     return signs if len(signs) >= _LEAST_SIGNS else ""
-
-
-def told_apart(alone: Layout, both: Layout) -> Mapping[str, Use]:
-    """Return the uses that only the other file gives away, by the columns' letters: a transfer must say them."""
-    pairs = zip(alone.columns, both.columns, strict=True)
-    return {here.letter: there.use for here, there in pairs if here.use is not there.use}

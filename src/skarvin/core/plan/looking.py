@@ -97,7 +97,7 @@ def look_at(asked: Sequence[Asked], folders: Sequence[Path] = ()) -> list[Look]:
     """
     grids = [read_grid(one.file, one.how, one.data) for one in asked]
     alone = len(grids) != 2  # noqa: PLR2004 - two are compared
-    layouts = [recognise(grid) for grid in grids] if alone else recognise_both(Side(grids[0]), Side(grids[1]))
+    layouts = [recognise(grid) for grid in grids] if alone else recognise_both(Side(grids[0]), Side(grids[1]))[:2]
     return [_look(grid, layout, find_fitting(grid, folders)) for grid, layout in zip(grids, layouts, strict=True)]
 
 

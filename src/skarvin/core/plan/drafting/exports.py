@@ -2,18 +2,13 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from pathlib import Path
 
-from skarvin.core.findings import Unreadable
 from skarvin.core.grid.arranged import ArrangedGrid
 from skarvin.core.grid.file_kinds import Kind
 from skarvin.core.grid.grid import CellGrid, Grid
-from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.layout.columns import Column
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.joining import join_layouts
-from skarvin.core.layout.recognise import recognise_as_told
-from skarvin.core.layout.told import NOTHING_TOLD, Told
 
 
 @dataclass(frozen=True)
@@ -40,20 +35,6 @@ class Exports:
             other = next(iter(layout.identifiers), None) if place is None else layout.columns[place]
             found.append((grid, layout, other if chosen else None))
         return found
-
-
-def read_exports(files: Sequence[Path], how: ReadAs, told: Told = NOTHING_TOLD) -> Exports:
-    """Return what is in some exports; what a person says of reading is for each of them.
-
-    Raises:
-        Unreadable: one can't be read or understood.
-    """
-    grids = [read_grid(file, how) for file in files]
-    layouts = [recognise_as_told(grid, told) for grid in grids]
-    for layout in layouts:
-        if layout.faults:
-            raise Unreadable(*layout.faults[:5])
-    return join_exports(grids, layouts)
 
 
 def join_exports(grids: Sequence[Grid], layouts: Sequence[Layout]) -> Exports:

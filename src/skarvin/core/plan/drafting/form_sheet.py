@@ -7,7 +7,8 @@ from skarvin.core.grid.grid import CellGrid, Grid
 from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.numbered import has_people
-from skarvin.core.layout.recognise import recognise
+from skarvin.core.layout.recognise import recognise, recognise_as_told
+from skarvin.core.layout.told import NOTHING_TOLD, Told
 from skarvin.core.plan.drafting.identifier_proposals import propose_identifier
 
 _MOST = 30
@@ -22,20 +23,23 @@ class FormSheet(NamedTuple):
     how: ReadAs
 
 
-def choose_sheet(source: Grid, layout: Layout, target: Grid, how: ReadAs) -> FormSheet:
+def choose_sheet(source: Grid, target: Grid, how: ReadAs, told: Told = NOTHING_TOLD) -> FormSheet:
     """Return the sheet of the form that most students of the export stand in.
 
     Args:
         source: the export.
-        layout: its layout.
         target: the form as it was read without a sheet being named.
         how: how it is read.
+        told: what a person says of the export's columns.
 
     Raises:
         Unreadable: two sheets are as good as each other.
     """
     names = target.shown_sheets if isinstance(target, CellGrid) else ()
-    if how.sheet is not None or len(names) < 2 or not layout.identifiers:  # noqa: PLR2004 - nothing to choose from
+    if how.sheet is not None or len(names) < 2:  # noqa: PLR2004 - nothing to choose from
+        return FormSheet(target, how)
+    layout = recognise_as_told(source, told)
+    if not layout.identifiers and not layout.names:
         return FormSheet(target, how)
     found = []
     for name in names[:_MOST]:

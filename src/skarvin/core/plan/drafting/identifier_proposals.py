@@ -208,7 +208,7 @@ def propose_roster(
         Unreadable: none of the roster's columns holds the target's identifiers.
     """
     grid = read_grid(file)
-    layout, _ = recognise_both(Side(grid), Side(target[0]))
+    layout = recognise_both(Side(grid), Side(target[0])).source
     there = propose_identifier(grid, target[0], layout, target[1])
     if there.source is None or there.target is None or not (there.met or there.is_composed):
         what = "no column of the roster holds the template's identifiers"

@@ -14,11 +14,12 @@ from skarvin.core.items.matching import Proposal
 from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.numbered import has_people
+from skarvin.core.layout.recognise import recognise_as_told
 from skarvin.core.layout.row_kinds import NOT_STUDENTS
 from skarvin.core.layout.survey import survey
 from skarvin.core.marks.answers.key import read_key
 from skarvin.core.plan.drafting.answer_proposals import QuestionProposal, propose_questions
-from skarvin.core.plan.drafting.exports import Exports, join_exports, read_exports
+from skarvin.core.plan.drafting.exports import Exports, join_exports
 from skarvin.core.plan.drafting.form_sheet import choose_sheet
 from skarvin.core.plan.drafting.identifier_proposals import (
     IdentifierProposal,
@@ -124,15 +125,15 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
         Misused: a person names a column that isn't there.
     """
     how = {side: wishes.how(side) for side in ("source", "target")}
-    read = read_exports(exports, how["source"], wishes.of("source"))
-    target, how["target"] = _read_target(template, how["target"], read, wishes)
+    grids = [read_grid(file, how["source"]) for file in exports]
+    target, how["target"] = _read_target(template, how["target"], grids, wishes)
     form = open_target(target)
-    understood = [understand_both(grid, target, wishes) for grid in read.grids]
-    for grid, (mine, _) in zip(read.grids, understood, strict=True):
+    understood = [understand_both(grid, target, wishes) for grid in grids]
+    for grid, (mine, _) in zip(grids, understood, strict=True):
         check_layout(grid, mine.layout, "source")
     theirs = understood[0][1]
     check_layout(target, theirs.layout, "target")
-    read = join_exports(read.grids, [mine.layout for mine, _ in understood])
+    read = join_exports(grids, [mine.layout for mine, _ in understood])
     source, layouts = read.grid, (read.layout, theirs.layout)
     _check_students(source, layouts[0])
     sides = (source, layouts[0]), (target, layouts[1])
@@ -176,14 +177,15 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
     )
 
 
-def _read_target(file: Path, how: ReadAs, read: Exports, wishes: Wishes) -> tuple[Grid, ReadAs]:
+def _read_target(file: Path, how: ReadAs, grids: Sequence[Grid], wishes: Wishes) -> tuple[Grid, ReadAs]:
     """Return the form; of a target that takes no import, the students on its screen with a column for each item."""
     if not wishes.is_typed:
-        return choose_sheet(read.grid, read.layout, read_grid(file, how), how)
+        return choose_sheet(grids[0], read_grid(file, how), how, wishes.of("source"))
     from skarvin.core.targets.typing_form import typing_form  # noqa: PLC0415 - most targets take an import
 
-    headings = [column.heading for column in read.layout.of_use(Use.ITEM) if column.counts]
-    return typing_form(file, how, headings), how
+    layouts = [recognise_as_told(grid, wishes.of("source")) for grid in grids]
+    items = (column for layout in layouts for column in layout.of_use(Use.ITEM) if column.counts)
+    return typing_form(file, how, list(dict.fromkeys(column.heading for column in items))), how
 
 
 def _practice(grid: Grid, layout: Layout, identifier: IdentifierProposal) -> tuple[str, ...]:

@@ -52,12 +52,12 @@ def understand_both(source: Grid, target: Grid, wishes: Wishes) -> tuple[Underst
     fitting = {side: _fitting(grid, side, wishes) for side, grid in grids.items()}
     both = recognise_both(*(Side(grid, wishes.of(side)) for side, grid in grids.items()))
     found = []
-    for (side, grid), layout in zip(grids.items(), both, strict=True):
+    for (side, grid), layout, alone in zip(grids.items(), both[:2], both.alone, strict=True):
         fits = fitting[side]
         if fits and fits.fits:
             found.append(Understood(fits.layout, fits.name, wishes.of(side).uses, wishes.of(side).heading_row))
         else:
-            found.append(_understood(grid, layout, wishes.of(side), fits))
+            found.append(_understood(grid, layout, alone, wishes.of(side), fits))
     return found[0], found[1]
 
 
@@ -73,8 +73,8 @@ def _fitting(grid: Grid, side: str, wishes: Wishes) -> Fitting | None:
     return fits
 
 
-def _understood(grid: Grid, layout: Layout, told: Told, fits: Fitting | None) -> Understood:
-    alone = recognise_as_told(grid, Told())
+def _understood(grid: Grid, layout: Layout, told_alone: Layout, told: Told, fits: Fitting | None) -> Understood:
+    alone = recognise_as_told(grid, Told()) if told.uses else told_alone
     uses = dict(told.uses)
     if len(alone.columns) == len(layout.columns):
         for here, there in zip(alone.columns, layout.columns, strict=True):
