@@ -3,9 +3,8 @@
 import contextlib
 import re
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from decimal import Decimal
-from types import MappingProxyType
 
 from skarvin.core.findings import Finding, Unreadable, counted, listing
 from skarvin.core.grid.grid import Grid
@@ -20,60 +19,82 @@ from skarvin.core.layout.traits import read_traits
 from skarvin.core.layout.weighing import Reading, weigh
 from skarvin.core.layout.whole_table import Weighed, column_as, take_columns
 
-_SAMPLE = 400
+_SAMPLE, _LEAST_SAMPLE, _CELLS = 400, 100, 20_000
+"""So many rows are looked at, fewer where there are many columns."""
 _LARGEST_OUT_OF = 1000
 _MOST_ODD = 3
 Met = Mapping[int, Mapping[Use, str]]
 """For columns, the uses for which another file has the same values, and in which words that is said."""
-_NOT_MET: Met = MappingProxyType({})
 
 
-def recognise(grid: Grid, told: Told = NOTHING_TOLD, met: Met = _NOT_MET) -> Layout:
-    """Return the layout of a grid: its headings and maxima, and what each column holds.
+@dataclass(frozen=True)
+class WeighedGrid:
+    """A grid whose columns were weighed: its top, and what each column may hold.
 
-    Args:
+    Attributes:
         grid: the cells.
         told: what a person says of the columns.
-        met: what another file says of them: see `meeting.recognise_both`.
-
-    Raises:
-        NoSuchColumn: a person names a column that isn't there.
+        top: the rows above the students.
+        table: the columns.
     """
+
+    grid: Grid
+    told: Told
+    top: Top
+    table: tuple[Weighed, ...]
+
+    def with_met(self, met: Met) -> "WeighedGrid":
+        """Return the same with what another file says of some columns: see `meeting.recognise_both`."""
+        is_headless = not self.top.heading_rows
+        table = (
+            replace(one, readings=weigh(one.heading, one.parts, one.traits, met[one.index], may_be_blank=is_headless))
+            if one.index in met
+            else one
+            for one in self.table
+        )
+        return replace(self, table=tuple(table))
+
+    def layout(self) -> Layout:
+        """Return what each column holds.
+
+        Raises:
+            Unreadable: a person names a column that isn't there.
+        """
+        try:
+            columns = _as_told(take_columns(self.table), self.table, self.told)
+        except NoSuchColumn as error:
+            mend = f"Columns: {listing(_shown(take_columns(self.table)), 12)}."
+            what = f"a column's use is told, but {error}"
+            raise Unreadable(Finding("no-such-column", what, self.grid.place(), mend)) from None
+        if self.top.maxima_row is not None:
+            columns = _with_maxima(columns, self.grid.cells(self.top.maxima_row))
+        faults = tuple(_ragged(self.grid, len(self.table), self.top.last + 1))
+        return Layout(self.top, tuple(columns), tuple(_oddities(self.grid, columns, self.top)), faults)
+
+
+def weigh_columns(grid: Grid, told: Told = NOTHING_TOLD) -> WeighedGrid:
+    """Return a grid with what each of its columns may hold, by its headings and cells alone."""
     top = find_top(grid, told.heading_row)
     headings = join_headings(grid, top)
     rows = sample_rows(grid, top.last + 1)
     if not top.heading_rows:
         headings = [""] * max((grid.widths[row] for row in range(len(grid))), default=0)
-    table = [
+    table = (
         _weighed(
-            index,
-            heading,
-            [cells[index] for cells in rows if index < len(cells)],
-            met.get(index, {}),
-            is_headless=not top.heading_rows,
+            index, heading, [cells[index] for cells in rows if index < len(cells)], is_headless=not top.heading_rows
         )
         for index, heading in enumerate(headings)
-    ]
-    columns = _as_told(take_columns(table), table, told)
-    if top.maxima_row is not None:
-        columns = _with_maxima(columns, grid.cells(top.maxima_row))
-    faults = tuple(_ragged(grid, len(headings), top.last + 1))
-    return Layout(top, tuple(columns), tuple(_oddities(grid, columns, top)), faults)
+    )
+    return WeighedGrid(grid, told, top, tuple(table))
 
 
-def recognise_as_told(grid: Grid, told: Told, met: Met = _NOT_MET) -> Layout:
-    """Return the layout of a grid as a person tells it, or refuse it with its place.
+def recognise(grid: Grid, told: Told = NOTHING_TOLD) -> Layout:
+    """Return the layout of a grid: its headings and maxima, and what each column holds.
 
     Raises:
         Unreadable: a person names a column that isn't there.
     """
-    try:
-        return recognise(grid, told, met)
-    except NoSuchColumn as error:
-        mend = f"Columns: {listing(_shown(recognise(grid, Told(heading_row=told.heading_row)).columns), 12)}."
-        raise Unreadable(
-            Finding("no-such-column", f"a column's use is told, but {error}", grid.place(), mend)
-        ) from None
+    return weigh_columns(grid, told).layout()
 
 
 def _shown(columns: Sequence[Column]) -> list[str]:
@@ -100,15 +121,16 @@ def join_headings(grid: Grid, top: Top) -> list[str]:
 
 def sample_rows(grid: Grid, start: int) -> list[Sequence[str]]:
     """Return the cells of rows from all over the grid, without those that sum others up."""
-    step = max(1, (len(grid) - start) // _SAMPLE)
+    most = min(_SAMPLE, max(_LEAST_SAMPLE, _CELLS // max(1, grid.widths[start] if start < len(grid) else 1)))
+    step = max(1, (len(grid) - start) // most)
     rows = [grid.cells(row) for row in range(start, len(grid), step) if not grid.is_blank(row)]
     return [cells for cells in rows if not is_summary(cells)] or rows
 
 
-def _weighed(index: int, heading: str, texts: list[str], met: Mapping[Use, str], *, is_headless: bool) -> Weighed:
+def _weighed(index: int, heading: str, texts: list[str], *, is_headless: bool) -> Weighed:
     parts, traits = read_heading(heading), read_traits(texts)
     filled = [text for text in texts if text.strip()]
-    readings = weigh(heading, parts, traits, met, may_be_blank=is_headless)
+    readings = weigh(heading, parts, traits, may_be_blank=is_headless)
     return Weighed(index, heading.strip(), parts, traits, readings, _around(filled))
 
 

@@ -16,7 +16,7 @@ from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.address import find_column
 from skarvin.core.layout.columns import STUDENT, Column, Use
 from skarvin.core.layout.grid_layout import Layout
-from skarvin.core.layout.recognise import recognise_as_told
+from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.told import NOTHING_TOLD, Told
 from skarvin.core.texts.folding import fold
 
@@ -117,7 +117,7 @@ def apply_layout(grid: Grid, stored: StoredLayout, told: Told = NOTHING_TOLD) ->
 
     A column is known again by its heading: one that moved keeps its meaning, a new one is recognised by its content.
     """
-    found = recognise_as_told(grid, told)
+    found = recognise(grid, told)
     by_person = {find_column(found.columns, name).index for name in told.uses}
     known: dict[str, list[StoredColumn]] = {}
     for before in stored.column:

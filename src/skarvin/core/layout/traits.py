@@ -1,6 +1,7 @@
 """What the cells of a column are like: how many are numbers, marks, codes, names, days, sentences; how many differ."""
 
 import re
+from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
@@ -81,28 +82,28 @@ def _read_traits(texts: tuple[str, ...]) -> Traits:
     filled = [text.strip() for text in texts if text.strip()]
     if not filled:
         return Traits()
-    different = set(filled)
-    telling = [text for text in filled if not set(text) <= DASHES] or filled
-    names = [text for text in filled if is_like_name(text)]
+    counts = Counter(filled)
+    telling = Counter({text: count for text, count in counts.items() if not set(text) <= DASHES}) or counts
+    names = Counter({text: count for text, count in counts.items() if is_like_name(text)})
     return Traits(
         count=len(filled),
-        distinct=len(different) / len(filled),
-        numbers=_share(is_number, filled),
-        decimals=_share(_POINT.fullmatch, filled),
+        distinct=len(counts) / len(filled),
+        numbers=_share(is_number, counts),
+        decimals=_share(_POINT.fullmatch, counts),
         marks=_share(_may_be_mark, telling),
-        codes=_share(_CODE.fullmatch, filled),
-        long_codes=_share(_is_long_code, filled),
+        codes=_share(_CODE.fullmatch, counts),
+        long_codes=_share(_is_long_code, counts),
         is_even=_are_alike(filled),
-        addresses=_share(_ADDRESS.fullmatch, filled),
-        days=_share(_DAY.fullmatch, filled),
-        names=len(names) / len(filled),
-        full_names=sum(1 for text in names if " " in text or "," in text) / len(filled),
-        logins=_share(_LOGIN.fullmatch, filled),
-        sentences=_share(_is_sentence, filled),
-        labels=_share(_LABEL.fullmatch, filled),
+        addresses=_share(_ADDRESS.fullmatch, counts),
+        days=_share(_DAY.fullmatch, counts),
+        names=names.total() / len(filled),
+        full_names=sum(count for text, count in names.items() if " " in text or "," in text) / len(filled),
+        logins=_share(_LOGIN.fullmatch, counts),
+        sentences=_share(_is_sentence, counts),
+        labels=_share(_LABEL.fullmatch, counts),
         is_numbering=len(filled) > 1 and filled == [str(number) for number in range(1, len(filled) + 1)],
-        is_constant=len(filled) > 2 and len(different) == 1,  # noqa: PLR2004 - two could be chance
-        spread=len(different),
+        is_constant=len(filled) > 2 and len(counts) == 1,  # noqa: PLR2004 - two could be chance
+        spread=len(counts),
     )
 
 
@@ -158,5 +159,6 @@ def _is_sentence(text: str) -> bool:
     return is_long and not is_like_name(text) and not is_mark(text)
 
 
-def _share(test: Callable[[str], object], texts: Sequence[str]) -> float:
-    return sum(1 for text in texts if test(text)) / len(texts)
+def _share(test: Callable[[str], object], counts: "Counter[str]") -> float:
+    """Return the share of the cells for whose text a test holds."""
+    return sum(count for text, count in counts.items() if test(text)) / counts.total()

@@ -15,7 +15,7 @@ from skarvin.core.items.matching import propose
 from skarvin.core.layout.address import NoSuchColumn, find_column, name_of
 from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.grid_layout import Layout
-from skarvin.core.layout.recognise import recognise_as_told
+from skarvin.core.layout.recognise import recognise
 from skarvin.core.plan.drafting.toml import quoted
 from skarvin.core.plan.drafting.understanding import with_examples
 from skarvin.core.plan.lines import find_line
@@ -89,7 +89,7 @@ class _Side:
 
     def read(self) -> tuple[Any, Layout]:
         grid = read_grid(self._folder / self._plan.file, self._plan.read_as)
-        return grid, recognise_as_told(grid, self._plan.told)
+        return grid, recognise(grid, self._plan.told)
 
 
 def _identifiers(text: str, raw: Mapping[str, Any], sides: Mapping[str, _Side]) -> Iterator[Question]:

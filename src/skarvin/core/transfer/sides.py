@@ -14,7 +14,7 @@ from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, ItemSource, 
 from skarvin.core.layout.fitting import named_layout
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.joining import Joined, join_layouts
-from skarvin.core.layout.recognise import recognise_as_told
+from skarvin.core.layout.recognise import recognise
 from skarvin.core.ledger.ledger import MappedItem
 from skarvin.core.marks.rule import Rule
 from skarvin.core.plan.column_map import NO_ITEM_MEND, ColumnMap, not_in_plan, read_column_map
@@ -239,7 +239,7 @@ def _layout(
     """
     name, told = one.layout, one.told._replace(marked=marked)
     if name is None:
-        return recognise_as_told(grid, told), []
+        return recognise(grid, told), []
     fitting = named_layout(grid, name, folders, told)
     layout, departures = fitting.layout, list(fitting.departures)
     unclear = [departure for departure in departures if not departure.is_certain]

@@ -7,8 +7,9 @@ from skarvin.core.grid.grid import CellGrid, Grid
 from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.numbered import has_people
-from skarvin.core.layout.recognise import recognise, recognise_as_told
+from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.told import NOTHING_TOLD, Told
+from skarvin.core.plan.drafting.books import Books
 from skarvin.core.plan.drafting.identifier_proposals import propose_identifier
 
 _MOST = 30
@@ -38,7 +39,7 @@ def choose_sheet(source: Grid, target: Grid, how: ReadAs, told: Told = NOTHING_T
     names = target.shown_sheets if isinstance(target, CellGrid) else ()
     if how.sheet is not None or len(names) < 2:  # noqa: PLR2004 - nothing to choose from
         return FormSheet(target, how)
-    layout = recognise_as_told(source, told)
+    layout = recognise(source, told)
     if not layout.identifiers and not layout.names:
         return FormSheet(target, how)
     found = []
@@ -63,5 +64,5 @@ def _met(source: Grid, layout: Layout, grid: Grid) -> int:
     theirs = recognise(grid)
     if theirs.faults or not (theirs.identifiers or theirs.names) or not has_people(grid, theirs):
         return 0
-    found = propose_identifier(source, grid, layout, theirs)
+    found = propose_identifier((source, layout), (grid, theirs), Books())
     return found.met or found.by_name

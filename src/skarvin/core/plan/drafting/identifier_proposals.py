@@ -5,14 +5,14 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 
 from skarvin.core.findings import Finding, Unreadable, listing
-from skarvin.core.gradebook import Student, understand
+from skarvin.core.gradebook import Student
 from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.read import read_grid
 from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.meeting import Side, recognise_both
 from skarvin.core.layout.numbered import has_people, numbering_columns
-from skarvin.core.layout.row_kinds import NOT_STUDENTS
+from skarvin.core.plan.drafting.books import Book, Books
 from skarvin.core.students.identifiers import IdentifierRule
 from skarvin.core.students.pairing import Pair, pair
 from skarvin.core.texts.names import content_words, name_key
@@ -28,7 +28,9 @@ _RULES = (
 _HALF = 0.5
 _WORTH = 0.02
 """A rule that sets more aside must pair at least this much more of the students."""
-Book = tuple[Grid, Layout]
+_MANY = 2000
+_SOME = 200
+"""So many pairs are kept, to compare their marks."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,7 +39,7 @@ class IdentifierProposal:
 
     A side without a column has no identifier: its students are told by their names. Where nobody meets at all,
     `is_open` says that a person must choose. `crossed` is a pair of columns whose values meet though the names beside
-    them are other people's: the numbers of lines, as a rule.
+    them are other people's: the numbers of lines, as a rule. `some` has the rows of some students who pair.
     """
 
     source: Column | None
@@ -51,6 +53,7 @@ class IdentifierProposal:
     is_open: bool = False
     is_told: bool = False
     crossed: tuple[Column, Column] | None = None
+    some: tuple[tuple[int, int], ...] = ()
 
     @property
     def words(self) -> str:
@@ -87,42 +90,42 @@ class RosterProposal:
 
 
 def propose_identifier(
-    source: Grid, target: Grid, ours: Layout, theirs: Layout, told: tuple[Column, Column | None] | None = None
+    source: Book, target: Book, books: Books, told: tuple[Column, Column | None] | None = None
 ) -> IdentifierProposal:
     """Return the columns and the rule under which most students meet, the plainest rule first; names where none do.
 
     Args:
         source: the export.
         target: the form.
-        ours: the export's layout.
-        theirs: the form's.
+        books: what was understood of them.
         told: the columns that a person names.
     """
-    if not has_people(target, theirs):
-        found = propose_alike(ours, theirs, numbering_columns(target, theirs))
+    ours, theirs = source[1], target[1]
+    if not has_people(*target):
+        found = propose_alike(ours, theirs, numbering_columns(*target))
         return replace(found, source=told[0], target=told[1]) if told else found
     mine = [told[0]] if told else ours.identifiers
     others = [told[1]] if told and told[1] else theirs.identifiers
-    best, crossed = _by_identifier((source, ours), (target, theirs), mine, others)
+    best, crossed = _by_identifier(source, target, (mine, others), books)
     if told:
         return replace(best, source=told[0], target=told[1], is_open=False, is_told=True)
     if best.met:
         return best
-    found = replace(_by_names(best, (source, ours), (target, theirs)), crossed=crossed)
+    found = replace(_by_names(best, source, target, books), crossed=crossed)
     if crossed and found.source in crossed and found.target in crossed:
         return replace(found, source=None, target=None)
     return found
 
 
 def _by_identifier(
-    source: Book, target: Book, mine: Sequence[Column], others: Sequence[Column]
+    source: Book, target: Book, columns: tuple[Sequence[Column], Sequence[Column]], books: Books
 ) -> tuple[IdentifierProposal, tuple[Column, Column] | None]:
     """Return the best pair of columns, and one that would pair people of other names."""
     best = IdentifierProposal(None, None, IdentifierRule(), 0, 0)
     crossed = None
-    here = {column: understand(*source, column, [], NOT_STUDENTS).students for column in mine}
-    there = {column: understand(*target, column, []).students for column in others}
-    for rule in _rules([*mine, *others]):
+    here = {column: books.of(source, column).students for column in columns[0]}
+    there = {column: books.of(target, column, is_form=True).students for column in columns[1]}
+    for rule in _rules([*columns[0], *columns[1]]):
         for column, students in here.items():
             if best.met >= (1 - _WORTH) * len(students):
                 continue  # no rule can bring enough more of them together
@@ -134,7 +137,8 @@ def _by_identifier(
                 if _are_others(pairs):
                     crossed = crossed or (column, other)
                 else:
-                    best = IdentifierProposal(column, other, rule, len(pairs), len(students))
+                    some = tuple((one.source.row.position, one.target.row.position) for one in pairs[:_SOME])
+                    best = IdentifierProposal(column, other, rule, len(pairs), len(students), some=some)
     return best, crossed
 
 
@@ -151,27 +155,30 @@ def _rules(columns: Sequence[Column]) -> list[IdentifierRule]:
 
 def _are_others(pairs: Sequence[Pair]) -> bool:
     """Tell whether most pairs are of people whose names have no word in common."""
-    named = [one for one in pairs if one.source.name and one.target.name]
+    named = [one for one in pairs[:_MANY] if one.source.name and one.target.name]
     apart = sum(set(content_words(one.source.name)).isdisjoint(content_words(one.target.name)) for one in named)
     return len(named) > 1 and apart > _HALF * len(named)
 
 
-def _by_names(best: IdentifierProposal, ours: Book, theirs: Book) -> IdentifierProposal:
+def _by_names(best: IdentifierProposal, ours: Book, theirs: Book, books: Books) -> IdentifierProposal:
     """Return the pairing by whole names, if anybody has the same in both files; else what a person must decide."""
     first = [_identifier_if_any(*side) for side in (ours, theirs)]
     here, there = (
-        [student for student in understand(*side, column, [], NOT_STUDENTS).students if student.name]
+        [student for student in books.of(side, column).students if student.name]
         for side, column in zip((ours, theirs), first, strict=True)
     )
     met = _namesakes(here, there)
     if not met:
         return replace(best, is_open=True)
-    return IdentifierProposal(first[0], first[1], IdentifierRule(), 0, len(here), by_name=met)
+    some = tuple(met[:_SOME])
+    return IdentifierProposal(first[0], first[1], IdentifierRule(), 0, len(here), by_name=len(met), some=some)
 
 
-def _namesakes(here: Sequence[Student], there: Sequence[Student]) -> int:
-    known = {name_key(student.name) for student in there}
-    return sum(name_key(student.name) in known for student in here)
+def _namesakes(here: Sequence[Student], there: Sequence[Student]) -> list[tuple[int, int]]:
+    """Return the rows of students of one file who have the whole name of one in the other."""
+    known = {name_key(student.name): student.row.position for student in there}
+    named = ((student.row.position, known.get(name_key(student.name))) for student in here)
+    return [(row, other) for row, other in named if other is not None]
 
 
 def _identifier_if_any(grid: Grid, layout: Layout) -> Column | None:
@@ -200,7 +207,7 @@ def propose_alike(ours: Layout, theirs: Layout, numbering: Collection[int] = ())
 
 
 def propose_roster(
-    file: Path, source: Book, target: Book, direct: IdentifierProposal
+    file: Path, source: Book, target: Book, direct: IdentifierProposal, books: Books
 ) -> tuple[RosterProposal, IdentifierProposal]:
     """Return how the roster leads from the source's students to the target's.
 
@@ -209,11 +216,11 @@ def propose_roster(
     """
     grid = read_grid(file)
     layout = recognise_both(Side(grid), Side(target[0])).source
-    there = propose_identifier(grid, target[0], layout, target[1])
+    there = propose_identifier((grid, layout), target, books)
     if there.source is None or there.target is None or not (there.met or there.is_composed):
         what = "no column of the roster holds the template's identifiers"
         raise Unreadable(Finding("no-roster", what, grid.place(), "Is this the right roster?"))
-    here = propose_identifier(source[0], grid, source[1], layout)
+    here = propose_identifier(source, (grid, layout), books)
     leads = here.source is not None and here.target is not None and here.met > direct.met
     proposal = RosterProposal(grid, layout, there.source, here.target if leads else None, there.met)
     if not leads:

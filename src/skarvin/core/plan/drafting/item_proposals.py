@@ -5,21 +5,18 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from skarvin.core.findings import Finding, Misused
-from skarvin.core.gradebook import understand
 from skarvin.core.items.agreement import NO_AGREEMENT, Agreement, agreement
 from skarvin.core.items.matching import Proposal, propose
 from skarvin.core.layout.address import NoSuchColumn, find_column
 from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.grid_layout import Layout
-from skarvin.core.layout.row_kinds import NOT_STUDENTS
-from skarvin.core.plan.drafting.identifier_proposals import Book, IdentifierProposal
+from skarvin.core.plan.drafting.books import Book
+from skarvin.core.plan.drafting.identifier_proposals import IdentifierProposal
 from skarvin.core.plan.drafting.mark_hints import NO_HINTS, MarkHints, find_hints, find_own_hints
 from skarvin.core.plan.drafting.wishes import Maxima, Wishes, two_columns
 from skarvin.core.plan.plan import OPEN
-from skarvin.core.students.pairing import pair
-from skarvin.core.texts.names import name_key
 
-_MOST_STUDENTS, _MOST_HELD = 200, 40
+_MOST_HELD = 40
 _FEW, _SAME = 3, 0.8
 Texts = Mapping[int, Mapping[str, int]]
 """For columns the distinct texts, and how often each stands there."""
@@ -122,7 +119,7 @@ def _agreements(
     ]
     if not filled or identifier.is_composed or identifier.is_open:
         return {}
-    rows = _paired_rows(source, target, identifier)
+    rows = identifier.some
     items = [column for column in source[1].of_use({Use.ITEM, Use.TOTAL}) if column.counts]
     here = [source[0].cells(row) for row, _ in rows]
     there = [target[0].cells(row) for _, row in rows]
@@ -133,18 +130,6 @@ def _agreements(
             marks = [cells[ours.index] if ours.index < len(cells) else "" for cells in here]
             found[ours.index, theirs.index] = agreement(marks, old, (ours.out_of, theirs.out_of))
     return found
-
-
-def _paired_rows(source: Book, target: Book, identifier: IdentifierProposal) -> list[tuple[int, int]]:
-    """Return the rows of some students who pair: by the proposed identifiers, or else by their names."""
-    ours = understand(*source, identifier.source, [], NOT_STUDENTS).students
-    theirs = understand(*target, identifier.target, []).students
-    if identifier.met:
-        pairs = pair(ours, theirs, identifier.rule).pairs[:_MOST_STUDENTS]
-        return [(one.source.row.position, one.target.row.position) for one in pairs]
-    known = {name_key(student.name): student.row.position for student in theirs if student.name}
-    named = [(student.row.position, known.get(name_key(student.name))) for student in ours if student.name]
-    return [(row, other) for row, other in named if other is not None][:_MOST_STUDENTS]
 
 
 def _item(

@@ -7,18 +7,18 @@ from pathlib import Path
 from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Unreadable
-from skarvin.core.gradebook import understand
+from skarvin.core.gradebook import Gradebook, Student
 from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.items.matching import Proposal
 from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.numbered import has_people
-from skarvin.core.layout.recognise import recognise_as_told
-from skarvin.core.layout.row_kinds import NOT_STUDENTS
+from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.survey import survey
 from skarvin.core.marks.answers.key import read_key
 from skarvin.core.plan.drafting.answer_proposals import QuestionProposal, propose_questions
+from skarvin.core.plan.drafting.books import Book, Books
 from skarvin.core.plan.drafting.exports import Exports, join_exports
 from skarvin.core.plan.drafting.form_sheet import choose_sheet
 from skarvin.core.plan.drafting.identifier_proposals import (
@@ -138,13 +138,14 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
     _check_students(source, layouts[0])
     sides = (source, layouts[0]), (target, layouts[1])
     told = two_columns(wishes.pair, *layouts, "--pair") if wishes.pair else None
-    identifier = propose_identifier(source, target, *layouts, told)
+    books = Books()
+    identifier = propose_identifier(*sides, books, told)
     if wishes.is_sample:
         check_sample(identifier.met, template.name)
         identifier = replace(propose_alike(*layouts), is_sample=True)
     roster = None
     if wishes.roster:
-        roster, identifier = propose_roster(wishes.roster, *sides, identifier)
+        roster, identifier = propose_roster(wishes.roster, *sides, identifier, books)
     texts = _surveyed(source, layouts[0]), _surveyed(target, layouts[1])
     allowed = {column.index: form.allowed(column.index) for column in layouts[1].of_use(Use.ITEM)}
     questions = propose_questions(*layouts, texts[0], read_key(read_grid(wishes.key)) if wishes.key else {})
@@ -161,13 +162,13 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
         target_layout=layouts[1],
         identifier=identifier,
         items=items,
-        practice=_practice(source, layouts[0], identifier),
+        practice=_practice(sides[0], identifier, books),
         reading=how,
         understood={"source": understood[0][0], "target": theirs},
         exports=read,
         wishes=wishes,
         roster=roster,
-        totals=propose_totals(source, layouts[0], known),
+        totals=propose_totals(source, layouts[0], _students(sides[0], identifier, books), known),
         questions=questions,
         comments=tuple(_comments(layouts[0], layouts[1], items)),
         key=wishes.key,
@@ -183,15 +184,22 @@ def _read_target(file: Path, how: ReadAs, grids: Sequence[Grid], wishes: Wishes)
         return choose_sheet(grids[0], read_grid(file, how), how, wishes.of("source"))
     from skarvin.core.targets.typing_form import typing_form  # noqa: PLC0415 - most targets take an import
 
-    layouts = [recognise_as_told(grid, wishes.of("source")) for grid in grids]
+    layouts = [recognise(grid, wishes.of("source")) for grid in grids]
     items = (column for layout in layouts for column in layout.of_use(Use.ITEM) if column.counts)
     return typing_form(file, how, list(dict.fromkeys(column.heading for column in items))), how
 
 
-def _practice(grid: Grid, layout: Layout, identifier: IdentifierProposal) -> tuple[str, ...]:
+def _book(source: Book, identifier: IdentifierProposal, books: Books) -> Gradebook:
+    return books.of(source, identifier.source or next(iter(source[1].identifiers), None))
+
+
+def _students(source: Book, identifier: IdentifierProposal, books: Books) -> tuple[Student, ...]:
+    return _book(source, identifier, books).students
+
+
+def _practice(source: Book, identifier: IdentifierProposal, books: Books) -> tuple[str, ...]:
     """Return the names of rows that the system itself put into the export."""
-    column = identifier.source or next(iter(layout.identifiers), None)
-    book = understand(grid, layout, column, [], NOT_STUDENTS)
+    book = _book(source, identifier, books)
     found = (one.student.name for one in book.non_students if one.why.cause is Cause.PRACTICE)
     return tuple(dict.fromkeys(found))
 

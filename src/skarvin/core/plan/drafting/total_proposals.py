@@ -6,11 +6,10 @@ from decimal import Decimal
 from typing import NamedTuple
 
 from skarvin.core.findings import Row, listing
-from skarvin.core.gradebook import understand
+from skarvin.core.gradebook import Student
 from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.grid_layout import Layout
-from skarvin.core.layout.row_kinds import NOT_STUDENTS
 from skarvin.core.marks.choices import Missing
 from skarvin.core.marks.convert import MarkRule
 from skarvin.core.marks.totals.compute import Read, TotalRule, check_total, compute
@@ -63,11 +62,12 @@ class TotalProposal(NamedTuple):
         return self.formula.replace(CATEGORY, some)
 
 
-def propose_totals(grid: Grid, layout: Layout, maxima: Mapping[int, Decimal]) -> tuple[TotalProposal, ...]:
+def propose_totals(
+    grid: Grid, layout: Layout, students: Sequence[Student], maxima: Mapping[int, Decimal]
+) -> tuple[TotalProposal, ...]:
     """Return a proposal for each total of an export whose marks are numbers."""
     if not layout.of_use(Use.TOTAL):
         return ()
-    students = understand(grid, layout, layout.identifiers[0], [], NOT_STUDENTS).students
     width = len(layout.columns)
     rows = {
         student.row: grid.cells(student.row.position)

@@ -10,7 +10,7 @@ from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.fitting import Fitting, find_fitting, named_layout
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.meeting import Side, recognise_both
-from skarvin.core.layout.recognise import recognise_as_told
+from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.told import Told
 from skarvin.core.plan.drafting.wishes import Wishes
 
@@ -74,7 +74,7 @@ def _fitting(grid: Grid, side: str, wishes: Wishes) -> Fitting | None:
 
 
 def _understood(grid: Grid, layout: Layout, told_alone: Layout, told: Told, fits: Fitting | None) -> Understood:
-    alone = recognise_as_told(grid, Told()) if told.uses else told_alone
+    alone = recognise(grid, Told()) if told.uses else told_alone
     uses = dict(told.uses)
     if len(alone.columns) == len(layout.columns):
         for here, there in zip(alone.columns, layout.columns, strict=True):
