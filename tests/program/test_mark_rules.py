@@ -3,6 +3,7 @@
 import json
 from pathlib import Path
 
+import openpyxl
 import pytest
 
 from conftest import Skarvin, column, edit, lay_out
@@ -420,3 +421,45 @@ def test_rules_that_cannot_be_meant_together_are_refused(
     lay_out(tmp_path, "No,Knots\n001,7\n", "No;Knots\n001;\n", rules)
     refused = skarvin("preview")
     assert (refused.code, says in refused.err) == (3, True), refused.err
+
+
+@pytest.mark.parametrize(
+    ("marks", "rules", "gives"),
+    [
+        (["17,5", "18.5", "1,500", "1.500", "7"], item('decimal_sign = "either"'), ["17.5", "18.5", "", "", "7"]),
+        (["17,5\u200b", "\u200e9", "8"], item('decimal_sign = "either"'), ["17.5", "9", "8"]),
+        (["+7", "7 ½", "7½"], item(), ["", "7.5", "7.5"]),
+        (["*18", "~ 17", "late 16"], '[marks]\nset_aside = ["*", "late"]\n' + item(), ["18", "", "16"]),
+        (["7 of 10", "7of10", "9 / 10"], item("from_out_of = 10"), ["7", "", "9"]),
+        (["7/10", "8/20"], item("from_out_of = 20", "to_out_of = 40"), ["", "16"]),
+        (["7/10", "8/20"], item("from_out_of = 20", "to_out_of = 40", 'other_maximum = "rescale"'), ["28", "16"]),
+        (
+            ["B−", "B +", "b-", "A", "3"],
+            "[scale.s.words]\n'A' = 'top'\n'B-' = 'low'\n'B+' = 'high'\n" + item('scale = "s"'),
+            ["low", "high", "low", "top", ""],
+        ),
+    ],
+)  # fmt: skip
+def test_marks_of_strange_hands_are_read_or_held(
+    tmp_path: Path, skarvin: Skarvin, marks: list[str], rules: str, gives: list[str]
+) -> None:
+    assert moved(tmp_path, skarvin, marks, rules) == gives
+
+
+def test_what_nobody_sees_is_ignored_and_told(tmp_path: Path, skarvin: Skarvin) -> None:
+    moved(tmp_path, skarvin, ["17\u200b", "\u2066abc\u2069"], item())
+    told = (tmp_path / "ledger.json").read_text(encoding="utf-8")
+    assert "characters that can't be seen, which were ignored" in told
+
+
+def test_the_stored_numbers_of_a_workbook_are_no_matter_of_its_decimal_sign(tmp_path: Path, skarvin: Skarvin) -> None:
+    book = openpyxl.Workbook()
+    sheet = book.active
+    assert sheet is not None
+    for row in (["No", "Knots"], ["001", 45.5], ["002", "7,25"], ["003", 1.125], ["004", "1.500"]):
+        sheet.append(row)
+    book.save(tmp_path / "export.xlsx")
+    lay_out(tmp_path, "No,Knots\n", "No;Knots\n001;\n002;\n003;\n004;\n", item('decimal_sign = ","', "decimals = 3"))
+    edit(tmp_path / "transfer.toml", "export.csv", "export.xlsx")
+    assert skarvin("write").code == 1
+    assert column(tmp_path, 1, "form-import.csv") == ["45.5", "7.25", "1.125", ""]

@@ -85,6 +85,11 @@ class Grid(ABC):
         """Return the positions of the rows from `first` on that stand behind all of some others."""
         return range(max([first, *(position + 1 for position in positions)]), len(self))
 
+    @property
+    def stores_numbers(self) -> bool:
+        """Whether its numbers are stored as such, with a point whatever the language: a workbook's are."""
+        return self.reading.get("kind") in {Kind.XLSX.value, Kind.XLS.value, Kind.ODS.value}
+
     def position(self, number: int) -> int:
         """Return the position, from 0, of the row that a person counts as `number`."""
         return number - 1

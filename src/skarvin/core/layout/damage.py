@@ -9,8 +9,9 @@ from skarvin.core.grid.encoding import mend_mangled
 from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, Use
 from skarvin.core.layout.grid_layout import Layout
-from skarvin.core.layout.restoring import POINT_ZERO, SPACES, UNSEEN
+from skarvin.core.layout.restoring import POINT_ZERO, SPACES
 from skarvin.core.layout.traits import is_code
+from skarvin.core.texts.folding import UNSEEN
 
 _CURLY = re.compile("[\u2018\u2019\u201c\u201d]")
 _SCIENTIFIC = re.compile(r"\s*\d(?:[.,]\d+)?E\+?\d+\s*", re.IGNORECASE)

@@ -10,12 +10,16 @@ from skarvin.core.layout.row_kinds import Top
 
 @dataclass(frozen=True)
 class Layout:
-    """What the cells of a grid mean. `oddities` are worth telling; `faults` must be mended before marks move."""
+    """What the cells of a grid mean. `oddities` are worth telling; `faults` must be mended before marks move.
+
+    `stores_numbers` says that its numbers are stored as numbers, with a point, as in a workbook.
+    """
 
     top: Top
     columns: tuple[Column, ...]
     oddities: tuple[Finding, ...] = ()
     faults: tuple[Finding, ...] = ()
+    stores_numbers: bool = False
 
     @property
     def heading_row(self) -> int | None:

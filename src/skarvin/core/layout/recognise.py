@@ -69,7 +69,8 @@ class WeighedGrid:
         if self.top.maxima_row is not None:
             columns = _with_maxima(columns, self.grid.cells(self.top.maxima_row))
         faults = tuple(_ragged(self.grid, len(self.table), self.top.last + 1))
-        return Layout(self.top, tuple(columns), tuple(_oddities(self.grid, columns, self.top)), faults)
+        oddities = tuple(_oddities(self.grid, columns, self.top))
+        return Layout(self.top, tuple(columns), oddities, faults, stores_numbers=self.grid.stores_numbers)
 
 
 def weigh_columns(grid: Grid, told: Told = NOTHING_TOLD) -> WeighedGrid:

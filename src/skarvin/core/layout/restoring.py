@@ -2,7 +2,8 @@
 
 import re
 
-UNSEEN = re.compile("[\u00ad\u200b-\u200f\u2060\ufeff]")
+from skarvin.core.texts.folding import UNSEEN
+
 SPACES = re.compile("[\u00a0\u2000-\u200a\u202f\u205f\u3000]")
 POINT_ZERO = re.compile(r"\s*(\d+)\.0+\s*")
 

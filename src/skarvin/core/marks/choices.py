@@ -50,6 +50,14 @@ class DecimalSign(StrEnum):
 
     POINT = "."
     COMMA = ","
+    EITHER = "either"
+
+
+class OtherMaximum(StrEnum):
+    """What becomes of a mark that states another maximum than its item's."""
+
+    HOLD = "hold"
+    RESCALE = "rescale"
 
 
 class Zeros(StrEnum):

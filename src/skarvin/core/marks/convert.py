@@ -11,8 +11,8 @@ from skarvin.core.marks.rule import Converted
 from skarvin.core.marks.scales import WHOLE, Scale, find_band
 from skarvin.core.marks.verbatim import would_run
 from skarvin.core.reasons import Cause, Reason
-from skarvin.core.texts.folding import fold_word
-from skarvin.core.texts.mark_grammar import DASHES, Mark, likely, read_mark, split_flag
+from skarvin.core.texts.folding import UNSEEN, fold_word
+from skarvin.core.texts.mark_grammar import DASHES, Mark, likely, may_be_thousands, read_mark, split_flag
 from skarvin.core.texts.mark_kinds import Kind, kind_of_mark
 from skarvin.core.texts.numbers import Number, plain, read_number, round_to, shortest
 
@@ -29,6 +29,19 @@ class MarkRule(MarkSettings):
         """Return what a text that isn't blank becomes."""
         return convert(text, self)
 
+    def for_cell(self, text: str) -> "MarkRule":
+        """Return the rule for one cell, where each tells its own decimal sign."""
+        if not self.is_either and not (self.is_comma and self.is_stored):
+            return self
+        if self.is_comma and not self.is_either:
+            return self._replace(is_comma=not self.is_plainly_stored(text))
+        return self._replace(is_comma="," in text and "." not in text)
+
+    def is_plainly_stored(self, text: str) -> bool:
+        """Tell whether a text is a number as a workbook stores it: with a point, and no zero at the end."""
+        bare = text.strip()
+        return self.is_stored and "." in bare and not bare.endswith("0") and read_number(bare) is not None
+
     def convert_unseen(self) -> Converted:
         """Return that there is nothing: every mark is asked for."""
         return Converted(None, None, why=Reason(Cause.BLANK, "blank"))
@@ -39,12 +52,22 @@ class MarkRule(MarkSettings):
 
     def number_of(self, text: str) -> Number | None:
         """Return the number in a source text."""
-        read = _read(text, self)
+        read = _read(text, self.for_cell(text))
         return read.number if isinstance(read, Mark) else None
 
 
 def convert(text: str, rule: MarkRule) -> Converted:
     """Return what a text that isn't blank becomes under a rule."""
+    seen = text if text.isascii() else UNSEEN.sub("", text)
+    if seen != text:
+        found = convert(seen, rule)
+        what = f"'{seen.strip()}' has characters that can't be seen, which were ignored"
+        is_sent = found.text is not None and not found.why
+        return found._replace(why=Reason(Cause.FLAG_IGNORED, what)) if is_sent else found
+    return _convert(text, rule.for_cell(text))
+
+
+def _convert(text: str, rule: MarkRule) -> Converted:
     known = dict(rule.statuses).get(fold_word(text))
     if known is not None:
         return _status(text, known, rule)
@@ -60,7 +83,9 @@ def convert(text: str, rule: MarkRule) -> Converted:
     is_flagged = bool(rule.set_aside) and read_mark(text, is_comma=rule.is_comma) is None
     flag = split_flag(text, is_comma=rule.is_comma) if is_flagged else None
     if flag and converted.text is not None and not converted.why:
-        return converted._replace(why=Reason(Cause.FLAG_IGNORED, f"'{flag[1]}' behind the mark was set aside"))
+        return converted._replace(
+            why=Reason(Cause.FLAG_IGNORED, f"'{flag[1]}' {_where(text, flag[1])} the mark was set aside")
+        )
     return converted
 
 
@@ -79,7 +104,8 @@ def convert_number(mark: Mark, rule: MarkRule, text: str) -> Converted:
     number = mark.number
     if number < 0:
         return Converted(number, None, why=Reason(Cause.BELOW_ZERO, f"{plain(number)} is below zero"))
-    if mark.out_of and not mark.is_percent and rule.from_out_of and rule.from_out_of != mark.out_of:
+    is_other = mark.out_of and not mark.is_percent and rule.from_out_of and rule.from_out_of != mark.out_of
+    if is_other and mark.out_of and rule.from_out_of and not rule.rescales_others:
         reason = f"'{text.strip()}' is out of {plain(mark.out_of)}, and the item out of {plain(rule.from_out_of)}"
         return Converted(number, None, why=Reason(Cause.OTHER_MAXIMUM, reason))
     limit = mark.out_of or rule.limit
@@ -109,6 +135,7 @@ class Points(NamedTuple):
 
 def read_points(text: str, rule: MarkRule) -> Points:
     """Return the points that a mark counts for in a total."""
+    rule = rule.for_cell(text)
     if rule.is_blank(text):
         return Points(Fraction(0) if rule.blank is Blank.ZERO else None)
     known = dict(rule.statuses).get(fold_word(text))
@@ -144,6 +171,9 @@ def _words(converted: Converted) -> str:
 
 def _read(text: str, rule: MarkRule) -> Mark | Converted:
     """Return the mark in a text, or why it is held."""
+    if rule.is_either and may_be_thousands(text) and not rule.is_plainly_stored(text):
+        what = f"'{text.strip()}' may have decimals or be thousands"
+        return Converted(None, None, why=Reason(Cause.UNREADABLE, what))
     mark = read_mark(text, is_comma=rule.is_comma)
     if mark is not None:
         return mark
@@ -154,7 +184,12 @@ def _read(text: str, rule: MarkRule) -> Mark | Converted:
     mark = read_mark(flag[0], is_comma=rule.is_comma)
     if mark is not None and fold_word(flag[1]) in rule.set_aside:
         return mark
-    return Converted(None, None, why=Reason(Cause.FLAG, f"'{bare}' has '{flag[1]}' behind it (perhaps {flag[0]})"))
+    what = f"'{bare}' has '{flag[1]}' {_where(text, flag[1])} it (perhaps {flag[0]})"
+    return Converted(None, None, why=Reason(Cause.FLAG, what))
+
+
+def _where(text: str, flag: str) -> str:
+    return "in front of" if text.strip().startswith(flag) else "behind"
 
 
 def _why_unreadable(text: str, rule: MarkRule) -> Reason:

@@ -38,6 +38,9 @@ class MarkSettings(NamedTuple):
         to_width: how many signs a number has at least; zeros in front make it so.
         copies_words: whether a letter or a word that the scale doesn't have is sent as it is.
         is_copied: whether marks are sent as they are, whatever the maxima.
+        is_either: whether each mark's own decimal sign counts, comma or point.
+        is_stored: whether numbers with a point may be a workbook's stored numbers, whatever its decimal sign.
+        rescales_others: whether a mark that states another maximum than the item's is rescaled, and not held.
     """
 
     from_out_of: Decimal | None = None
@@ -61,6 +64,9 @@ class MarkSettings(NamedTuple):
     to_width: int = 0
     copies_words: bool = False
     is_copied: bool = False
+    is_either: bool = False
+    is_stored: bool = False
+    rescales_others: bool = False
 
     @property
     def travels(self) -> bool:
@@ -146,7 +152,7 @@ def _parts(rule: MarkSettings) -> list[str]:
     parts = [_conversion(rule)]
     if rule.above is not Above.HOLD:
         parts.append("above the maximum is cut" if rule.above is Above.CAP else "above the maximum is allowed")
-    if rule.is_comma or rule.to_comma:
+    if rule.is_comma or rule.is_either or rule.to_comma:
         parts.append("the decimal sign is " + " and ".join(_signs(rule)))
     if rule.to_zeros is Zeros.FILL:
         parts.append(f"written with {counted(rule.decimals, 'decimal')}, zeros included")
@@ -156,13 +162,18 @@ def _parts(rule: MarkSettings) -> list[str]:
         parts.append(f"zeros in front, up to {counted(rule.to_width, 'sign')}")
     if rule.statuses:
         parts.append(listing([_status(word, code) for word, code in rule.statuses]))
-    if rule.dash is Dash.BLANK:
-        parts.append("a dash is a blank")
-    if rule.copies_words:
-        parts.append("letters and words that no scale has are sent as they are")
-    if rule.set_aside:
-        parts.append(f"set aside behind a mark: {listing(sorted(rule.set_aside))}")
-    return parts
+    return [*parts, *_of_odd_marks(rule)]
+
+
+def _of_odd_marks(rule: MarkSettings) -> list[str]:
+    """Return what is done with marks that are no plain numbers."""
+    said = (
+        (rule.rescales_others, "marks that state another maximum are rescaled"),
+        (rule.dash is Dash.BLANK, "a dash is a blank"),
+        (rule.copies_words, "letters and words that no scale has are sent as they are"),
+        (bool(rule.set_aside), f"set aside behind a mark: {listing(sorted(rule.set_aside))}"),
+    )
+    return [words for is_so, words in said if is_so]
 
 
 def _status(word: str, code: str) -> str:
@@ -171,6 +182,7 @@ def _status(word: str, code: str) -> str:
 
 def _signs(rule: MarkSettings) -> list[str]:
     ours = ["the comma in the export"] if rule.is_comma else []
+    ours += ["each mark's own in the export"] if rule.is_either else []
     return ours + (["the comma in the target"] if rule.to_comma else [])
 
 

@@ -116,7 +116,7 @@ def read_column_map(
         taken.take("item", index, "to", theirs, any_column=item.any_column)
         if ours is None:
             continue
-        rule = mark_rule(plan, item, ours, theirs, scales)
+        rule = mark_rule(plan, item, ours, theirs, scales)._replace(is_stored=source.stores_numbers)
         check_item(item, index, rule, scales, names)
         rules[ours] = rule
         why = None if theirs else Reason(Cause.NOT_MAPPED, "the item is not mapped")

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from decimal import Decimal
 
 from skarvin.core.layout.columns import Column, ItemSource
-from skarvin.core.marks.choices import DecimalSign, Gives, Measure, Words
+from skarvin.core.marks.choices import DecimalSign, Gives, Measure, OtherMaximum, Words
 from skarvin.core.marks.convert import MarkRule
 from skarvin.core.marks.scales import Scale, find_faults, make_bands
 from skarvin.core.plan.naming import Names
@@ -48,7 +48,11 @@ def _scale(name: str, scale: ScalePlan) -> Scale:
 
 
 def mark_rule(
-    plan: Plan, item: ItemPlan, column: ItemSource | None, target: Column | None, scales: Mapping[str, Scale]
+    plan: Plan,
+    item: ItemPlan,
+    column: ItemSource | None,
+    target: Column | None,
+    scales: Mapping[str, Scale],
 ) -> MarkRule:
     """Return an item's own rules, and those for all items where it has none.
 
@@ -89,6 +93,8 @@ def mark_rule(
         to_width=marks.to_width if item.to_width is None else item.to_width,
         copies_words=(item.words or marks.words) is Words.COPY,
         is_copied=not item.rescale,
+        is_either=(item.decimal_sign or marks.decimal_sign) is DecimalSign.EITHER,
+        rescales_others=(item.other_maximum or marks.other_maximum) is OtherMaximum.RESCALE,
     )
 
 

@@ -28,6 +28,7 @@ from skarvin.core.marks.choices import (
     LabelStyle,
     Measure,
     Missing,
+    OtherMaximum,
     RowChoice,
     RowOrder,
     Words,
@@ -150,6 +151,7 @@ class MarksPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     dash: Dash = Dash.HOLD
     words: Words = Words.HOLD
     set_aside: tuple[str, ...] = ()
+    other_maximum: OtherMaximum = OtherMaximum.HOLD
     existing: Existing = Existing.REPLACE
     missing_maximum: str = ""
 
@@ -179,6 +181,7 @@ class ItemPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     dash: Dash | None = None
     words: Words | None = None
     set_aside: tuple[str, ...] | None = None
+    other_maximum: OtherMaximum | None = None
     statuses: dict[str, str | int | bool] = field(default_factory=dict)
     existing: Existing | None = None
 

@@ -1,19 +1,21 @@
 """What a mark's text says: a number, maybe out of a maximum of its own or in percent; or nothing that is certain."""
 
 import re
+import unicodedata
 from decimal import Decimal
 from fractions import Fraction
 from typing import NamedTuple
 
+from skarvin.core.texts.folding import UNSEEN, fold
 from skarvin.core.texts.numbers import Number, plain, read_number, shortest
 from skarvin.core.texts.words import WORDS, phrase_set, phrases
 
-LETTER = re.compile(r"[A-Fa-f][+-]?")
+LETTER = re.compile(r"[A-Fa-f](?:\s?[+\-\u2010-\u2015\u2212])?")
 """A grade that is a letter."""
 DASHES = frozenset("-‐‑‒–—−")
 """Signs that stand where there is no mark."""
 _BETWEEN = "|".join(re.escape(phrase).replace(r"\ ", r"\s+") for phrase in phrases(WORDS.marks.out_of))
-_OUT_OF = re.compile(rf"(\S+)\s*(?:/|{_BETWEEN})\s*(\S+)", re.IGNORECASE)
+_OUT_OF = re.compile(rf"(\S+?)(?:\s*/\s*|\s+(?:{_BETWEEN})\s+)(\S+)", re.IGNORECASE)
 _PERCENT = re.compile(r"(\S+)\s*%")
 _MIXED = re.compile(r"(\d{1,6})\s+(\d{1,6})/(\d{1,6})|(\d{0,6})\s*([½¼¾⅓⅔⅛⅜⅝⅞⅕⅖⅗⅘])")
 _SIGNS = {"½": (1, 2), "¼": (1, 4), "¾": (3, 4), "⅓": (1, 3), "⅔": (2, 3), "⅛": (1, 8), "⅜": (3, 8), "⅝": (5, 8)}
@@ -36,6 +38,9 @@ _DATE = (
 _DAY_AND_MONTH = rf"(?i:(\d{{1,2}})[-. ]({_MONTH}))"
 _LONGEST = 40
 _FLAGS = phrase_set(WORDS.marks.flag)
+_IN_FRONT = re.compile(r"([^\w\s.,/%+\-\u2010-\u2015\u2212'\"()=@]{1,3}|[^\W\d_]{2,16}[.:]?)\s*(?=[\d.,])(.+)")
+"""A flag before a mark: a sign, or one of the words that are known for flags."""
+_ONE_SIGN = re.compile(r"[-+]?\d{1,3}[.,]\d{3}")
 _TWO_SIGNS = re.compile(r"[-+]?\d+[.,]\d+[.,]\d+")
 
 
@@ -54,7 +59,7 @@ def read_mark(text: str, *, is_comma: bool = False) -> Mark | None:
         text: a mark as it was written.
         is_comma: whether the comma is the item's decimal sign; that is decided for the whole item, never for one cell.
     """
-    bare = text.strip()
+    bare = _seen(text).strip()
     if bare.startswith("+"):
         return None  # a plus sign may be a bonus, a grade or a slip
     number = _number(bare, is_comma=is_comma)
@@ -71,11 +76,21 @@ def read_mark(text: str, *, is_comma: bool = False) -> Mark | None:
     return None
 
 
+def _seen(text: str) -> str:
+    """Return a text without characters that nobody sees."""
+    return text if text.isascii() else UNSEEN.sub("", text)
+
+
+def may_be_thousands(text: str) -> bool:
+    """Tell whether a number with one sign and three digits behind it may be a decimal, or thousands: 1,500."""
+    return _ONE_SIGN.fullmatch(_seen(text).strip().rstrip("% ")) is not None
+
+
 def split_flag(text: str, *, is_comma: bool = False) -> tuple[str, str] | None:
-    """Return a mark and the flag or note behind it ('18*', '18 late'), or None if there is none behind a mark."""
-    bare = text.strip()
+    """Return a mark and the flag or note behind it ('18*', '18 late') or before it ('*18'); None if there is none."""
+    bare = _seen(text).strip()
     is_slip = read_number(bare.translate(_SLIPS)) is not None
-    if is_slip or re.fullmatch(_DATE, bare) or not any(sign.isdigit() for sign in bare[:_LONGEST]):
+    if is_slip or re.fullmatch(_DATE, _plain(bare)) or not any(sign.isdigit() for sign in bare[:_LONGEST]):
         return None
     for end in range(min(len(bare) - 1, _LONGEST), 0, -1):
         head, tail = bare[:end], bare[end:].strip()
@@ -87,7 +102,14 @@ def split_flag(text: str, *, is_comma: bool = False) -> tuple[str, str] | None:
         is_flag = is_apart and not tail[0].isdigit() and tail[0] not in ".,/%-–+:"
         if is_flag and read_mark(head, is_comma=is_comma) is not None:
             return head.strip(), tail
-    return None
+    return _flag_before(bare, is_comma=is_comma)
+
+
+def _flag_before(bare: str, *, is_comma: bool) -> tuple[str, str] | None:
+    match = _IN_FRONT.fullmatch(bare)
+    if not match or (match[1][0].isalpha() and fold(match[1]) not in _FLAGS):
+        return None
+    return (match[2], match[1]) if read_mark(match[2], is_comma=is_comma) is not None else None
 
 
 def is_mark(text: str) -> bool:
@@ -96,11 +118,11 @@ def is_mark(text: str) -> bool:
     Whether the comma is the decimal sign is left open; a plus sign in front is a slip, and a word behind is no flag
     unless it is known for one.
     """
-    bare = text.strip().removeprefix("+")
+    bare = _seen(text).strip().removeprefix("+")
     if LETTER.fullmatch(bare) or _is_read(bare):
         return True
     flag = split_flag(bare) or split_flag(bare, is_comma=True)
-    return flag is not None and (len(flag[1]) == 1 or flag[1].casefold() in _FLAGS)
+    return flag is not None and (len(flag[1]) == 1 or fold(flag[1]) in _FLAGS)
 
 
 def _is_read(bare: str) -> bool:
@@ -116,13 +138,20 @@ def likely(text: str, *, is_comma: bool = False) -> str:
         return f"perhaps {bare}; its item's decimal sign is the comma"
     if _THOUSANDS.fullmatch(bare):
         return f"perhaps {re.sub(r'[^0-9]', '', bare)} with a sign between thousands"
-    if re.fullmatch(_DATE, bare):
-        return _likely_date(bare)
+    if re.fullmatch(_DATE, _plain(bare)):
+        return _likely_date(_plain(bare))
     if _TWO_SIGNS.fullmatch(bare):
         return "two decimal signs"
     mended = bare.translate(_SLIPS).removeprefix("+")
     number = read_number(mended)
     return f"perhaps {plain(number)}" if mended != bare and number is not None else ""
+
+
+def _plain(text: str) -> str:
+    """Return a text without accents: März as Marz."""
+    if text.isascii():
+        return text
+    return "".join(sign for sign in unicodedata.normalize("NFKD", text) if not unicodedata.combining(sign))
 
 
 def _likely_date(bare: str) -> str:

@@ -3,7 +3,7 @@
 from enum import StrEnum
 from functools import lru_cache
 
-from skarvin.core.texts.folding import fold_word
+from skarvin.core.texts.folding import UNSEEN, fold
 from skarvin.core.texts.mark_grammar import DASHES, LETTER, Mark, read_mark, split_flag
 from skarvin.core.texts.words import WORDS, phrase_set
 
@@ -22,15 +22,15 @@ class Kind(StrEnum):
     BLANK = "blank"
 
 
-GRADE_WORDS = phrase_set(WORDS.marks.grade)
-STATUS_WORDS = phrase_set(WORDS.marks.status)
+GRADE_WORDS = frozenset(map(fold, phrase_set(WORDS.marks.grade)))
+STATUS_WORDS = frozenset(map(fold, phrase_set(WORDS.marks.status)))
 _LONG = 24
 
 
 @lru_cache(maxsize=4096)
 def kind_of_mark(text: str) -> Kind:
     """Return the kind of a mark's text; whether its comma is a decimal sign is left open."""
-    bare = text.strip()
+    bare = (text if text.isascii() else UNSEEN.sub("", text)).strip()
     if not bare:
         return Kind.BLANK
     if set(bare) <= DASHES:
@@ -51,9 +51,9 @@ def _before_flag(text: str) -> str:
 
 
 def _kind_of_words(bare: str) -> Kind:
-    if fold_word(bare) in STATUS_WORDS:
+    if fold(bare) in STATUS_WORDS:
         return Kind.STATUS
     if LETTER.fullmatch(bare):
         return Kind.LETTER
-    is_word = fold_word(bare) in GRADE_WORDS or (bare.isalpha() and len(bare) <= _LONG)
+    is_word = fold(bare) in GRADE_WORDS or (bare.isalpha() and len(bare) <= _LONG)
     return Kind.WORD if is_word else Kind.TEXT

@@ -42,6 +42,7 @@ class MarkHints(NamedTuple):
 
     Attributes:
         commas: how many of the export's marks have a decimal comma, if it is one.
+        either: how many have a decimal comma where others have a point: each is told by itself.
         to_commas: how many of the target's have.
         to_behind: what stands behind every number of the target.
         to_decimals: how many decimals each of the target's numbers has, zeros included; 0 if they differ.
@@ -54,6 +55,7 @@ class MarkHints(NamedTuple):
     """
 
     commas: int = 0
+    either: int = 0
     to_commas: int = 0
     to_behind: str = ""
     to_decimals: int = 0
@@ -99,6 +101,7 @@ def find_own_hints(texts: Mapping[str, int]) -> MarkHints:
     """Return what the export's texts of an item show, whether or not it feeds anything: it may count in a total."""
     kinds = {text: kind_of_mark(text) for text in texts}
     commas = decimal_comma(dict(texts))
+    either = 0 if commas else _either(texts)
     statuses, flags = Counter[str](), Counter[str]()
     for text, count in texts.items():
         if kinds[text] is Kind.STATUS:
@@ -108,7 +111,16 @@ def find_own_hints(texts: Mapping[str, int]) -> MarkHints:
         if flag:
             flags[fold_word(flag[1])] += count
     dashes = sum(count for text, count in texts.items() if kinds[text] is Kind.DASH)
-    return MarkHints(commas=commas, statuses=tuple(statuses.items()), flags=tuple(flags.items()), dashes=dashes)
+    return MarkHints(
+        commas=commas, either=either, statuses=tuple(statuses.items()), flags=tuple(flags.items()), dashes=dashes
+    )
+
+
+def _either(texts: Mapping[str, int]) -> int:
+    """Return how many marks have a decimal comma, if others have a point."""
+    commas = sum(count for text, count in texts.items() if "," in text and read_mark(text, is_comma=True) is not None)
+    points = any("." in text and read_mark(text) is not None for text in texts)
+    return commas if points else 0
 
 
 def _stated(texts: Mapping[str, int]) -> Decimal | None:

@@ -41,11 +41,12 @@ _RULES = """\
 [marks]                        # rules for every item; an item below may set its own
 decimals = {decimals}                   # at most so many decimals are sent
 rounding = "half up"           # or "half even", "up", "down", "none"
-decimal_sign = "."             # or ","; what stands before the decimals in the export
+decimal_sign = "."             # or ",", or "either"; what stands before the decimals in the export
 above = "hold"                 # a mark above its maximum; or "allow", "cap"
 dash = "hold"                  # {dashes}
 words = "hold"                 # a letter or a word that no scale has; or "copy", when it is sent as it is
 set_aside = []                 # {flags}
+other_maximum = "hold"         # a mark that states another maximum than its item's; or "rescale"
 blank = "leave"                # a blank in the export leaves the target as it is; or "zero", "clear", "code", "hold"
 blank_code = ""                # for "code": what is sent for a blank
 existing = "replace"           # a mark that the target already has; or "keep", "higher", "only if blank"
@@ -281,6 +282,8 @@ def _hints(item: ItemProposal) -> Iterator[str]:
     hints = item.marks
     if hints.commas:
         yield line("decimal_sign", '","', f"{_have_comma(hints.commas)}, and none a point")
+    if hints.either:
+        yield line("decimal_sign", '"either"', f"{_have_comma(hints.either)}, others a point: each tells its own")
     if hints.to_commas:
         yield line("to_decimal_sign", '","', "the target's marks have it")
     if hints.to_behind:
