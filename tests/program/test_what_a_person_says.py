@@ -1,7 +1,10 @@
 """What no file says is asked or told: questions at the keyboard, options of `draft`, and refusals that name them."""
 
 import io
+import json
+import os
 import re
+import subprocess
 import sys
 import tomllib
 from pathlib import Path
@@ -172,3 +175,28 @@ def test_students_whom_nobody_pairs_are_guessed_at(tmp_path: Path, skarvin: Skar
     assert "5 of the form's identifiers stand in 'Other' of the export: is that the right column?" in told
     assert "identifiers are written as A-999 in the export (5), as A999 in the form (5)" in told
     assert "the export's sections (8a) aren't those of the form (8b)" in told
+
+
+def test_class_lists_are_read_by_a_layout_that_fits(tmp_path: Path, skarvin: Skarvin) -> None:
+    (tmp_path / "list.csv").write_text("Wer,Zahl,Wo\nRuiz Ana,301,blau\nPaz Leo,302,rot\n", encoding="utf-8")
+    (tmp_path / "form.csv").write_text("Student number;Name;Class\n", encoding="utf-8")
+    uses = ["--use", "Wer=full name", "--use", "Zahl=student number", "--use", "Wo=section"]
+    skarvin("layout", "learn", "list.csv", "--name", "liste", "--here", *uses)
+    done = skarvin("roster", "list.csv", "--form", "form.csv")
+    assert (done.code, "list.csv is read by your layout 'liste'" in done.out) == (0, True)
+    assert column(tmp_path, 2, "form-roster.csv") == ["blau", "rot"]
+
+
+def test_words_of_ones_own_are_known(tmp_path: Path) -> None:
+    (tmp_path / "export.csv").write_text("Tunnus;Loppukoe\n7;3\n8;4\n", encoding="utf-8")
+    environment = {**os.environ, "XDG_CONFIG_HOME": str(tmp_path / "config"), "PYTHONUTF8": "1"}
+    kept = Path(environment["XDG_CONFIG_HOME"]) / "skarvin" / "layouts"
+    kept.mkdir(parents=True)
+    (kept / "fi.words.toml").write_text('[columns]\nitem = "koe, *koe"\n"student number" = "tunnus"\n')
+    command = [sys.executable, "-m", "skarvin", "look", "export.csv", "--json"]
+    run = subprocess.run(command, cwd=tmp_path, env=environment, capture_output=True, text=True, check=False)
+    told = [column["taken_for"] for column in json.loads(run.stdout)["columns"]]
+    assert told == ["student number", "item"]
+    (kept / "bad.words.toml").write_text("[columns\n")
+    run = subprocess.run(command, cwd=tmp_path, env=environment, capture_output=True, text=True, check=False)
+    assert (run.returncode, "bad.words.toml: this is no file of words" in run.stderr) == (3, True)

@@ -77,7 +77,10 @@ titles = st.lists(
 
 @given(titles, titles)
 def test_no_two_items_are_ever_proposed_for_one(ours: list[str], theirs: list[str]) -> None:
-    sides = [[Column(place, title, Use.ITEM, "", title) for place, title in enumerate(side)] for side in (ours, theirs)]
-    targets = [found.target.index for found in propose(*sides) if found.target]
+    source, target = (
+        [Column(place, title, Use.ITEM, "", title) for place, title in enumerate(side)] for side in (ours, theirs)
+    )
+    found = propose(source, target)
+    targets = [one.target.index for one in found if one.target]
     assert len(targets) == len(set(targets))
-    assert all(found.target or found.reason for found in propose(*sides))
+    assert all(one.target or one.reason for one in found)

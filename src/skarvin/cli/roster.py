@@ -5,7 +5,7 @@ from typing import Any
 
 import click
 
-from skarvin.cli.output import PATH, heading, json_option, more, print_json, tidy
+from skarvin.cli.output import PATH, heading, json_option, library, more, print_json, tidy
 from skarvin.cli.table import Head, format_table, wrap
 from skarvin.core.findings import Finding, Misused, counted
 from skarvin.core.grid.read import read_bytes
@@ -115,6 +115,7 @@ def _rules(options: dict[str, Any]) -> RosterRules:
         exceptions,
         options["sections"],
         options["year"],
+        (Path(), library()),
     )
 
 
@@ -145,6 +146,7 @@ def _text(roster: Roster, output: Path, most: int | None) -> str:
         (roster.recased, "whose name was put into proper case"),
     ]
     parts += [f"  {count:,} {what}" for count, what in counts if count]
+    parts += [f"  {file} is read by your layout '{name}'" for file, name in roster.read_by]
     shown = newcomers[:most]
     heads = [Head(column.heading, rank=index, most=30) for index, column in enumerate(roster.layout.columns)]
     parts += ["", format_table(heads, [list(texts) for texts in roster.texts[: len(shown)]])]

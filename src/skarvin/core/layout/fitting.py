@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, NamedTuple
 
 from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.grid_layout import Layout
+from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.told import NOTHING_TOLD, Told
 
 if TYPE_CHECKING:
@@ -55,6 +56,12 @@ def find_fitting(grid: Grid, folders: Sequence[Path], told: Told = NOTHING_TOLD)
 
 
 _SEARCHED = 12
+
+
+def layout_for(grid: Grid, folders: Sequence[Path]) -> tuple[Layout, str]:
+    """Return the layout of a file, by a stored one if it fits, and the name of that; blank if none does."""
+    fitting = find_fitting(grid, folders)
+    return (fitting.layout, fitting.name) if fitting and fitting.fits else (recognise(grid), "")
 
 
 def _files(folders: Sequence[Path]) -> dict[str, Path]:

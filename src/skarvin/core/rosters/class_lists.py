@@ -10,9 +10,9 @@ from skarvin.core.gradebook import Gradebook, understand
 from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.layout.columns import Column, Use
+from skarvin.core.layout.fitting import layout_for
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.numbered import numbering_columns
-from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.row_kinds import NOT_STUDENTS
 from skarvin.core.rosters.casing import proper_case, split_name
 from skarvin.core.rosters.roster_file import FileRules, RosterFile, check_texts, make_file
@@ -39,6 +39,7 @@ class RosterRules:
         exceptions: spellings of names, by their small letters.
         sections: a label for each list; where there is none, its own section, or its name.
         year: what stands for `{year}`.
+        folders: where stored layouts lie, by which files are read that fit them.
     """
 
     username: str = ""
@@ -48,6 +49,7 @@ class RosterRules:
     exceptions: dict[str, str] = field(default_factory=dict)
     sections: tuple[str, ...] = ()
     year: str = ""
+    folders: tuple[Path, ...] = ()
 
 
 class Newcomer(NamedTuple):
@@ -82,6 +84,7 @@ class Roster:
         usernames: what was built, what collided, who is held.
         recased: how many names were put into proper case.
         non_students: how many rows of the lists are no students.
+        read_by: files that were read by a stored layout, and its name.
     """
 
     form: Target
@@ -95,6 +98,7 @@ class Roster:
     usernames: Built
     recased: int
     non_students: int
+    read_by: tuple[tuple[str, str], ...] = ()
 
 
 def make_roster(
@@ -114,12 +118,14 @@ def make_roster(
     """
     grid = read_grid(form)
     target = open_target(grid)
-    layout = recognise(grid)
+    layout, name = layout_for(grid, rules.folders)
+    read_by = [(form.name, name)]
     found: list[Newcomer] = []
     recased = non_students = 0
     for index, file in enumerate(lists):
         label = rules.sections[index] if index < len(rules.sections) else ""
-        people, changed, left = _read_list(file, label, rules)
+        people, changed, left, name = _read_list(file, label, rules)
+        read_by.append((file.name, name))
         found += people
         recased += changed
         non_students += left
@@ -132,7 +138,7 @@ def make_roster(
     already = tuple(newcomer for newcomer in first.values() if _identities(newcomer) & known.people)
     already = () if is_cleared else already
     newcomers = [newcomer for newcomer in found if first[newcomer.key] is newcomer and newcomer not in already]
-    before = _known(*_read(earlier)).usernames if earlier and earlier.exists() else {}
+    before = _known(*_read(earlier, rules)).usernames if earlier and earlier.exists() else {}
     persons = [
         Person(newcomer.key, newcomer.family, newcomer.given, rules.year, newcomer.section, newcomer.number)
         for newcomer in newcomers
@@ -156,6 +162,7 @@ def make_roster(
         usernames=built,
         recased=recased,
         non_students=non_students,
+        read_by=tuple((file, name) for file, name in read_by if name),
     )
 
 
@@ -200,15 +207,15 @@ def roster_file(roster: Roster, rules: FileRules) -> RosterFile:
     return make_file(roster.form, roster.layout, roster.standing, roster.texts, rules)
 
 
-def _read(file: Path) -> tuple[Grid, Layout]:
+def _read(file: Path, rules: RosterRules) -> tuple[Grid, Layout]:
     grid = read_grid(file)
-    return grid, recognise(grid)
+    return grid, layout_for(grid, rules.folders)[0]
 
 
-def _read_list(file: Path, label: str, rules: RosterRules) -> tuple[list[Newcomer], int, int]:
-    """Return the students of one list, how many names were recased, and how many rows are no students."""
+def _read_list(file: Path, label: str, rules: RosterRules) -> tuple[list[Newcomer], int, int, str]:
+    """Return the students of one list, how many names were recased, how many rows are no students, and its layout."""
     grid = read_grid(file, ReadAs())
-    layout = recognise(grid)
+    layout, name = layout_for(grid, rules.folders)
     if layout.faults:
         raise Unreadable(*layout.faults[:5])
     if not layout.names:
@@ -228,7 +235,7 @@ def _read_list(file: Path, label: str, rules: RosterRules) -> tuple[list[Newcome
         section = label or student.section or file.stem
         email = next((cells[column.index].strip() for column in layout.of_use(Use.EMAIL)), "")
         found.append(Newcomer(student.row, number, family, given, section, student.birth, email))
-    return found, recased, len(book.non_students)
+    return found, recased, len(book.non_students), name
 
 
 def _bare(text: str, column: Column) -> str:

@@ -11,6 +11,7 @@ from skarvin.core.layout.address import NoSuchColumn, find_column
 from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.recognise import recognise
+from skarvin.core.layout.told import NOTHING_TOLD, Told
 from skarvin.core.plan.lines import find_line
 from skarvin.core.plan.plan import Plan, RosterPlan
 from skarvin.core.students.crosswalk import Crosswalk, chain, make_crosswalk
@@ -58,13 +59,13 @@ def _wrong_roster(name: str, identifier: str, file: Path, text: str) -> Refused:
     return Refused(Finding("wrong-roster", what, place, f"Name the right column; see: skarvin look {name}"))
 
 
-def _layout(grid: Grid) -> Layout:
+def _layout(grid: Grid, told: Told = NOTHING_TOLD) -> Layout:
     """Return the layout of a list.
 
     Raises:
         Unreadable: cells of it don't stand under its headings.
     """
-    layout = recognise(grid)
+    layout = recognise(grid, told)
     if layout.faults:
         raise Unreadable(*layout.faults[:5])
     return layout
@@ -84,7 +85,7 @@ def _roster(
 ) -> tuple[dict[str, Student | None], Crosswalk | None, Gradebook]:
     """Return the roster's students by the target's identifier (None where it stands twice), the way to it, the list."""
     grid = read_grid(where[0].parent / roster.file, roster.read_as)
-    layout = _layout(grid)
+    layout = _layout(grid, roster.told)
     column = _column(layout, roster.identifier, where, ("roster", "identifier", 0))
     layout = _as_identifier(layout, column)
     book = understand(grid, layout, column, [], plan.source.not_students)

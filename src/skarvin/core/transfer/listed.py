@@ -45,7 +45,7 @@ def read_listed(plan: Plan, folder: Path, source: Gradebook, rule: PairingRule) 
     """
     people: list[Student] = []
     for one in plan.list:
-        some = read_people(folder / one.file, one.read_as, one.identifier)
+        some = read_people(folder / one.file, one.read_as, one.identifier, one.told)
         for same in same_twice(some):
             rows = listed_rows([student.row for student in same])
             mend = "Take one of them away, or give both their identifiers."
