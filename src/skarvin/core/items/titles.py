@@ -14,7 +14,9 @@ _KINDS = phrase_set(WORDS.columns["item"]) | phrase_set(WORDS.headings.measure) 
 _ROMAN = {"ii": "2", "iii": "3", "iv": "4", "vi": "6", "vii": "7", "viii": "8", "ix": "9", "xi": "11", "xii": "12"}
 _LAST_ROMAN = _ROMAN | {"i": "1", "v": "5", "x": "10"}
 _VOWELS = frozenset("aeiou")
-_SAME_BUT_KIND, _KIND_LESS, _SHORT_FORM, _INITIALS, _LETTER, _KIND_WEIGHT = 0.9, 0.85, 0.92, 0.85, 0.6, 0.5
+_SAME_BUT_KIND, _KIND_LESS, _SHORT_FORM, _INITIALS, _KIND_WEIGHT = 0.9, 0.85, 0.92, 0.85, 0.5
+_LETTER, _LETTER_ALONE = 0.74, 0.6
+"""One letter for a word: with the same number beside it, and without."""
 _COUNTING = phrase_set(WORDS.columns["student number"])
 _LONGEST_INITIALS = 4
 
@@ -55,7 +57,8 @@ def _read(bare: str) -> Title:
             numbers.append(word.lstrip("0") or "0")
         elif word not in _FILLERS and not (word in _COUNTING and _is_number_next(found, place)):
             words.append(word)
-    return Title(tuple(words or found), tuple(numbers))
+    letters = [word for word in found if not word[0].isdigit()]
+    return Title(tuple(words or letters or found), tuple(numbers))
 
 
 def _is_number_next(words: list[str], place: int) -> bool:
@@ -79,7 +82,7 @@ def likeness_of_titles(one: str, other: str) -> float:
         return _SAME_BUT_KIND
     if not missing and _differ_in_kind(ours.words, theirs.words):
         return _KIND_LESS
-    return max(0.0, max(_of_words(ours.words, theirs.words), _of_letters(ours, theirs)) - missing)
+    return max(0.0, max(_of_words(ours, theirs), _of_letters(ours, theirs)) - missing)
 
 
 def _differ_in_kind(ours: tuple[str, ...], theirs: tuple[str, ...]) -> bool:
@@ -93,17 +96,19 @@ def _differ_in_kind(ours: tuple[str, ...], theirs: tuple[str, ...]) -> bool:
     return bool(short) and bool(more) and all(word in _KINDS for word in more)
 
 
-def _of_words(ours: tuple[str, ...], theirs: tuple[str, ...]) -> float:
+def _of_words(one: Title, other: Title) -> float:
     """Return the share of the words that have a partner, each counted by its weight."""
+    ours, theirs = one.words, other.words
     if not ours or not theirs:
         return 0.0
+    letter = _LETTER if one.numbers and one.numbers == other.numbers else _LETTER_ALONE
     if _is_acronym(ours, theirs) or _is_acronym(theirs, ours):
         return _SHORT_FORM
     left = list(theirs)
     met = 0.0
     total = sum(map(_weight, ours)) + sum(map(_weight, theirs))
     for word in sorted(ours, key=len, reverse=True):
-        scored = [(_partner(word, other), other) for other in left]
+        scored = [(_partner(word, other, letter), other) for other in left]
         best = max(scored, default=(0.0, ""))
         if best[0]:
             left.remove(best[1])
@@ -120,13 +125,13 @@ def _weight(word: str) -> float:
     return _KIND_WEIGHT if word in _KINDS else 1.0
 
 
-def _partner(one: str, other: str) -> float:
+def _partner(one: str, other: str, letter: float) -> float:
     """Return how surely two words are one: equal, one cut short, initials, or a slip."""
     if one == other:
         return 1.0
     short, long = sorted((one, other), key=len)
     if long.startswith(short):
-        return _SHORT_FORM if len(short) > 1 else _LETTER
+        return _SHORT_FORM if len(short) > 1 else letter
     if len(short) >= _LONGEST_INITIALS and long.endswith(short):
         return _INITIALS  # Arbeit, Klassenarbeit
     if 1 < len(short) <= _LONGEST_INITIALS and short[0] == long[0] and _VOWELS.isdisjoint(short):
