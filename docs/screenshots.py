@@ -20,6 +20,7 @@ TERMINAL = {
     "look-lists": "skarvin look yard-tests.csv",
     "look-workbook": "skarvin look tool-store.xlsx",
     "draft": "skarvin draft workshop-marks.csv registry-form.csv --transfer again.toml; echo; sed -n 9,56p again.toml",
+    "questions": "skarvin draft workshop-marks.csv bare-form.csv --transfer asked.toml",
     "students": "skarvin students",
     "roster": "skarvin roster yard-tests.csv --form roster-form.csv --username '{given 1}{family 7}' --replace",
     "preview": "skarvin preview",
@@ -29,7 +30,15 @@ TERMINAL = {
     "sample": "cat insurer-sample.csv && skarvin write --replace && cut -c1-100 insurer-sample-import.csv | head -4",
     "marked": "ls marked && skarvin look marked && skarvin write --replace && cut -c1-110 feedback.csv",
 }
-BEFORE = {"marked": ["rm -f feedback*"]}
+BEFORE = {
+    "marked": ["rm -f feedback*"],
+    "questions": [
+        "rm -f asked.toml",
+        r"sed '1s/ \[[0-9]*\]//g; 1s/Steam-bending/Bending frames/' registry-form.csv > bare-form.csv",
+    ],
+}
+TYPED = {"questions": ("y", "same", "1")}
+"""What is typed at the keyboard."""
 FOLDERS = {"final": "final", "quiz": "quiz", "sample": "insurer", "marked": "essays"}
 WORKBOOKS = {"workbook": "harbour/licences-import.xlsx"}
 PAGES = {"report": "report.html", "report-final": "final/report.html", "typing": "watch/watch-screen-to-type.html"}
@@ -38,7 +47,12 @@ PAGES = {"report": "report.html", "report-final": "final/report.html", "typing":
 def shoot_terminal(name: str, command: str, folder: Path) -> None:
     """Run a command in a terminal window and take its picture."""
     parts = command.split(" && ")
-    shown = [f"printf '$ %s\\n\\n' {shlex.quote(re.split(' [|]|;', one)[0])}; {one}; echo" for one in parts]
+    if typed := TYPED.get(name):
+        answers = "; sleep 0.3; ".join(f"echo {answer}" for answer in typed)
+        one = f"(sleep 1.6; {answers}) | script -qec {shlex.quote(command)} /dev/null"
+        shown = [f"printf '$ %s\\n\\n' {shlex.quote(command)}; {one}; echo"]
+    else:
+        shown = [f"printf '$ %s\\n\\n' {shlex.quote(re.split(' [|]|;', one)[0])}; {one}; echo" for one in parts]
     shell = "; ".join([*BEFORE.get(name, ()), "clear", *shown, "sleep 30"])
     window = [
         "xterm",

@@ -39,9 +39,10 @@ def ask_open(transfer: Path, candidates: Mapping[str, Sequence[tuple[str, str]]]
     while left := [question for question in open_questions(transfer, candidates) if question.asks not in asked]:
         question = left[0]
         asked.add(question.asks)
-        click.echo(f"\n{heading(f'{len(asked)} of {len(questions)}')}  {question.asks}")
+        click.echo(f"\n{heading(f'{len(asked)} of {len(questions)}')}\n{wrap(question.asks, indent=2)}")
         for number, choice in enumerate(question.choices, 1):
-            click.echo(wrap(f"{number if question.kind is not Kind.MAXIMUM else '-'}. {_choice(choice)}", indent=4))
+            label = "" if question.kind is Kind.MAXIMUM else f"{number}. "
+            click.echo(wrap(f"{label}{_choice(choice)}", indent=4))
         answer = _answer(question)
         if answer is None:
             click.echo("Stopped; what you answered is kept.")

@@ -15,6 +15,8 @@ _ROMAN = {"ii": "2", "iii": "3", "iv": "4", "vi": "6", "vii": "7", "viii": "8", 
 _LAST_ROMAN = _ROMAN | {"i": "1", "v": "5", "x": "10"}
 _VOWELS = frozenset("aeiou")
 _SAME_BUT_KIND, _KIND_LESS, _SHORT_FORM, _INITIALS, _KIND_WEIGHT = 0.9, 0.85, 0.92, 0.85, 0.5
+_LEAST_LETTERS = 0.7
+"""Two titles that share fewer letters than this are not alike: half of the letters of any two may be."""
 _LETTER, _LETTER_ALONE = 0.74, 0.6
 """One letter for a word: with the same number beside it, and without."""
 _COUNTING = phrase_set(WORDS.columns["student number"])
@@ -144,4 +146,5 @@ def _partner(one: str, other: str, letter: float) -> float:
 def _of_letters(ours: Title, theirs: Title) -> float:
     from rapidfuzz import fuzz  # noqa: PLC0415 - drafting alone needs it
 
-    return float(fuzz.token_sort_ratio(" ".join(ours.words), " ".join(theirs.words))) / 100
+    found = float(fuzz.token_sort_ratio(" ".join(ours.words), " ".join(theirs.words))) / 100
+    return found if found >= _LEAST_LETTERS else 0.0

@@ -1,5 +1,6 @@
 """What is still open in a `transfer.toml`, as questions for a person; and the answers written into it."""
 
+import contextlib
 import re
 import tomllib
 from collections.abc import Iterator, Mapping, Sequence
@@ -10,6 +11,7 @@ from typing import Any, NamedTuple
 
 import msgspec
 
+from skarvin.core.findings import listing
 from skarvin.core.grid.read import read_grid
 from skarvin.core.items.matching import propose
 from skarvin.core.layout.address import NoSuchColumn, find_column, name_of
@@ -75,7 +77,7 @@ def open_questions(file: Path, candidates: Mapping[str, Sequence[tuple[str, str]
         return []  # whoever reads the plan says so
     sides = {side: _Side(file, raw.get(side)) for side in ("source", "target")}
     found = [*_identifiers(text, raw, sides), *_items(text, raw, sides, candidates)]
-    found += [*_maximum(text, raw), *_statuses(text, raw), *_scales(text, raw)]
+    found += [*_maximum(text, raw, sides), *_statuses(text, raw), *_scales(text, raw)]
     return sorted(found, key=lambda question: question.line)
 
 
@@ -148,13 +150,29 @@ def _by_title(source: Layout, name: str, free: Sequence[Column], target: Layout)
     return [(name_of(target.columns, other), ground) for other, ground in pairs]
 
 
-def _maximum(text: str, raw: Mapping[str, Any]) -> Iterator[Question]:
+def _maximum(text: str, raw: Mapping[str, Any], sides: Mapping[str, _Side]) -> Iterator[Question]:
     marks = raw.get("marks")
     line = find_line(text, "marks", "missing_maximum")
     if isinstance(marks, dict) and marks.get("missing_maximum") == OPEN and line:
-        asks = "Only one side gives the maximum of some items. What is the other's?"
-        same = Choice(quoted(SAME_MAXIMUM), "the same: marks are copied as they are")
-        yield Question(line, Kind.MAXIMUM, asks, (same, Choice('"100"', "100: it counts in percent")))
+        source, target = sides["source"].read()[1], sides["target"].read()[1]
+        titles = listing([f"'{title}'" for title in _one_sided(raw, source, target)]) or "some items"
+        asks = f"Only one side gives the maximum of {titles}. What is the other's?"
+        choices = (
+            Choice(SAME_MAXIMUM, "marks are copied as they are"),
+            Choice("100", "the other side counts in percent"),
+        )
+        yield Question(line, Kind.MAXIMUM, asks, choices)
+
+
+def _one_sided(raw: Mapping[str, Any], source: Layout, target: Layout) -> Iterator[str]:
+    """Yield the titles of the items of which only one side gives the maximum."""
+    for item in raw.get("item", []):
+        with contextlib.suppress(NoSuchColumn):
+            ours = find_column(source.columns, str(item.get("from", "")))
+            theirs = find_column(target.columns, str(item.get("to", "")))
+            maxima = (item.get("from_out_of", ours.out_of), item.get("to_out_of", theirs.out_of))
+            if maxima.count(None) == 1:
+                yield ours.title
 
 
 def _statuses(text: str, raw: Mapping[str, Any]) -> Iterator[Question]:
