@@ -200,3 +200,33 @@ def test_words_of_ones_own_are_known(tmp_path: Path) -> None:
     (kept / "bad.words.toml").write_text("[columns\n")
     run = subprocess.run(command, cwd=tmp_path, env=environment, capture_output=True, text=True, check=False)
     assert (run.returncode, "bad.words.toml: this is no file of words" in run.stderr) == (3, True)
+
+
+def test_identifiers_and_the_marks_of_words_are_asked_too(
+    tmp_path: Path, skarvin: Skarvin, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    (tmp_path / "export.csv").write_text("Key,Also,Care\nk17,m1,good\nk18,m2,fair\n", encoding="utf-8")
+    (tmp_path / "form.csv").write_text("Code,Care [10]\nm1x,\nm2x,\n", encoding="utf-8")
+    skarvin("draft", "export.csv", "form.csv")
+    text = (tmp_path / "transfer.toml").read_text(encoding="utf-8")
+    assert text.count('identifier = "?"') == 2
+    assert text.count('"?"') == 2 + 2 + 1  # both sides, both words, and the note about question marks
+    at_the_keyboard(monkeypatch, "y", "9", "Also", "1", "lots", "80", "-1", "50")
+    assert skarvin("preview").code == 4  # nobody pairs: m1 isn't m1x
+    found = plan(tmp_path)
+    assert (found["source"]["identifier"], found["target"]["identifier"]) == ("Also", "Code")
+    assert found["scale"]["care"]["values"] == {"good": 80, "fair": 50}
+
+
+def test_an_answer_of_ones_own_may_be_a_letter_or_nothing(
+    spanish: Path, skarvin: Skarvin, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    open_draft(spanish, skarvin)
+    at_the_keyboard(monkeypatch, "y", "12,5", "3", "Nobody", "later")
+    assert skarvin("preview").code == 4
+    found = plan(spanish)
+    assert (found["marks"]["missing_maximum"], found["statuses"]["np"]) == ("12.5", "")
+    at_the_keyboard(monkeypatch, "y", "C")
+    assert skarvin("preview").code == 0
+    assert found["item"][1]["to"] == "?"
+    assert plan(spanish)["item"][1]["to"] == "Clase practica"
