@@ -22,7 +22,8 @@ NONSENSE = ("Zorp", "Blint ko", "Quax", "Wumble", "Frib")
 
 def files(chance: random.Random, heads: tuple[str, str, str]) -> tuple[list[list[str]], list[list[str]]]:
     """Return an export and a form with the same students, in a random order of rows and columns."""
-    people = [(f"TW{chance.randrange(1000, 9999)}{n}", name) for n, name in enumerate(NAMES)]
+    is_short = chance.random() < 0.5
+    people = [(f"k{n}" if is_short else f"TW{chance.randrange(1000, 9999)}{n}", name) for n, name in enumerate(NAMES)]
     export = [[heads[0], heads[1], *(f"{item} (out of 20)" for item in ITEMS)]]
     export += [[number, name, *(str(chance.randrange(21)) for _ in ITEMS)] for number, name in people]
     form = [[heads[2], *(f"{item} [20]" for item in ITEMS)]]

@@ -162,4 +162,5 @@ def _code(text: str) -> str:
     signs = _SIGNS.sub("", bare).casefold()
     if len(digits) >= _LEAST_DIGITS:
         return digits
-    return signs if len(signs) >= _LEAST_SIGNS else ""
+    is_mixed = not signs.isdigit() and not signs.isalpha()
+    return signs if is_mixed or len(signs) >= _LEAST_SIGNS else ""
