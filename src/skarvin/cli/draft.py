@@ -18,9 +18,11 @@ from skarvin.core.findings import Finding, Misused, counted, listing
 from skarvin.core.grid.read import ReadAs
 from skarvin.core.grid.save import Delivery
 from skarvin.core.layout.address import name_of
+from skarvin.core.layout.columns import Use
 from skarvin.core.plan.drafting.answer_proposals import QuestionProposal
 from skarvin.core.plan.drafting.item_proposals import ItemProposal
 from skarvin.core.plan.drafting.proposal import Draft, draft
+from skarvin.core.plan.drafting.understanding import with_examples
 from skarvin.core.plan.drafting.wishes import Maxima, Wishes
 from skarvin.core.plan.drafting.wording import draft_text
 from skarvin.core.texts.numbers import plain, read_number
@@ -142,6 +144,7 @@ def _text(proposal: Draft, transfer: Path) -> str:
     parts = [
         heading(f"{_names(proposal)} -> {proposal.target.file.name}"),
         wrap(_students(proposal), 2),
+        *_about_strangers(proposal),
         *_about_layouts(proposal),
         *_about_sample(proposal),
         "",
@@ -165,6 +168,16 @@ def _students(proposal: Draft) -> str:
     if found.is_open:
         mend = ". Say which columns do: --pair 'COLUMN=COLUMN'; or name a list that knows both: --roster FILE"
     return f"students: {found.words}{mend}"
+
+
+def _about_strangers(proposal: Draft) -> Iterator[str]:
+    """Say why nobody was found, and which columns there are to choose from."""
+    if proposal.identifier.is_open:
+        yield from (wrap(f"perhaps: {guess}", 4) for guess in proposal.guesses)
+        sides = (("export", proposal.source, proposal.source_layout), ("form", proposal.target, proposal.target_layout))
+        for title, grid, layout in sides:
+            columns = [column for column in layout.columns if column.use is not Use.ITEM]
+            yield wrap(f"columns of the {title}: {'; '.join(with_examples(grid, layout, columns))}", 4)
 
 
 def _title(column: Any) -> str:  # noqa: ANN401 - a column of either side
@@ -232,11 +245,15 @@ def _totals(proposal: Draft) -> Iterator[str]:
 
 
 def _unused(proposal: Draft) -> Iterator[str]:
-    """Say which columns of the export go nowhere since nothing is known of them."""
-    if proposal.unused:
-        columns = listing([f"{column.letter} '{column.heading}'" for column in proposal.unused], 6)
-        yield ""
-        yield wrap(f"Not known, and left out: {columns}. If one holds marks: --use 'COLUMN=item'", 2)
+    """Say which columns of the export go nowhere: nothing is known of them, or nothing takes their comments."""
+    named = [(column, f"{column.letter} '{column.heading}'") for column in proposal.unused]
+    comments = listing([name for column, name in named if column.use is Use.COMMENT], 6)
+    others = listing([name for column, name in named if column.use is not Use.COMMENT], 6)
+    yield from [""] if named else []
+    if comments:
+        yield wrap(f"Comments that the target has no place for: {comments}.", 2)
+    if others:
+        yield wrap(f"Not known, and left out: {others}. If one holds marks: --use 'COLUMN=item'", 2)
 
 
 def _row(item: ItemProposal) -> tuple[str, ...]:

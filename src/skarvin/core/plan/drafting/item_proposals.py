@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from skarvin.core.findings import Finding, Misused
+from skarvin.core.grid.grid import Grid
 from skarvin.core.items.agreement import NO_AGREEMENT, Agreement, agreement
 from skarvin.core.items.matching import Proposal, propose
 from skarvin.core.layout.address import NoSuchColumn, find_column
@@ -185,6 +186,12 @@ def known_maxima(layout: Layout, given: Maxima) -> dict[int, Decimal]:
     return known
 
 
-def unused_columns(layout: Layout, used: frozenset[int]) -> list[Column]:
-    """Return the columns of no known use that nothing was proposed for."""
-    return [column for column in layout.of_use(Use.OTHER) if column.index not in used]
+def unused_columns(grid: Grid, layout: Layout, used: frozenset[int]) -> list[Column]:
+    """Return the columns of no known use, and comments, that hold something and for which nothing was proposed."""
+    left = [column for column in layout.of_use({Use.OTHER, Use.COMMENT}) if column.index not in used]
+    return [column for column in left if _holds_something(grid, layout, column)]
+
+
+def _holds_something(grid: Grid, layout: Layout, column: Column) -> bool:
+    rows = (grid.first_cells(row, column.index + 1) for row in range(layout.first_row, len(grid)))
+    return any(cells[column.index].strip() for cells in rows if column.index < len(cells))

@@ -6,8 +6,9 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import NamedTuple
 
-from skarvin.core.findings import Finding, Unreadable
+from skarvin.core.findings import Finding, Row, Unreadable
 from skarvin.core.gradebook import Gradebook, Student
+from skarvin.core.grid.encoding import mend_mangled
 from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.items.matching import Proposal
@@ -36,6 +37,7 @@ from skarvin.core.plan.drafting.understanding import Understood, check_layout, u
 from skarvin.core.plan.drafting.wishes import NO_WISHES, Maxima, Wishes, two_columns
 from skarvin.core.plan.plan import OPEN
 from skarvin.core.reasons import Cause
+from skarvin.core.students.strangers import guesses
 from skarvin.core.targets.opening import open_target
 
 _FEW_PEOPLE = 8
@@ -51,7 +53,11 @@ class CommentProposal(NamedTuple):
 
 @dataclass(frozen=True, kw_only=True)
 class Draft:
-    """All that is proposed for one export and one template."""
+    """All that is proposed for one export and one template.
+
+    `guesses` says why nobody of one file was found in the other, if so; `mangled` how many names of the export were
+    read in the wrong encoding; `sums` which of its rows sum others up.
+    """
 
     source: Grid
     target: Grid
@@ -73,6 +79,9 @@ class Draft:
     is_sample: bool = False
     is_typed: bool = False
     may_be_sample: bool = False
+    guesses: tuple[str, ...] = ()
+    mangled: int = 0
+    sums: tuple[Row, ...] = ()
 
     @property
     def scales(self) -> tuple[ScaleProposal, ...]:
@@ -96,10 +105,10 @@ class Draft:
 
     @property
     def unused(self) -> list[Column]:
-        """The export's columns of no known use that nothing is proposed for."""
+        """The export's columns of no known use, and its comments, that nothing is proposed for."""
         used = {item.proposal.source.index for item in self.items} | {one.source.index for one in self.comments}
         used |= {question.source.index for question in self.questions}
-        return unused_columns(self.source_layout, frozenset(used))
+        return unused_columns(self.source, self.source_layout, frozenset(used))
 
     @property
     def open_points(self) -> int:
@@ -174,6 +183,9 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
         key=wishes.key,
         is_sample=wishes.is_sample,
         is_typed=wishes.is_typed,
+        guesses=tuple(_guesses(sides, identifier, books)),
+        mangled=sum(1 for student in _students(sides[0], identifier, books) if mend_mangled(student.name)),
+        sums=_sums(sides[0], identifier, books),
         may_be_sample=identifier.is_open and _is_short(target, layouts[1]),
     )
 
@@ -195,6 +207,19 @@ def _book(source: Book, identifier: IdentifierProposal, books: Books) -> Gradebo
 
 def _students(source: Book, identifier: IdentifierProposal, books: Books) -> tuple[Student, ...]:
     return _book(source, identifier, books).students
+
+
+def _guesses(sides: tuple[Book, Book], identifier: IdentifierProposal, books: Books) -> list[str]:
+    """Return why the students of one file weren't found in the other."""
+    if not identifier.is_open:
+        return []
+    first = [next(iter(layout.identifiers), None) for _, layout in sides]
+    return guesses(books.of(sides[0], first[0]), books.of(sides[1], first[1], is_form=True))
+
+
+def _sums(source: Book, identifier: IdentifierProposal, books: Books) -> tuple[Row, ...]:
+    book = _book(source, identifier, books)
+    return tuple(one.student.row for one in book.non_students if one.why.cause is Cause.SUMMARY)
 
 
 def _practice(source: Book, identifier: IdentifierProposal, books: Books) -> tuple[str, ...]:

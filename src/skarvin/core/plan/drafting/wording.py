@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from decimal import Decimal
 from pathlib import Path
 
-from skarvin.core.findings import counted, listing
+from skarvin.core.findings import counted, listed_rows, listing
 from skarvin.core.grid.grid import CellGrid
 from skarvin.core.grid.read import ReadAs
 from skarvin.core.layout.address import name_of
@@ -51,6 +51,7 @@ blank = "leave"                # a blank in the export leaves the target as it i
 blank_code = ""                # for "code": what is sent for a blank
 existing = "replace"           # a mark that the target already has; or "keep", "higher", "only if blank"
 {maximum}"""
+_MANY = 12
 _ITEMS = """\
 # One block an item. Delete a block, or write to = "", and its marks are left out.
 """
@@ -95,11 +96,16 @@ def _one_maximum(draft: Draft) -> str:
 
 
 def _unused(draft: Draft) -> Iterator[str]:
-    """Return what of the export goes nowhere since nothing is known of it, as a note."""
-    if draft.unused:
-        yield "# Columns of the export of which nothing is known go nowhere. If one holds marks, write an [[item]]"
-        yield "# (or draft again with: --use 'COLUMN=item'):"
-        for text in with_examples(draft.exports.grids[0], draft.understood["source"].layout, draft.unused):
+    """Return what of the export goes nowhere since nothing is known of it, or nothing takes it, as a note."""
+    comments = [quoted(column.heading) for column in draft.unused if column.use is Use.COMMENT]
+    others = [column for column in draft.unused if column.use is not Use.COMMENT]
+    if comments:
+        yield f"# The target has no place for comments, so these go nowhere: {listing(comments, _MANY)}"
+        yield ""
+    if others:
+        yield "# Nothing is known of these columns of the export, so they go nowhere. If one holds marks, write an"
+        yield "# [[item]] for it, or draft again with --use 'COLUMN=item':"
+        for text in with_examples(draft.exports.grids[0], draft.understood["source"].layout, others):
             yield f"#   {' '.join(text.split())}"
         yield ""
 
@@ -134,6 +140,10 @@ def _sides(draft: Draft, file: Path) -> Iterator[str]:
             phrases = ", ".join(quoted(phrase) for phrase in (draft.practice or NOT_STUDENTS))
             why = "rows of these names are no students" + (": the system put them in" if draft.practice else "")
             yield f"not_students = [{phrases}]".ljust(30) + f" # {why}"
+            if draft.sums:
+                yield f"# Left out, since they sum others up: {listed_rows(draft.sums)}."
+            if draft.mangled:
+                yield line("mend_mangled", "true", f"{counted(draft.mangled, 'name')} read in the wrong encoding", 30)
         yield ""
         if side == "source":
             yield from _further(draft, file)
