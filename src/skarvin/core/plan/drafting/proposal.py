@@ -40,7 +40,7 @@ from skarvin.core.reasons import Cause
 from skarvin.core.students.strangers import guesses
 from skarvin.core.targets.opening import open_target
 
-_FEW_PEOPLE = 8
+_FEW_PEOPLE, _MOST_ROWS = 8, 5000
 
 
 class CommentProposal(NamedTuple):
@@ -155,7 +155,7 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
     roster = None
     if wishes.roster:
         roster, identifier = propose_roster(wishes.roster, *sides, identifier, books)
-    texts = _surveyed(source, layouts[0]), _surveyed(target, layouts[1])
+    texts = _surveyed(source, layouts[0]), _surveyed(target, layouts[1], _MOST_ROWS)
     allowed = {column.index: form.allowed(column.index) for column in layouts[1].of_use(Use.ITEM)}
     questions = propose_questions(*layouts, texts[0], read_key(read_grid(wishes.key)) if wishes.key else {})
     asked = frozenset(question.target.index for question in questions if question.target)
@@ -261,10 +261,17 @@ def _is_short(grid: Grid, layout: Layout) -> bool:
     return len(grid) - layout.first_row <= _FEW_PEOPLE
 
 
-def _surveyed(grid: Grid, layout: Layout) -> dict[int, Mapping[str, int]]:
-    """Return the distinct texts of each column that may hold marks, and how often each stands there."""
+def _surveyed(grid: Grid, layout: Layout, most: int | None = None) -> dict[int, Mapping[str, int]]:
+    """Return the distinct texts of each column that may hold marks, and how often each stands there.
+
+    Args:
+        grid: the cells.
+        layout: what they mean.
+        most: about how many rows are enough, of a form: how it writes marks is seen in some of them.
+    """
     columns = layout.of_use({Use.ITEM, Use.TOTAL, Use.ANSWER})
-    rows = [row for row in range(layout.first_row, len(grid)) if grid.widths[row] >= len(layout.columns)]
+    step = max(1, len(grid) // most) if most else 1
+    rows = [row for row in range(layout.first_row, len(grid), step) if grid.widths[row] >= len(layout.columns)]
     return {surveyed.column.index: surveyed.texts for surveyed in survey(grid, columns, rows)}
 
 
