@@ -214,3 +214,11 @@ def test_two_people_with_one_number_are_held_and_told(lists: Path, skarvin: Skar
     assert (done.code, data["held_students"]) == (1, ["keel.csv, row 4", "keel.csv, row 5"])
     assert [row[0] for row in data["rows"]] == ["003", "004"]
     assert "Students held: 2" in skarvin("roster", "keel.csv", "--form", "form.csv", "--replace").out
+
+
+def test_a_list_of_names_alone_becomes_a_roster_and_twice_is_once(tmp_path: Path, skarvin: Skarvin) -> None:
+    (tmp_path / "crew.txt").write_text("Ada Okoro\nPer Lind\nYui Tanaka\n", encoding="utf-8")
+    (tmp_path / "form.csv").write_text("Name;Class\nPer Lind;Oak\n", encoding="utf-8")
+    assert skarvin("roster", "crew.txt", "--form", "form.csv", "--add").code == 0
+    lines = (tmp_path / "form-roster.csv").read_text(encoding="utf-8").splitlines()
+    assert lines == ["Name;Class", "Per Lind;Oak", "Okoro, Ada;crew", "Tanaka, Yui;crew"]

@@ -224,7 +224,7 @@ def _read_list(file: Path, label: str, rules: RosterRules) -> tuple[list[Newcome
             Finding("no-names", "no column of this list holds names", grid.place(layout.heading_row), mend)
         )
     numbers = layout.of_use([Use.NUMBER, Use.KEY])
-    book = understand(grid, layout, (numbers or layout.names)[0], [], NOT_STUDENTS)
+    book = understand(grid, layout, next(iter(numbers), None), [], NOT_STUDENTS)
     found, recased = [], 0
     for student in book.students:
         cells = book.cells(student.row)
@@ -260,7 +260,7 @@ class _Known(NamedTuple):
 
 def _standing(grid: Grid, layout: Layout) -> tuple[int, ...]:
     """Return the positions of the rows of people in a form; a line's number is nobody's."""
-    column = next(iter([*layout.identifiers, *layout.names]))
+    column = next(iter(layout.identifiers), None)
     numbering = numbering_columns(grid, layout)
     telling = [one.index for one in (*layout.identifiers, *layout.names) if one.index not in numbering]
     students = understand(grid, layout, column, [], NOT_STUDENTS).students
@@ -273,12 +273,12 @@ def _known(grid: Grid, layout: Layout) -> _Known:
     people: set[str] = set()
     usernames: dict[str, str] = {}
     login = next(iter(layout.of_use(Use.USERNAME)), None)
-    columns = layout.of_use([Use.NUMBER, Use.KEY]) or layout.identifiers or layout.names
-    if not columns:
+    columns = layout.of_use([Use.NUMBER, Use.KEY]) or layout.identifiers
+    if not columns and not layout.names:
         return _Known(people, usernames)
-    book: Gradebook = understand(grid, layout, columns[0], [], NOT_STUDENTS)
+    book: Gradebook = understand(grid, layout, next(iter(columns), None), [], NOT_STUDENTS)
     for student in book.students:
-        number = student.identifier.strip() if columns[0].use in {Use.NUMBER, Use.KEY} else ""
+        number = student.identifier.strip() if columns and columns[0].use in {Use.NUMBER, Use.KEY} else ""
         keys = {f"#{number}"} if number else {f"={' '.join(name_key(student.name))}"}
         people |= keys
         name = book.cells(student.row)[login.index].strip() if login else ""
