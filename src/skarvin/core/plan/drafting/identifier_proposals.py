@@ -28,7 +28,7 @@ _RULES = (
 _HALF = 0.5
 _WORTH = 0.02
 """A rule that sets more aside must pair at least this much more of the students."""
-_MANY = 2000
+_MANY, _LARGE = 2000, 5000
 _SOME = 200
 """So many pairs are kept, to compare their marks."""
 
@@ -123,9 +123,10 @@ def _by_identifier(
     """Return the best pair of columns, and one that would pair people of other names."""
     best = IdentifierProposal(None, None, IdentifierRule(), 0, 0)
     crossed = None
-    here = {column: books.of(source, column).students for column in columns[0]}
-    there = {column: books.of(target, column, is_form=True).students for column in columns[1]}
-    for rule in _rules([*columns[0], *columns[1]]):
+    mine, others = _promising(source, target, columns)
+    here = {column: books.of(source, column).students for column in mine}
+    there = {column: books.of(target, column, is_form=True).students for column in others}
+    for rule in _rules([*mine, *others]):
         for column, students in here.items():
             if best.met >= (1 - _WORTH) * len(students):
                 continue  # no rule can bring enough more of them together
@@ -140,6 +141,31 @@ def _by_identifier(
                     some = tuple((one.source.row.position, one.target.row.position) for one in pairs[:_SOME])
                     best = IdentifierProposal(column, other, rule, len(pairs), len(students), some=some)
     return best, crossed
+
+
+def _promising(
+    source: Book, target: Book, columns: tuple[Sequence[Column], Sequence[Column]]
+) -> tuple[Sequence[Column], Sequence[Column]]:
+    """Return the columns of large files whose values meet somewhere as they stand; all where that tells nothing."""
+    if len(columns[0]) * len(columns[1]) < 2 or len(source[0]) + len(target[0]) < _LARGE:  # noqa: PLR2004 - no choice
+        return columns
+    ours, theirs = (
+        {column: _values(*side, column) for column in those}
+        for side, those in zip((source, target), columns, strict=True)
+    )
+    met = {(one, other): len(ours[one] & theirs[other]) for one in ours for other in theirs}
+    most = max(met.values(), default=0)
+    pairs = [pair for pair, count in met.items() if count > _HALF * most]
+    if not most:
+        return columns
+    return [one for one in ours if any(one is pair[0] for pair in pairs)], [
+        other for other in theirs if any(other is pair[1] for pair in pairs)
+    ]
+
+
+def _values(grid: Grid, layout: Layout, column: Column) -> frozenset[str]:
+    rows = (grid.first_cells(row, column.index + 1) for row in range(layout.first_row, len(grid)))
+    return frozenset(cells[column.index].strip().casefold() for cells in rows if column.index < len(cells)) - {""}
 
 
 def _rules(columns: Sequence[Column]) -> list[IdentifierRule]:
