@@ -1,11 +1,12 @@
 """Measures speed and memory, always as ratios of processes run in turn within this one run.
 
-    python bench/run.py [class] [district] [mixed] [look] [workbook] [form] [pairing] [growth]
+    python bench/run.py [class] [district] [mixed] [look] [workbook] [form] [draft] [pairing] [growth]
 
 It makes its data itself. Each figure is the median over the rounds of the ratio of two neighbouring runs.
 """
 
 import os
+import shlex
 import statistics
 import subprocess
 import sys
@@ -118,6 +119,14 @@ def form(folder: Path) -> None:
     compare("filling", [sys.executable, str(HERE / "fill_sheet.py"), file.name, "3,4,5,6"], bare, folder, 3)
 
 
+def drafting(folder: Path) -> None:
+    """Propose a transfer for a district; each run writes it anew."""
+    export, template = make(folder, 50_000, 200)
+    bare = {"bare pass": [sys.executable, str(HERE / "bare_pass.py"), export.name, template.name]}
+    command = shlex.join([*SKARVIN, "draft", export.name, template.name])
+    compare("draft", ["sh", "-c", f"rm -f transfer.toml; exec {command}"], bare, folder, 5)
+
+
 def pairing(folder: Path) -> None:
     for students in (12_500, 50_000):
         inside = folder / str(students)
@@ -147,6 +156,7 @@ def main() -> None:
         "look": look,
         "workbook": workbook,
         "form": form,
+        "draft": drafting,
         "pairing": pairing,
         "growth": growth,
     }

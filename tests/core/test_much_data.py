@@ -18,6 +18,7 @@ from skarvin.core.grid.short_texts import ShortTexts
 from skarvin.core.ledger.second_look.bulk import BulkLook
 from skarvin.core.ledger.second_look.comparison import Files, look_again
 from skarvin.core.ledger.second_look.text_rows import TextReading
+from skarvin.core.plan.drafting.proposal import draft
 from skarvin.core.transfer.carry_out import Settled, outputs_for, settle_transfer, write_transfer
 from skarvin.reports.filing import Filing
 
@@ -178,3 +179,14 @@ def test_plainly_quoted_rows_are_coded_in_bulk() -> None:
     coding = Coding()
     assert ShortTexts(coding.code).block(rows, Dialect(","), [0, 1, 2], raw=False) is not None
     assert set(coding.texts) == {"", "1", "7,5", "x", 'a "b"'}
+
+
+def test_large_files_with_strange_headings_are_drafted_by_their_values(tmp_path: Path) -> None:
+    numbers = range(10_000, 16_000)
+    export = "Zorp;Quax;Knots (out of 20)\n" + "".join(f"{n};x{n % 7};{n % 21}\n" for n in numbers)
+    form = "Frib;Wumble;Knots [20]\n" + "".join(f"y{n};0{n};\n" for n in reversed(numbers))
+    (tmp_path / "e.csv").write_text(export, encoding="utf-8")
+    (tmp_path / "f.csv").write_text(form, encoding="utf-8")
+    found = draft([tmp_path / "e.csv"], tmp_path / "f.csv").identifier
+    assert (found.source and found.source.heading, found.target and found.target.heading) == ("Zorp", "Wumble")
+    assert (found.met, found.of, found.rule.ignore_leading_zeros) == (6000, 6000, True)
