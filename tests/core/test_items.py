@@ -37,3 +37,11 @@ def test_items_are_matched_by_title_and_never_two_to_one(
 def test_a_near_tie_is_left_open_with_its_candidates() -> None:
     (found,) = propose(columns("Safety test A"), columns("Safety test B", "Safety test C"))
     assert [column.heading for column in found.candidates] == ["Safety test B", "Safety test C"]
+
+
+def test_the_first_candidates_of_items_that_compete_are_different_ones() -> None:
+    found = propose(columns("Keel joint", "Keel joints a"), columns("Keel joint b", "Keel joint ab"))
+    asked = [proposal for proposal in found if proposal.candidates]
+    firsts = [proposal.candidates[0].title for proposal in asked]
+    assert len(asked) == 2
+    assert len(firsts) == len(set(firsts))

@@ -450,6 +450,8 @@ def test_what_nobody_sees_is_ignored_and_told(tmp_path: Path, skarvin: Skarvin) 
     moved(tmp_path, skarvin, ["17\u200b", "\u2066abc\u2069"], item())
     told = (tmp_path / "ledger.json").read_text(encoding="utf-8")
     assert "characters that can't be seen, which were ignored" in told
+    shown = " ".join(skarvin("preview").out.split())
+    assert "1 mark has characters that can't be seen, which were ignored: B2" in shown
 
 
 def test_the_stored_numbers_of_a_workbook_are_no_matter_of_its_decimal_sign(tmp_path: Path, skarvin: Skarvin) -> None:

@@ -24,6 +24,7 @@ class Cause(Enum):
     UNREADABLE = "unreadable", Fate.HELD
     FLAG = "flag", Fate.HELD
     FLAG_IGNORED = "flag", None
+    UNSEEN_IGNORED = "unseen", None
     DASH = "dash", Fate.HELD
     STATUS = "status", Fate.HELD
     SENT_AS_BLANK = "sent-as-blank", None

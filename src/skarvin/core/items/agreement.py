@@ -7,8 +7,9 @@ from functools import lru_cache
 from typing import NamedTuple
 
 from skarvin.core.texts.mark_grammar import Mark, read_mark
+from skarvin.core.texts.numbers import Number
 
-_CENT = Fraction(1, 50)
+_CENTS = Decimal("0.02")
 
 
 class Agreement(NamedTuple):
@@ -32,6 +33,8 @@ class Agreement(NamedTuple):
 
 
 NO_AGREEMENT = Agreement()
+_PLAINLY = 0.8
+"""From this share on marks agree as they stand."""
 
 
 def agreement(
@@ -46,7 +49,7 @@ def agreement(
     """
     both = [(ours, theirs) for ours, theirs in zip(marks, held, strict=True) if ours.strip() and theirs.strip()]
     plain = _count(both, None)
-    if None in maxima or maxima[0] == maxima[1]:
+    if None in maxima or maxima[0] == maxima[1] or plain.share >= _PLAINLY:
         return plain
     return max(plain, _count(both, (maxima[0], maxima[1])), key=lambda found: found.agree)  # type: ignore[arg-type]
 
@@ -62,11 +65,18 @@ def _count(both: Sequence[tuple[str, str]], maxima: tuple[Decimal, Decimal] | No
             continue
         seen.add(one.number)
         if maxima:
-            number = Fraction(one.number) * Fraction(maxima[1]) / Fraction(one.out_of or maxima[0])
-            agree += abs(number - Fraction(other.number)) < _CENT
+            agree += _is_rescaled(one, other.number, maxima)
         else:
             agree += one.number == other.number
     return Agreement(agree, len(both), len(seen), maxima is not None)
+
+
+def _is_rescaled(one: Mark, other: Number, maxima: tuple[Decimal, Decimal]) -> bool:
+    """Tell whether a mark is another once it is rescaled, give or take what rounding does."""
+    base = one.out_of or maxima[0]
+    if isinstance(one.number, Decimal) and isinstance(other, Decimal):  # the same without fractions, which are slow
+        return abs(one.number * maxima[1] - other * base) < base * _CENTS
+    return abs(Fraction(one.number) * Fraction(maxima[1]) - Fraction(other) * Fraction(base)) < Fraction(base * _CENTS)
 
 
 @lru_cache(maxsize=1024)

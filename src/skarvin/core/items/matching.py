@@ -1,10 +1,11 @@
 """Proposes the column map: every item of the export against every item of the target, by all that speaks for a pair."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from types import MappingProxyType
 
 from skarvin.core.items.agreement import NO_AGREEMENT, Agreement, Agreements
+from skarvin.core.items.assigning import assign
 from skarvin.core.items.titles import likeness_of_titles, read_title
 from skarvin.core.layout.columns import Column
 from skarvin.core.texts.folding import fold
@@ -61,12 +62,31 @@ def propose(source: Sequence[Column], target: Sequence[Column], agreements: Agre
             free_target.remove(theirs)
     for ours in free_source:
         made[ours.index] = _asked(ours, free_source, free_target, weights)
+    made |= _best_first([made[ours.index] for ours in free_source], free_target, weights)
     if len(free_source) == len(free_target) == 1 and not made[free_source[0].index].candidates:
         left = Proposal(
             free_source[0], None, "likely, not certain", (free_target[0],), ("the only ones that are left",)
         )
         made[free_source[0].index] = left
     return [made[column.index] for column in source]
+
+
+def _best_first(
+    asked: Sequence[Proposal], target: Sequence[Column], weights: Mapping[tuple[int, int], _Weight]
+) -> dict[int, Proposal]:
+    """Return open proposals with the candidate first that is best if all of them are looked at together."""
+    rivals = [proposal for proposal in asked if len(proposal.candidates) > 1]
+    if len(rivals) < 2:  # noqa: PLR2004 - nobody competes
+        return {}
+    scores = {pair: weight.score for pair, weight in weights.items()}
+    best = assign([one.source.index for one in rivals], [column.index for column in target], scores)
+    found = {}
+    for one in rivals:
+        pairs = list(zip(one.candidates, one.grounds, strict=True))
+        pairs.sort(key=lambda pair: pair[0].index != best.get(one.source.index))
+        columns, grounds = zip(*pairs, strict=True)
+        found[one.source.index] = replace(one, candidates=columns, grounds=grounds)
+    return found
 
 
 def _weigh_all(

@@ -1,6 +1,7 @@
 """Columns that number the lines of a form: 1, 2, 3. They say nothing of students."""
 
 from collections.abc import Iterable, Sequence
+from itertools import chain
 
 from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.columns import STUDENT, Column, Use
@@ -36,14 +37,17 @@ def _is_counted(texts: Sequence[str], *, is_whole: bool = True) -> bool:
 
 def has_people(grid: Grid, layout: Layout) -> bool:
     """Tell whether anything below the headings says who a student is, besides the number of a line."""
-    rows = [row for row in range(layout.first_row, len(grid)) if not grid.is_blank(row)]
-    numbering = numbering_columns(grid, layout) if rows else frozenset[int]()
+    rows = (row for row in range(layout.first_row, len(grid)) if not grid.is_blank(row))
+    first = next(rows, None)
+    if first is None:
+        return False
+    numbering = numbering_columns(grid, layout)
     telling = {column.index for column in layout.of_use(STUDENT - {Use.SECTION})} - numbering
     if not numbering or not telling:
-        return bool(rows)
+        return True
     last = max(*telling, *numbering) + 1
     is_numbered = True
-    for row in rows:
+    for row in chain([first], rows):
         cells = grid.first_cells(row, last)
         if any(cells[column].strip() for column in telling if column < len(cells)):
             return True

@@ -63,7 +63,7 @@ def convert(text: str, rule: MarkRule) -> Converted:
         found = convert(seen, rule)
         what = f"'{seen.strip()}' has characters that can't be seen, which were ignored"
         is_sent = found.text is not None and not found.why
-        return found._replace(why=Reason(Cause.FLAG_IGNORED, what)) if is_sent else found
+        return found._replace(why=Reason(Cause.UNSEEN_IGNORED, what)) if is_sent else found
     return _convert(text, rule.for_cell(text))
 
 

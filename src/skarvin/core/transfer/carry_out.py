@@ -19,7 +19,7 @@ from skarvin.core.ledger.second_look.comparison import Files, SecondLook, look_a
 from skarvin.core.ledger.second_look.readers import export_reading_of, reading_of
 from skarvin.core.ledger.settle import settle
 from skarvin.core.plan.plan import Plan
-from skarvin.core.reasons import Fate
+from skarvin.core.reasons import Cause, Fate
 from skarvin.core.students.notes import class_notes
 from skarvin.core.students.pairing import Pairing
 from skarvin.core.targets.target import WHOLE, Part, Target
@@ -62,7 +62,7 @@ class Settled:
         """What is worth knowing of the two classes, of lists, and of what goes into no file."""
         rule = pairing_rule(self.plan.students).identifiers
         found = class_notes(self.sides.source.students, self.sides.target.students, self.pairing, rule)
-        return [*found, *self.told, *self.files.notes, *_new_items(self.sides)]
+        return [*found, *self.told, *_unseen(self.ledger), *self.files.notes, *_new_items(self.sides)]
 
     @property
     def is_listed_whole(self) -> bool:
@@ -83,6 +83,17 @@ class Settled:
         others += [one.file for one in plan.list]
         grids = (*(book.grid.file for book in self.sides.parts), self.sides.target.grid.file)
         return (self.file, folder / PAIRINGS, *grids, *(folder / other for other in others))
+
+
+def _unseen(ledger: Ledger) -> list[Finding]:
+    """Return how many marks have characters that nobody sees, and where the first ones stand."""
+    lines = ledger.lines_because(Cause.UNSEEN_IGNORED)
+    places = ((line.entry.source, line.item.source) for line in lines)
+    cells = [student.row.cell(column.index) for student, column in places if student and isinstance(column, Column)]
+    if not cells:
+        return []
+    found = counted(len(cells), "mark has characters", "marks have characters")
+    return [Finding("unseen-ignored", f"{found} that can't be seen, which were ignored: {listing(cells)}")]
 
 
 def _new_items(sides: Sides) -> list[Finding]:

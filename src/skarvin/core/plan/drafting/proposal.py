@@ -184,7 +184,9 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
         is_sample=wishes.is_sample,
         is_typed=wishes.is_typed,
         guesses=tuple(_guesses(sides, identifier, books)),
-        mangled=sum(1 for student in _students(sides[0], identifier, books) if mend_mangled(student.name)),
+        mangled=sum(
+            1 for one in _students(sides[0], identifier, books) if not one.name.isascii() and mend_mangled(one.name)
+        ),
         sums=_sums(sides[0], identifier, books),
         may_be_sample=identifier.is_open and _is_short(target, layouts[1]),
     )
