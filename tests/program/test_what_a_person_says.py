@@ -12,7 +12,7 @@ from typing import Any
 
 import pytest
 
-from conftest import Skarvin, column
+from conftest import Skarvin, column, edit
 
 EXPORT = "Nr;Nombre;Examen de junio (sobre 10);Taller (sobre 5);Lema\n" + "".join(
     f"30{n};{name};{mark};{work};azul\n"
@@ -230,3 +230,34 @@ def test_an_answer_of_ones_own_may_be_a_letter_or_nothing(
     assert skarvin("preview").code == 0
     assert found["item"][1]["to"] == "?"
     assert plan(spanish)["item"][1]["to"] == "Clase practica"
+
+
+def test_rosters_and_lists_of_a_transfer_are_read_by_layouts_too(tmp_path: Path, skarvin: Skarvin) -> None:
+    (tmp_path / "export.csv").write_text("Nr,T\nk17,4\nk18,5\nk19,6\n", encoding="utf-8")
+    (tmp_path / "form.csv").write_text("Code;T\nm1;\nm2;\nm3;\n", encoding="utf-8")
+    (tmp_path / "both.csv").write_text("Da,Dort,Wer\nk17,m1,Ann Lee\nk18,m2,Bo Ek\nk19,m3,Eve Fox\n", encoding="utf-8")
+    skarvin(
+        "layout",
+        "learn",
+        "both.csv",
+        "--name",
+        "zwei",
+        "--here",
+        "--use",
+        "Dort=student number",
+        "--use",
+        "Da=username",
+    )
+    skarvin("draft", "export.csv", "form.csv", "--roster", "both.csv")
+    assert plan(tmp_path)["roster"]["layout"] == "zwei"
+    (tmp_path / "some.csv").write_text("Da,Dort,Wer\nk18,m2,Bo Ek\n", encoding="utf-8")
+    with (tmp_path / "transfer.toml").open("a", encoding="utf-8") as file:
+        file.write('\n[[list]]\nfile = "some.csv"\nlayout = "zwei"\nidentifier = "Da"\n')
+    assert skarvin("write").code in {0, 1}
+    assert column(tmp_path, 1, "form-import.csv") == ["", "5", ""]
+    edit(
+        tmp_path / "transfer.toml",
+        '[[list]]\nfile = "some.csv"\nlayout = "zwei"',
+        '[[list]]\nfile = "some.csv"\nlayout = "x"',
+    )
+    assert "there is no such layout" in skarvin("preview").err

@@ -1,6 +1,7 @@
 """A list of people: a table with headings, or lines that each say somebody's identifier, name, or both."""
 
 import re
+from collections.abc import Callable
 from pathlib import Path
 
 from skarvin.core.findings import Finding, Unreadable
@@ -12,7 +13,6 @@ from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.heading_words import says_student
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.row_kinds import NOT_STUDENTS
-from skarvin.core.layout.told import NOTHING_TOLD, Told
 from skarvin.core.texts.names import name_key
 
 _NUMBERED = re.compile(r"^\s*(?:\d{1,4}[.)]\s+|[-*\u2022]\s+|\d{1,4}\t)")
@@ -22,20 +22,22 @@ _BRACKETS = "()[]<>{},;:\"'"
 _SHORTEST = 2
 
 
-def read_people(file: Path, how: ReadAs, identifier: str = "", told: Told = NOTHING_TOLD) -> list[Student]:
+def read_people(
+    file: Path, how: ReadAs, identifier: str = "", layout_of: Callable[[Grid], Layout] = recognise
+) -> list[Student]:
     """Return the people on a list, in its order.
 
     Args:
         file: the list.
         how: how it is read.
         identifier: the column that tells them apart, if the list is a table and that isn't plain.
-        told: what a person says of its columns.
+        layout_of: what its columns mean.
 
     Raises:
         Unreadable: the list can't be read, has nobody, or has no such column.
     """
     grid = read_grid(file, how)
-    layout = recognise(grid, told)
+    layout = layout_of(grid)
     top = () if layout.heading_row is None else grid.cells(layout.heading_row)
     heads = [cell for cell in top if cell.strip()]
     has_headings = any(map(says_student, heads))

@@ -1,5 +1,6 @@
 """What else a plan knows of who is who: a roster beside the template, and crosswalks."""
 
+from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
 
@@ -11,20 +12,30 @@ from skarvin.core.layout.address import NoSuchColumn, find_column
 from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.recognise import recognise
-from skarvin.core.layout.told import NOTHING_TOLD, Told
 from skarvin.core.plan.lines import find_line
 from skarvin.core.plan.plan import Plan, RosterPlan
 from skarvin.core.students.crosswalk import Crosswalk, chain, make_crosswalk
 from skarvin.core.students.identifiers import IdentifierRule
 from skarvin.core.transfer.known import Identities
+from skarvin.core.transfer.sides import side_layout
 
 
-def know_identities(plan: Plan, text: str, file: Path, target: Gradebook, rule: IdentifierRule) -> Identities:
+def know_identities(
+    plan: Plan, where: tuple[Path, str], target: Gradebook, rule: IdentifierRule, folders: Sequence[Path] = ()
+) -> Identities:
     """Return what the roster and the crosswalks of a plan add.
+
+    Args:
+        plan: the plan.
+        where: its file and text.
+        target: the form.
+        rule: how identifiers are compared.
+        folders: where stored layouts lie.
 
     Raises:
         Unreadable: one of their files can't be read, or has no such column.
     """
+    file, text = where
     found: list[Crosswalk] = []
     students, unknown, book = target.students, frozenset[Row](), None
     for index, one in enumerate(plan.crosswalk):
@@ -43,7 +54,7 @@ def know_identities(plan: Plan, text: str, file: Path, target: Gradebook, rule: 
             )
         )
     if plan.roster:
-        roster, crosswalk, book = _roster(plan, plan.roster, (file, text), rule)
+        roster, crosswalk, book = _roster(plan, plan.roster, where, rule, folders)
         missing = [student for student in students if rule.comparable(student.identifier) not in roster]
         if students and len(missing) == len(students):
             raise _wrong_roster(plan.roster.file, plan.roster.identifier, file, text)
@@ -59,13 +70,16 @@ def _wrong_roster(name: str, identifier: str, file: Path, text: str) -> Refused:
     return Refused(Finding("wrong-roster", what, place, f"Name the right column; see: skarvin look {name}"))
 
 
-def _layout(grid: Grid, told: Told = NOTHING_TOLD) -> Layout:
+def _layout(grid: Grid) -> Layout:
     """Return the layout of a list.
 
     Raises:
         Unreadable: cells of it don't stand under its headings.
     """
-    layout = recognise(grid, told)
+    return _unharmed(recognise(grid))
+
+
+def _unharmed(layout: Layout) -> Layout:
     if layout.faults:
         raise Unreadable(*layout.faults[:5])
     return layout
@@ -81,11 +95,11 @@ def _as_identifier(layout: Layout, column: Column) -> Layout:
 
 
 def _roster(
-    plan: Plan, roster: RosterPlan, where: tuple[Path, str], rule: IdentifierRule
+    plan: Plan, roster: RosterPlan, where: tuple[Path, str], rule: IdentifierRule, folders: Sequence[Path]
 ) -> tuple[dict[str, Student | None], Crosswalk | None, Gradebook]:
     """Return the roster's students by the target's identifier (None where it stands twice), the way to it, the list."""
     grid = read_grid(where[0].parent / roster.file, roster.read_as)
-    layout = _layout(grid, roster.told)
+    layout = _unharmed(side_layout(grid, roster, (), folders)[0])
     column = _column(layout, roster.identifier, where, ("roster", "identifier", 0))
     layout = _as_identifier(layout, column)
     book = understand(grid, layout, column, [], plan.source.not_students)

@@ -6,13 +6,16 @@ from pathlib import Path
 from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Row, Unreadable, counted, listed_rows, listing
-from skarvin.core.gradebook import Gradebook, Student
-from skarvin.core.plan.plan import Plan
+from skarvin.core.gradebook import Student
+from skarvin.core.grid.grid import Grid
+from skarvin.core.layout.grid_layout import Layout
+from skarvin.core.plan.plan import ListPlan, Plan
 from skarvin.core.reasons import Cause, Reason
 from skarvin.core.students.deciding import NameUse, PairingRule, pair_students
 from skarvin.core.students.pairing import Pair
 from skarvin.core.students.people_list import read_people, same_twice
 from skarvin.core.students.repeated import Repeated
+from skarvin.core.transfer.sides import Sides, side_layout
 
 _MOST = 6
 
@@ -31,13 +34,13 @@ class Listed(NamedTuple):
     notes: tuple[Finding, ...]
 
 
-def read_listed(plan: Plan, folder: Path, source: Gradebook, rule: PairingRule) -> Listed:
+def read_listed(plan: Plan, folder: Path, sides: Sides, rule: PairingRule) -> Listed:
     """Return what the lists of a plan say.
 
     Args:
         plan: the plan.
         folder: where its files lie.
-        source: the export.
+        sides: the export, and where stored layouts lie.
         rule: how students are paired.
 
     Raises:
@@ -45,7 +48,11 @@ def read_listed(plan: Plan, folder: Path, source: Gradebook, rule: PairingRule) 
     """
     people: list[Student] = []
     for one in plan.list:
-        some = read_people(folder / one.file, one.read_as, one.identifier, one.told)
+
+        def layout_of(grid: Grid, one: ListPlan = one) -> Layout:
+            return side_layout(grid, one, (), sides.folders)[0]
+
+        some = read_people(folder / one.file, one.read_as, one.identifier, layout_of)
         for same in same_twice(some):
             rows = listed_rows([student.row for student in same])
             mend = "Take one of them away, or give both their identifiers."
@@ -54,7 +61,9 @@ def read_listed(plan: Plan, folder: Path, source: Gradebook, rule: PairingRule) 
             )
         people += some
     found = pair_students(
-        source.students, people, replace(rule, names=NameUse.PAIR, repeated=Repeated.AGREE, only=(), only_sections=())
+        sides.source.students,
+        people,
+        replace(rule, names=NameUse.PAIR, repeated=Repeated.AGREE, only=(), only_sections=()),
     )
     place = {student.row: number for number, student in enumerate(people)}
     doubtful = {

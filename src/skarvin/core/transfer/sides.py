@@ -42,7 +42,7 @@ class Sides(NamedTuple):
     nothing to send for them; `parts` the gradebooks of the exports, one by one; `columns` those of the form that are
     written, if not all are; `listed` the place on the list of each of the export's rows that is on it; `ends` the rows
     at the form's end that are no students' and always written; `original` the form without the rows that were made;
-    `composition` how a file follows its sample; `like` the row that rows below carry on.
+    `composition` how a file follows its sample; `like` the row that rows below carry on; `folders` where layouts lie.
     """
 
     source: Gradebook
@@ -60,6 +60,7 @@ class Sides(NamedTuple):
     original: Target | None = None
     composition: Composition | None = None
     like: int | None = None
+    folders: tuple[Path, ...] = ()
 
     @property
     def is_composed(self) -> bool:
@@ -83,7 +84,7 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
     departures: list[Departure] = []
     for side, one in (("source", plan.source), ("target", plan.target)):
         grids[side] = _grid(plan, side, file.parent / one.file, one.read_as)
-        layouts[side], departed = _layout(grids[side], one, _marked(plan, side), folders)
+        layouts[side], departed = side_layout(grids[side], one, _marked(plan, side), folders)
         departures += departed
         if layouts[side].faults:
             raise Unreadable(*layouts[side].faults[:5])
@@ -127,6 +128,7 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
         column_map=column_map,
         items=(*items, *rest),
         departures=tuple(departures),
+        folders=tuple(folders),
         parts=tuple(books),
         columns=written,
         composition=composition,
@@ -184,7 +186,7 @@ def _read_further(plan: Plan, file: Path, folders: Sequence[Path], names: Names)
     found = []
     for index, one in enumerate(plan.export):
         grid = read_grid(file.parent / one.file, one.read_as).numbered(index + 1)
-        layout = _layout(grid, one, _marked(plan, "source"), folders)[0]
+        layout = side_layout(grid, one, _marked(plan, "source"), folders)[0]
         if layout.faults:
             raise Unreadable(*layout.faults[:5])
         identifier = names.identifier(layout, one.identifier, "export", index)
@@ -228,7 +230,7 @@ def _marked(plan: Plan, side: str) -> tuple[str, ...]:
     return tuple(filter(None, targets))
 
 
-def _layout(
+def side_layout(
     grid: Grid, one: SidePlan, marked: tuple[str, ...], folders: Sequence[Path]
 ) -> "tuple[Layout, list[Departure]]":
     """Return the layout of a grid: by its content, or by a stored layout as long as it is certain; and as it is told.

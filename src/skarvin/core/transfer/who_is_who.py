@@ -60,7 +60,7 @@ def pair_transfer(file: Path, library: Path | None = None) -> PairedTransfer:
     if plan.list:
         from skarvin.core.transfer.listed import read_listed  # noqa: PLC0415 - most transfers have no list
 
-        listing = read_listed(plan, file.parent, sides.source, rule)
+        listing = read_listed(plan, file.parent, sides, rule)
         sides = sides._replace(listed=listing.places)
         rule = replace(rule, listed=frozenset(listing.places), doubtful=listing.doubtful)
     known = _known(plan, (file, text), sides, rule)
@@ -119,8 +119,7 @@ def _known(plan: Plan, where: tuple[Path, str], sides: Sides, rule: PairingRule)
         return Identities(sides.target.students, None)
     from skarvin.core.transfer.identities import know_identities  # noqa: PLC0415 - most plans have neither
 
-    file, text = where
-    return know_identities(plan, text, file, sides.target, rule.identifiers)
+    return know_identities(plan, where, sides.target, rule.identifiers, sides.folders)
 
 
 def _makes_rows(target: TargetPlan) -> bool:

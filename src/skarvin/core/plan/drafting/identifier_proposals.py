@@ -7,8 +7,8 @@ from pathlib import Path
 from skarvin.core.findings import Finding, Unreadable, listing
 from skarvin.core.gradebook import Student
 from skarvin.core.grid.grid import Grid
-from skarvin.core.grid.read import read_grid
-from skarvin.core.layout.columns import Column, Use
+from skarvin.core.layout.columns import IDENTIFIERS, STUDENT, Column, Use
+from skarvin.core.layout.fitting import find_fitting
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.meeting import Side, recognise_both
 from skarvin.core.layout.numbered import has_people, numbering_columns
@@ -73,6 +73,8 @@ class IdentifierProposal:
                 f"no identifier is in both files: {self.by_name} of {self.of} students have the name of one in the "
                 f"template{crossed}"
             )
+        if not self.met:
+            return "no identifier is in both files, but the roster knows more of the template's students"
         aside = [step for step in self.rule.steps if step != "space"]
         once = f"; ignored to match identifiers: {listing(aside)}" if aside else ""
         return f"{self.met} of {self.of} students are in both{once}"
@@ -80,13 +82,14 @@ class IdentifierProposal:
 
 @dataclass(frozen=True, slots=True)
 class RosterProposal:
-    """Which of the roster's columns hold the target's and the source's identifiers, and how many meet."""
+    """Which of the roster's columns hold the target's and the source's identifiers, how many meet; its layout."""
 
     grid: Grid
     layout: Layout
     identifier: Column
     source_identifier: Column | None
     met: int
+    layout_name: str = ""
 
 
 def propose_identifier(
@@ -232,23 +235,36 @@ def propose_alike(ours: Layout, theirs: Layout, numbering: Collection[int] = ())
     return IdentifierProposal(mine, other, IdentifierRule(), 0, 0, is_composed=True)
 
 
+def _of_roster(grid: Grid, sides: tuple[Book, Book]) -> Layout:
+    """Return what a list's columns mean, seen from the form, and from the export where the form says nothing."""
+    mine, theirs = (recognise_both(Side(grid), Side(side[0])).source for side in sides)
+    columns = (
+        ours if ours.use in IDENTIFIERS and column.use not in STUDENT else column
+        for ours, column in zip(mine.columns, theirs.columns, strict=True)
+    )
+    return replace(theirs, columns=tuple(columns))
+
+
 def propose_roster(
-    file: Path, source: Book, target: Book, direct: IdentifierProposal, books: Books
+    grid: Grid, sides: tuple[Book, Book], direct: IdentifierProposal, books: Books, folders: Sequence[Path] = ()
 ) -> tuple[RosterProposal, IdentifierProposal]:
     """Return how the roster leads from the source's students to the target's.
 
     Raises:
         Unreadable: none of the roster's columns holds the target's identifiers.
     """
-    grid = read_grid(file)
-    layout = recognise_both(Side(grid), Side(target[0])).source
+    source, target = sides
+    fitting = find_fitting(grid, folders)
+    name = fitting.name if fitting and fitting.fits else ""
+    layout = fitting.layout if fitting and name else _of_roster(grid, sides)
     there = propose_identifier((grid, layout), target, books)
     if there.source is None or there.target is None or not (there.met or there.is_composed):
         what = "no column of the roster holds the template's identifiers"
-        raise Unreadable(Finding("no-roster", what, grid.place(), "Is this the right roster?"))
+        mend = "Is this the right roster? What its columns are taken for can be corrected with: skarvin layout learn"
+        raise Unreadable(Finding("no-roster", what, grid.place(), mend))
     here = propose_identifier(source, (grid, layout), books)
     leads = here.source is not None and here.target is not None and here.met > direct.met
-    proposal = RosterProposal(grid, layout, there.source, here.target if leads else None, there.met)
+    proposal = RosterProposal(grid, layout, there.source, here.target if leads else None, there.met, name)
     if not leads:
         first = direct.source or next(iter(source[1].identifiers), None)
         return proposal, replace(direct, source=first, target=there.target, is_open=False)

@@ -154,7 +154,7 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
         identifier = replace(propose_alike(*layouts), is_sample=True)
     roster = None
     if wishes.roster:
-        roster, identifier = propose_roster(wishes.roster, *sides, identifier, books)
+        roster, identifier = propose_roster(read_grid(wishes.roster), sides, identifier, books, wishes.folders)
     texts = _surveyed(source, layouts[0]), _surveyed(target, layouts[1], _MOST_ROWS)
     allowed = {column.index: form.allowed(column.index) for column in layouts[1].of_use(Use.ITEM)}
     questions = propose_questions(*layouts, texts[0], read_key(read_grid(wishes.key)) if wishes.key else {})

@@ -198,6 +198,8 @@ def _roster(draft: Draft, file: Path) -> Iterator[str]:
             f"file = {quoted(relative(roster.grid.file, file))}".ljust(30)
             + " # what else is known of the target's students"
         )
+        if roster.layout_name:
+            yield line("layout", quoted(roster.layout_name), "a layout of yours that the file fits", 30)
         name = name_of(roster.layout.columns, roster.identifier)
         yield f"identifier = {quoted(name)}".ljust(30) + f" # the template's identifier: {roster.met} meet"
         if roster.source_identifier:
