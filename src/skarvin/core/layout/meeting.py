@@ -110,17 +110,28 @@ def _use(mine: Use, theirs: Use) -> Use:
 
 def _codes(side: WeighedGrid, layout: Layout) -> list[Values]:
     """Return the columns whose values may tell students apart: codes and addresses."""
-    found = []
-    for column, traits in _traits(side):
-        is_short = traits.codes >= _MOST and traits.numbers < 1 - _MOST and traits.distinct >= _MOST
-        is_code = traits.long_codes >= _HALF or traits.addresses > _HALF or layout.columns[column].use in IDENTIFIERS
-        is_code = is_code or is_short
-        if is_code and traits.distinct >= _HALF and traits.decimals < 1 - _MOST and traits.days < _HALF:
-            texts = _texts(side.grid, layout, column)
-            some = filter(_is_of_sample, texts) if len(side.grid) > _LARGE else texts
-            values = frozenset(filter(None, map(_code, some)))
-            found.append(Values(column, layout.columns[column].letter, layout.columns[column].use, values))
-    return found
+    likely = [column for column, traits in _traits(side) if _may_be_codes(traits, layout.columns[column].use)]
+    if not likely:
+        return []
+    is_large, last = len(side.grid) > _LARGE, max(likely) + 1
+    found: dict[int, set[object]] = {column: set() for column in likely}
+    for row in _rows(side.grid, layout):
+        cells = side.grid.first_cells(row, last)
+        for column in likely:
+            text = cells[column] if column < len(cells) else ""
+            if text and (not is_large or is_of_sample(text)):
+                found[column].add(_code(text))
+    columns = layout.columns
+    return [
+        Values(column, columns[column].letter, columns[column].use, frozenset(values - {""}))
+        for column, values in found.items()
+    ]
+
+
+def _may_be_codes(traits: Traits, use: Use) -> bool:
+    is_short = traits.codes >= _MOST and traits.numbers < 1 - _MOST and traits.distinct >= _MOST
+    is_code = traits.long_codes >= _HALF or traits.addresses > _HALF or use in IDENTIFIERS or is_short
+    return is_code and traits.distinct >= _HALF and traits.decimals < 1 - _MOST and traits.days < _HALF
 
 
 def _names(side: WeighedGrid, layout: Layout) -> list[Values]:
@@ -157,7 +168,7 @@ def _texts(grid: Grid, layout: Layout, column: int) -> Iterable[str]:
             yield cells[column]
 
 
-def _is_of_sample(text: str) -> bool:
+def is_of_sample(text: str) -> bool:
     """Tell whether a code is one of those by which large files are compared: a fifth of them, the same ones in both."""
     last = text.rstrip()[-1:]
     return last in _SAMPLED or not last.isdigit()

@@ -36,12 +36,14 @@ class WeighedGrid:
         told: what a person says of the columns.
         top: the rows above the students.
         table: the columns.
+        blank: the blank rows below the top.
     """
 
     grid: Grid
     told: Told
     top: Top
     table: tuple[Weighed, ...]
+    blank: tuple[int, ...]
 
     def with_met(self, met: Met) -> "WeighedGrid":
         """Return the same with what another file says of some columns: see `meeting.recognise_both`."""
@@ -69,7 +71,7 @@ class WeighedGrid:
         if self.top.maxima_row is not None:
             columns = _with_maxima(columns, self.grid.cells(self.top.maxima_row))
         faults = tuple(_ragged(self.grid, len(self.table), self.top.last + 1))
-        oddities = tuple(_oddities(self.grid, columns, self.top))
+        oddities = tuple(_oddities(self.grid, columns, self.top, self.blank))
         return Layout(self.top, tuple(columns), oddities, faults, stores_numbers=self.grid.stores_numbers)
 
 
@@ -86,7 +88,8 @@ def weigh_columns(grid: Grid, told: Told = NOTHING_TOLD) -> WeighedGrid:
         )
         for index, heading in enumerate(headings)
     )
-    return WeighedGrid(grid, told, top, tuple(table))
+    blank = tuple(row for row in range(top.last + 1, len(grid)) if grid.is_blank(row))
+    return WeighedGrid(grid, told, top, tuple(table), blank)
 
 
 def recognise(grid: Grid, told: Told = NOTHING_TOLD) -> Layout:
@@ -175,7 +178,7 @@ def _with_maxima(columns: list[Column], cells: Sequence[str]) -> list[Column]:
     return found
 
 
-def _oddities(grid: Grid, columns: list[Column], top: Top) -> list[Finding]:
+def _oddities(grid: Grid, columns: list[Column], top: Top, blank: Sequence[int]) -> list[Finding]:
     findings = list(grid.notes)
     seen: dict[str, list[Column]] = {}
     for column in columns:
@@ -190,7 +193,6 @@ def _oddities(grid: Grid, columns: list[Column], top: Top) -> list[Finding]:
         if not heading:
             what = f"{counted(len(same), 'column has', 'columns have')} no heading: {letters}"
             findings.append(Finding("heading-blank", what, place, "Name such a column by its letter."))
-    blank = [row for row in range(top.last + 1, len(grid)) if grid.is_blank(row)]
     if blank:
         findings.append(Finding("blank-rows", counted(len(blank), "blank row"), grid.place(blank[0])))
     return findings

@@ -10,7 +10,7 @@ from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.columns import IDENTIFIERS, STUDENT, Column, Use
 from skarvin.core.layout.fitting import find_fitting
 from skarvin.core.layout.grid_layout import Layout
-from skarvin.core.layout.meeting import Side, recognise_both
+from skarvin.core.layout.meeting import Side, is_of_sample, recognise_both
 from skarvin.core.layout.numbered import has_people, numbering_columns
 from skarvin.core.plan.drafting.books import Book, Books
 from skarvin.core.students.identifiers import IdentifierRule
@@ -28,8 +28,8 @@ _RULES = (
 _HALF = 0.5
 _WORTH = 0.02
 """A rule that sets more aside must pair at least this much more of the students."""
-_MANY, _LARGE = 2000, 5000
-_SOME = 200
+_MANY, _LARGE = 500, 5000
+_SOME = 120
 """So many pairs are kept, to compare their marks."""
 
 
@@ -133,7 +133,7 @@ def _by_identifier(
         for column, students in here.items():
             if best.met >= (1 - _WORTH) * len(students):
                 continue  # no rule can bring enough more of them together
-            every = frozenset(rule.comparable(student.identifier) for student in students)
+            every = frozenset(map(rule.comparer, [student.identifier for student in students]))
             for other, theirs in there.items():
                 pairs = pair(students, theirs, rule, together=every).pairs
                 if len(pairs) <= best.met + _WORTH * len(students):
@@ -168,7 +168,8 @@ def _promising(
 
 def _values(grid: Grid, layout: Layout, column: Column) -> frozenset[str]:
     rows = (grid.first_cells(row, column.index + 1) for row in range(layout.first_row, len(grid)))
-    return frozenset(cells[column.index].strip().casefold() for cells in rows if column.index < len(cells)) - {""}
+    some = (cells[column.index] for cells in rows if column.index < len(cells))
+    return frozenset(text.strip().casefold() for text in some if is_of_sample(text)) - {""}
 
 
 def _rules(columns: Sequence[Column]) -> list[IdentifierRule]:

@@ -40,7 +40,7 @@ from skarvin.core.reasons import Cause
 from skarvin.core.students.strangers import guesses
 from skarvin.core.targets.opening import open_target
 
-_FEW_PEOPLE, _MOST_ROWS = 8, 5000
+_FEW_PEOPLE, _MOST_ROWS = 8, 2500
 
 
 class CommentProposal(NamedTuple):
