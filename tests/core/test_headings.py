@@ -52,6 +52,7 @@ def test_nearly_all_headings_are_told_by_their_words(is_held_out: bool, least: f
         ("Prawf 2 (allan o 30)", "Prawf 2", 30, None),
         ("Planks (worth 12 points) again", "Planks again", 12, None),
         ("Running water <2201>", "Running water", None, "2201"),
+        ("Übung 3 (zählt nicht)", "Übung 3", None, None),
         ("German (oral)", "German (oral)", None, None),
         ("(optional)", "(optional)", None, None),
     ],

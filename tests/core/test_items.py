@@ -45,3 +45,8 @@ def test_the_first_candidates_of_items_that_compete_are_different_ones() -> None
     firsts = [proposal.candidates[0].title for proposal in asked]
     assert len(asked) == 2
     assert len(firsts) == len(set(firsts))
+
+
+def test_what_stands_in_brackets_of_an_unknown_language_leaves_a_question() -> None:
+    (found,) = propose(columns("Парус (макс. 20)"), columns("Парус"))
+    assert (found.target, [column.title for column in found.candidates]) == (None, ["Парус"])

@@ -261,3 +261,32 @@ def test_rosters_and_lists_of_a_transfer_are_read_by_layouts_too(tmp_path: Path,
         '[[list]]\nfile = "some.csv"\nlayout = "x"',
     )
     assert "there is no such layout" in skarvin("preview").err
+
+
+@pytest.mark.parametrize("text", ["[source]\nidentifier = 3\n", "[source\n", "\udcff"])
+def test_a_transfer_that_is_none_is_told_at_the_keyboard_too(
+    tmp_path: Path, skarvin: Skarvin, monkeypatch: pytest.MonkeyPatch, text: str
+) -> None:
+    (tmp_path / "transfer.toml").write_bytes(text.encode(errors="surrogateescape"))
+    at_the_keyboard(monkeypatch)
+    assert skarvin("preview").code == 3
+
+
+def test_an_answer_leaves_the_line_ends_as_they_are(
+    spanish: Path, skarvin: Skarvin, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    open_draft(spanish, skarvin)
+    file = spanish / "transfer.toml"
+    file.write_bytes(file.read_bytes().replace(b"\n", b"\r\n"))
+    at_the_keyboard(monkeypatch, "y", "same", "1", "1")
+    assert skarvin("preview").code in {0, 1}
+    assert file.read_bytes().count(b"\n") == file.read_bytes().count(b"\r\n")
+
+
+def test_headings_that_are_numbers_are_headings_and_a_status_in_the_first_row_is_none(
+    tmp_path: Path, skarvin: Skarvin
+) -> None:
+    (tmp_path / "tasks.csv").write_text("Berth,1,2,3\nk17,5,7,8\nk18,6,9,4\n", encoding="utf-8")
+    (tmp_path / "bare.csv").write_text("k17,absent,7\nk18,6,9\nk19,4,8\n", encoding="utf-8")
+    tasks, bare = (json.loads(skarvin("look", name, "--json").out) for name in ("tasks.csv", "bare.csv"))
+    assert (tasks["heading_rows"], bare["heading_rows"]) == ([1], [])

@@ -17,6 +17,8 @@ _VOWELS = frozenset("aeiou")
 _SAME_BUT_KIND, _KIND_LESS, _SHORT_FORM, _INITIALS, _KIND_WEIGHT = 0.9, 0.85, 0.92, 0.85, 0.5
 _LEAST_LETTERS = 0.7
 """Two titles that share fewer letters than this are not alike: half of the letters of any two may be."""
+_SAME_BUT_BRACKETS = 0.7
+"""What stands in brackets may be a maximum in a language that isn't known: that is a question."""
 _LETTER, _LETTER_ALONE = 0.74, 0.6
 """One letter for a word: with the same number beside it, and without."""
 _COUNTING = phrase_set(WORDS.columns["student number"])
@@ -47,6 +49,12 @@ def _read_bare(title: str) -> Title:
     return _read(_BRACKETS.sub(_without_kind, title))
 
 
+@lru_cache(maxsize=2048)
+def _read_open(title: str) -> Title:
+    """Return a title without anything in brackets; as it is where nothing else stands there."""
+    return _read(_BRACKETS.sub(" ", title).strip() or title)
+
+
 def _read(bare: str) -> Title:
     found = [part for word in fold(bare).split() for part in _WORDS.findall(word)]
     words: list[str] = []
@@ -75,6 +83,11 @@ def _without_kind(match: re.Match[str]) -> str:
 def likeness_of_titles(one: str, other: str) -> float:
     """Return how alike two titles are, from 0 to 1; different numbers make them two."""
     ours, theirs = read_title(one), read_title(other)
+    least = _SAME_BUT_BRACKETS if _read_open(one).key == _read_open(other).key else 0.0
+    return max(least, _likeness(one, other, ours, theirs))
+
+
+def _likeness(one: str, other: str, ours: Title, theirs: Title) -> float:
     if ours.numbers and theirs.numbers and ours.numbers != theirs.numbers:
         return 0.0
     missing = 0.25 if ours.numbers != theirs.numbers else 0.0

@@ -107,7 +107,8 @@ def _without_counting(found: _Found) -> _Found:
     for phrase in _NOT_COUNTED:
         if f" {phrase} " in folded:
             words = r"[\W_]+".join(map(re.escape, phrase.split()))
-            rest = re.sub(rf"\s*[(\[{{<]?\b{words}\b[)\]}}>]?\s*", " ", _flat(found.title), flags=re.IGNORECASE)
+            match = re.search(rf"[(\[{{<]?\b{words}\b[)\]}}>]?", _flat(found.title), flags=re.IGNORECASE)
+            rest = f"{found.title[: match.start()]} {found.title[match.end() :]}" if match else found.title
             return found._replace(title=" ".join(rest.split()) or found.title, counts=False)
     return found
 

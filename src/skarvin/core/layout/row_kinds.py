@@ -9,6 +9,7 @@ from skarvin.core.layout.heading_words import said_by_words, says_student
 from skarvin.core.layout.headings import read_heading, says_maximum
 from skarvin.core.layout.traits import is_address, is_code, is_day, is_like_name
 from skarvin.core.texts.folding import fold
+from skarvin.core.texts.mark_kinds import GRADE_WORDS, STATUS_WORDS
 from skarvin.core.texts.numbers import is_number
 from skarvin.core.texts.words import WORDS, phrase_set, phrases
 
@@ -102,14 +103,17 @@ def _is_data(rows: Sequence[Sequence[str]]) -> bool:
             continue
         same = sum(one == kind for one in kinds) / len(kinds)
         alike += same >= _ALIKE and kind in _TELLING
-        unlike += same < _ALIKE and kind in {"text", "name"} and max(map(kinds.count, kinds)) >= _ALIKE * len(kinds)
+        is_same_kind = max(map(kinds.count, kinds)) >= _ALIKE * len(kinds)
+        unlike += same < _ALIKE and kind in {"text", "name"} and is_same_kind and fold(text) not in _MARKS
     is_list = len(rows) > 1 and _width(rows) == 1 and all(_kind(row[0]) == "name" for row in rows[:3])
     is_one = not below and any(_kind(text) in {"number", "code"} for text in first)
-    return (alike > unlike or is_list) or (is_one and len(first) > 1)
+    return (alike > 0 and not unlike) or is_list or (is_one and len(first) > 1)
 
 
 _ALIKE = 0.7
 _TELLING = frozenset({"number", "code", "address", "day"})
+_MARKS = GRADE_WORDS | STATUS_WORDS
+"""Words that stand among numbers in the first row of marks as in any other."""
 
 
 def _width(rows: Sequence[Sequence[str]]) -> int:

@@ -70,12 +70,12 @@ def open_questions(file: Path, candidates: Mapping[str, Sequence[tuple[str, str]
     Raises:
         Unreadable: the transfer's files can't be read.
     """
-    text = file.read_text(encoding="utf-8-sig")
     try:
+        text = file.read_text(encoding="utf-8-sig")
         raw = tomllib.loads(text, parse_float=Decimal)
-    except tomllib.TOMLDecodeError:
-        return []  # whoever reads the plan says so
-    sides = {side: _Side(file, raw.get(side)) for side in ("source", "target")}
+        sides = {side: _Side(file, raw.get(side)) for side in ("source", "target")}
+    except (OSError, UnicodeDecodeError, tomllib.TOMLDecodeError, msgspec.ValidationError):
+        return []  # whoever reads the plan says what is wrong with it
     found = [*_identifiers(text, raw, sides), *_items(text, raw, sides, candidates)]
     found += [*_maximum(text, raw, sides), *_statuses(text, raw), *_scales(text, raw)]
     return sorted(found, key=lambda question: question.line)
@@ -240,7 +240,8 @@ def with_answer(text: str, question: Question, answer: str, day: str) -> str:
     match = _OPEN_VALUE.match(lines[place].rstrip("\r"))
     if not match:
         return text
-    lines[place] = f"{match[1]}{answer}".ljust(42) + f" # decided by a person, {day}"
+    end = "\r" if lines[place].endswith("\r") else ""
+    lines[place] = f"{match[1]}{answer}".ljust(42) + f" # decided by a person, {day}{end}"
     while question.kind in {Kind.ITEM, Kind.MAXIMUM} and len(lines) > place + 1 and _is_about(lines[place + 1]):
         del lines[place + 1]
     return "\n".join(lines)
