@@ -40,10 +40,11 @@ class ItemRules:
 class Case:
     """A transfer: rows of the export (number, crew, two marks, a remark), of the form, and the rules."""
 
-    rows: Sequence[tuple[str, str, str, str, str]]
+    rows: Sequence[tuple[str, str, str, str, str, str]]
     form: Sequence[tuple[str, str, str, str, str, str]]
     items: tuple[ItemRules, ItemRules]
     repeated: str
+    beside: str
     formula: str
     missing: str
     total_decimals: int
@@ -148,26 +149,50 @@ def met(cell: str, text: str, rules: ItemRules, existing: str) -> tuple[str, str
     return MOVED, text
 
 
-def counting(texts: Sequence[str], rules: ItemRules, repeated: str) -> int:
-    """Return which of a student's rows counts for an item."""
-    if repeated != "highest":
-        return 0
+def counting(  # noqa: PLR0911 - a way out for each rule
+    texts: Sequence[str], days: Sequence[str], rules: ItemRules, case: Case
+) -> int | None:
+    """Return which of a student's rows counts for an item; None where a person must say."""
+    kinds = [read(text, rules).kind for text in texts]
+    filled = [place for place, kind in enumerate(kinds) if kind != "blank"]
+    if len(filled) < 2:
+        return filled[0] if filled else 0
+    codes = [place for place in filled if kinds[place] == "code"]
+    if codes and len(codes) < len(filled) and case.beside != "like a mark":
+        if case.beside == "hold":
+            return None
+        filled = codes if case.beside == "status" else [place for place in filled if place not in codes]
+        if len(filled) == 1:
+            return filled[0]
 
-    def rank(text: str) -> tuple[int, Fraction]:
-        how, gives = converted(text, rules)
-        if read(text, rules).kind == "blank":
-            return 0, Fraction(0)
+    def rank(place: int) -> tuple[int, Fraction]:
+        how, gives = converted(texts[place], rules)
         if how == "held" or gives is None:
             return 3, Fraction(0)
         number = number_in(gives, rules)
         return (1, Fraction(0)) if number is None else (2, number)
 
-    return max(range(len(texts)), key=lambda place: (rank(texts[place]), -place))
+    marks = [read(texts[place], rules) for place in filled]
+    said = {
+        mark.number if mark.kind == "number" else texts[place].strip()
+        for place, mark in zip(filled, marks, strict=True)
+    }
+    if case.repeated == "first":
+        return filled[0]
+    if case.repeated == "highest":
+        return max(filled, key=lambda place: (rank(place), -place))
+    if case.repeated == "latest" and len(set(days)) == len(days):
+        return max(filled, key=lambda place: days[place])
+    return filled[0] if case.repeated != "hold" and len(said) == 1 else None
 
 
-def item_cell(texts: Sequence[str], cell: str, rules: ItemRules, repeated: str) -> tuple[str, str, int]:
+def item_cell(
+    texts: Sequence[str], days: Sequence[str], cell: str, rules: ItemRules, case: Case
+) -> tuple[str, str, int | None]:
     """Return the fate of an item's mark, what its cell says, and which row counts."""
-    place = counting(texts, rules, repeated)
+    place = counting(texts, days, rules, case)
+    if place is None:
+        return HELD, cell, None
     how, gives = converted(texts[place], rules)
     if how == "held":
         return HELD, cell, place
@@ -210,19 +235,17 @@ def total_of(marks: Sequence[str], case: Case) -> Fraction | str | None:
     }[case.formula]
 
 
-def total_cell(rows: Sequence[Sequence[str]], cell: str, case: Case) -> str:
+def total_cell(rows: Sequence[Sequence[str]], days: Sequence[str], cell: str, case: Case) -> str:
+    """Return what the total's cell says: computed from those marks of a student's rows that count."""
     plain = ItemRules(0, 0, True, case.total_decimals, "half up", "hold", "leave", "hold", "replace", "", False)
-    totals = [total_of(row, case) for row in rows]
-    ranks = [
-        (0, Fraction(0)) if total is None else (3, Fraction(0)) if total == HELD else (2, total) for total in totals
-    ]
-    texts = [spelled(total, case.total_decimals, plain) if isinstance(total, Fraction) else "" for total in totals]
-    ranks = [(rank[0], Fraction(text)) if text else rank for rank, text in zip(ranks, texts, strict=True)]
-    place = max(range(len(rows)), key=lambda at: (ranks[at], -at)) if case.repeated == "highest" else 0
-    total = totals[place]
+    columns = list(zip(*rows, strict=True))
+    places = [counting(texts, days, rules, case) for texts, rules in zip(columns, case.items, strict=True)]
+    if None in places:
+        return cell
+    total = total_of([texts[place or 0] for texts, place in zip(columns, places, strict=True)], case)
     if not isinstance(total, Fraction):
         return cell
-    return met(cell, texts[place], plain, "replace")[1]
+    return met(cell, spelled(total, case.total_decimals, plain), plain, "replace")[1]
 
 
 def expected(case: Case) -> list[list[str]]:
@@ -231,11 +254,11 @@ def expected(case: Case) -> list[list[str]]:
     for number, *cells in case.form:
         rows = [row for row in case.rows if row[0] == number]
         if rows and not (case.repeated == "hold" and len(rows) > 1):
-            rows = rows[:1] if case.repeated == "first" else rows
-            fate, first, place = item_cell([row[2] for row in rows], cells[0], case.items[0], case.repeated)
-            _, second, _ = item_cell([row[3] for row in rows], cells[1], case.items[1], case.repeated)
-            third = total_cell([row[2:4] for row in rows], cells[2], case)
-            remark, fourth = rows[place][4], cells[3]
+            days = [row[5] for row in rows]
+            fate, first, place = item_cell([row[2] for row in rows], days, cells[0], case.items[0], case)
+            _, second, _ = item_cell([row[3] for row in rows], days, cells[1], case.items[1], case)
+            third = total_cell([row[2:4] for row in rows], days, cells[2], case)
+            remark, fourth = "" if place is None else rows[place][4], cells[3]
             if remark.strip() and fate in {MOVED, SAME}:
                 is_free = not fourth.strip() or fourth.strip() == "-" or case.comment == "replace"
                 fourth = remark if is_free and remark.strip() != fourth.strip() else fourth

@@ -36,13 +36,14 @@ rules = st.builds(
     behind=st.sampled_from(["", "", "%"]),
     comma=st.booleans(),
 )
+days = st.integers(1, 28).map(lambda day: f"2026-03-{day:02}")
 numbers = st.integers(1, 9).map(lambda number: f"00{number}")
 
 
 @st.composite
 def cases(draw: st.DrawFn) -> Case:
     crews = st.sampled_from(["Keel", "Mast"])
-    rows = draw(st.lists(st.tuples(numbers, crews, texts, texts, remarks), min_size=1, max_size=14))
+    rows = draw(st.lists(st.tuples(numbers, crews, texts, texts, remarks, days), min_size=1, max_size=14))
     crew_of = {row[0]: row[1] for row in rows}
     form = draw(st.lists(numbers, min_size=1, max_size=9, unique=True))
     return Case(
@@ -52,7 +53,8 @@ def cases(draw: st.DrawFn) -> Case:
             for number in form
         ],
         items=(draw(rules), draw(rules)),
-        repeated=draw(st.sampled_from(["hold", "first", "highest"])),
+        repeated=draw(st.sampled_from(["hold", "first", "latest", "highest", "agree"])),
+        beside=draw(st.sampled_from(["like a mark", "mark", "status", "hold"])),
         formula=draw(
             st.sampled_from(["sum of both", "mean of both", "highest of both", "mean of all but lowest 1 of both"])
         ),
@@ -77,7 +79,7 @@ def item(source: str, target: str, one: ItemRules) -> str:
 def written_out(case: Case, folder: Path) -> Path:
     """Write a case down as an export, a form and a transfer; return the transfer."""
     for name, heads, rows, delimiter in (
-        ("export.csv", ["No", "Crew", "Knots", "Loft", "Said"], case.rows, ","),
+        ("export.csv", ["No", "Crew", "Knots", "Loft", "Said", "Day"], case.rows, ","),
         ("form.csv", ["No", "Knots", "Loft", "Both", "Said", "Here"], case.form, ";"),
     ):
         with (folder / name).open("w", encoding="utf-8", newline="") as file:
@@ -87,7 +89,8 @@ def written_out(case: Case, folder: Path) -> Path:
     total = f'[[total]]\nname = "Both"\nformula = "{case.formula}"\nmissing = "{case.missing}"\n'
     crews = ", ".join(f'"{crew}"' for crew in case.crews)
     (folder / "transfer.toml").write_text(
-        f'version = 1\n{sides}[students]\nleast_paired = 0\nrepeated = "{case.repeated}"\n'
+        f'version = 1\n{sides}[students]\nleast_paired = 0\nrepeated = "{case.repeated}"\nrepeated_by = "F"\n'
+        f'status_beside_mark = "{case.beside}"\n'
         '[statuses]\nabsent = "ABS"\nexempt = ""\nlate = 0\n[categories]\nboth = ["C", "D"]\n'
         f"{total}{item('C', 'B', case.items[0])}{item('D', 'C', case.items[1])}"
         f'[[item]]\nfrom = "Both"\nto = "D"\nany_column = true\ndecimals = {case.total_decimals}\n'

@@ -69,7 +69,6 @@ def format_students(settled: Settled, most: int | None = SHORT) -> str:
         parts.append(f"  identifiers set right: {restored}")
     held = {waiting.student.row: waiting.why.words for waiting in pairing.held}
     held_there = {waiting.student.row: waiting.why.words for waiting in pairing.held_target}
-    repeated = {waiting.student.row: waiting.why.words for waiting in pairing.repeated}
     struck = {non_student.student.row: non_student.why.words for non_student in sides.source.non_students}
     groups: list[tuple[str, Sequence[Student], dict[Row, str]]] = [
         ("held, in the export", [waiting.student for waiting in pairing.held], held),
@@ -77,7 +76,6 @@ def format_students(settled: Settled, most: int | None = SHORT) -> str:
         ("only in the export", pairing.source_only, {}),
         ("only in the template", pairing.target_only, {}),
         ("not to be moved", pairing.left_out, {}),
-        ("another row counts", [waiting.student for waiting in pairing.repeated], repeated),
         ("no student", [non_student.student for non_student in sides.source.non_students], struck),
     ]
     for title, students, reasons in groups:

@@ -184,7 +184,6 @@ def _text(pairing: Pairing, notes: Sequence[Finding], most: int | None, *, is_ma
         ("Only in the export", pairing.source_only),
         ("Only in the template", pairing.target_only),
         ("Not to be moved", pairing.left_out),
-        ("Another row of the same student counts", [waiting.student for waiting in pairing.repeated]),
     ]
     for title, students in groups:
         if students:
@@ -227,7 +226,6 @@ def _data(pairing: Pairing, notes: Sequence[Finding], *, is_masked: bool) -> dic
         ],
         "only_in_export": [student.row.number for student in pairing.source_only],
         "only_in_template": [student.row.number for student in pairing.target_only],
-        "repeated": [waiting.student.row.number for waiting in pairing.repeated],
         "not_to_be_moved": [student.row.number for student in pairing.left_out],
         "notes": [finding_data(note) for note in notes],
     }

@@ -61,6 +61,7 @@ class Cause(Enum):
     # The item.
     NOT_MAPPED = "not-mapped", Fate.LEFT_OUT
     # A comment, and the mark that it is on.
+    COMMENT_OF_OTHER_ROW = "comment-of-other-row", Fate.LEFT_OUT
     COMMENTS_APART = "comments-apart", Fate.HELD
     NO_MARK = "no-mark", Fate.LEFT_OUT
     MARK_HELD = "mark-held", Fate.HELD

@@ -189,8 +189,11 @@ def _students(settled: Settled) -> Data:
         "only_in_export": [_student(student) for student in pairing.source_only],
         "only_in_template": [_student(student) for student in pairing.target_only],
         "left_out": [_student(student) for student in pairing.left_out],
+        "repeated": [
+            _student(pair.source) | {"slug": "repeated", "reason": f"the same student as in {first}"}
+            for pair, first in pairing.other_rows
+        ],
         "notes": [{"slug": note.slug, "what": note.what} for note in settled.notes],
-        "repeated": [_held(waiting) for waiting in pairing.repeated],
         "no_students": [
             _student(non_student.student) | _why(non_student.why) for non_student in settled.sides.source.non_students
         ],

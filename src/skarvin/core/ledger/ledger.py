@@ -12,16 +12,21 @@ from skarvin.core.layout.columns import Column, ItemSource
 from skarvin.core.ledger.codes import CodeTable
 from skarvin.core.ledger.outcomes import Outcome
 from skarvin.core.marks.rule import Rule
+from skarvin.core.marks.several import Several
 from skarvin.core.reasons import Cause, Fate, Reason
 
 
 class MappedItem(NamedTuple):
-    """One source item and what it feeds; `target` is None for an item whose marks are left out, and `why`."""
+    """One source item and what it feeds; `target` is None for an item whose marks are left out, and `why`.
+
+    `several` says which of several marks of one student counts.
+    """
 
     source: ItemSource
     target: Column | None
     rule: Rule
     why: Reason | None = None
+    several: Several = Several()
 
     def cell(self, row: Row) -> str:
         """Return where the mark of a row stands in the export, as a spreadsheet names it; of a made one, the row."""

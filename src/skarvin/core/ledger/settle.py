@@ -8,6 +8,7 @@ from array import array
 from collections.abc import Iterable, Mapping, Sequence
 from itertools import groupby
 from types import MappingProxyType
+from typing import NamedTuple
 
 from skarvin.core.findings import Row, listed_rows
 from skarvin.core.gradebook import Gradebook, Student
@@ -17,17 +18,14 @@ from skarvin.core.ledger.codes import CodeTable, ColumnRun, decide
 from skarvin.core.ledger.ledger import Entry, Ledger, MappedItem
 from skarvin.core.ledger.outcomes import BLANK
 from skarvin.core.marks.rule import Rule
+from skarvin.core.marks.several import Counting, RowMark, which_counts
 from skarvin.core.reasons import Cause, Fate, Reason
 from skarvin.core.students.pairing import Pairing
-from skarvin.core.students.repeated import Repeated
+from skarvin.core.students.repeated import in_time
 from skarvin.core.targets.target import Target
-from skarvin.core.texts.numbers import Number
 
-_NOTHING = (0, 0)
-"""The rank of a blank, and of what was never asked for."""
-_TO_READ = (3, 0)
-"""The rank of what a person must read: above all marks, so that it is held."""
 _NONE: Mapping[Row, Reason] = MappingProxyType({})
+_NO_DATES: Mapping[Row, str] = MappingProxyType({})
 _NO_MADE: Mapping[ItemSource, Made] = MappingProxyType({})
 _FOLLOWS_NONE: Mapping[ItemSource, ItemSource] = MappingProxyType({})
 _NOT_MAPPED = Reason(Cause.NOT_MAPPED, "the item is not mapped")
@@ -44,6 +42,22 @@ _FOLLOWED = {
 }
 
 
+class _Ruled(NamedTuple):
+    """What says which of a student's several rows counts.
+
+    Attributes:
+        fed: the items, column by column.
+        leaders: for each column whose texts go where a mark goes, that mark's column.
+        instead: for each column the rows whose mark meets no cell, and why.
+        dates: when each row is from.
+    """
+
+    fed: Sequence[MappedItem]
+    leaders: Mapping[int, int]
+    instead: Mapping[int, Mapping[Row, Reason]]
+    dates: Mapping[Row, str]
+
+
 def settle(  # noqa: PLR0913 - the two sides, who is who, what feeds what, and what is made besides
     source: Gradebook,
     target: Gradebook,
@@ -52,7 +66,7 @@ def settle(  # noqa: PLR0913 - the two sides, who is who, what feeds what, and w
     items: Iterable[MappedItem],
     made: Mapping[ItemSource, Made] = _NO_MADE,
     follows: Mapping[ItemSource, ItemSource] = _FOLLOWS_NONE,
-    repeated: Repeated = Repeated.HIGHEST,
+    dates: Mapping[Row, str] = _NO_DATES,
 ) -> Ledger:
     """Return the ledger of a transfer: a fate for each cell of the source's items and of the fed target items.
 
@@ -64,7 +78,7 @@ def settle(  # noqa: PLR0913 - the two sides, who is who, what feeds what, and w
         items: what feeds what.
         made: the marks that aren't taken from the export as they stand there, by where they come from.
         follows: for each column whose texts go only where a mark goes, where that mark comes from.
-        repeated: which mark counts where several rows are one student's.
+        dates: when a row is from, as it stands there; none where the order of the rows is that of time.
     """
     book = Book(form)
     fed, rest = _by_rule(items)
@@ -77,7 +91,7 @@ def settle(  # noqa: PLR0913 - the two sides, who is who, what feeds what, and w
     places = {item.source: place for place, item in enumerate(fed)}
     leaders = {places[column]: places[of] for column, of in follows.items() if column in places and of in places}
     instead = {places[column]: made_marks.instead for column, made_marks in made.items() if column in places}
-    _let_one_count(entries, ours, theirs, [item.rule for item in fed], leaders, (instead, repeated), book)
+    _let_one_count(entries, ours, theirs, _Ruled(fed, leaders, instead, dates), book)
     _meet_nothing(entries, theirs, places, made, book)
     codes = decide(ours, theirs, [*_fed_runs(fed, book), *_rest_runs(rest, len(fed), book)])
     _follow(leaders, codes, book)
@@ -167,8 +181,6 @@ def _entries(source: Gradebook, pairing: Pairing, book: Book) -> tuple[list[Entr
     ]
     found += [(student, None, book.reason(_NOT_IN_TEMPLATE)) for student in pairing.source_only]
     found += [(student, None, book.reason(_LEFT_OUT)) for student in pairing.left_out]
-    for waiting in pairing.repeated:
-        found.append((waiting.student, None, book.reason(waiting.why)))
     for non_student in source.non_students:
         why = Reason(non_student.why.cause, f"the row is no student: {non_student.why}")
         found.append((non_student.student, None, book.reason(why)))
@@ -179,17 +191,8 @@ def _entries(source: Gradebook, pairing: Pairing, book: Book) -> tuple[list[Entr
     return entries, [reason for _, _, reason in found]
 
 
-def _let_one_count(  # noqa: PLR0913 - handed on as they are
-    entries: Sequence[Entry],
-    ours: CodeTable,
-    theirs: CodeTable,
-    rules: Sequence[Rule],
-    leaders: Mapping[int, int],
-    ruled: tuple[Mapping[int, Mapping[Row, Reason]], Repeated],
-    book: Book,
-) -> None:
+def _let_one_count(entries: Sequence[Entry], ours: CodeTable, theirs: CodeTable, ruled: _Ruled, book: Book) -> None:
     """Where several rows are one student's, let for each item only one mark meet the target's cell, by the rule."""
-    instead, repeated = ruled
     groups: dict[Row, list[Entry]] = {}
     for entry in entries:
         if entry.target:
@@ -197,78 +200,50 @@ def _let_one_count(  # noqa: PLR0913 - handed on as they are
     for same in groups.values():
         if len(same) == 1:
             continue
-        for column, rule in enumerate(rules):
-            leader = leaders.get(column, column)
-            if leader == column and rule.travels and _hold_apart(same, column, ours, theirs, book):
+        order = in_time([entry.source.row for entry in same if entry.source], ruled.dates)
+        for column, item in enumerate(ruled.fed):
+            leader = ruled.leaders.get(column, column)
+            if leader == column and item.rule.travels and _hold_apart(same, column, ours, theirs, book):
                 continue
-            ranks = _ranks(same, leader, ours, rules[leader], instead.get(leader, _NONE), book)
-            best = _best(same, ranks, repeated)
-            filled = [entry for entry in same if ranks[entry.position] != _NOTHING]
-            if repeated is Repeated.AGREE and not _agree(filled, leader, ours, rules[leader], book):
-                _hold_differing(same, filled, (column, leader), ours, theirs, book)
-                continue
-            for entry in same:
-                if entry is not best and best.source and entry.source:
-                    where = listed_rows([best.source.row], seen_from=entry.source.row.source)
+            marks = [_row_mark(entry, leader, ours, ruled, book) for entry in same]
+            leading = ruled.fed[leader]
+            found = which_counts(marks, leading.rule, leading.several, order)
+            for place, entry in enumerate(same):
+                if place != found.place:
+                    text = book.ours.texts[ours.row(entry.position)[column]]
+                    why = _not_counting(same, place, found, marks, is_comment=item.rule.travels and bool(text.strip()))
                     position = entry.position * theirs.width + column
-                    why = Reason(Cause.REPEATED, f"{where} of the same student counts")
                     theirs.codes[position] = book.reason(why, theirs.codes[position])
 
 
-def _best(same: Sequence[Entry], ranks: Mapping[int, tuple[int, Number | int]], repeated: Repeated) -> Entry:
-    """Return the row whose mark counts; a blank never does where there is a mark."""
-    if repeated is Repeated.HIGHEST:
-        return max(same, key=lambda entry: (ranks[entry.position], -entry.position))
-    filled = [entry for entry in same if ranks[entry.position] != _NOTHING] or same
-    return filled[-1] if repeated is Repeated.LATEST else filled[0]
+def _row_mark(entry: Entry, column: int, ours: CodeTable, ruled: _Ruled, book: Book) -> RowMark:
+    """Return what a row has of an item."""
+    why = ruled.instead.get(column, _NONE).get(entry.source.row) if entry.source else None
+    code = ours.row(entry.position)[column]
+    is_unseen = book.is_unseen(code)
+    text = "" if is_unseen else book.ours.texts[code]
+    return RowMark(text, is_unseen, is_held=why is not None and why.fate is Fate.HELD)
 
 
-def _agree(filled: Sequence[Entry], column: int, ours: CodeTable, rule: Rule, book: Book) -> bool:
-    """Tell whether all of a student's marks of an item say the same."""
-    texts = {book.ours.texts[ours.row(entry.position)[column]] for entry in filled}
-    said: set[object] = set()
-    for text in texts:
-        number = rule.number_of(text)
-        said.add(text.strip() if number is None else number)
-    return len(said) <= 1
-
-
-def _hold_differing(  # noqa: PLR0913 - handed on as they are
-    same: Sequence[Entry],
-    filled: Sequence[Entry],
-    columns: tuple[int, int],
-    ours: CodeTable,
-    theirs: CodeTable,
-    book: Book,
-) -> None:
-    """Hold a student's marks that differ, each with what another row says; `columns` are the item's and its mark's."""
-    column, leader = columns
-    for entry in same:
-        position = entry.position * theirs.width + column
-        other = next(one for one in (*filled[::-1], *same) if one is not entry)
-        if entry.source is None or other.source is None:
-            continue
-        where = listed_rows([other.source.row], seen_from=entry.source.row.source)
-        if entry in filled:
-            text = book.ours.texts[ours.row(other.position)[leader]].strip()
-            why = Reason(Cause.MARKS_DIFFER, f"{where} of the same student says '{text}'")
-        else:
-            why = Reason(Cause.REPEATED, f"{where} of the same student counts")
-        theirs.codes[position] = book.reason(why, theirs.codes[position])
-
-
-def _ranks(  # noqa: PLR0913 - handed on as they are
-    same: Sequence[Entry], column: int, ours: CodeTable, rule: Rule, instead: Mapping[Row, Reason], book: Book
-) -> dict[int, tuple[int, Number | int]]:
-    """Return the order of a student's marks of one item, by the entries' rows."""
-    ranks: dict[int, tuple[int, Number | int]] = {}
-    for entry in same:
-        why = instead.get(entry.source.row) if entry.source else None
-        code = ours.row(entry.position)[column]
-        is_held = why is not None and why.fate is Fate.HELD
-        is_unseen = book.is_unseen(code)
-        ranks[entry.position] = _TO_READ if is_held else _NOTHING if is_unseen else _rank(book.ours.texts[code], rule)
-    return ranks
+def _not_counting(
+    same: Sequence[Entry], place: int, found: Counting, marks: Sequence[RowMark], *, is_comment: bool
+) -> Reason:
+    """Return why a row's mark doesn't go to the target: another row's does, or a person must decide."""
+    entry = same[place]
+    if entry.source is None:
+        raise AssertionError(entry)
+    if found.place is None and place in found.filled:
+        other = next(one for one in (*found.filled[::-1], *range(len(same))) if one != place)
+    else:
+        other = found.filled[-1] if found.place is None else found.place
+    there = same[other].source
+    where = listed_rows([there.row], seen_from=entry.source.row.source) if there else ""
+    if found.place is None and place in found.filled:
+        return Reason(Cause.MARKS_DIFFER, f"{where} of the same student says '{marks[other].text.strip()}'")
+    why = f" ({found.why})" if found.place is not None and place in found.filled else ""
+    if is_comment:
+        return Reason(Cause.COMMENT_OF_OTHER_ROW, f"the mark of {where} of the same student counts{why}")
+    return Reason(Cause.REPEATED, f"{where} of the same student counts{why}")
 
 
 def _hold_apart(same: Sequence[Entry], column: int, ours: CodeTable, theirs: CodeTable, book: Book) -> bool:
@@ -281,17 +256,6 @@ def _hold_apart(same: Sequence[Entry], column: int, ours: CodeTable, theirs: Cod
         why = _APART if text.strip() else BLANK
         theirs.codes[position] = book.reason(why, theirs.codes[position])
     return True
-
-
-def _rank(text: str, rule: Rule) -> tuple[int, Number | int]:
-    """Return the order of marks: a blank, a code, a number; above all what a person must read, so that it is held."""
-    if rule.is_blank(text):
-        return _NOTHING
-    converted = rule.convert(text)
-    if converted.text is None:
-        return _TO_READ
-    number = rule.target_number(converted.text)
-    return (1, 0) if number is None else (2, number)
 
 
 def _spread(met: "array[int]", width: int, meets: Sequence[int | None], rest: int) -> "array[int]":

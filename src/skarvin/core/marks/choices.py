@@ -21,6 +21,22 @@ class Above(StrEnum):
     CAP = "cap"
 
 
+class BesideStatus(StrEnum):
+    """What a status, such as absent, means beside a mark of the same student and item."""
+
+    LIKE_A_MARK = "like a mark"
+    MARK = "mark"
+    STATUS = "status"
+    HOLD = "hold"
+
+
+class Equal(StrEnum):
+    """Which of several equal marks counts."""
+
+    FIRST = "first"
+    LAST = "last"
+
+
 class Existing(StrEnum):
     """What becomes of a mark that the target already has."""
 

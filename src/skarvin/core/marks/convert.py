@@ -25,6 +25,10 @@ class MarkRule(MarkSettings):
         bare = text.strip()
         return not bare or (self.dash is Dash.BLANK and _is_dash(bare))
 
+    def is_status(self, text: str) -> bool:
+        """Tell whether a text is a status: one that the transfer has a code for, or a word that is known as one."""
+        return fold_word(text) in dict(self.statuses) or kind_of_mark(text) is Kind.STATUS
+
     def convert(self, text: str) -> Converted:
         """Return what a text that isn't blank becomes."""
         return convert(text, self)

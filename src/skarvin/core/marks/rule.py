@@ -81,6 +81,9 @@ class Rule(Protocol):
     def is_blank(self, text: str) -> bool:
         """Tell whether a text of the source says nothing."""
 
+    def is_status(self, text: str) -> bool:
+        """Tell whether a text is a status, such as absent, and no mark."""
+
     def convert(self, text: str) -> Converted:
         """Return what a text that isn't blank becomes."""
 

@@ -33,6 +33,10 @@ class TextRule(NamedTuple):
         """Tell whether a text says nothing."""
         return not text.strip()
 
+    def is_status(self, text: str) -> bool:  # noqa: ARG002 - a text travels as it is
+        """Return that a text is no status."""
+        return False
+
     def convert(self, text: str) -> Converted:
         """Return the text as it is; one that a spreadsheet would run is held."""
         if self.is_comment and would_run(text):

@@ -9,11 +9,13 @@ from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.ledger.ledger import MappedItem
 from skarvin.core.marks.convert import MarkRule
 from skarvin.core.marks.rule import Rule
+from skarvin.core.marks.several import Several
 from skarvin.core.marks.verbatim import TextRule
-from skarvin.core.plan.mark_rules import check_item, mark_rule, read_scales
+from skarvin.core.plan.mark_rules import check_item, mark_rule, read_scales, several_rule
 from skarvin.core.plan.naming import Names
 from skarvin.core.plan.plan import ConstantPlan, ItemPlan, Plan
 from skarvin.core.reasons import Cause, Reason
+from skarvin.core.students.repeated import Repeated
 
 if TYPE_CHECKING:
     from skarvin.core.plan.questions import Question
@@ -44,6 +46,7 @@ class ColumnMap(NamedTuple):
         follows: for each comment that travels with a mark, the mark's column.
         questions: the questions whose answers move.
         any_columns: the form's columns that are to be written over whatever they hold.
+        several: which of several marks of one student counts, where an item doesn't rule it for itself.
     """
 
     items: tuple[MappedItem, ...]
@@ -52,6 +55,7 @@ class ColumnMap(NamedTuple):
     follows: Mapping[ItemSource, ItemSource] = MappingProxyType({})
     questions: "tuple[Question, ...]" = ()
     any_columns: frozenset[ItemSource] = frozenset()
+    several: Several = Several()
 
     @property
     def makes_marks(self) -> bool:
@@ -122,7 +126,8 @@ def read_column_map(
         why = None if theirs else Reason(Cause.NOT_MAPPED, "the item is not mapped")
         is_computed = isinstance(ours, MadeColumn)
         if theirs or not is_computed:
-            items.append(MappedItem(ours, theirs, _computed(rule) if is_computed else rule, why))
+            own = _computed(rule) if is_computed else rule
+            items.append(MappedItem(ours, theirs, own, why, several_rule(plan, item)))
     totals = _totals(plan, source, columns, rules, names)
     constants = _constants(plan, source, target, len(plan.total), taken, names)
     items += [constant for constant, _ in constants]
@@ -138,6 +143,7 @@ def read_column_map(
         follows,
         questions,
         frozenset(taken.any_columns),
+        several_rule(plan),
     )
 
 
@@ -191,7 +197,8 @@ def _constants(  # noqa: PLR0913 - both sides, and what is taken
         column = MadeColumn(f"stated: {constant.mark}", Making.STATED, start + index)
         rule = TextRule(constant.existing, is_comment=False)
         if theirs:
-            found.append((MappedItem(column, theirs, rule), Constant(column, constant, marked_in)))
+            several = several_rule(plan)._replace(which=Repeated.FIRST)  # all say the same
+            found.append((MappedItem(column, theirs, rule, None, several), Constant(column, constant, marked_in)))
     return found
 
 
@@ -207,7 +214,7 @@ def _comments(  # noqa: PLR0913 - both sides, and what is taken
         taken.take("comment", index, "to", theirs, any_column=comment.any_column)
         of = names.column(source, comment.of, "comment", "of", index) if comment.of else None
         if ours and theirs:
-            items.append(MappedItem(ours, theirs, TextRule(comment.existing)))
+            items.append(MappedItem(ours, theirs, TextRule(comment.existing), None, several_rule(plan)))
             on = source.columns[ours.belongs_to] if ours.belongs_to is not None else None
             leader = of or on
             if of and of not in rules:

@@ -7,8 +7,10 @@ from skarvin.core.layout.columns import Column, ItemSource
 from skarvin.core.marks.choices import DecimalSign, Gives, Measure, OtherMaximum, Words
 from skarvin.core.marks.convert import MarkRule
 from skarvin.core.marks.scales import Scale, find_faults, make_bands
+from skarvin.core.marks.several import Several
 from skarvin.core.plan.naming import Names
 from skarvin.core.plan.plan import SAME_MAXIMUM, ItemPlan, Plan, ScalePlan
+from skarvin.core.students.repeated import Repeated
 from skarvin.core.texts.folding import fold_word
 from skarvin.core.texts.numbers import plain
 
@@ -96,6 +98,14 @@ def mark_rule(
         is_either=(item.decimal_sign or marks.decimal_sign) is DecimalSign.EITHER,
         rescales_others=(item.other_maximum or marks.other_maximum) is OtherMaximum.RESCALE,
     )
+
+
+def several_rule(plan: Plan, item: ItemPlan | None = None, own: Repeated | None = None) -> Several:
+    """Return which of several marks of one student counts: by the item's own rule, or by that of all items."""
+    students = plan.students
+    which = (item.repeated if item else own) or students.repeated
+    beside = (item.status_beside_mark if item else None) or students.status_beside_mark
+    return Several(which, beside, students.equal_marks)
 
 
 def _with_missing(one: Decimal | None, other: Decimal | None, missing: str) -> tuple[Decimal | None, Decimal | None]:

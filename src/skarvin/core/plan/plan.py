@@ -16,9 +16,11 @@ from skarvin.core.marks.choices import (
     Above,
     Adding,
     AnswerKind,
+    BesideStatus,
     Blank,
     Dash,
     DecimalSign,
+    Equal,
     Existing,
     FileChoice,
     Gives,
@@ -128,6 +130,8 @@ class StudentsPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     names: NameUse = NameUse.BACKED
     repeated: Repeated = Repeated.HOLD
     repeated_by: str = ""
+    status_beside_mark: BesideStatus = BesideStatus.LIKE_A_MARK
+    equal_marks: Equal = Equal.FIRST
     short_forms: dict[str, tuple[str, ...]] = field(default_factory=dict)
     only: tuple[str, ...] = ()
     only_sections: tuple[str, ...] = ()
@@ -184,6 +188,8 @@ class ItemPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     other_maximum: OtherMaximum | None = None
     statuses: dict[str, str | int | bool] = field(default_factory=dict)
     existing: Existing | None = None
+    repeated: Repeated | None = None
+    status_beside_mark: BesideStatus | None = None
 
 
 class ScalePlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
@@ -274,6 +280,7 @@ class AnswerPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     blank_code: str | None = None
     unseen: Blank | None = None
     unseen_code: str | None = None
+    repeated: Repeated | None = None
 
 
 class RosterPlan(SidePlan, frozen=True, forbid_unknown_fields=True, kw_only=True):
@@ -332,3 +339,9 @@ class Plan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     list: tuple[ListPlan, ...] = ()
     feedback: FeedbackPlan | None = None
     crosswalk: tuple[CrosswalkPlan, ...] = ()
+
+    @property
+    def repeated(self) -> frozenset[Repeated]:
+        """The rules for a student's several rows: that of all items, and items' own."""
+        own = {item.repeated for item in self.item} | {answer.repeated for answer in self.answer}
+        return frozenset([self.students.repeated, *filter(None, own)])

@@ -12,6 +12,7 @@ from skarvin.core.marks.answers.answer_rule import AnswerRule
 from skarvin.core.marks.answers.key import KeyedQuestion, find_keyed, read_key
 from skarvin.core.marks.answers.question import split_question
 from skarvin.core.marks.choices import DecimalSign, LabelCase
+from skarvin.core.plan.mark_rules import several_rule
 from skarvin.core.plan.naming import Names
 from skarvin.core.plan.plan import AnswerPlan, AnswersPlan, Plan
 from skarvin.core.reasons import Cause, Reason
@@ -58,7 +59,15 @@ def read_questions(plan: Plan, source: Layout, target: Layout, names: Names) -> 
         why = None if theirs else Reason(Cause.NOT_MAPPED, what)
         not_seen = frozenset(map(fold_word, rules.not_seen))
         found.append(
-            Question(MappedItem(ours, theirs, rule, why), ours, rule, results, keyed, not_seen, answer.dropped)
+            Question(
+                MappedItem(ours, theirs, rule, why, several_rule(plan, own=answer.repeated)),
+                ours,
+                rule,
+                results,
+                keyed,
+                not_seen,
+                answer.dropped,
+            )
         )
     return tuple(found)
 

@@ -16,7 +16,7 @@ from skarvin.core.students.decisions import Decision, Decisions
 from skarvin.core.students.evidence import Surroundings
 from skarvin.core.students.identifiers import IdentifierRule
 from skarvin.core.students.pairing import HeldStudent, Pair, PairedBy, Pairing, pair
-from skarvin.core.students.repeated import Repeated, choose_repeated
+from skarvin.core.students.repeated import OneStudent, rows_of_one
 from skarvin.core.students.suggesting import suggest
 from skarvin.core.texts.names import SHORT_FORMS, NameKey, content_words, name_key, spread_key
 
@@ -42,7 +42,8 @@ class PairingRule:
 
     `better_than_names` says what both files have that tells more: numbers, birth dates. `unknown` are rows of the
     target of whom nothing but the identifier is known, though there is a roster; `markless` those of source students
-    for whom there is nothing to send, so that they need nobody. Where there is a list, `listed` are those on it, and
+    for whom there is nothing to send, so that they need nobody. `counts_together` says that a rule tells which of a
+    student's several rows counts. Where there is a list, `listed` are those on it, and
     `doubtful` those who may be, and why that isn't certain.
     """
 
@@ -53,8 +54,7 @@ class PairingRule:
     only_sections: tuple[str, ...] = ()
     others: tuple[tuple[Mapping[Row, str], Mapping[Row, str]], ...] = ()
     crosswalk: Crosswalk | None = None
-    repeated: Repeated = Repeated.HOLD
-    dates: Mapping[Row, str] = field(default_factory=lambda: MappingProxyType({}))
+    counts_together: bool = False
     short_forms: Mapping[str, frozenset[str]] = field(default_factory=lambda: MappingProxyType({}))
     better_than_names: str = ""
     unknown: frozenset[Row] = frozenset()
@@ -82,9 +82,8 @@ def pair_students(
     chosen = [student for student in chosen if student.row not in rule.markless] if rule.markless else chosen
     doubtful = [HeldStudent(one, rule.doubtful[one.row]) for one in chosen if one.row in rule.doubtful]
     chosen = [student for student in chosen if student.row not in rule.doubtful] if doubtful else chosen
-    rows = choose_repeated(chosen, rule.identifiers.comparer, rule.repeated, rule.dates)
-    chosen = rows.students
-    by_identifier = pair(chosen, target, rule.identifiers, rule.leave_out, rule.crosswalk, rows.together)
+    rows = _rows_of_one(chosen, target, rule)
+    by_identifier = pair(chosen, target, rule.identifiers, rule.leave_out, rule.crosswalk, rows)
     by_identifier = _with_other_identifiers(by_identifier, chosen, target, rule)
     surroundings = Surroundings(source, target, rule.shorts)
     certain, held = without_conflicts(by_identifier, (source, target), rule.shorts)
@@ -94,11 +93,13 @@ def pair_students(
     certain, held, decided, out = _with_decisions(certain, held, by_identifier, target, decisions, rule)
     out += [*by_identifier.left_out, *unwanted]
     found = _settled(chosen, target, (certain, held, decided), out, (by_identifier, surroundings))
-    return replace(
-        found,
-        held=(*found.held, *doubtful),
-        repeated=tuple(HeldStudent(student, Reason(Cause.REPEATED, reason)) for student, reason in rows.aside),
-    )
+    return replace(found, held=(*found.held, *doubtful))
+
+
+def _rows_of_one(source: Sequence[Student], target: Sequence[Student], rule: PairingRule) -> OneStudent:
+    comparable = rule.identifiers.comparer
+    theirs = set(rule.crosswalk.known) if rule.crosswalk else {comparable(student.identifier) for student in target}
+    return rows_of_one(source, comparable, theirs, counts_together=rule.counts_together)
 
 
 def _without_unknown(

@@ -76,6 +76,12 @@ _STEPS: dict[str, Callable[[str], str]] = {
 }
 
 
+def bare_form(text: str) -> str:
+    """Return what is left of an identifier without case, domain, dashes, blanks and zeros in front."""
+    text = text.casefold().partition("@")[0]
+    return (text if text.isalnum() else _DASHES.sub("", text)).lstrip("0") or text
+
+
 def _without(text: str, prefix: str, *, ignore_case: bool) -> str:
     begins = text.casefold().startswith(prefix.casefold()) if ignore_case else text.startswith(prefix)
     return text[len(prefix) :] if begins else text

@@ -6,12 +6,15 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import NamedTuple
 
-from skarvin.core.findings import listed_rows
+from skarvin.core.findings import Row, listed_rows
 from skarvin.core.gradebook import Student
 from skarvin.core.reasons import Cause, Reason
 from skarvin.core.students.crosswalk import Crosswalk
 from skarvin.core.students.evidence import Suggestion
 from skarvin.core.students.identifiers import Identifier, IdentifierRule
+from skarvin.core.students.repeated import OneStudent
+
+OTHER_FORM = "another form in another row of the student"
 
 
 class PairedBy(StrEnum):
@@ -47,8 +50,7 @@ class HeldStudent:
 class Pairing:
     """What became of each student of both sides.
 
-    `decided` are the pairs that a person made, each with the day; `repeated` the rows of a
-    student of whom another row counts. `needed` counts the pairs that met only once
+    `decided` are the pairs that a person made, each with the day. `needed` counts the pairs that met only once
     something was set aside, for each thing set aside.
     """
 
@@ -60,7 +62,13 @@ class Pairing:
     left_out: tuple[Student, ...] = ()
     needed: Counter[str] = field(default_factory=Counter)
     decided: tuple[tuple[Pair, str], ...] = ()
-    repeated: tuple[HeldStudent, ...] = ()
+
+    @property
+    def other_rows(self) -> list[tuple[Pair, Row]]:
+        """The pairs of students whose first row is another one, each with that row."""
+        first: dict[Row, Row] = {}
+        found = [(pair, first.setdefault(pair.target.row, pair.source.row)) for pair in self.pairs]
+        return [(pair, row) for pair, row in found if pair.source.row != row]
 
     @property
     def share(self) -> float:
@@ -75,7 +83,7 @@ def pair(  # noqa: PLR0913 - each a part of the rule
     rule: IdentifierRule,
     leave_out: Iterable[str] = (),
     crosswalk: Crosswalk | None = None,
-    together: frozenset[Identifier] = frozenset(),
+    rows: OneStudent = OneStudent(),  # noqa: B008 - a value that never changes
 ) -> Pairing:
     """Pair the students of two sides whose identifiers meet.
 
@@ -85,25 +93,30 @@ def pair(  # noqa: PLR0913 - each a part of the rule
         rule: what is set aside when identifiers are compared.
         leave_out: identifiers of source students who are not to be moved.
         crosswalk: what leads from the source's identifiers to the target's, if they aren't the same.
-        together: identifiers of which several rows count together.
+        rows: which rows of the source are one student's.
     """
     comparable = rule.comparer
-    unwanted = {comparable(text) for text in leave_out}
-    ours, theirs = _by_identifier(source, comparable), _by_identifier(target, comparable)
+
+    def comparable_of_source(text: str) -> Identifier:
+        key = comparable(text)
+        return rows.known_as.get(key, key)
+
+    unwanted = {comparable_of_source(text) for text in leave_out}
+    ours, theirs = _by_identifier(source, comparable_of_source), _by_identifier(target, comparable)
     pairs: list[Pair] = []
     held: list[HeldStudent] = []
     source_only: list[Student] = []
     left_out: list[Student] = []
     needed: Counter[str] = Counter()
     for student in source:
-        key = comparable(student.identifier)
+        key = comparable_of_source(student.identifier)
         there = _through(crosswalk, key, comparable)
         mine, found = ours[key], theirs.get(there, []) if there else []
         if key in unwanted:
             left_out.append(student)
         elif not key:
             held.append(HeldStudent(student, Reason(Cause.NO_IDENTIFIER, "has no identifier")))
-        elif len(mine) > 1 and key not in together:
+        elif len(mine) > 1 and key not in rows.together:
             held.append(
                 HeldStudent(student, Reason(Cause.IDENTIFIER_TWICE, f"identifier also in {_rows(mine, student)}"))
             )
@@ -124,7 +137,8 @@ def pair(  # noqa: PLR0913 - each a part of the rule
         else:
             pairs.append(Pair(student, found[0]))
             if student.identifier != found[0].identifier and crosswalk is None:
-                needed.update(rule.needed(student.identifier, found[0].identifier))
+                is_known_as = comparable(student.identifier) in rows.known_as
+                needed.update([OTHER_FORM] if is_known_as else rule.needed(student.identifier, found[0].identifier))
     taken = {paired.target.row for paired in pairs}
     held_target = [
         HeldStudent(student, Reason(Cause.IDENTIFIER_TWICE, f"identifier also in {_rows(same, student)}"))

@@ -1,21 +1,22 @@
-"""Two rows for one student on the source's side: which of them counts."""
+"""Several rows for one student on the source's side: whose they are, and in which order they stand in time."""
 
 import re
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from datetime import datetime
 from enum import StrEnum
 from typing import NamedTuple
 
 from skarvin.core.findings import Row
 from skarvin.core.gradebook import Student
-from skarvin.core.students.identifiers import Identifier
+from skarvin.core.students.identifiers import Identifier, bare_form
 from skarvin.core.students.likeness import is_contradiction
+from skarvin.core.texts.names import name_key
 
 _DAY_FIRST = re.compile(r"(\d{1,2})\.(\d{1,2})\.(\d{4})(?:,?\s+(\d{1,2}:\d\d(?::\d\d)?))?")
 
 
 class Repeated(StrEnum):
-    """What becomes of several rows for one student."""
+    """Which of several rows for one student counts, item by item."""
 
     HOLD = "hold"
     FIRST = "first"
@@ -24,62 +25,88 @@ class Repeated(StrEnum):
     AGREE = "agree"
 
 
-class Chosen(NamedTuple):
-    """The rows that count, those set aside with the reason, and the identifiers whose rows count together."""
+class OneStudent(NamedTuple):
+    """What tells rows to be one student's.
 
-    students: list[Student]
-    aside: list[tuple[Student, str]]
+    Attributes:
+        together: the identifiers of which several rows count together.
+        known_as: for an identifier that is written in another form than the student's others, the one that counts.
+    """
+
     together: frozenset[Identifier] = frozenset()
+    known_as: Mapping[Identifier, Identifier] = {}
 
 
-def choose_repeated(
+def rows_of_one(
     students: Sequence[Student],
     comparable: Callable[[str], Identifier],
-    rule: Repeated,
-    dates: Mapping[Row, str],
-) -> Chosen:
-    """Return which rows count where one identifier stands in several.
+    theirs: Collection[Identifier],
+    *,
+    counts_together: bool,
+) -> OneStudent:
+    """Return which rows are one student's.
 
-    Rows whose names are two people's are never taken for one student, and stay to be held.
+    Rows whose names are two people's are never taken for one student, and stay to be held. Identifiers that differ in
+    case, dashes, zeros in front or a domain alone are one student's where the names are the same, unless the other side
+    tells them apart.
 
     Args:
         students: the source's students.
         comparable: makes identifiers comparable.
-        rule: which row counts; `highest` and `agree` are decided mark by mark, so that all rows count together, and so
-            is everything where the rows are of several files.
-        dates: for `latest`, the text of the date column by row.
+        theirs: the identifiers of the other side.
+        counts_together: whether a rule says which of several rows counts.
     """
     groups: dict[Identifier, list[Student]] = {}
     for student in students:
         groups.setdefault(comparable(student.identifier), []).append(student)
-    repeated = {key: same for key, same in groups.items() if key and len(same) > 1 and _is_one(same)}
-    if rule is Repeated.HOLD or not repeated:
-        return Chosen(list(students), [])
-    if rule in {Repeated.HIGHEST, Repeated.AGREE} or any(student.row.source.number for student in students):
-        return Chosen(list(students), [], frozenset(repeated))  # item by item
-    aside: dict[Row, tuple[Student, str]] = {}
-    for same in repeated.values():
-        kept = same[0] if rule is Repeated.FIRST else _latest(same, dates)
-        if kept:
-            reason = f"{kept.row} of the same student is the {rule.value}"
-            aside |= {student.row: (student, reason) for student in same if student.row != kept.row}
-    return Chosen([student for student in students if student.row not in aside], list(aside.values()))
+    known_as = _one_in_other_forms(groups, theirs)
+    for written, known in known_as.items():
+        groups[known] += groups.pop(written)
+    if not counts_together:
+        return OneStudent(frozenset(), known_as)
+    repeated = (key for key, same in groups.items() if key and len(same) > 1 and _is_one(same))
+    return OneStudent(frozenset(repeated), known_as)
+
+
+def _one_in_other_forms(
+    groups: Mapping[Identifier, Sequence[Student]], theirs: Collection[Identifier]
+) -> dict[Identifier, Identifier]:
+    """Return which identifiers are another in another form: with the same name, and not told apart by the others."""
+    forms: dict[str, list[Identifier]] = {}
+    for key in groups:
+        if key:
+            forms.setdefault(bare_form(key), []).append(key)
+    found: dict[Identifier, Identifier] = {}
+    for same in forms.values():
+        if len(same) == 1:
+            continue
+        names = {name_key(student.name) for key in same for student in groups[key]}
+        there = [key for key in same if key in theirs]
+        if len(names) == 1 and next(iter(names)) and len(there) <= 1:
+            known = there[0] if there else same[0]
+            found |= {key: known for key in same if key != known}
+    return found
+
+
+def in_time(rows: Sequence[Row], dates: Mapping[Row, str]) -> list[int] | None:
+    """Return the places of a student's rows in the order of time; None if a date can't be read or two are equal.
+
+    Args:
+        rows: the rows.
+        dates: the text of the date column by row; none where the order of the rows is that of time.
+    """
+    if not dates:
+        return list(range(len(rows)))
+    moments = [read_moment(dates.get(row, "")) for row in rows]
+    known = [moment for moment in moments if moment is not None]
+    if len(set(known)) < len(rows):
+        return None
+    return [known.index(moment) for moment in sorted(known)]
 
 
 def _is_one(students: Iterable[Student]) -> bool:
     first, *others = students
     return not any(is_contradiction(first.name, other.name) for other in others)
-
-
-def _latest(students: Sequence[Student], dates: Mapping[Row, str]) -> Student | None:
-    """Return the student whose date is the latest; None if a date can't be read or two are equal."""
-    moments = [(read_moment(dates.get(student.row, "")), student) for student in students]
-    known = [(moment, student) for moment, student in moments if moment is not None]
-    if len(known) < len(students):
-        return None
-    latest = max(moment for moment, _ in known)
-    found = [student for moment, student in known if moment == latest]
-    return found[0] if len(found) == 1 else None
 
 
 def read_moment(text: str) -> datetime | None:

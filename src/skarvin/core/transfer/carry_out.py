@@ -2,7 +2,7 @@
 
 import re
 from array import array
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple, Protocol
@@ -62,7 +62,8 @@ class Settled:
         """What is worth knowing of the two classes, of lists, and of what goes into no file."""
         rule = pairing_rule(self.plan.students).identifiers
         found = class_notes(self.sides.source.students, self.sides.target.students, self.pairing, rule)
-        return [*found, *self.told, *_unseen(self.ledger), *self.files.notes, *_new_items(self.sides)]
+        told = [*self.told, *_unseen(self.ledger), *_comments_of_other_rows(self.ledger)]
+        return [*found, *told, *self.files.notes, *_new_items(self.sides)]
 
     @property
     def is_listed_whole(self) -> bool:
@@ -94,6 +95,16 @@ def _unseen(ledger: Ledger) -> list[Finding]:
         return []
     found = counted(len(cells), "mark has characters", "marks have characters")
     return [Finding("unseen-ignored", f"{found} that can't be seen, which were ignored: {listing(cells)}")]
+
+
+def _comments_of_other_rows(ledger: Ledger) -> list[Finding]:
+    """Return how many comments stay behind because the mark of another row of the student counts, and where."""
+    lines = ledger.lines_because(Cause.COMMENT_OF_OTHER_ROW)
+    cells = [line.item.cell(line.entry.source.row) for line in lines if line.entry.source]
+    if not cells:
+        return []
+    what = f"{counted(len(cells), 'comment')} on marks that don't count, of students with several rows, not sent: "
+    return [Finding("comments-of-other-rows", what + listing(cells, 12))]
 
 
 def _new_items(sides: Sides) -> list[Finding]:
@@ -162,10 +173,10 @@ def settle_transfer(file: Path, library: Path | None = None) -> Settled:
         Unreadable: the plan or one of its files can't be understood.
         Refused: something is open, too few students pair, or the books don't balance.
     """
-    plan, sides, pairing, fingerprint, roster, told = pair_transfer(file, library)
+    plan, sides, pairing, fingerprint, roster, told, dates = pair_transfer(file, library)
     check_pairing(sides, pairing, plan.students.least_paired)
     told = (*find_disagreeing(sides, pairing), *told)
-    made = _made(sides, pairing)
+    made = _made(sides, pairing, dates)
     check_totals(made.totals, file)
     ledger = settle(
         sides.source,
@@ -175,7 +186,7 @@ def settle_transfer(file: Path, library: Path | None = None) -> Settled:
         sides.items,
         made.made,
         sides.column_map.follows,
-        plan.students.repeated,
+        dates,
     )
     books = [*sides.parts, sides.target, *([roster] if roster else [])]
     below = sum(1 for made in sides.added.values() if made.over is None)
@@ -199,12 +210,12 @@ def settle_transfer(file: Path, library: Path | None = None) -> Settled:
     )
 
 
-def _made(sides: Sides, pairing: Pairing) -> MadeMarks:
+def _made(sides: Sides, pairing: Pairing, dates: Mapping[Row, str]) -> MadeMarks:
     if not sides.column_map.makes_marks:
         return NOTHING_MADE
     from skarvin.core.transfer.making import make_marks  # noqa: PLC0415 - most transfers make nothing
 
-    return make_marks(sides.source, pairing, sides.column_map)
+    return make_marks(sides.source, pairing, sides.column_map, dates)
 
 
 def outputs_for(settled: Settled, folder: Path) -> Outputs:

@@ -14,7 +14,6 @@ from skarvin.core.reasons import Cause, Reason
 from skarvin.core.students.deciding import NameUse, PairingRule, pair_students
 from skarvin.core.students.pairing import Pair
 from skarvin.core.students.people_list import read_people, same_twice
-from skarvin.core.students.repeated import Repeated
 from skarvin.core.transfer.sides import Sides, side_layout
 
 _MOST = 6
@@ -63,7 +62,7 @@ def read_listed(plan: Plan, folder: Path, sides: Sides, rule: PairingRule) -> Li
     found = pair_students(
         sides.source.students,
         people,
-        replace(rule, names=NameUse.PAIR, repeated=Repeated.AGREE, only=(), only_sections=()),
+        replace(rule, names=NameUse.PAIR, counts_together=True, only=(), only_sections=()),
     )
     place = {student.row: number for number, student in enumerate(people)}
     doubtful = {

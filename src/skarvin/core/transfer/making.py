@@ -2,6 +2,7 @@
 
 from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
+from types import MappingProxyType
 
 from skarvin.core.findings import Row
 from skarvin.core.gradebook import Gradebook
@@ -12,7 +13,7 @@ from skarvin.core.marks.convert import MarkRule
 from skarvin.core.marks.rule import Converted
 from skarvin.core.marks.totals.compute import Checked, Value, check_total, compute
 from skarvin.core.marks.totals.computed_rule import spell
-from skarvin.core.marks.totals.points import TextPoints, row_reader
+from skarvin.core.marks.totals.points import SeveralRows, TextPoints, row_reader, several_rows_reader
 from skarvin.core.plan.column_map import ColumnMap, Constant
 from skarvin.core.plan.questions import Question
 from skarvin.core.plan.total_rules import Total
@@ -28,16 +29,19 @@ _RIGHT_WORDS = phrase_set(WORDS.answers.right)
 _WRONG_WORDS = phrase_set(WORDS.answers.wrong)
 
 
-def make_marks(source: Gradebook, pairing: Pairing, column_map: ColumnMap) -> MadeMarks:
+def make_marks(
+    source: Gradebook, pairing: Pairing, column_map: ColumnMap, dates: Mapping[Row, str] = MappingProxyType({})
+) -> MadeMarks:
     """Return the marks that a transfer makes itself.
 
     Args:
         source: the export.
         pairing: who is who.
         column_map: what feeds what.
+        dates: when the rows of a student who has several are from, as it stands there.
     """
     made: dict[ItemSource, Made] = {}
-    totals = _totals(source, column_map.totals)
+    totals = _totals(source, column_map, _rows_of_one(pairing), dates)
     sent = {item.source for item in column_map.items}
     for result in totals:
         if result.total.column in sent:
@@ -50,7 +54,19 @@ def make_marks(source: Gradebook, pairing: Pairing, column_map: ColumnMap) -> Ma
     return MadeMarks(made, totals, *_held_against_the_key(source, column_map.questions))
 
 
-def _totals(source: Gradebook, totals: Sequence[Total]) -> tuple[TotalResult, ...]:
+def _rows_of_one(pairing: Pairing) -> dict[Row, list[Row]]:
+    """Return the rows of each student who has several, by the first."""
+    by_target: dict[Row, list[Row]] = {}
+    for pair in pairing.pairs:
+        by_target.setdefault(pair.target.row, []).append(pair.source.row)
+    return {rows[0]: rows for rows in by_target.values() if len(rows) > 1}
+
+
+def _totals(
+    source: Gradebook, column_map: ColumnMap, several: Mapping[Row, list[Row]], dates: Mapping[Row, str]
+) -> tuple[TotalResult, ...]:
+    """Return what the totals give for each student: of several rows, from the marks that count, at the first row."""
+    totals = column_map.totals
     if not totals:
         return ()
     rules: dict[int, MarkRule] = {}
@@ -60,18 +76,27 @@ def _totals(source: Gradebook, totals: Sequence[Total]) -> tuple[TotalResult, ..
         columns |= total.parts
     points = {key: TextPoints(rule, columns[key].title) for key, rule in rules.items()}
     read = row_reader(source.cells, points)
-    rows = [student.row for student in source.students]
+    if several:
+        ruled = {item.source.index: item.several for item in column_map.items if isinstance(item.source, Column)}
+        general = column_map.several
+        rows_rules = {key: (rule, ruled.get(key, general)) for key, rule in rules.items()}
+        read = several_rows_reader(read, source.cells, rows_rules, SeveralRows(several, dates, points))
+    others = {row for rows in several.values() for row in rows[1:]}
+    rows = [student.row for student in source.students if student.row not in others]
     found = compute([total.rule for total in totals], rows, read)
     return tuple(
-        TotalResult(total, values, _checked(total, values, source) if total.check else None)
+        TotalResult(total, values, _checked(total, values, source, several) if total.check else None)
         for total, values in zip(totals, found, strict=True)
     )
 
 
-def _checked(total: Total, values: Mapping[Row, Value], source: Gradebook) -> Checked:
-    """Hold the export's own total against the rule; its decimal sign is told from all of its texts."""
+def _checked(total: Total, values: Mapping[Row, Value], source: Gradebook, several: Mapping[Row, list[Row]]) -> Checked:
+    """Hold the export's own total against the rule; its decimal sign is told from all of its texts.
+
+    The total in one of a student's several rows is of that row alone, and can't be compared.
+    """
     place = total.check.index if total.check else 0
-    texts = {row: source.cells(row)[place] for row in values}
+    texts = {row: "" if row in several else source.cells(row)[place] for row in values}
     is_comma = bool(decimal_comma(Counter(texts.values())))
     says: dict[Row, Number | None] = {}
     for row, text in texts.items():

@@ -1,7 +1,9 @@
 """Who is who in a transfer: the plan's rules, its roster and crosswalks, and a person's decisions."""
 
+from collections.abc import Mapping
 from dataclasses import replace
 from pathlib import Path
+from types import MappingProxyType
 from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Place, Refused, Row, Unreadable
@@ -38,6 +40,7 @@ class PairedTransfer(NamedTuple):
     fingerprint: str
     roster: Gradebook | None = None
     notes: tuple[Finding, ...] = ()
+    dates: Mapping[Row, str] = MappingProxyType({})
 
 
 def pair_transfer(file: Path, library: Path | None = None) -> PairedTransfer:
@@ -81,9 +84,10 @@ def pair_transfer(file: Path, library: Path | None = None) -> PairedTransfer:
         markless=sides.markless,
         better_than_names=_better_than_names(sides),
         crosswalk=known.crosswalk,
-        dates=_dates(plan, sides, (file, text)),
+        counts_together=plan.repeated != {Repeated.HOLD},
         others=_others(plan, sides, (file, text)),
     )
+    dates = _dates(plan, sides, (file, text))
     pairing = pair_students(sides.source.students, known.target, rule, decisions)
     if plan.target.add is Adding.BELOW and not is_bare:
         from skarvin.core.transfer.made_rows import with_newcomers  # noqa: PLC0415 - few transfers add rows
@@ -91,7 +95,7 @@ def pair_transfer(file: Path, library: Path | None = None) -> PairedTransfer:
         sides, pairing = with_newcomers(sides, pairing, rule, plan.target, known.crosswalk)
         sides = _without_numbered_lines(sides)
     notes = listing.notes if listing else ()
-    return PairedTransfer(plan, sides, pairing, fingerprint, known.roster, notes)
+    return PairedTransfer(plan, sides, pairing, fingerprint, known.roster, notes, dates)
 
 
 def _without_numbered_lines(sides: Sides) -> Sides:
@@ -156,14 +160,13 @@ def pairing_rule(rules: StudentsPlan) -> PairingRule:
         leave_out=rules.leave_out,
         only=rules.only,
         only_sections=rules.only_sections,
-        repeated=rules.repeated,
         short_forms=shorts,
     )
 
 
 def _dates(plan: Plan, sides: Sides, where: tuple[Path, str]) -> dict[Row, str]:
     """Return the texts of the column by which the latest of several rows is told."""
-    if plan.students.repeated is not Repeated.LATEST or (plan.export and not plan.students.repeated_by):
+    if Repeated.LATEST not in plan.repeated or (plan.export and not plan.students.repeated_by):
         return {}  # of several exports, the last is the latest
     return _texts(sides.source, plan.students.repeated_by, where, ("students", "repeated_by", 0))
 

@@ -76,6 +76,10 @@ class AnswerRule(NamedTuple):
         """Tell whether nothing was answered."""
         return not text.strip() or fold_word(text) in self.no_answer
 
+    def is_status(self, text: str) -> bool:  # noqa: ARG002 - an answer is none
+        """Return that a text is no status."""
+        return False
+
     def convert(self, text: str) -> Converted:
         """Return an answer's code."""
         answer = self.read(text)

@@ -46,6 +46,10 @@ class ComputedRule(NamedTuple):
         """Tell whether nothing could be computed."""
         return not text
 
+    def is_status(self, text: str) -> bool:  # noqa: ARG002 - a computed mark is none
+        """Return that a text is no status."""
+        return False
+
     def convert(self, text: str) -> Converted:
         """Return what a computed mark becomes."""
         number = shortest(Fraction(text))

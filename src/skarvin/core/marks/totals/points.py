@@ -1,10 +1,13 @@
 """The marks of a class as totals need them; each distinct text of an item is read once."""
 
 from collections.abc import Callable, Mapping, Sequence
+from typing import NamedTuple
 
-from skarvin.core.findings import Row
+from skarvin.core.findings import Row, listed_rows
 from skarvin.core.marks.convert import MarkRule, Points, read_points
+from skarvin.core.marks.several import RowMark, Several, which_counts
 from skarvin.core.marks.totals.compute import Read
+from skarvin.core.students.repeated import in_time
 
 
 class TextPoints(dict[str, Points]):
@@ -13,11 +16,11 @@ class TextPoints(dict[str, Points]):
     def __init__(self, rule: MarkRule, title: str) -> None:
         super().__init__()
         self._rule = rule
-        self._title = title
+        self.title = title
 
     def __missing__(self, text: str) -> Points:
         read = read_points(text, self._rule)
-        self[text] = points = read._replace(reason=f"'{self._title}': {read.reason}" if read.reason else "")
+        self[text] = points = read._replace(reason=f"'{self.title}': {read.reason}" if read.reason else "")
         return points
 
 
@@ -34,3 +37,47 @@ def row_reader(cells_of: Callable[[Row], Sequence[str]], points: Mapping[int, Te
         return [points[key][cells[key] if key < len(cells) else ""] for key in keys]
 
     return read
+
+
+class SeveralRows(NamedTuple):
+    """The rows of each student who has several, by the first; when these are from; and the points of items' texts."""
+
+    rows: Mapping[Row, Sequence[Row]]
+    dates: Mapping[Row, str]
+    points: Mapping[int, TextPoints]
+
+
+def several_rows_reader(
+    read: Read,
+    cells_of: Callable[[Row], Sequence[str]],
+    rules: Mapping[int, tuple[MarkRule, Several]],
+    several: SeveralRows,
+) -> Read:
+    """Return what reads the marks of a student who may have several rows: for each item the one that counts.
+
+    Args:
+        read: what reads the marks of one row.
+        cells_of: gives the cells of a row.
+        rules: each item's rule, and which of several marks counts.
+        several: the rows.
+    """
+
+    def read_student(row: Row, keys: Sequence[int]) -> Sequence[Points]:
+        rows = several.rows.get(row)
+        if rows is None:
+            return read(row, keys)
+        order = in_time(rows, several.dates)
+        cells = [cells_of(one) for one in rows]
+        found = []
+        for key in keys:
+            marks = [RowMark(texts[key] if key < len(texts) else "") for texts in cells]
+            counting = which_counts(marks, *rules[key], order)
+            points = several.points[key]
+            if counting.place is None:
+                where = listed_rows([rows[place] for place in counting.filled])
+                found.append(Points(None, f"'{points.title}': a person must decide which mark counts, of {where}"))
+            else:
+                found.append(points[marks[counting.place].text])
+        return found
+
+    return read_student

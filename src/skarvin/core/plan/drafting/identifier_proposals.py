@@ -15,6 +15,7 @@ from skarvin.core.layout.numbered import has_people, numbering_columns
 from skarvin.core.plan.drafting.books import Book, Books
 from skarvin.core.students.identifiers import IdentifierRule
 from skarvin.core.students.pairing import Pair, pair
+from skarvin.core.students.repeated import OneStudent
 from skarvin.core.texts.names import content_words, name_key
 
 _RULES = (
@@ -135,7 +136,7 @@ def _by_identifier(
                 continue  # no rule can bring enough more of them together
             every = frozenset(map(rule.comparer, [student.identifier for student in students]))
             for other, theirs in there.items():
-                pairs = pair(students, theirs, rule, together=every).pairs
+                pairs = pair(students, theirs, rule, rows=OneStudent(every)).pairs
                 if len(pairs) <= best.met + _WORTH * len(students):
                     continue
                 if _are_others(pairs):
