@@ -13,8 +13,8 @@ from skarvin.core.plan.lines import find_line
 from skarvin.core.students.crosswalk import chain, make_crosswalk
 from skarvin.core.students.evidence import Surroundings
 from skarvin.core.students.identifiers import IdentifierRule
-from skarvin.core.students.repeated import read_moment
 from skarvin.core.texts.mark_kinds import Kind, kind_of_mark
+from skarvin.core.texts.moments import read_moment
 from skarvin.core.texts.names import name_key, spread_key, words
 from skarvin.reports import mask as masks
 

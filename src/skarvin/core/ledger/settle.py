@@ -18,10 +18,9 @@ from skarvin.core.ledger.codes import CodeTable, ColumnRun, decide
 from skarvin.core.ledger.ledger import Entry, Ledger, MappedItem
 from skarvin.core.ledger.outcomes import BLANK
 from skarvin.core.marks.rule import Rule
-from skarvin.core.marks.several import Counting, RowMark, which_counts
+from skarvin.core.marks.several import Counting, RowMark, rows_in_time, which_counts
 from skarvin.core.reasons import Cause, Fate, Reason
 from skarvin.core.students.pairing import Pairing
-from skarvin.core.students.repeated import in_time
 from skarvin.core.targets.target import Target
 
 _NONE: Mapping[Row, Reason] = MappingProxyType({})
@@ -200,7 +199,7 @@ def _let_one_count(entries: Sequence[Entry], ours: CodeTable, theirs: CodeTable,
     for same in groups.values():
         if len(same) == 1:
             continue
-        order = in_time([entry.source.row for entry in same if entry.source], ruled.dates)
+        order = rows_in_time([entry.source.row for entry in same if entry.source], ruled.dates)
         for column, item in enumerate(ruled.fed):
             leader = ruled.leaders.get(column, column)
             if leader == column and item.rule.travels and _hold_apart(same, column, ours, theirs, book):

@@ -21,6 +21,16 @@ class Above(StrEnum):
     CAP = "cap"
 
 
+class Repeated(StrEnum):
+    """Which of several rows for one student counts, item by item."""
+
+    HOLD = "hold"
+    FIRST = "first"
+    LATEST = "latest"
+    HIGHEST = "highest"
+    AGREE = "agree"
+
+
 class BesideStatus(StrEnum):
     """What a status, such as absent, means beside a mark of the same student and item."""
 

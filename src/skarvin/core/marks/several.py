@@ -1,11 +1,12 @@
 """Several marks of one student for one item: which of them counts."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
-from skarvin.core.marks.choices import BesideStatus, Equal
+from skarvin.core.findings import Row
+from skarvin.core.marks.choices import BesideStatus, Equal, Repeated
 from skarvin.core.marks.rule import Rule
-from skarvin.core.students.repeated import Repeated
+from skarvin.core.texts.moments import in_time
 from skarvin.core.texts.numbers import Number
 
 _CODE = (1, 0)
@@ -108,3 +109,13 @@ def _rank(mark: RowMark, rule: Rule) -> tuple[int, Number | int]:
         return _TO_READ
     number = rule.target_number(converted.text)
     return _CODE if number is None else (2, number)
+
+
+def rows_in_time(rows: Sequence[Row], dates: Mapping[Row, str]) -> list[int] | None:
+    """Return the places of a student's rows in the order of time; None if that isn't known.
+
+    Args:
+        rows: the rows.
+        dates: the text of the date column by row; none where the order of the rows is that of time.
+    """
+    return in_time([dates.get(row, "") for row in rows]) if dates else list(range(len(rows)))

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, NamedTuple
 from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, ItemSource, MadeColumn, Making, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.ledger.ledger import MappedItem
+from skarvin.core.marks.choices import Repeated
 from skarvin.core.marks.convert import MarkRule
 from skarvin.core.marks.rule import Rule
 from skarvin.core.marks.several import Several
@@ -15,7 +16,6 @@ from skarvin.core.plan.mark_rules import check_item, mark_rule, read_scales, sev
 from skarvin.core.plan.naming import Names
 from skarvin.core.plan.plan import ConstantPlan, ItemPlan, Plan
 from skarvin.core.reasons import Cause, Reason
-from skarvin.core.students.repeated import Repeated
 
 if TYPE_CHECKING:
     from skarvin.core.plan.questions import Question

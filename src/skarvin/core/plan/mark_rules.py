@@ -4,13 +4,12 @@ from collections.abc import Mapping
 from decimal import Decimal
 
 from skarvin.core.layout.columns import Column, ItemSource
-from skarvin.core.marks.choices import DecimalSign, Gives, Measure, OtherMaximum, Words
+from skarvin.core.marks.choices import DecimalSign, Gives, Measure, OtherMaximum, Repeated, Words
 from skarvin.core.marks.convert import MarkRule
 from skarvin.core.marks.scales import Scale, find_faults, make_bands
 from skarvin.core.marks.several import Several
 from skarvin.core.plan.naming import Names
 from skarvin.core.plan.plan import SAME_MAXIMUM, ItemPlan, Plan, ScalePlan
-from skarvin.core.students.repeated import Repeated
 from skarvin.core.texts.folding import fold_word
 from skarvin.core.texts.numbers import plain
 

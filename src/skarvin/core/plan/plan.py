@@ -31,13 +31,13 @@ from skarvin.core.marks.choices import (
     Measure,
     Missing,
     OtherMaximum,
+    Repeated,
     RowChoice,
     RowOrder,
     Words,
     Zeros,
 )
 from skarvin.core.students.deciding import NameUse
-from skarvin.core.students.repeated import Repeated
 from skarvin.core.texts.numbers import Rounding
 
 NOT_MEANT: Mapping[tuple[str, str], frozenset[StrEnum]] = MappingProxyType(

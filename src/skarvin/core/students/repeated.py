@@ -1,28 +1,12 @@
-"""Several rows for one student on the source's side: whose they are, and in which order they stand in time."""
+"""Several rows for one student on the source's side: whose they are."""
 
-import re
 from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
-from datetime import datetime
-from enum import StrEnum
 from typing import NamedTuple
 
-from skarvin.core.findings import Row
 from skarvin.core.gradebook import Student
 from skarvin.core.students.identifiers import Identifier, bare_form
 from skarvin.core.students.likeness import is_contradiction
 from skarvin.core.texts.names import name_key
-
-_DAY_FIRST = re.compile(r"(\d{1,2})\.(\d{1,2})\.(\d{4})(?:,?\s+(\d{1,2}:\d\d(?::\d\d)?))?")
-
-
-class Repeated(StrEnum):
-    """Which of several rows for one student counts, item by item."""
-
-    HOLD = "hold"
-    FIRST = "first"
-    LATEST = "latest"
-    HIGHEST = "highest"
-    AGREE = "agree"
 
 
 class OneStudent(NamedTuple):
@@ -88,34 +72,6 @@ def _one_in_other_forms(
     return found
 
 
-def in_time(rows: Sequence[Row], dates: Mapping[Row, str]) -> list[int] | None:
-    """Return the places of a student's rows in the order of time; None if a date can't be read or two are equal.
-
-    Args:
-        rows: the rows.
-        dates: the text of the date column by row; none where the order of the rows is that of time.
-    """
-    if not dates:
-        return list(range(len(rows)))
-    moments = [read_moment(dates.get(row, "")) for row in rows]
-    known = [moment for moment in moments if moment is not None]
-    if len(set(known)) < len(rows):
-        return None
-    return [known.index(moment) for moment in sorted(known)]
-
-
 def _is_one(students: Iterable[Student]) -> bool:
     first, *others = students
     return not any(is_contradiction(first.name, other.name) for other in others)
-
-
-def read_moment(text: str) -> datetime | None:
-    """Return the moment that a text plainly is: ISO 8601, or day.month.year; slashes are read by nobody alike."""
-    bare = text.strip()
-    if match := _DAY_FIRST.fullmatch(bare):
-        bare = f"{match[3]}-{match[2]:0>2}-{match[1]:0>2}" + (f" {match[4]:0>5}" if match[4] else "")
-    try:
-        moment = datetime.fromisoformat(bare)
-    except ValueError:
-        return None
-    return moment.replace(tzinfo=None)

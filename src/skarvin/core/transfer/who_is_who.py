@@ -11,7 +11,7 @@ from skarvin.core.gradebook import Gradebook, NonStudent, Student
 from skarvin.core.layout.address import NoSuchColumn, find_column
 from skarvin.core.layout.columns import IDENTIFIERS, Use
 from skarvin.core.layout.numbered import numbering_columns
-from skarvin.core.marks.choices import Adding
+from skarvin.core.marks.choices import Adding, Repeated
 from skarvin.core.plan.lines import find_line
 from skarvin.core.plan.plan import Plan, StudentsPlan, TargetPlan
 from skarvin.core.plan.reading import read_plan
@@ -20,7 +20,6 @@ from skarvin.core.students.deciding import PairingRule, pair_students
 from skarvin.core.students.decisions import read_decisions
 from skarvin.core.students.identifiers import IdentifierRule
 from skarvin.core.students.pairing import PairedBy, Pairing
-from skarvin.core.students.repeated import Repeated
 from skarvin.core.students.strangers import guesses
 from skarvin.core.texts.names import words
 from skarvin.core.transfer.known import Identities

@@ -5,9 +5,8 @@ from typing import NamedTuple
 
 from skarvin.core.findings import Row, listed_rows
 from skarvin.core.marks.convert import MarkRule, Points, read_points
-from skarvin.core.marks.several import RowMark, Several, which_counts
+from skarvin.core.marks.several import RowMark, Several, rows_in_time, which_counts
 from skarvin.core.marks.totals.compute import Read
-from skarvin.core.students.repeated import in_time
 
 
 class TextPoints(dict[str, Points]):
@@ -66,7 +65,7 @@ def several_rows_reader(
         rows = several.rows.get(row)
         if rows is None:
             return read(row, keys)
-        order = in_time(rows, several.dates)
+        order = rows_in_time(rows, several.dates)
         cells = [cells_of(one) for one in rows]
         found = []
         for key in keys:
