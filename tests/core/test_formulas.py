@@ -14,9 +14,10 @@ from skarvin.core.findings import Row
 from skarvin.core.marks.choices import Missing
 from skarvin.core.marks.convert import Points
 from skarvin.core.marks.totals.compute import TotalRule, check_total, compute, in_order
-from skarvin.core.marks.totals.evaluate import NothingToDivideBy, check, evaluate, names
+from skarvin.core.marks.totals.evaluate import Marks, NothingToDivideBy, evaluate, names
 from skarvin.core.marks.totals.language import parse
-from skarvin.core.marks.totals.tree import FormulaFault, Key, Part, Ranked, TotalKey
+from skarvin.core.marks.totals.meaning import check
+from skarvin.core.marks.totals.tree import FormulaFault, Key, MomentKey, Part, Ranked, TotalKey
 from skarvin.core.texts.numbers import Rounding
 
 MAXIMA = (Decimal(10), Decimal(20), Decimal(40))
@@ -25,7 +26,8 @@ PARTS = {
     **{name: Part((key,), out_of=(MAXIMA[key],)) for key, name in enumerate("ABC")},
     "bare": Part((0,), out_of=(None,)),
 }
-Marks = list[Fraction | None]
+
+Numbers = list[Fraction | None]
 
 
 def value(text: str, *marks: Fraction | int | None) -> Fraction | None:
@@ -38,7 +40,7 @@ def value(text: str, *marks: Fraction | int | None) -> Fraction | None:
         mark = marks[key]
         return None if mark is None else Fraction(mark)
 
-    return evaluate(tree, PARTS, read)
+    return evaluate(tree, PARTS, Marks(read))
 
 
 @pytest.mark.parametrize(
@@ -81,7 +83,7 @@ def test_a_missing_mark_is_left_out(text: str, expected: str | int | None) -> No
         *(("mean of 'A'", "needs several numbers", 0), ("best of quizzes", "a count is missing", 5)),
         *(("1 + sum of quizzes + quizzes", "one number is needed", 21), ("percent of bare", "maximum of 'bare'", 11)),
         *(("percent of (1 + 2)", "no maximum to be a share of", 14), ("weighted mean of (0: 'A')", "nothing", 0)),
-        *(("weighted mean of ('A')", "a weight is missing", 18), ("1 + rank of 'A'", "'rank' has no meaning", 4)),
+        *(("weighted mean of ('A': 2)", "a weight is missing", 18), ("1 + rank of 'A'", "'rank' has no meaning", 4)),
         *(("('A'", "')' is missing", 4), ("'A' & 'B'", "'&' has no meaning", 4), ("9" * 40, "too many digits", 0)),
         *(("(" * 100 + "1", "too deep", 30), ("-" * 100 + "1", "too deep", 59)),
         *(
@@ -102,7 +104,7 @@ def test_a_number_that_becomes_nothing_is_not_divided_by() -> None:
         value("'A' / ('B' - 'B')", 1, 2, 3)
 
 
-Pair = tuple[str, Callable[[Marks], Fraction]]
+Pair = tuple[str, Callable[[Numbers], Fraction]]
 
 
 def combined(pairs: st.SearchStrategy[Pair]) -> st.SearchStrategy[Pair]:
@@ -113,7 +115,7 @@ def combined(pairs: st.SearchStrategy[Pair]) -> st.SearchStrategy[Pair]:
     def best(parts: list[Pair]) -> Pair:
         text = ", ".join(part for part, _ in parts)
 
-        def give(marks: Marks) -> Fraction:
+        def give(marks: Numbers) -> Fraction:
             return sum(sorted((one(marks) for _, one in parts), reverse=True)[:2], Fraction(0)) / 2
 
         return f"mean of best 2 of ({text})", give
@@ -159,15 +161,15 @@ def rule(name: str, text: str, parts: dict[str, Part], missing: Missing = Missin
 
 
 FIRST, SECOND, THIRD = map(row, range(3))
-CLASS: dict[Row, Marks] = {
+CLASS: dict[Row, Numbers] = {
     FIRST: [Fraction(9), None],
     SECOND: [Fraction(4), Fraction(5)],
     THIRD: [Fraction(9), Fraction(0)],
 }
 
 
-def marks_of(student: Row, keys: Sequence[int]) -> list[Points]:
-    return [Points(CLASS[student][key]) for key in keys]
+def marks_of(student: Row, keys: Sequence[int | MomentKey]) -> list[Points]:
+    return [Points(CLASS[student][key]) for key in keys if isinstance(key, int)]
 
 
 TWO = {"both": Part((0, 1), is_list=True, out_of=(None, None)), "added": Part((TotalKey(0),), out_of=(None,))}

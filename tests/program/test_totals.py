@@ -151,7 +151,7 @@ def test_what_a_total_did_without_is_not_missing_for_one_that_needs_it(tmp_path:
     assert skarvin("write").code == 1
     assert column(tmp_path, 4) == ["48", "25", "70", ""]
     out = " ".join(skarvin("preview").out.split())
-    assert "was missing, taken as zero" in out
+    assert "was missing, counted as zero" in out
     assert "All = Desk + Craft What is missing or can't be told for 'Desk' carries over." in out
 
 

@@ -77,6 +77,9 @@ def _data(look: Look, hide: Callable[[str], str]) -> dict[str, Any]:
         "file": look.grid.file.name,
         **form_data(look.grid),
         "heading_rows": [look.grid.row(row).number for row in look.layout.top.heading_rows],
+        "weights_row": None
+        if look.layout.top.weights_row is None
+        else look.grid.row(look.layout.top.weights_row).number,
         "maxima_row": None if look.layout.top.maxima_row is None else look.grid.row(look.layout.top.maxima_row).number,
         "students": len(book.students) if book else None,
         "sections": dict(look.sections),
@@ -197,6 +200,7 @@ def _top(look: Look) -> str:
         return f"no headings ({top.evidence}): columns go by their letters"
     rows = " and ".join(str(look.grid.row(row).number) for row in top.heading_rows)
     maxima = "" if top.maxima_row is None else f", maxima in {look.grid.row(top.maxima_row)}"
+    maxima += "" if top.weights_row is None else f", weights in {look.grid.row(top.weights_row)}"
     return f"headings in {'row' if len(top.heading_rows) == 1 else 'rows'} {rows}{maxima} ({top.evidence})"
 
 

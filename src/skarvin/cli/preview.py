@@ -19,8 +19,9 @@ from skarvin.reports.verdict import needs_a_person, verdict
 @click.command()
 @transfer_option
 @click.option("--all", "show_all", is_flag=True, help="Show long lists whole.")
+@click.option("--why", metavar="STUDENT", help="Show how one student's marks and totals come about, part by part.")
 @json_option
-def command(transfer: Path, show_all: bool, as_json: bool) -> int:
+def command(transfer: Path, show_all: bool, why: str | None, as_json: bool) -> int:
     """Show what a write would do, item by item and mark by mark. Writes nothing."""
     if not as_json and transfer.exists() and may_ask():
         from skarvin.cli.asking import ask_open  # noqa: PLC0415 - most previews are asked nothing
@@ -31,10 +32,25 @@ def command(transfer: Path, show_all: bool, as_json: bool) -> int:
     tidy(transfer.parent, outputs.data.parent)
     if note := misfit(outputs):
         click.echo(f"{click.style('note:', fg='yellow')} {note}", err=True)
+    if why:
+        return _explain(settled, why, as_json=as_json)
     if as_json:
         print_json(settled_data(settled))
     else:
         click.echo(_text(settled, None if show_all else SHORT))
+    return int(settled.is_anything_held)
+
+
+def _explain(settled: Settled, asked: str, *, as_json: bool) -> int:
+    """Show how one student's marks come about."""
+    from skarvin.cli.why import accounts_data, format_accounts  # noqa: PLC0415 - most previews explain nobody
+    from skarvin.core.transfer.accounting import account_for  # noqa: PLC0415
+
+    accounts = account_for(settled, asked)
+    if as_json:
+        print_json(accounts_data(accounts))
+    else:
+        click.echo(format_accounts(accounts))
     return int(settled.is_anything_held)
 
 

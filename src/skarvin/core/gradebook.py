@@ -183,7 +183,7 @@ class _Rows:
         self._has_headings = bool(heading)
         self._heading = [*heading, *[""] * (self._width - len(heading))]  # of several rows, the last may be narrow
         top = layout.top
-        above = [*top.heading_rows[:-1], *([] if top.maxima_row is None else [top.maxima_row])]
+        above = [*top.heading_rows[:-1], *top.number_rows]
         self._other_ids = [column.index for column in layout.identifiers if column.index != self._identifier]
         self._around_heading = [_stripped(grid, row) for row in above]
         self._is_practice = is_practice

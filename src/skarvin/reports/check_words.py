@@ -7,18 +7,24 @@ from typing import Any
 from skarvin.core.findings import Row, counted, listed_rows, listing
 from skarvin.core.layout.columns import Use
 from skarvin.core.ledger.control_totals import ItemBooks
-from skarvin.core.marks.choices import Blank
+from skarvin.core.marks.choices import Blank, EmptyCategory
 from skarvin.core.reasons import Cause
 from skarvin.core.texts.numbers import plain
 from skarvin.core.transfer.carry_out import Settled
 from skarvin.core.transfer.made import TotalResult
 
 _MISSING = {
-    "zero": "taken as zero",
+    "zero": "counted as zero",
+    "zero, never dropped": "counted as zero that is never dropped",
     "leave out": "left out",
     "hold": "so the total is held",
 }
 
+_EMPTY = {
+    EmptyCategory.LEAVE_OUT: "it is left out",
+    EmptyCategory.ZERO: "it counts as zero",
+    EmptyCategory.HOLD: "so the total is held",
+}
 UNSEEN_IN_WORDS = {
     Blank.LEAVE: "the target is left as it is",
     Blank.CLEAR: "the target's cell is emptied",
@@ -58,13 +64,18 @@ def _gaps(result: TotalResult, needed: Sequence[TotalResult]) -> Iterator[str]:
         who = counted(len(result.incomplete), "student")
         rows = _rows(result.incomplete)
         was = "was" if marks == 1 else "were"
-        yield f"{counted(marks, 'mark')} of {who} {was} missing, {_MISSING[rule.missing]} ({rows})."
+        how = f"each ruled by its kind (blank, status, category), otherwise {_MISSING[rule.missing]}"
+        how = how if rule.has_own_rules else _MISSING[rule.missing]
+        yield f"{counted(marks, 'mark')} of {who} {was} missing, {how} ({rows})."
     if nothing := result.without_anything:
         who = counted(len(nothing), "student")
         yield f"For {who} nothing counts, so there is no total ({_rows(nothing)})."
     for part, lost in result.weightless.items():
         who = counted(len(lost), "student")
         yield f"For {who} nothing of '{part}' counts, and its weight moved to the rest ({_rows(lost)})."
+    for part, lost in result.empty.items():
+        who = counted(len(lost), "student")
+        yield f"For {who} nothing of '{part}' counts; {_EMPTY[rule.empty_rule(part)]} ({_rows(lost)})."
     told = {row for result in needed for row in result.held}
     reasons = Counter(result.values[row].reason for row in result.held if row not in told)
     for reason, count in reasons.most_common(_MOST_REASONS):
@@ -107,6 +118,7 @@ def total_data(result: TotalResult) -> dict[str, Any]:
                 "gives": None if value.number is None else plain(rule.rounded(value.number)),
                 "missing": value.missing,
                 "weight_moved_from": list(value.weightless),
+                "nothing_of": list(value.empty),
                 "held": value.reason,
             }
             for row, value in result.values.items()

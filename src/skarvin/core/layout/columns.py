@@ -45,6 +45,7 @@ class Column:
         evidence: why.
         title: the heading without the system's key and the maximum.
         out_of: the maximum, from the heading or from a row of maxima.
+        weight: what the item counts in a weighted mean, from the heading or from a row of weights.
         key: the system's own key, from the heading.
         counts: whether the item counts, as far as the export says.
         belongs_to: the index of the item or answer that a comment or a result belongs to.
@@ -67,6 +68,7 @@ class Column:
     elsewhere: tuple[int | None, ...] = ()
     is_elsewhere_alone: bool = False
     runner_up: str = ""
+    weight: Decimal | None = None
 
     @property
     def letter(self) -> str:

@@ -21,6 +21,7 @@ _DECORATIONS = phrase_set(_PHRASES.decoration)
 _NOT_COUNTED = sorted(phrase_set(_PHRASES.not_counted), key=len, reverse=True)
 _KINDS = phrase_set(WORDS.columns["item"]) - _MEASURES - _UNITS
 _MAXIMUM_WORDS = _POSSIBLE
+_WEIGHTS = phrase_set(_PHRASES.weight)
 _MOST_WORDS = 3
 _NUMBER = r"\d{1,4}(?:[.,]\d{1,4})?"
 _OPEN, _CLOSE = r"[(\[{<|]", r"[)\]}>|]"
@@ -32,6 +33,7 @@ _STATED = re.compile(rf"([^\d]*?)({_NUMBER})([^\d]*)")
 _SLASH = re.compile(rf"\s?/\s?({_NUMBER})\s*$")
 _TAIL = re.compile(rf"(\s*[-–—,:|]\s*|\s+|^|(?<=[.:]))({_NUMBER})\s*([^\W\d_]+\.?)?\s*$")
 _AFTER_DASH = re.compile(r"\s*[-–—:|]\s*([^-–—:|()\[\]{}<>]+)$")
+_WEIGHT_BEHIND = re.compile(r"\s*[-–—|,;]\s*([^-–—|()\[\]{}<>]+)$")
 _KEY = r"(?:[A-Za-z]{0,6}[-_:#.]?\d{4,}|[A-Za-z]{1,6}[-_#]\d+|\#\d+|(?=[\w-]*\d)(?=[\w-]*[A-Za-z])[\w-]{5,})"
 _KEY_ALONE = re.compile(_KEY)
 _KEY_BEFORE = re.compile(rf"^\s*(?:{_OPEN}\s*({_KEY})\s*{_CLOSE}\s*[-:]?|({_KEY})\s*[:|]\s)\s*")
@@ -55,6 +57,7 @@ class HeadingParts(NamedTuple):
     out_of: Decimal | None = None
     key: str | None = None
     counts: bool = True
+    weight: Decimal | None = None
 
 
 @lru_cache(maxsize=4096)
@@ -86,6 +89,7 @@ class _Found(NamedTuple):
     key: str | None = None
     counts: bool = True
     is_percent: bool = False
+    weight: Decimal | None = None
 
 
 def _read_parts(whole: str) -> HeadingParts:
@@ -98,7 +102,7 @@ def _read_parts(whole: str) -> HeadingParts:
             break
     found = _key_before(_maximum_inside(found))
     out_of = _PERCENT if found.out_of is None and found.is_percent else found.out_of
-    return HeadingParts(found.title, out_of, found.key, found.counts)
+    return HeadingParts(found.title, out_of, found.key, found.counts, found.weight)
 
 
 def _without_counting(found: _Found) -> _Found:
@@ -120,6 +124,8 @@ def _group_behind(found: _Found) -> _Found:
     if not match or not rest:
         return found
     within, folded = match[1].strip(), fold(match[1])
+    if found.weight is None and (weight := _stated_weight(within)):
+        return found._replace(title=rest, weight=weight)
     number = _stated_maximum(within, is_bare_enough=True)
     if found.out_of is None and number:
         return found._replace(title=rest, out_of=number)
@@ -143,6 +149,14 @@ def _stated_maximum(text: str, *, is_bare_enough: bool) -> Decimal | None:
     )
     is_said = before in _BEFORE or is_slash or (not before and bool(behind))
     if not is_unit or not (is_said or (is_bare_enough and not match[1].strip())):
+        return None
+    return _as_maximum(match[2])
+
+
+def _stated_weight(text: str) -> Decimal | None:
+    """Return the weight that a text states: 'weight 20%', 'Gewicht: 2', '15 % weight'."""
+    match = _STATED.fullmatch(text.strip())
+    if not match or {fold(match[1]), fold(match[3])} - {""} - _WEIGHTS or not (fold(match[1]) or fold(match[3])):
         return None
     return _as_maximum(match[2])
 
@@ -189,6 +203,10 @@ def _words_behind(found: _Found) -> _Found:
     if title.endswith(" %") and title[:-1].strip():
         return found._replace(title=title[:-1].strip(), is_percent=True)
     match = _AFTER_DASH.search(_flat(title))
+    behind = _WEIGHT_BEHIND.search(_flat(title))
+    weight = _stated_weight(behind[1]) if behind else None
+    if behind and weight and title[: behind.start()].strip():
+        return found._replace(title=title[: behind.start()].strip(), weight=weight)
     if match and fold(match[1]) in _MEASURES | _DECORATIONS and title[: match.start()].strip():
         return found._replace(title=title[: match.start()].strip())
     return found
@@ -247,3 +265,9 @@ def says_maximum(text: str) -> bool:
     """Tell whether a cell says that its row holds the maxima, and nothing else: Max may be a student."""
     words = fold(text).split()
     return bool(words) and all(word in _MAXIMUM_WORDS for word in words)
+
+
+def says_weight(text: str) -> bool:
+    """Tell whether a cell says that its row holds weights, and nothing else."""
+    words = fold(text).split()
+    return bool(words) and all(word in _WEIGHTS for word in words)

@@ -12,7 +12,7 @@ from skarvin.core.layout.address import NoSuchColumn, find_column
 from skarvin.core.layout.columns import STUDENT, Column, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.heading_words import said_by_words
-from skarvin.core.layout.headings import read_heading
+from skarvin.core.layout.headings import read_heading, says_weight
 from skarvin.core.layout.row_kinds import Top, find_top, is_summary
 from skarvin.core.layout.told import NOTHING_TOLD, Told
 from skarvin.core.layout.traits import read_traits
@@ -22,6 +22,8 @@ from skarvin.core.layout.whole_table import Weighed, column_as, take_columns
 _SAMPLE, _LEAST_SAMPLE, _CELLS = 400, 100, 20_000
 """So many rows are looked at, fewer where there are many columns."""
 _LARGEST_OUT_OF = 1000
+_LAST = 6
+"""So many rows at the end may hold weights and other sums."""
 _MOST_ODD = 3
 Met = Mapping[int, Mapping[Use, str]]
 """For columns, the uses for which another file has the same values, and in which words that is said."""
@@ -70,6 +72,8 @@ class WeighedGrid:
             raise Unreadable(Finding("no-such-column", what, self.grid.place(), mend)) from None
         if self.top.maxima_row is not None:
             columns = _with_maxima(columns, self.grid.cells(self.top.maxima_row))
+        if (row := self.top.weights_row if self.top.weights_row is not None else _weights_below(self.grid)) is not None:
+            columns = _with_weights(columns, self.grid.cells(row))
         faults = tuple(_ragged(self.grid, len(self.table), self.top.last + 1))
         oddities = tuple(_oddities(self.grid, columns, self.top, self.blank))
         return Layout(self.top, tuple(columns), oddities, faults, stores_numbers=self.grid.stores_numbers)
@@ -176,6 +180,25 @@ def _with_maxima(columns: list[Column], cells: Sequence[str]) -> list[Column]:
         else:
             found.append(column)
     return found
+
+
+def _weights_below(grid: Grid) -> int | None:
+    """Return the row of weights that stands below the students, if there is one."""
+    for row in range(max(0, len(grid) - _LAST), len(grid)):
+        first = next((text for text in grid.cells(row) if text.strip()), "")
+        if says_weight(first):
+            return row
+    return None
+
+
+def _with_weights(columns: list[Column], cells: Sequence[str]) -> list[Column]:
+    """Return the columns with the weights of a row of their own."""
+    texts = (cells[column.index] if column.index < len(cells) else "" for column in columns)
+    numbers = [re.fullmatch(r"\s*(\d+(?:[.,]\d+)?)\s*%?\s*", text) for text in texts]
+    return [
+        replace(column, weight=Decimal(number[1].replace(",", "."))) if number and column.use is Use.ITEM else column
+        for column, number in zip(columns, numbers, strict=True)
+    ]
 
 
 def _oddities(grid: Grid, columns: list[Column], top: Top, blank: Sequence[int]) -> list[Finding]:

@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.heading_words import said_by_words, says_student
-from skarvin.core.layout.headings import read_heading, says_maximum
+from skarvin.core.layout.headings import read_heading, says_maximum, says_weight
 from skarvin.core.layout.traits import is_address, is_code, is_day, is_like_name
 from skarvin.core.texts.folding import fold
 from skarvin.core.texts.mark_kinds import GRADE_WORDS, STATUS_WORDS
@@ -14,28 +14,35 @@ from skarvin.core.texts.numbers import is_number
 from skarvin.core.texts.words import WORDS, phrase_set, phrases
 
 NOT_STUDENTS = phrases(WORDS.rows.practice)
-_SUMMARY = phrase_set(WORDS.rows.summary)
+_SUMMARY = phrase_set(WORDS.rows.summary, WORDS.headings.weight)
 """Words by any of which a row shows that it sums up, or signs."""
 _ONLY_SUMMARY = phrase_set(WORDS.rows.summary_alone)
 """Words that are names, too: a row sums up only if it says nothing else."""
 _WORDS = re.compile(r"[^\W_]+")
 _SEARCHED = 40
+_MOST_BELOW = 2
 _LONGEST_MAXIMUM = 24
 """A longer text is none, though there may be a number in it."""
 
 
 class Top(NamedTuple):
-    """The rows above the students: titles, up to three rows of headings, maybe a row of maxima."""
+    """The rows above the students: titles, up to three rows of headings, maybe rows of maxima and of weights."""
 
     heading_rows: tuple[int, ...]
     maxima_row: int | None
     title_rows: tuple[int, ...]
     evidence: str
+    weights_row: int | None = None
+
+    @property
+    def number_rows(self) -> tuple[int, ...]:
+        """The rows that say something of the items in numbers."""
+        return tuple(row for row in (self.maxima_row, self.weights_row) if row is not None)
 
     @property
     def last(self) -> int:
         """The last row of the top."""
-        return max([*self.heading_rows, *self.title_rows, -1 if self.maxima_row is None else self.maxima_row])
+        return max([-1, *self.heading_rows, *self.title_rows, *self.number_rows])
 
 
 def find_top(grid: Grid, heading_row: int | None = None) -> Top:
@@ -72,20 +79,23 @@ def _top(headings: list[int], above: list[int], rows: Sequence[int], cells: Mapp
     """Return the top with what stands below its main row: further headings, maxima."""
     main = headings[-1]
     identity = [index for index, text in enumerate(cells.get(main, [])) if says_student(text)]
-    maxima = None
-    for row in [row for row in rows if row > main][:2]:
-        if row != headings[-1] + 1 or not identity:
+    numbers: dict[str, int] = {}
+    for row in [row for row in rows if row > main][:3]:
+        if row != max(headings[-1], *numbers.values(), -1) + 1 or not identity:
             break
         kind = _kind_below(cells[row], identity)
-        if kind == "maxima":
-            maxima = row
+        if kind == "student" or kind in numbers or (kind == "headings" and (numbers or len(headings) > _MOST_BELOW)):
             break
-        if kind != "headings":
-            break
-        headings.append(row)
+        if kind == "headings":
+            headings.append(row)
+        else:
+            numbers[kind] = row
+    weights = [row for row in above if _kind_below(cells[row], identity) == "weights"]
+    above = [row for row in above if row not in weights[:1]]
     words = [text for index, text in enumerate(cells.get(main, [])) if index in identity]
     evidence = f"it contains '{words[0]}'" if words else "it is the first row as wide as the others"
-    return Top(tuple(headings), maxima, tuple(above), evidence)
+    weights += [numbers["weights"]] if "weights" in numbers else []
+    return Top(tuple(headings), numbers.get("maxima"), tuple(above), evidence, next(iter(weights), None))
 
 
 def _is_data(rows: Sequence[Sequence[str]]) -> bool:
@@ -153,12 +163,15 @@ def _is_group_row(cells: Sequence[str], main: Sequence[str]) -> bool:
 
 
 def _kind_below(cells: Sequence[str], identity: Sequence[int]) -> str:
-    """Return what a row below the headings is: `headings`, `maxima`, or a `student`."""
+    """Return what a row below the headings is: `headings`, `maxima`, `weights`, or a `student`."""
     labels = [cells[index] for index in identity if index < len(cells) and cells[index]]
     rest = [text for index, text in enumerate(cells) if text and index not in identity]
     short = [text for text in rest if len(text) <= _LONGEST_MAXIMUM]
     numbers = [text for text in short if is_number(text) or re.fullmatch(r"\D*\d+(?:[.,]\d+)?\D*", text)]
-    if len(labels) <= 1 and numbers and any(map(says_maximum, [*labels, *rest[:1]])) and len(numbers) * 2 >= len(rest):
+    first = [*labels, *rest[:1]]
+    if len(labels) <= 1 and numbers and any(map(says_weight, first)) and len(numbers) * 2 >= len(rest):
+        return "weights"
+    if len(labels) <= 1 and numbers and any(map(says_maximum, first)) and len(numbers) * 2 >= len(rest):
         return "maxima"
     if labels:
         return "student"

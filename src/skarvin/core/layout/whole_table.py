@@ -64,6 +64,7 @@ def column_as(one: Weighed, reading: Reading) -> Column:
         out_of=parts.out_of if use is Use.ITEM else None,
         key=parts.key if is_titled else None,
         counts=parts.counts,
+        weight=parts.weight if is_titled else None,
         around=around,
         runner_up=f"{others[0].use.value}: {others[0].grounds}" if others else "",
     )

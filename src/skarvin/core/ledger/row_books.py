@@ -50,7 +50,7 @@ class RowCount:
 def count_rows(book: Gradebook, added: int = 0) -> RowCount:
     """Return the books of a gradebook's rows; `added` of its last rows don't stand in its file."""
     grid, top = book.grid, book.layout.top
-    headings = {*top.heading_rows, *(() if top.maxima_row is None else (top.maxima_row,))}
+    headings = {*top.heading_rows, *top.number_rows}
     known = {*headings, *top.title_rows, *grid.hidden}
     known.update(row.position for row in book.lines)
     known.update(student.row.position for student in book.students)

@@ -152,7 +152,16 @@ class Missing(StrEnum):
     """What a missing mark means for a total."""
 
     ZERO = "zero"
+    ZERO_FOR_SURE = "zero, never dropped"
     LEAVE_OUT = "leave out"
+    HOLD = "hold"
+
+
+class EmptyCategory(StrEnum):
+    """What a category means of which nothing counts."""
+
+    LEAVE_OUT = "leave out"
+    ZERO = "zero"
     HOLD = "hold"
 
 

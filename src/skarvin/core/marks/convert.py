@@ -123,6 +123,10 @@ def convert_number(mark: Mark, rule: MarkRule, text: str) -> Converted:
     return _sent(text, mark, rule)
 
 
+BLANK_KIND = "blank"
+"""The kind of a text that says nothing."""
+
+
 class Points(NamedTuple):
     """A mark as a total needs it.
 
@@ -130,26 +134,29 @@ class Points(NamedTuple):
         number: the points; None where there are none.
         reason: why they can't be told.
         is_excused: whether there are none because the student need not have any: a status that is sent as a blank.
+        kind: of a text that isn't a number: `blank`, or its folded word, by which a total may rule it.
     """
 
     number: Fraction | None
     reason: str = ""
     is_excused: bool = False
+    kind: str = ""
 
 
 def read_points(text: str, rule: MarkRule) -> Points:
     """Return the points that a mark counts for in a total."""
     rule = rule.for_cell(text)
     if rule.is_blank(text):
-        return Points(Fraction(0) if rule.blank is Blank.ZERO else None)
-    known = dict(rule.statuses).get(fold_word(text))
+        return Points(Fraction(0) if rule.blank is Blank.ZERO else None, kind=BLANK_KIND)
+    word = fold_word(text)
+    known = dict(rule.statuses).get(word)
     if known is not None:
         number = read_number(known)
-        return Points(None if number is None else Fraction(number), is_excused=not known.strip())
+        return Points(None if number is None else Fraction(number), is_excused=not known.strip(), kind=word)
     value = rule.scale.value(text) if rule.scale and not rule.gives_words else None
     read = _read(text, rule) if value is None else _as_mark(value, rule)
     if isinstance(read, Converted):
-        return Points(None, _words(read))
+        return Points(None, _words(read), kind=word)
     if value is None and rule.scale and rule.scale.has_words_alone(gives_words=rule.gives_words):
         return Points(None, f"'{text.strip()}' is a number, and the scale '{rule.scale.name}' has words alone")
     checked = convert_number(read, rule._replace(scale=None, weight=None, to_out_of=None), text)

@@ -20,6 +20,7 @@ from skarvin.core.marks.choices import (
     Blank,
     Dash,
     DecimalSign,
+    EmptyCategory,
     Equal,
     Existing,
     FileChoice,
@@ -210,6 +211,10 @@ class TotalPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     check: str = ""
     out_of: Decimal | None = None
     missing: Missing = Missing.LEAVE_OUT
+    missing_as: dict[str, Missing] = field(default_factory=dict)
+    missing_in: dict[str, dict[str, Missing]] = field(default_factory=dict)
+    empty_category: EmptyCategory | dict[str, EmptyCategory] = EmptyCategory.LEAVE_OUT
+    equal_marks: Equal = Equal.FIRST
     decimals: int | None = None
     rounding: Rounding | None = None
 

@@ -7,16 +7,18 @@ from typing import NamedTuple
 from skarvin.core.layout.address import NoSuchColumn, find_column
 from skarvin.core.layout.columns import Column, ItemSource, MadeColumn
 from skarvin.core.layout.grid_layout import Layout
+from skarvin.core.marks.choices import EmptyCategory, Missing
 from skarvin.core.marks.convert import MarkRule
 from skarvin.core.marks.totals.compute import TotalRule, in_order
-from skarvin.core.marks.totals.evaluate import check
+from skarvin.core.marks.totals.evaluate import moments as moments_in
 from skarvin.core.marks.totals.evaluate import names as names_in
 from skarvin.core.marks.totals.language import KEYWORDS, parse
-from skarvin.core.marks.totals.tree import FormulaFault, Key, Named, Part, TotalKey
+from skarvin.core.marks.totals.meaning import check
+from skarvin.core.marks.totals.tree import FormulaFault, InCategory, Key, Moment, MomentKey, Named, Part, TotalKey
 from skarvin.core.plan.mark_rules import mark_rule
 from skarvin.core.plan.naming import Names
 from skarvin.core.plan.plan import ItemPlan, Plan, TotalPlan
-from skarvin.core.texts.folding import fold
+from skarvin.core.texts.folding import fold, fold_word
 from skarvin.core.texts.words import WORDS, phrase_set
 
 _BONUS = phrase_set(WORDS.headings.bonus)
@@ -37,9 +39,15 @@ class _Parts:
     """Finds what the names in formulas mean."""
 
     def __init__(
-        self, plan: Plan, source: Layout, computed: Sequence[MadeColumn], rules: Mapping[ItemSource, MarkRule]
+        self,
+        plan: Plan,
+        total: TotalPlan,
+        source: Layout,
+        computed: Sequence[MadeColumn],
+        rules: Mapping[ItemSource, MarkRule],
     ) -> None:
         self._plan = plan
+        self._total = total
         self._source = source
         self._totals = {column.title: place for place, column in enumerate(computed)}
         self._computed = computed
@@ -55,15 +63,34 @@ class _Parts:
         """
         in_category = self._plan.categories.get(name.name)
         if in_category is not None:
-            keys = [self._single(text, name.at) for text in in_category]
-            return Part(tuple(key for key, _ in keys), is_list=True, out_of=tuple(most for _, most in keys))
+            found = [self._single(text, name.at) for text in in_category]
+            is_ruled = name.name in self._total.missing_in
+            keys = tuple(InCategory(name.name, key) if is_ruled else key for key, _ in found)
+            weights = tuple(self._weight(key) for key, _ in found)
+            return Part(keys, is_list=True, out_of=tuple(most for _, most in found), weights=weights)
         key, out_of = self._single(name.name, name.at)
         is_total = isinstance(key, TotalKey)
         title = self._computed[key.place].title if isinstance(key, TotalKey) else self.columns[key].title
         is_bonus = not _BONUS.isdisjoint(fold(title).split())
-        return Part((key,), is_list=False, out_of=(out_of,), is_bonus=is_bonus, is_total=is_total)
+        return Part(
+            (key,), is_list=False, out_of=(out_of,), is_bonus=is_bonus, is_total=is_total, weights=(self._weight(key),)
+        )
 
-    def _single(self, name: str, at: int) -> tuple[Key, Decimal | None]:
+    def moment(self, moment: Moment) -> Part:
+        """Return what the name of a column with dates means.
+
+        Raises:
+            FormulaFault: nothing goes by it.
+        """
+        column = self._column(moment.name.strip(), moment.at)
+        self.columns[column.index] = column
+        self.reading.setdefault(column.index, self._rules.get(column) or self._default(column))
+        return Part((MomentKey(column.index),), out_of=(None,))
+
+    def _weight(self, key: Key) -> Decimal | None:
+        return self.columns[key].weight if isinstance(key, int) else None
+
+    def _single(self, name: str, at: int) -> tuple[int | TotalKey, Decimal | None]:
         bare = name.strip()
         if bare in self._totals:
             place = self._totals[bare]
@@ -97,8 +124,9 @@ def read_totals(
     totals = []
     for index, planned in enumerate(plan.total):
         checked = names.column(source, planned.check, "total", "check", index) if planned.check else None
-        parts = _Parts(plan, source, computed, rules)
+        parts = _Parts(plan, planned, source, computed, rules)
         try:
+            _check_named_categories(plan, planned, index, names)
             rule = _rule(plan, planned, parts)
         except FormulaFault as fault:
             _complain(names, fault, index)
@@ -112,6 +140,16 @@ def read_totals(
     return tuple(totals)
 
 
+def _check_named_categories(plan: Plan, total: TotalPlan, index: int, names: Names) -> None:
+    """Complain of rules for a category that there isn't."""
+    ruled = {"missing_in": set(total.missing_in)}
+    ruled["empty_category"] = set() if isinstance(total.empty_category, EmptyCategory) else set(total.empty_category)
+    for key, named in ruled.items():
+        for name in sorted(named - set(plan.categories)):
+            known = ", ".join(plan.categories) or "none"
+            names.complain("category", f"there is no category '{name}' (there are: {known})", "total", key, index)
+
+
 def _complain(names: Names, fault: FormulaFault, index: int) -> None:
     what = f"the formula can't be read: {fault.what} (at its character {fault.at + 1})"
     names.complain("formula", what, "total", "formula", index, fault.mend)
@@ -120,6 +158,7 @@ def _complain(names: Names, fault: FormulaFault, index: int) -> None:
 def _rule(plan: Plan, total: TotalPlan, parts: _Parts) -> TotalRule:
     tree = parse(total.formula)
     meant = {name.name: parts.part(name) for name in names_in(tree)}
+    meant |= {moment.part: parts.moment(moment) for moment in moments_in(tree)}
     check(tree, meant)
     return TotalRule(
         name=total.name.strip(),
@@ -130,7 +169,19 @@ def _rule(plan: Plan, total: TotalPlan, parts: _Parts) -> TotalRule:
         decimals=plan.marks.decimals if total.decimals is None else total.decimals,
         rounding=total.rounding or plan.marks.rounding,
         out_of=total.out_of,
+        missing_as=_by_kind(total.missing_as),
+        missing_in={name: _by_kind(kinds) for name, kinds in total.missing_in.items()},
+        empty=_empty(total.empty_category),
+        equal=total.equal_marks,
     )
+
+
+def _by_kind(ruled: Mapping[str, Missing]) -> dict[str, Missing]:
+    return {fold_word(word): how for word, how in ruled.items()}
+
+
+def _empty(ruled: EmptyCategory | Mapping[str, EmptyCategory]) -> Mapping[str, EmptyCategory]:
+    return {"": ruled} if isinstance(ruled, EmptyCategory) else ruled
 
 
 def _check_categories(plan: Plan, names: Names) -> None:

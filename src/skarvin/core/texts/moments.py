@@ -3,12 +3,16 @@
 import re
 from collections.abc import Sequence
 from datetime import datetime
+from fractions import Fraction
 
 _DAY_FIRST = re.compile(r"(\d{1,2})\.(\d{1,2})\.(\d{4})(?:,?\s+(\d{1,2}:\d\d(?::\d\d)?))?")
 
 
 def in_time(texts: Sequence[str]) -> list[int] | None:
-    """Return the places of texts in the order of the moments that they say; None if one can't be read, or two are equal."""
+    """Return the places of texts in the order of the moments that they say.
+
+    None if one can't be read, or two are equal.
+    """
     moments = [read_moment(text) for text in texts]
     known = [moment for moment in moments if moment is not None]
     if len(set(known)) < len(texts):
@@ -26,3 +30,8 @@ def read_moment(text: str) -> datetime | None:
     except ValueError:
         return None
     return moment.replace(tzinfo=None)
+
+
+def day_of(moment: datetime) -> Fraction:
+    """Return a moment as a number of days; a whole one is the beginning of a day."""
+    return moment.toordinal() + Fraction(moment.hour * 3600 + moment.minute * 60 + moment.second, 86_400)

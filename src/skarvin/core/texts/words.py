@@ -40,6 +40,7 @@ class HeadingWords(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     decoration: str = ""
     fillers: str = ""
     maximum_row: str = ""
+    weight: str = ""
 
 
 class RowWords(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):

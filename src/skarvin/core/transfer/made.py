@@ -10,7 +10,7 @@ from skarvin.core.layout.columns import ItemSource
 from skarvin.core.ledger.book import Made
 
 if TYPE_CHECKING:
-    from skarvin.core.marks.totals.compute import Checked, Value
+    from skarvin.core.marks.totals.compute import Checked, Read, Value
     from skarvin.core.plan.questions import Question
     from skarvin.core.plan.total_rules import Total
 
@@ -42,6 +42,15 @@ class TotalResult(NamedTuple):
         return found
 
     @property
+    def empty(self) -> dict[str, list[Row]]:
+        """For each other category the rows of students of whom nothing in it counts, though they have a total."""
+        found: dict[str, list[Row]] = {}
+        for row, value in self.values.items():
+            for category in value.empty if value.number is not None else ():
+                found.setdefault(category, []).append(row)
+        return found
+
+    @property
     def held(self) -> list[Row]:
         """The rows of students for whom it can't be told."""
         return [row for row, value in self.values.items() if value.reason]
@@ -64,12 +73,14 @@ class MadeMarks(NamedTuple):
         totals: what each rule for a total gave.
         disagreements: answers on which the source and the key differ.
         keyed: how many answers were checked against the key.
+        read: what reads the marks for totals, by a student's row.
     """
 
     made: Mapping[ItemSource, Made]
     totals: tuple[TotalResult, ...] = ()
     disagreements: tuple[Disagreement, ...] = ()
     keyed: int = 0
+    read: "Read | None" = None
 
 
 def check_totals(results: Sequence[TotalResult], file: Path) -> None:

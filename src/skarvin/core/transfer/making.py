@@ -11,9 +11,10 @@ from skarvin.core.ledger.book import Made
 from skarvin.core.marks.answers.labels import read_truth
 from skarvin.core.marks.convert import MarkRule
 from skarvin.core.marks.rule import Converted
-from skarvin.core.marks.totals.compute import Checked, Value, check_total, compute
+from skarvin.core.marks.totals.compute import Checked, Read, Value, check_total, compute
 from skarvin.core.marks.totals.computed_rule import spell
-from skarvin.core.marks.totals.points import SeveralRows, TextPoints, row_reader, several_rows_reader
+from skarvin.core.marks.totals.points import MomentPoints, SeveralRows, TextPoints, row_reader, several_rows_reader
+from skarvin.core.marks.totals.tree import MomentKey
 from skarvin.core.plan.column_map import ColumnMap, Constant
 from skarvin.core.plan.questions import Question
 from skarvin.core.plan.total_rules import Total
@@ -41,7 +42,9 @@ def make_marks(
         dates: when the rows of a student who has several are from, as it stands there.
     """
     made: dict[ItemSource, Made] = {}
-    totals = _totals(source, column_map, _rows_of_one(pairing), dates)
+    several = _rows_of_one(pairing)
+    read = _total_reader(source, column_map, several, dates) if column_map.totals else None
+    totals = _totals(source, column_map.totals, several, read) if read else ()
     sent = {item.source for item in column_map.items}
     for result in totals:
         if result.total.column in sent:
@@ -51,7 +54,7 @@ def make_marks(
     for question in column_map.questions:
         if not question.is_dropped:
             made[question.column] = _answers(source, question)
-    return MadeMarks(made, totals, *_held_against_the_key(source, column_map.questions))
+    return MadeMarks(made, totals, *_held_against_the_key(source, column_map.questions), read)
 
 
 def _rows_of_one(pairing: Pairing) -> dict[Row, list[Row]]:
@@ -62,25 +65,33 @@ def _rows_of_one(pairing: Pairing) -> dict[Row, list[Row]]:
     return {rows[0]: rows for rows in by_target.values() if len(rows) > 1}
 
 
-def _totals(
+def _total_reader(
     source: Gradebook, column_map: ColumnMap, several: Mapping[Row, list[Row]], dates: Mapping[Row, str]
-) -> tuple[TotalResult, ...]:
-    """Return what the totals give for each student: of several rows, from the marks that count, at the first row."""
+) -> Read:
+    """Return what reads the marks that totals are made of: of a student's several rows those that count."""
     totals = column_map.totals
-    if not totals:
-        return ()
     rules: dict[int, MarkRule] = {}
     columns: dict[int, Column] = {}
     for total in totals:
         rules |= total.reading
         columns |= total.parts
-    points = {key: TextPoints(rule, columns[key].title) for key, rule in rules.items()}
+    points: dict[int | MomentKey, TextPoints | MomentPoints] = {
+        key: TextPoints(rule, columns[key].title) for key, rule in rules.items()
+    }
+    dated = {key for total in totals for key in total.rule.keys if isinstance(key, MomentKey)}
+    points |= {key: MomentPoints(columns[key.place].title) for key in dated}
     read = row_reader(source.cells, points)
-    if several:
-        ruled = {item.source.index: item.several for item in column_map.items if isinstance(item.source, Column)}
-        general = column_map.several
-        rows_rules = {key: (rule, ruled.get(key, general)) for key, rule in rules.items()}
-        read = several_rows_reader(read, source.cells, rows_rules, SeveralRows(several, dates, points))
+    if not several:
+        return read
+    ruled = {item.source.index: item.several for item in column_map.items if isinstance(item.source, Column)}
+    rows_rules = {key: (rule, ruled.get(key, column_map.several)) for key, rule in rules.items()}
+    return several_rows_reader(read, source.cells, rows_rules, SeveralRows(several, dates, points))
+
+
+def _totals(
+    source: Gradebook, totals: Sequence[Total], several: Mapping[Row, list[Row]], read: Read
+) -> tuple[TotalResult, ...]:
+    """Return what the totals give for each student: of one with several rows, at the first."""
     others = {row for rows in several.values() for row in rows[1:]}
     rows = [student.row for student in source.students if student.row not in others]
     found = compute([total.rule for total in totals], rows, read)

@@ -1,7 +1,7 @@
 """What rules for totals give for a whole class, and where the source's own totals differ."""
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from decimal import Decimal
 from fractions import Fraction
 from functools import cached_property
@@ -10,10 +10,19 @@ from operator import is_
 from typing import NamedTuple
 
 from skarvin.core.findings import Row
-from skarvin.core.marks.choices import Missing
-from skarvin.core.marks.convert import Points
-from skarvin.core.marks.totals.evaluate import NothingToDivideBy, evaluate, names, weightless
-from skarvin.core.marks.totals.tree import FormulaFault, Key, Node, Part, Ranked, TotalKey
+from skarvin.core.marks.choices import EmptyCategory, Equal, Missing
+from skarvin.core.marks.convert import BLANK_KIND, Points
+from skarvin.core.marks.totals.evaluate import (
+    Marks,
+    NothingInCategory,
+    NothingToDivideBy,
+    empty_categories,
+    evaluate,
+    moments,
+    names,
+    weightless,
+)
+from skarvin.core.marks.totals.tree import FormulaFault, InCategory, Key, MomentKey, Node, Part, Ranked, TotalKey
 from skarvin.core.texts.numbers import Number, Rounding, round_to, shortest
 
 
@@ -27,6 +36,10 @@ class TotalRule:
         text: the formula as it was written.
         parts: what the formula's names mean.
         missing: what a missing mark means.
+        missing_as: what some of them mean, by their kind: `blank`, or the folded word of a status.
+        missing_in: the same for the items of one category, by its name.
+        empty: what a category means of which nothing counts; `""` rules all that have no rule of their own.
+        equal: which of several equal marks counts first.
         decimals: to how many decimals it is rounded, once, at the end.
         rounding: how.
         out_of: its maximum, if one was stated.
@@ -40,27 +53,52 @@ class TotalRule:
     decimals: int = 2
     rounding: Rounding = Rounding.HALF_UP
     out_of: Decimal | None = None
+    missing_as: Mapping[str, Missing] = field(default_factory=dict)
+    missing_in: Mapping[str, Mapping[str, Missing]] = field(default_factory=dict)
+    empty: Mapping[str, EmptyCategory] = field(default_factory=dict)
+    equal: Equal = Equal.FIRST
 
     @cached_property
     def keys(self) -> tuple[Key, ...]:
-        """The keys of all items and totals that it needs."""
-        found = (key for name in names(self.formula) for key in self.parts[name.name].items)
+        """The keys of all items, totals and moments that it needs."""
+        found = [key for name in names(self.formula) for key in self.parts[name.name].items]
+        found += [self.parts[moment.part].items[0] for moment in moments(self.formula)]
         return tuple(dict.fromkeys(found))
 
     @cached_property
+    def read_keys(self) -> tuple[int | MomentKey, ...]:
+        """The keys of what is read of the export for it, in the order of `ordered`."""
+        bare = (key.key if isinstance(key, InCategory) else key for key in self.ordered)
+        return tuple(key for key in bare if not isinstance(key, TotalKey | InCategory))
+
+    @cached_property
     def items(self) -> tuple[int, ...]:
-        """The keys of the items that it needs."""
-        return tuple(key for key in self.keys if not isinstance(key, TotalKey))
+        """The places of the items that it needs."""
+        return tuple(key for key in self.read_keys if not isinstance(key, MomentKey))
 
     @cached_property
     def totals(self) -> tuple[int, ...]:
         """The positions of the totals that it needs."""
-        return tuple(key.place for key in self.keys if isinstance(key, TotalKey))
+        return tuple(key.place for key in map(_bare, self.keys) if isinstance(key, TotalKey))
 
     @cached_property
     def ordered(self) -> tuple[Key, ...]:
-        """The keys of the items that it needs, and behind them those of the totals."""
-        return (*self.items, *map(TotalKey, self.totals))
+        """The keys of what it reads of the export, and behind them those of the totals."""
+        return tuple(sorted(self.keys, key=lambda key: isinstance(_bare(key), TotalKey)))
+
+    @cached_property
+    def has_own_rules(self) -> bool:
+        """Whether marks that are missing are ruled by their kind, or by the category."""
+        return bool(self.missing_as or self.missing_in)
+
+    def missing_rule(self, key: Key, kind: str) -> Missing | None:
+        """Return what a text that is no number means, where its kind is ruled by itself."""
+        own = self.missing_in.get(key.category, {}).get(kind) if isinstance(key, InCategory) else None
+        return own or self.missing_as.get(kind)
+
+    def empty_rule(self, category: str) -> EmptyCategory:
+        """Return what a category means of which nothing counts."""
+        return self.empty.get(category) or self.empty.get("") or EmptyCategory.LEAVE_OUT
 
     def rounded(self, number: Fraction) -> Number:
         """Return what the total says: rounded once, at the end."""
@@ -68,6 +106,10 @@ class TotalRule:
             return round_to(number, self.decimals, self.rounding)
         except ValueError:
             return shortest(number)
+
+
+def _bare(key: Key) -> Key:
+    return key.key if isinstance(key, InCategory) else key
 
 
 class Value(NamedTuple):
@@ -78,12 +120,14 @@ class Value(NamedTuple):
         missing: how many of its own marks and totals were missing; what a total that it needs did without isn't.
         reason: why it can't be told.
         weightless: the parts of a weighted mean of which nothing counts, so that their weight moved to the others.
+        empty: other categories of which nothing counts.
     """
 
     number: Fraction | None
     missing: int = 0
     reason: str = ""
     weightless: tuple[str, ...] = ()
+    empty: tuple[str, ...] = ()
 
 
 class Difference(NamedTuple):
@@ -99,8 +143,8 @@ class Difference(NamedTuple):
         return shortest(Fraction(self.says) - Fraction(self.should))
 
 
-Read = Callable[[Row, Sequence[int]], Sequence[Points]]
-"""From a row and the keys of items to the marks."""
+Read = Callable[[Row, Sequence[int | MomentKey]], Sequence[Points]]
+"""From a row and the keys of items and moments to what stands there."""
 
 
 def in_order(totals: Sequence[TotalRule]) -> list[int]:
@@ -148,30 +192,82 @@ def compute(totals: Sequence[TotalRule], rows: Sequence[Row], read: Read) -> lis
     return found
 
 
-def _value(rule: TotalRule, row: Row, read: Read, found: Sequence[Mapping[Row, Value]]) -> Value:
+class Counted(NamedTuple):
+    """A student's marks as a total counts them.
+
+    Attributes:
+        marks: the marks, and what is ruled about them.
+        missing: how many were missing.
+        reason: why the total can't be computed.
+    """
+
+    marks: Marks
+    missing: int = 0
+    reason: str = ""
+
+
+def counted_marks(rule: TotalRule, row: Row, read: Read, found: Sequence[Mapping[Row, Value]]) -> Counted:
+    """Return a student's marks as a total counts them, what is missing ruled.
+
+    Args:
+        rule: the total's rule.
+        row: the student's row.
+        read: gives the marks.
+        found: what the totals give that were computed before.
+    """
     others = [found[position][row] for position in rule.totals]
-    told = [*read(row, rule.items), *(Points(other.number, other.reason) for other in others)]
+    told = [*read(row, rule.read_keys), *(Points(other.number, other.reason) for other in others)]
     numbers = [points.number for points in told]
-    missing = 0
-    if any(map(is_, numbers, repeat(None))):
-        reason = next((points.reason for points in told if points.reason), "")
-        missing = sum(1 for points in told if points.number is None and not points.reason and not points.is_excused)
-        if reason:
-            return Value(None, missing, reason)
+    missing, fixed, reason = 0, frozenset[Key](), ""
+    if rule.has_own_rules or any(map(is_, numbers, repeat(None))):
+        ruled = [_ruled(rule, key, points) for key, points in zip(rule.ordered, told, strict=True)]
+        numbers = [one.number for one in ruled]
+        missing = sum(one.is_missing for one in ruled)
+        fixed = frozenset(key for key, one in zip(rule.ordered, ruled, strict=True) if one.is_fixed)
+        reason = next((one.reason for one in ruled if one.reason), "")
+        held = sum(one.is_held for one in ruled)
+        reason = reason or (f"{held} of its marks {'is' if held == 1 else 'are'} missing" if held else "")
     marks = dict(zip(rule.ordered, numbers, strict=True))
-    if missing and rule.missing is Missing.HOLD:
-        return Value(None, missing, f"{missing} of its marks {'is' if missing == 1 else 'are'} missing")
-    if rule.missing is Missing.ZERO:
-        excused = {key for key, points in zip(rule.ordered, told, strict=True) if points.is_excused}
-        marks = {key: Fraction(0) if number is None and key not in excused else number for key, number in marks.items()}
+    return Counted(Marks(marks.__getitem__, fixed, rule.empty, rule.equal), missing, reason)
+
+
+class _Ruled(NamedTuple):
+    """What a total counts of one mark; whether it was missing, can't be dropped, holds the total, and why else."""
+
+    number: Fraction | None
+    is_missing: bool = False
+    is_fixed: bool = False
+    is_held: bool = False
+    reason: str = ""
+
+
+def _ruled(rule: TotalRule, key: Key, points: Points) -> _Ruled:
+    own = rule.missing_rule(key, points.kind) if points.kind else None
+    if own is None and (points.number is not None or points.reason or points.is_excused):
+        return _Ruled(points.number, reason=points.reason)
+    how = own or rule.missing
+    if how is Missing.LEAVE_OUT:
+        return _Ruled(None, is_missing=own is None or points.kind == BLANK_KIND)
+    if how is Missing.HOLD:
+        return _Ruled(None, is_missing=True, is_held=True)
+    return _Ruled(Fraction(0), is_missing=True, is_fixed=how is Missing.ZERO_FOR_SURE)
+
+
+def _value(rule: TotalRule, row: Row, read: Read, found: Sequence[Mapping[Row, Value]]) -> Value:
+    marks, missing, reason = counted_marks(rule, row, read, found)
+    if reason:
+        return Value(None, missing, reason)
     formula = rule.formula.of if isinstance(rule.formula, Ranked) else rule.formula
     try:
-        number = evaluate(formula, rule.parts, marks.__getitem__)
-        has_gaps = number is not None and None in marks.values()
-        lost = tuple(weightless(formula, rule.parts, marks.__getitem__)) if has_gaps else ()
-        return Value(number, missing, weightless=lost)
+        number = evaluate(formula, rule.parts, marks)
+        has_gaps = any(marks.read(key) is None for key in rule.ordered)
+        lost = tuple(weightless(formula, rule.parts, marks)) if has_gaps and number is not None else ()
+        empty = tuple(dict.fromkeys(empty_categories(formula, rule.parts, marks))) if has_gaps else ()
+        return Value(number, missing, weightless=lost, empty=tuple(name for name in empty if name not in lost))
     except NothingToDivideBy:
         return Value(None, missing, f"'{rule.name}' divides by nothing")
+    except NothingInCategory as nothing:
+        return Value(None, missing, f"nothing of '{nothing.category}' counts")
 
 
 def _ranked(values: Mapping[Row, Value]) -> dict[Row, Value]:

@@ -5,7 +5,13 @@ A formula is made of numbers, names, + - * / and brackets, and of words that tak
     sum of, mean of, highest of, lowest of      several numbers made one
     best 3 of, all but lowest 2 of              some of several
     share of, percent of                        a mark divided by its maximum
+    all but lowest 1 even if alone of           without the only one, too
     weighted mean of (40: a, 60: b)             a mean with weights
+    weighted mean of a                          a mean with the weights that the export gives
+    at most 100 of, at least 0 of               a cap, a floor
+    extra of                                    what is only added on top of others
+    lift within 0.5 to (50, 60) of              raised to a boundary that is so near
+    days after 2026-03-01 of                    started days by which a column's date is later; or after a column
     25% of                                      times 25/100
     rank of                                     the place in the class; alone, or in front of all the rest
 
@@ -14,6 +20,7 @@ than * and /, these closer than + and -.
 """
 
 import re
+from collections.abc import Callable
 from fractions import Fraction
 from typing import NamedTuple
 
@@ -22,24 +29,34 @@ from skarvin.core.marks.totals.tree import (
     Combined,
     Constant,
     FormulaFault,
+    Late,
+    Lifted,
+    Limited,
     Listed,
+    Moment,
     Named,
     Node,
+    OnTop,
     Ranked,
     Share,
     Summed,
+    Weighed,
     Weighted,
 )
+from skarvin.core.texts.moments import day_of, read_moment
 from skarvin.core.texts.numbers import read_number
 
 KEYWORDS = frozenset(
     {"sum", "mean", "highest", "lowest", "best", "all", "but", "share", "percent", "weighted", "rank", "of"}
 )
 _OF_MEND = (
-    "In front of 'of' stands sum, mean, highest, lowest, best 3, all but lowest 1, share, percent, or a percentage."
+    "In front of 'of' stands sum, mean, highest, lowest, best 3, all but lowest 1, share, percent, extra, "
+    "a percentage, or another phrase of "
+    "docs/totals.md."
 )
 _TOKEN = re.compile(
-    r"""\s*(?:(?P<number>\d+(?:\.\d+)?|\.\d+)|(?P<word>[^\W\d]\w*)|"(?P<double>[^"]*)"|'(?P<single>[^']*)'"""
+    r"""\s*(?:(?P<date>\d{4}-\d\d-\d\d(?:T\d\d:\d\d)?)|(?P<number>\d+(?:\.\d+)?|\.\d+)"""
+    r"""|(?P<word>[^\W\d]\w*)|"(?P<double>[^"]*)"|'(?P<single>[^']*)'"""
     r"""|(?P<sign>[-+*/%(),:]))"""
 )
 _DEEPEST = 60
@@ -188,7 +205,7 @@ class _Reader:
         self.expect(")")
         return parts[0] if len(parts) == 1 else Listed(token.at, tuple(parts))
 
-    def _word(self, token: _Token) -> Node:
+    def _word(self, token: _Token) -> Node:  # noqa: PLR0911 - a way out for each kind of word
         word = token.text
         if word in {"sum", "mean", "highest", "lowest"}:
             self.expect("of")
@@ -201,17 +218,90 @@ class _Reader:
         if word == "all":
             self.expect("but")
             self.expect("lowest")
-            return Chosen(token.at, self._count(), is_best=False, of=self._of())
+            count, spares_one = self._count(), not self._takes_all("even", "if", "alone")
+            return Chosen(token.at, count, is_best=False, of=self._of(), spares_one=spares_one)
         if word == "weighted":
             self.expect("mean")
             self.expect("of")
-            return self._weighted(token)
+            return self._weighted(token) if self._has_weights() else Weighed(token.at, self._single())
+        if found := self._phrase(token):
+            return found
         if word in KEYWORDS:
             mend = "'rank of' stands in front of the whole formula." if word == "rank" else ""
             raise FormulaFault(f"'{word}' has no meaning here", token.at, mend)
         if self._now.kind == "word" and self._now.text == "of":
             raise FormulaFault(f"'{word} of' has no meaning here", token.at, _OF_MEND)
         return Named(token.at, word, is_quoted=False)
+
+    def _phrase(self, token: _Token) -> Node | None:
+        """Read what begins with two words, of which the first alone may be a category's name."""
+        readers: dict[str, Callable[[_Token], Node]] = {
+            "at most": self._limited,
+            "at least": self._limited,
+            "extra of": lambda first: OnTop(first.at, self._single()),
+            "lift within": self._lifted,
+            "days after": self._late,
+        }
+        read = readers.get(f"{token.text} {self._now.text}") if self._now.kind == "word" else None
+        if read is None:
+            return None
+        self._next += token.text != "at"
+        return read(token)
+
+    def _limited(self, token: _Token) -> Node:
+        is_most = self._take().text == "most"
+        return Limited(token.at, self._amount(), is_most, self._of())
+
+    def _lifted(self, token: _Token) -> Node:
+        within = self._amount()
+        self.expect("to")
+        return Lifted(token.at, within, self._amounts(), self._of())
+
+    def _late(self, token: _Token) -> Node:
+        due = self._moment()
+        self.expect("of")
+        return Late(token.at, due, self._moment())
+
+    def _takes_all(self, *words: str) -> bool:
+        """Take some words if they stand here, one behind the other."""
+        there = self._tokens[self._next : self._next + len(words)]
+        is_there = tuple(token.text for token in there) == words
+        self._next += len(words) if is_there else 0
+        return is_there
+
+    def _amount(self) -> Fraction:
+        sign = -1 if self.takes("-") else 1
+        token = self._take()
+        value = read_number(token.text) if token.kind == "number" else None
+        if value is None:
+            raise FormulaFault(f"a number is missing before {token.shown}", token.at, "Such as: at most 100 of ...")
+        return sign * Fraction(value)
+
+    def _amounts(self) -> tuple[Fraction, ...]:
+        """Read one number, or several in brackets."""
+        if not self.takes("("):
+            return (self._amount(),)
+        found = [self._amount()]
+        while self.takes(","):
+            found.append(self._amount())
+        self.expect(")")
+        return tuple(found)
+
+    def _moment(self) -> Moment:
+        token = self._take()
+        if token.kind == "name":
+            return Moment(token.at, token.text)
+        moment = read_moment(token.text) if token.kind == "date" else None
+        if moment is None:
+            mend = 'Such as: days after 2026-03-01 of "Handed in"'
+            raise FormulaFault(f"a date, or a column with dates, is missing before {token.shown}", token.at, mend)
+        return Moment(token.at, day=day_of(moment))
+
+    def _has_weights(self) -> bool:
+        """Tell whether brackets with weights stand here."""
+        return self._now.text == "(" and any(
+            token.text in ":%" and token.kind == "sign" for token in self._tokens[self._next + 2 : self._next + 3]
+        )
 
     def _of(self) -> Node:
         self.expect("of")

@@ -7,6 +7,8 @@ from skarvin.core.findings import Row, listed_rows
 from skarvin.core.marks.convert import MarkRule, Points, read_points
 from skarvin.core.marks.several import RowMark, Several, rows_in_time, which_counts
 from skarvin.core.marks.totals.compute import Read
+from skarvin.core.marks.totals.tree import MomentKey
+from skarvin.core.texts.moments import day_of, read_moment
 
 
 class TextPoints(dict[str, Points]):
@@ -23,17 +25,41 @@ class TextPoints(dict[str, Points]):
         return points
 
 
-def row_reader(cells_of: Callable[[Row], Sequence[str]], points: Mapping[int, TextPoints]) -> Read:
+class MomentPoints(dict[str, Points]):
+    """From a text of a column with dates to the moment that it says, as a number of days."""
+
+    def __init__(self, title: str) -> None:
+        super().__init__()
+        self.title = title
+
+    def __missing__(self, text: str) -> Points:
+        moment = read_moment(text)
+        why = f"'{self.title}': '{text.strip()}' is no date that is read (2026-03-04, 4.3.2026)"
+        self[text] = points = (
+            Points(day_of(moment)) if moment else Points(None, why if text.strip() else "", is_excused=True)
+        )
+        return points
+
+
+AllPoints = Mapping[int | MomentKey, TextPoints | MomentPoints]
+"""The points of each column's texts, by its key."""
+
+
+def _place(key: int | MomentKey) -> int:
+    return key.place if isinstance(key, MomentKey) else key
+
+
+def row_reader(cells_of: Callable[[Row], Sequence[str]], points: AllPoints) -> Read:
     """Return what reads some of a student's marks.
 
     Args:
         cells_of: gives the cells of a row.
-        points: the points of each item's texts, by its key: the column's place in the row.
+        points: the points of each column's texts.
     """
 
-    def read(row: Row, keys: Sequence[int]) -> list[Points]:
+    def read(row: Row, keys: Sequence[int | MomentKey]) -> list[Points]:
         cells = cells_of(row)
-        return [points[key][cells[key] if key < len(cells) else ""] for key in keys]
+        return [points[key][cells[place] if (place := _place(key)) < len(cells) else ""] for key in keys]
 
     return read
 
@@ -43,7 +69,7 @@ class SeveralRows(NamedTuple):
 
     rows: Mapping[Row, Sequence[Row]]
     dates: Mapping[Row, str]
-    points: Mapping[int, TextPoints]
+    points: AllPoints
 
 
 def several_rows_reader(
@@ -61,7 +87,7 @@ def several_rows_reader(
         several: the rows.
     """
 
-    def read_student(row: Row, keys: Sequence[int]) -> Sequence[Points]:
+    def read_student(row: Row, keys: Sequence[int | MomentKey]) -> Sequence[Points]:
         rows = several.rows.get(row)
         if rows is None:
             return read(row, keys)
@@ -69,8 +95,9 @@ def several_rows_reader(
         cells = [cells_of(one) for one in rows]
         found = []
         for key in keys:
-            marks = [RowMark(texts[key] if key < len(texts) else "") for texts in cells]
-            counting = which_counts(marks, *rules[key], order)
+            place = _place(key)
+            marks = [RowMark(texts[place] if place < len(texts) else "") for texts in cells]
+            counting = which_counts(marks, *rules[place], order)
             points = several.points[key]
             if counting.place is None:
                 where = listed_rows([rows[place] for place in counting.filled])

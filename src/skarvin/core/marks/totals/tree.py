@@ -63,12 +63,13 @@ class Listed:
 
 @dataclass(frozen=True, slots=True)
 class Chosen:
-    """Some of several: the best `count`, or all but the lowest `count`."""
+    """Some of several: the best `count`, or all but the lowest `count`, of which the only one is spared or not."""
 
     at: int
     count: int
     is_best: bool
     of: "Node"
+    spares_one: bool = True
 
 
 @dataclass(frozen=True, slots=True)
@@ -88,7 +89,80 @@ class Weighted:
     parts: tuple[tuple[Fraction, "Node"], ...]
 
 
-Node = Constant | Named | Combined | Share | Listed | Chosen | Summed | Weighted
+@dataclass(frozen=True, slots=True)
+class Weighed:
+    """A mean of several, each with the weight that the export gives its item."""
+
+    at: int
+    of: "Node"
+
+
+@dataclass(frozen=True, slots=True)
+class Limited:
+    """Numbers that are no higher, or no lower, than a limit."""
+
+    at: int
+    limit: Fraction
+    is_most: bool
+    of: "Node"
+
+
+@dataclass(frozen=True, slots=True)
+class OnTop:
+    """A number that is only ever added to others: extra credit."""
+
+    at: int
+    of: "Node"
+
+
+@dataclass(frozen=True, slots=True)
+class Lifted:
+    """Numbers that are raised to a boundary if they are short of it by no more than `within`."""
+
+    at: int
+    within: Fraction
+    to: tuple[Fraction, ...]
+    of: "Node"
+
+
+@dataclass(frozen=True, slots=True)
+class Moment:
+    """A moment of time: one that is written in the formula, or that of a column."""
+
+    at: int
+    name: str = ""
+    day: Fraction | None = None
+
+    @property
+    def part(self) -> str:
+        """By what its column is found among the parts: the same column may be an item, too."""
+        return f"{self.name} (as a date)"
+
+
+@dataclass(frozen=True, slots=True)
+class Late:
+    """Started days from a due moment to another; none where it is before that."""
+
+    at: int
+    due: Moment
+    then: Moment
+
+
+Node = (
+    Constant
+    | Named
+    | Combined
+    | Share
+    | Listed
+    | Chosen
+    | Summed
+    | Weighted
+    | Weighed
+    | Limited
+    | OnTop
+    | Lifted
+    | Late
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -105,8 +179,21 @@ class TotalKey(NamedTuple):
     place: int
 
 
-Key = int | TotalKey
-"""What a formula reads by: the place of an item's column in a row, or another total."""
+class MomentKey(NamedTuple):
+    """What a moment goes by in a formula: the place of its column in a row."""
+
+    place: int
+
+
+class InCategory(NamedTuple):
+    """What an item goes by in a category that has rules of its own for what is missing."""
+
+    category: str
+    key: "int | TotalKey"
+
+
+Key = int | TotalKey | MomentKey | InCategory
+"""What a formula reads by: the place of an item's column in a row, another total, or one of these in a category."""
 
 
 @dataclass(frozen=True)
@@ -119,6 +206,7 @@ class Part:
         out_of: the maximum of each, where one is known.
         is_bonus: whether the item's title says that it is only added on top.
         is_total: whether it is another total, made of several marks.
+        weights: the weight that the export gives each, where it does.
     """
 
     items: tuple[Key, ...]
@@ -126,6 +214,7 @@ class Part:
     out_of: tuple[Decimal | None, ...] = ()
     is_bonus: bool = False
     is_total: bool = False
+    weights: tuple[Decimal | None, ...] = ()
 
     @cached_property
     def maxima(self) -> tuple[Fraction | None, ...]:

@@ -13,10 +13,10 @@ from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.marks.choices import Missing
 from skarvin.core.marks.convert import MarkRule
 from skarvin.core.marks.totals.compute import Read, TotalRule, check_total, compute
-from skarvin.core.marks.totals.evaluate import check
 from skarvin.core.marks.totals.language import parse
-from skarvin.core.marks.totals.points import TextPoints, row_reader
-from skarvin.core.marks.totals.tree import FormulaFault, Part
+from skarvin.core.marks.totals.meaning import check
+from skarvin.core.marks.totals.points import MomentPoints, TextPoints, row_reader
+from skarvin.core.marks.totals.tree import FormulaFault, MomentKey, Part
 from skarvin.core.texts.folding import fold
 from skarvin.core.texts.mark_grammar import decimal_comma, read_mark
 from skarvin.core.texts.mark_kinds import Kind, kind_of_mark
@@ -156,7 +156,7 @@ def _rules(
 
 
 def _reader(items: Sequence[Column], rows: Mapping[Row, Sequence[str]], maxima: Mapping[int, Decimal]) -> Read:
-    points = {}
+    points: dict[int | MomentKey, TextPoints | MomentPoints] = {}
     for item in items:
         rule = MarkRule(maxima.get(item.index), is_comma=bool(decimal_comma(_texts(item, rows))))
         points[item.index] = TextPoints(rule, item.title)
