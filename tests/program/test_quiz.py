@@ -37,6 +37,7 @@ def quiz(tmp_path: Path, skarvin: Skarvin) -> Path:
     (tmp_path / "form.csv").write_text(FORM, encoding="utf-8")
     (tmp_path / "key.csv").write_text(KEY, encoding="utf-8")
     assert skarvin("draft", "quiz.csv", "form.csv", "--key", "key.csv").code == 0
+    edit(tmp_path / "transfer.toml", 'choose = "one"', 'choose = "several"')
     return tmp_path
 
 
@@ -105,7 +106,8 @@ def test_a_dropped_question_has_its_line_in_the_report(quiz: Path, skarvin: Skar
 @pytest.mark.parametrize(
     ("key", "says"),
     [
-        ("question,text\nWhich?,A\n", "the answer key has no column 'code'"),
+        ("question\nWhich?\n", "the answer key has no column with the right answers; it has: 'question'"),
+        ("code,right\nA,yes\n", "no column that names or numbers the questions; it has: 'code' and 'right'"),
         ("question,text,code,right\nWhich?,A,A,maybe\n", "'maybe' says neither right nor wrong"),
         ("question,text,code\nWhich?,oak,A\nWhich?,Oak,B\n", "'Oak' is met twice, with two codes"),
     ],

@@ -42,6 +42,10 @@ class Cause(Enum):
     # An answer.
     LABEL_NOT_OFFERED = "label-not-offered", Fate.HELD
     UNCLEAR_ANSWER = "unclear-answer", Fate.HELD
+    SEVERAL_LABELS = "several-labels", Fate.HELD
+    NO_SUCH_OPTION = "no-such-option", Fate.HELD
+    SKIPPED = "skipped", Fate.LEFT_OUT
+    SKIPPED_HELD = "skipped", Fate.HELD
     NEVER_SEEN = "never-seen", Fate.LEFT_OUT
     NEVER_SEEN_HELD = "never-seen", Fate.HELD
     NEVER_SEEN_SENT = "never-seen", None

@@ -172,6 +172,11 @@ def questions_in_words(settled: Settled) -> Iterator[str]:
         if count := unseen[question.item.source]:
             what = UNSEEN_IN_WORDS[question.rule.unseen]
             yield f"Never seen by {counted(count, 'student')}: '{question.item.source.title}'; {what}."
+    for silent in settled.made.silent:
+        counts = ((silent.skipped, "skipped"), (silent.unseen, "never seen"), (silent.blank, "blank"))
+        how = listing([f"{count} {what}" for count, what in counts if count])
+        who = silent.student.name or silent.student.identifier.strip()
+        yield f"Answered nothing: {who} ({silent.student.row}); {how}."
     if settled.plan.answers.key:
         keyless = [
             f"'{question.item.source.title}'"
@@ -197,6 +202,10 @@ def answers_data(settled: Settled) -> dict[str, Any]:
                 "right": sorted(question.key.right) if question.key else [],
             }
             for question in questions
+        ],
+        "answered_nothing": [
+            {"row": one.student.row.number, "skipped": one.skipped, "never_seen": one.unseen, "blank": one.blank}
+            for one in settled.made.silent
         ],
         "held_against_the_key": settled.made.keyed,
         "differ_from_the_key": [

@@ -11,6 +11,7 @@ from skarvin.core.texts.mark_grammar import DASHES, is_mark
 from skarvin.core.texts.mark_kinds import GRADE_WORDS, STATUS_WORDS
 from skarvin.core.texts.names import PARTICLES
 from skarvin.core.texts.numbers import is_number
+from skarvin.core.texts.words import WORDS, phrase_set
 
 _ADDRESS = re.compile(r"\s*[^@\s]+@[^@\s]+\.[^@\s]+\s*")
 _DAY = re.compile(
@@ -47,6 +48,7 @@ class Traits:
         logins: words in small letters.
         sentences: texts of several words that are no names.
         labels: A, B, or a label and a text behind it.
+        verdicts: right, wrong, partly right, in words.
         is_numbering: whether they say 1, 2, 3 from the top down.
         is_constant: whether all are one text.
         spread: how many different texts there are.
@@ -67,6 +69,7 @@ class Traits:
     logins: float = 0
     sentences: float = 0
     labels: float = 0
+    verdicts: float = 0
     is_numbering: bool = False
     is_constant: bool = False
     spread: int = 0
@@ -101,6 +104,7 @@ def _read_traits(texts: tuple[str, ...]) -> Traits:
         logins=_share(_LOGIN.fullmatch, counts),
         sentences=_share(_is_sentence, counts),
         labels=_share(_LABEL.fullmatch, counts),
+        verdicts=_share(_is_verdict, counts),
         is_numbering=len(filled) > 1 and filled == [str(number) for number in range(1, len(filled) + 1)],
         is_constant=len(filled) > 2 and len(counts) == 1,  # noqa: PLR2004 - two could be chance
         spread=len(counts),
@@ -134,6 +138,7 @@ def is_address(text: str) -> bool:
     return _ADDRESS.fullmatch(text) is not None
 
 
+_VERDICTS = phrase_set(WORDS.answers.right, WORDS.answers.wrong, WORDS.answers.partly)
 _NO_NAMES = frozenset(map(fold, GRADE_WORDS | STATUS_WORDS))
 
 
@@ -151,6 +156,10 @@ def _are_alike(filled: Sequence[str]) -> bool:
     common = max(lengths.count(length) for length in set(lengths))
     is_sign = len(set(starts)) == 1 and not starts[0].isdigit()
     return common >= 0.8 * len(filled) or is_sign
+
+
+def _is_verdict(text: str) -> bool:
+    return len(text) > 1 and fold(text) in _VERDICTS
 
 
 def _is_sentence(text: str) -> bool:

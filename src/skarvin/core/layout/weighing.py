@@ -118,6 +118,7 @@ def _of_cells(traits: Traits, said: Mapping[Use, Said], has_heading: bool) -> It
         yield from _of_marks(traits, said)
     yield from _of_names(traits, said)
     yield from _of_texts(traits)
+    yield from _of_verdicts(traits)
     yield from _of_sections(traits, said)
 
 
@@ -205,6 +206,12 @@ def _of_texts(traits: Traits) -> Iterator[Clue]:
         yield Clue(Use.BIRTH, _HINT / 2)
     else:
         yield Clue(Use.BIRTH, -_PLAIN)
+
+
+def _of_verdicts(traits: Traits) -> Iterator[Clue]:
+    if traits.verdicts >= _MOST:
+        yield Clue(Use.RESULT, _PLAIN, "every cell says right or wrong")
+        yield from (Clue(use, -_PLAIN) for use in (Use.ITEM, Use.ANSWER, Use.SECTION))
 
 
 def _of_sections(traits: Traits, said: Mapping[Use, Said]) -> Iterator[Clue]:

@@ -8,7 +8,7 @@ from typing import NamedTuple
 from skarvin.core.findings import Row
 from skarvin.core.grid.coding import Coding
 from skarvin.core.ledger.codes import Meet
-from skarvin.core.ledger.outcomes import BLANK, Outcome, decide
+from skarvin.core.ledger.outcomes import BLANK, SKIPPED, Outcome, decide
 from skarvin.core.marks.choices import Blank
 from skarvin.core.marks.rule import Rule
 from skarvin.core.reasons import Fate, Reason
@@ -22,17 +22,20 @@ class Made(NamedTuple):
         texts: the mark of each row of the export.
         instead: the rows whose mark meets no cell, and why.
         unseen: the rows of students who were never asked for the mark, whatever text stands there.
+        skipped: the rows of those who were asked and gave nothing.
     """
 
     texts: Mapping[Row, str]
     instead: Mapping[Row, Reason] = MappingProxyType({})
     unseen: frozenset[Row] = frozenset()
+    skipped: frozenset[Row] = frozenset()
 
 
-class _Unseen(NamedTuple):
-    """What stands in the export in place of a mark that was never asked for."""
+class _Instead(NamedTuple):
+    """What stands in the export in place of a mark that was never asked for, or that was skipped."""
 
     text: str
+    is_unseen: bool
 
 
 class _InPlace(NamedTuple):
@@ -50,7 +53,7 @@ class Book:
         self.ours, self.theirs = Coding(), Coding()
         self._form = form
         self._in_place: dict[int, _InPlace] = {}
-        self._unseen: dict[int, _Unseen] = {}
+        self._absent: dict[int, _Instead] = {}
         self._instead: dict[tuple[Reason, int], int] = {}
 
     def reason(self, why: Reason, their_code: int | None = None) -> int:
@@ -66,14 +69,24 @@ class Book:
 
     def unseen(self, text: str) -> int:
         """Return the code of a mark that was never asked for, whatever text stands in its place."""
-        standing = _Unseen(text)
+        return self._absent_code(_Instead(text, is_unseen=True))
+
+    def skipped(self, text: str) -> int:
+        """Return the code of a mark that was asked for and not given, whatever text says so."""
+        return self._absent_code(_Instead(text, is_unseen=False))
+
+    def _absent_code(self, standing: _Instead) -> int:
         code = self.ours.code_for(standing)
-        self._unseen[code] = standing
+        self._absent[code] = standing
         return code
 
     def is_unseen(self, our_code: int) -> bool:
         """Tell whether a code is that of a mark that was never asked for."""
-        return our_code in self._unseen
+        return our_code in self._absent and self._absent[our_code].is_unseen
+
+    def text(self, our_code: int) -> str:
+        """Return the source's text of a code."""
+        return self._absent[our_code].text if our_code in self._absent else self.ours.texts[our_code]
 
     def instead(self, code: int, why: Reason) -> int:
         """Return the code of an outcome with another fate: the target's cell stays as it is."""
@@ -85,18 +98,21 @@ class Book:
         """Return what decides the meetings of one rule."""
 
         def meet(their_code: int, our_code: int) -> int:
-            text, is_unseen = self._text(our_code), our_code in self._unseen
+            text, is_unseen = self.text(our_code), self.is_unseen(our_code)
+            is_skipped = our_code in self._absent and not is_unseen
             if their_code in self._in_place:
                 why, cell = self._in_place[their_code]
                 raw = "" if cell is None else self.theirs.texts[cell]
                 was = self._form.value(raw)
                 is_blank = rule.blank is Blank.LEAVE and not is_unseen and rule.is_blank(text)
                 if is_blank and not why.cause.overrides_blank:  # a blank is blank, whatever else is to be said
-                    return self._write(Outcome(Fate.LEFT_OUT, rule.shown(text), was, raw, why=BLANK))
+                    return self._write(
+                        Outcome(Fate.LEFT_OUT, rule.shown(text), was, raw, why=SKIPPED if is_skipped else BLANK)
+                    )
                 number = rule.number_of(text)
                 return self._write(Outcome(why.fate, rule.shown(text), was, raw, why=why, before=number))
             raw = self.theirs.texts[their_code]
-            outcome = decide(text, self._form.value(raw), raw, rule, is_unseen=is_unseen)
+            outcome = decide(text, self._form.value(raw), raw, rule, is_unseen=is_unseen, is_skipped=is_skipped)
             return self._write(self._as_it_will_stand(outcome))
 
         return meet
@@ -114,7 +130,7 @@ class Book:
         """Return what leaves out the marks of an item that feeds nothing."""
 
         def meet(_: int, our_code: int) -> int:
-            text = self._text(our_code)
+            text = self.text(our_code)
             return self._write(Outcome(why.fate, rule.shown(text), why=why, before=rule.number_of(text)))
 
         return meet
@@ -123,9 +139,6 @@ class Book:
         """Write down a target's cell that no source mark meets."""
         raw = self.theirs.texts[their_code]
         return self._write(Outcome(None, "", was=self._form.value(raw), raw=raw))
-
-    def _text(self, our_code: int) -> str:
-        return self._unseen[our_code].text if our_code in self._unseen else self.ours.texts[our_code]
 
     def _write(self, outcome: Outcome) -> int:
         self.outcomes.append(outcome)

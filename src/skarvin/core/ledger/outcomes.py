@@ -10,6 +10,7 @@ from skarvin.core.texts.mark_grammar import DASHES
 from skarvin.core.texts.numbers import Number
 
 BLANK = Reason(Cause.BLANK, "blank")
+SKIPPED = Reason(Cause.SKIPPED, "skipped: no answer was given")
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -43,7 +44,9 @@ class Outcome:
     goes_down: bool = False
 
 
-def decide(source: str, was: str, raw: str, rule: Rule, *, is_unseen: bool = False) -> Outcome:
+def decide(  # noqa: PLR0913 - what meets what, and why nothing may be there
+    source: str, was: str, raw: str, rule: Rule, *, is_unseen: bool = False, is_skipped: bool = False
+) -> Outcome:
     """Return the fate of a mark that meets a cell of the target.
 
     Args:
@@ -52,6 +55,7 @@ def decide(source: str, was: str, raw: str, rule: Rule, *, is_unseen: bool = Fal
         raw: how that stands in the file.
         rule: the item's rule.
         is_unseen: whether the mark was never asked for, such as the answer to a question that a student never saw.
+        is_skipped: whether it was asked for, and not given.
     """
     shown = rule.shown(source)
     if is_unseen:
@@ -59,9 +63,10 @@ def decide(source: str, was: str, raw: str, rule: Rule, *, is_unseen: bool = Fal
     elif not rule.is_blank(source):
         converted = rule.convert(source)
     elif rule.blank is Blank.LEAVE:
-        return Outcome(Fate.LEFT_OUT, shown, was, raw, why=BLANK)
+        return Outcome(Fate.LEFT_OUT, shown, was, raw, why=SKIPPED if is_skipped else BLANK)
     elif rule.blank is Blank.HOLD:
-        return Outcome(Fate.HELD, shown, was, raw, why=Reason(Cause.BLANK_HELD, "blank"))
+        why = Reason(Cause.SKIPPED_HELD, SKIPPED.words) if is_skipped else Reason(Cause.BLANK_HELD, "blank")
+        return Outcome(Fate.HELD, shown, was, raw, why=why)
     else:
         converted = Converted(None, {Blank.ZERO: rule.zero, Blank.CODE: rule.blank_code}.get(rule.blank, ""))
     if converted.text is None:

@@ -132,7 +132,9 @@ def _our_codes(
 
 def _made_code(made: Made, row: Row, book: Book) -> int:
     text = made.texts.get(row, "")
-    return book.unseen(text) if row in made.unseen else book.ours.code(text)
+    if row in made.unseen:
+        return book.unseen(text)
+    return book.skipped(text) if row in made.skipped else book.ours.code(text)
 
 
 def _cells(source: Gradebook, rows: Sequence[Row], columns: Sequence[int], book: Book) -> "array[int]":
@@ -209,7 +211,7 @@ def _let_one_count(entries: Sequence[Entry], ours: CodeTable, theirs: CodeTable,
             found = which_counts(marks, leading.rule, leading.several, order)
             for place, entry in enumerate(same):
                 if place != found.place:
-                    text = book.ours.texts[ours.row(entry.position)[column]]
+                    text = book.text(ours.row(entry.position)[column])
                     why = _not_counting(same, place, found, marks, is_comment=item.rule.travels and bool(text.strip()))
                     position = entry.position * theirs.width + column
                     theirs.codes[position] = book.reason(why, theirs.codes[position])
@@ -220,7 +222,7 @@ def _row_mark(entry: Entry, column: int, ours: CodeTable, ruled: _Ruled, book: B
     why = ruled.instead.get(column, _NONE).get(entry.source.row) if entry.source else None
     code = ours.row(entry.position)[column]
     is_unseen = book.is_unseen(code)
-    text = "" if is_unseen else book.ours.texts[code]
+    text = "" if is_unseen else book.text(code)
     return RowMark(text, is_unseen, is_held=why is not None and why.fate is Fate.HELD)
 
 
@@ -247,7 +249,7 @@ def _not_counting(
 
 def _hold_apart(same: Sequence[Entry], column: int, ours: CodeTable, theirs: CodeTable, book: Book) -> bool:
     """Hold the comments of a student's several rows where it isn't said which mark they are on; tell whether so."""
-    texts = [book.ours.texts[ours.row(entry.position)[column]] for entry in same]
+    texts = [book.text(ours.row(entry.position)[column]) for entry in same]
     if not any(text.strip() for text in texts) or len(set(texts)) == 1:
         return False
     for entry, text in zip(same, texts, strict=True):

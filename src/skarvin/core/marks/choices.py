@@ -180,6 +180,29 @@ class LabelStyle(StrEnum):
     AS_OFFERED = "as offered"
     LETTERS = "letters"
     NUMBERS = "numbers"
+    SIGNS = "signs"
+
+
+class Choose(StrEnum):
+    """How many labels an answer may have."""
+
+    ONE = "one"
+    SEVERAL = "several"
+
+
+class BelowZero(StrEnum):
+    """What becomes of an answer below zero."""
+
+    HOLD = "hold"
+    SEND = "send"
+
+
+class RowsFor(StrEnum):
+    """For whom of a quiz's students rows are made."""
+
+    ANSWERED = "answered"
+    OPENED = "opened"
+    EVERYONE = "everyone"
 
 
 class LabelOrder(StrEnum):

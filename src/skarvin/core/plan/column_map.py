@@ -1,13 +1,13 @@
 """What feeds what in a transfer: items, computed and stated marks, comments and answers."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from types import MappingProxyType
 from typing import TYPE_CHECKING, NamedTuple
 
 from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, ItemSource, MadeColumn, Making, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.ledger.ledger import MappedItem
-from skarvin.core.marks.choices import Repeated
+from skarvin.core.marks.choices import Repeated, RowsFor
 from skarvin.core.marks.convert import MarkRule
 from skarvin.core.marks.rule import Rule
 from skarvin.core.marks.several import Several
@@ -46,6 +46,7 @@ class ColumnMap(NamedTuple):
         follows: for each comment that travels with a mark, the mark's column.
         questions: the questions whose answers move.
         any_columns: the form's columns that are to be written over whatever they hold.
+        rows_for: for whom of a quiz's students rows are made.
         several: which of several marks of one student counts, where an item doesn't rule it for itself.
     """
 
@@ -56,6 +57,7 @@ class ColumnMap(NamedTuple):
     questions: "tuple[Question, ...]" = ()
     any_columns: frozenset[ItemSource] = frozenset()
     several: Several = Several()
+    rows_for: RowsFor = RowsFor.ANSWERED
 
     @property
     def makes_marks(self) -> bool:
@@ -101,9 +103,21 @@ def _says_who(column: ItemSource) -> bool:
 
 
 def read_column_map(
-    plan: Plan, layouts: Mapping[str, Layout], identifiers: tuple[Column | None, Column | None], names: Names
+    plan: Plan,
+    layouts: Mapping[str, Layout],
+    identifiers: tuple[Column | None, Column | None],
+    names: Names,
+    texts_of: Callable[[Column], Sequence[str]],
 ) -> ColumnMap:
-    """Return what feeds what; complain of what can't be meant."""
+    """Return what feeds what; complain of what can't be meant.
+
+    Args:
+        plan: the plan.
+        layouts: what the columns of both sides are.
+        identifiers: the columns that tell the students apart.
+        names: finds columns, and collects complaints.
+        texts_of: gives the cells of a column of the form.
+    """
     source, target = layouts["source"], layouts["target"]
     taken = _Taken(identifiers, names)
     scales = read_scales(plan, names)
@@ -132,7 +146,7 @@ def read_column_map(
     constants = _constants(plan, source, target, len(plan.total), taken, names)
     items += [constant for constant, _ in constants]
     comments, follows = _comments(plan, source, target, rules, taken, names)
-    questions = _questions(plan, source, target, names)
+    questions = _questions(plan, source, target, names, texts_of)
     for index, question in enumerate(questions):
         taken.take("answer", index, "from", question.item.source)
         taken.take("answer", index, "to", question.item.target, any_column=plan.answer[index].any_column)
@@ -144,6 +158,7 @@ def read_column_map(
         questions,
         frozenset(taken.any_columns),
         several_rule(plan),
+        plan.answers.rows_for,
     )
 
 
@@ -163,12 +178,14 @@ def _totals(
     return read_totals(plan, source, columns, rules, names)
 
 
-def _questions(plan: Plan, source: Layout, target: Layout, names: Names) -> "tuple[Question, ...]":
+def _questions(
+    plan: Plan, source: Layout, target: Layout, names: Names, texts_of: Callable[[Column], Sequence[str]]
+) -> "tuple[Question, ...]":
     if not plan.answer:
         return ()
     from skarvin.core.plan.questions import read_questions  # noqa: PLC0415 - most transfers have no answers
 
-    return read_questions(plan, source, target, names)
+    return read_questions(plan, source, target, names, texts_of)
 
 
 def _source(

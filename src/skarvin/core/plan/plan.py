@@ -16,8 +16,10 @@ from skarvin.core.marks.choices import (
     Above,
     Adding,
     AnswerKind,
+    BelowZero,
     BesideStatus,
     Blank,
+    Choose,
     Dash,
     DecimalSign,
     EmptyCategory,
@@ -35,6 +37,7 @@ from skarvin.core.marks.choices import (
     Repeated,
     RowChoice,
     RowOrder,
+    RowsFor,
     Words,
     Zeros,
 )
@@ -251,6 +254,7 @@ class AnswersPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True)
     label_order: LabelOrder = LabelOrder.AS_GIVEN
     one_blank: bool = False
     width: int = 0
+    answer_width: int = 0
     true: str = "T"
     false: str = "F"
     decimal_sign: DecimalSign = DecimalSign.POINT
@@ -263,6 +267,11 @@ class AnswersPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True)
     unseen_code: str = ""
     existing: Existing = Existing.REPLACE
     key: str = ""
+    choose: Choose = Choose.SEVERAL
+    below_zero: BelowZero = BelowZero.HOLD
+    signs: str = "01"
+    match_texts: bool = False
+    rows_for: RowsFor = RowsFor.ANSWERED
 
 
 class AnswerPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
@@ -285,6 +294,9 @@ class AnswerPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     blank_code: str | None = None
     unseen: Blank | None = None
     unseen_code: str | None = None
+    choose: Choose | None = None
+    below_zero: BelowZero | None = None
+    match_texts: bool | None = None
     repeated: Repeated | None = None
 
 

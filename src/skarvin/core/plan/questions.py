@@ -1,6 +1,6 @@
 """The questions of a plan: their answers' rules, their key, and the columns that tell how an answer was marked."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping, Sequence
 from typing import NamedTuple
 
 from skarvin.core.findings import SkarvinError
@@ -10,8 +10,9 @@ from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.ledger.ledger import MappedItem
 from skarvin.core.marks.answers.answer_rule import AnswerRule
 from skarvin.core.marks.answers.key import KeyedQuestion, find_keyed, read_key
+from skarvin.core.marks.answers.options import find_options
 from skarvin.core.marks.answers.question import split_question
-from skarvin.core.marks.choices import DecimalSign, LabelCase
+from skarvin.core.marks.choices import AnswerKind, DecimalSign, LabelCase, LabelStyle
 from skarvin.core.plan.mark_rules import several_rule
 from skarvin.core.plan.naming import Names
 from skarvin.core.plan.plan import AnswerPlan, AnswersPlan, Plan
@@ -30,6 +31,13 @@ class Question(NamedTuple):
     not_seen: frozenset[str] = frozenset()
     is_dropped: bool = False
 
+    def is_opened(self, cells: Sequence[str]) -> bool:
+        """Tell whether a student saw the question: there is an answer, a text that says there is none, or a result."""
+        text = cells[self.column.index] if self.column.index < len(cells) else ""
+        if text.strip():
+            return fold_word(text) not in self.not_seen
+        return any(cells[column.index].strip() for column in self.results if column.index < len(cells))
+
     @property
     def moved(self) -> str:
         """How its number differs on the two sides ('2->5'); blank if it doesn't."""
@@ -39,8 +47,18 @@ class Question(NamedTuple):
         return f"{ours}->{theirs}" if ours and theirs and ours != theirs else ""
 
 
-def read_questions(plan: Plan, source: Layout, target: Layout, names: Names) -> tuple[Question, ...]:
-    """Return the plan's questions; complain of what can't be meant."""
+def read_questions(
+    plan: Plan, source: Layout, target: Layout, names: Names, texts_of: Callable[[Column], Sequence[str]]
+) -> tuple[Question, ...]:
+    """Return the plan's questions; complain of what can't be meant.
+
+    Args:
+        plan: the plan.
+        source: the export's layout.
+        target: the form's.
+        names: finds columns, and collects complaints.
+        texts_of: gives the cells of a column of the form.
+    """
     rules = plan.answers
     key = _key(rules, names) if plan.answer else {}
     found: list[Question] = []
@@ -54,6 +72,9 @@ def read_questions(plan: Plan, source: Layout, target: Layout, names: Names) -> 
             continue
         keyed = find_keyed(key, ours, theirs)
         rule = _rule(rules, answer, keyed)
+        if theirs and (rules.match_texts if answer.match_texts is None else answer.match_texts):
+            rule = _by_texts(rule, theirs, texts_of(theirs), names, index)
+        _check_signs(rule, rules, names, index)
         results = tuple(c for c in source.columns if c.use is Use.RESULT and c.belongs_to == ours.index)
         what = "the question was dropped" if answer.dropped else "the question is not mapped"
         why = None if theirs else Reason(Cause.NOT_MAPPED, what)
@@ -70,6 +91,22 @@ def read_questions(plan: Plan, source: Layout, target: Layout, names: Names) -> 
             )
         )
     return tuple(found)
+
+
+def _by_texts(rule: AnswerRule, column: Column, texts: Sequence[str], names: Names, index: int) -> AnswerRule:
+    """Return the rule with the form's own answers, which its heading or its cells state with their labels."""
+    options = find_options(column.heading, texts)
+    if not options:
+        what = f"'{column.heading}' of the form states no answers with labels and texts (A) the garboard)"
+        names.complain("match-texts", what, "answer", "to", index, "Give an answer key, or match_texts = false.")
+    return rule._replace(options=options)
+
+
+def _check_signs(rule: AnswerRule, rules: AnswersPlan, names: Names, index: int) -> None:
+    if rule.style is LabelStyle.SIGNS and rule.kind is AnswerKind.LABELS and (not rule.labels or len(rules.signs) != 2):  # noqa: PLR2004 - not chosen, chosen
+        what = 'write = "signs" needs the labels that the question offers, and two signs'
+        mend = 'Such as: labels = "ABCD" here, signs = "01" under [answers].'
+        names.complain("signs", what, "answer", "from", index, mend)
 
 
 def _key(rules: AnswersPlan, names: Names) -> Mapping[str, KeyedQuestion]:
@@ -93,6 +130,7 @@ def _rule(rules: AnswersPlan, answer: AnswerPlan, keyed: KeyedQuestion | None) -
         order=answer.label_order or rules.label_order,
         one_blank=rules.one_blank if answer.one_blank is None else answer.one_blank,
         width=rules.width if answer.width is None else answer.width,
+        answer_width=rules.answer_width,
         truths=(rules.true, rules.false),
         is_comma=(answer.decimal_sign or rules.decimal_sign) is DecimalSign.COMMA,
         units=frozenset(map(fold_word, units)),
@@ -103,4 +141,7 @@ def _rule(rules: AnswersPlan, answer: AnswerPlan, keyed: KeyedQuestion | None) -
         unseen_code=rules.unseen_code if answer.unseen_code is None else answer.unseen_code,
         existing=rules.existing,
         key=keyed.answers if keyed else (),
+        choose=answer.choose or rules.choose,
+        below_zero=answer.below_zero or rules.below_zero,
+        signs=rules.signs if len(rules.signs) == 2 else "01",  # noqa: PLR2004 - it is complained of
     )

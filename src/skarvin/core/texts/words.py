@@ -74,9 +74,11 @@ class AnswerWords(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True)
     key_text: str = ""
     key_code: str = ""
     key_verdict: str = ""
+    key_solution: str = ""
     key_right: str = ""
     key_wrong: str = ""
     none: str = ""
+    partly: str = ""
 
 
 class FileWords(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):

@@ -6,6 +6,7 @@ from types import MappingProxyType
 from typing import TYPE_CHECKING, NamedTuple
 
 from skarvin.core.findings import Finding, Place, Row, Unreadable
+from skarvin.core.gradebook import Student
 from skarvin.core.layout.columns import ItemSource
 from skarvin.core.ledger.book import Made
 
@@ -65,6 +66,15 @@ class Disagreement(NamedTuple):
     is_right_in_source: bool
 
 
+class Silent(NamedTuple):
+    """A student who answered nothing: how many questions were skipped, never seen, or blank without more known."""
+
+    student: Student
+    skipped: int
+    unseen: int
+    blank: int
+
+
 class MadeMarks(NamedTuple):
     """What was made for a transfer.
 
@@ -73,6 +83,7 @@ class MadeMarks(NamedTuple):
         totals: what each rule for a total gave.
         disagreements: answers on which the source and the key differ.
         keyed: how many answers were checked against the key.
+        silent: the students who answered no question.
         read: what reads the marks for totals, by a student's row.
     """
 
@@ -81,6 +92,7 @@ class MadeMarks(NamedTuple):
     disagreements: tuple[Disagreement, ...] = ()
     keyed: int = 0
     read: "Read | None" = None
+    silent: tuple[Silent, ...] = ()
 
 
 def check_totals(results: Sequence[TotalResult], file: Path) -> None:

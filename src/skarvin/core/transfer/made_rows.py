@@ -8,7 +8,7 @@ from typing import NamedTuple
 from skarvin.core.findings import Finding, Unreadable
 from skarvin.core.gradebook import Gradebook, Student, understand
 from skarvin.core.layout.columns import IDENTIFIERS, Column, Use
-from skarvin.core.marks.choices import Blank, IdentifierForm, RowOrder
+from skarvin.core.marks.choices import Blank, IdentifierForm, RowOrder, RowsFor
 from skarvin.core.marks.verbatim import would_run
 from skarvin.core.plan.plan import TargetPlan
 from skarvin.core.students.crosswalk import Crosswalk
@@ -143,13 +143,23 @@ def _mark_test(sides: Sides) -> Callable[[Student], bool]:
     column_map, source = sides.column_map, sides.source
     sent = [item for item in column_map.items if item.target and not item.rule.travels]
     is_for_all = any(item.rule.blank is not Blank.LEAVE for item in sent) or bool(column_map.constants)
+    is_for_all = is_for_all or (bool(column_map.questions) and column_map.rows_for is RowsFor.EVERYONE)
+    asked = {question.column.index: question for question in column_map.questions if question.item.target}
     columns = {item.source.index for item in sent if isinstance(item.source, Column)} | {
         index for total in column_map.totals for index in total.parts
     }
 
+    def is_there(cells: Sequence[str], column: int) -> bool:
+        text, question = cells[column], asked.get(column)
+        if question is None:
+            return bool(text.strip())
+        if column_map.rows_for is RowsFor.ANSWERED:
+            return not question.rule.is_blank(text)
+        return question.is_opened(cells)
+
     def has_marks(student: Student) -> bool:
         cells = source.cells(student.row)
-        return is_for_all or any(cells[column].strip() for column in columns if column < len(cells))
+        return is_for_all or any(is_there(cells, column) for column in columns if column < len(cells))
 
     return has_marks
 

@@ -24,7 +24,7 @@ from skarvin.core.texts.folding import fold_word
 from skarvin.core.texts.mark_grammar import decimal_comma, read_mark
 from skarvin.core.texts.numbers import Number, read_number
 from skarvin.core.texts.words import WORDS, phrase_set
-from skarvin.core.transfer.made import Disagreement, MadeMarks, TotalResult
+from skarvin.core.transfer.made import Disagreement, MadeMarks, Silent, TotalResult
 
 _RIGHT_WORDS = phrase_set(WORDS.answers.right)
 _WRONG_WORDS = phrase_set(WORDS.answers.wrong)
@@ -54,7 +54,8 @@ def make_marks(
     for question in column_map.questions:
         if not question.is_dropped:
             made[question.column] = _answers(source, question)
-    return MadeMarks(made, totals, *_held_against_the_key(source, column_map.questions), read)
+    silent = _silent(source, made, column_map.questions)
+    return MadeMarks(made, totals, *_held_against_the_key(source, column_map.questions), read, silent)
 
 
 def _rows_of_one(pairing: Pairing) -> dict[Row, list[Row]]:
@@ -147,19 +148,35 @@ def _stated(source: Gradebook, pairing: Pairing, constant: Constant) -> Made:
 
 
 def _answers(source: Gradebook, question: Question) -> Made:
-    """Return each row's answer; a question that was never seen is told by its text, or by having no result either."""
+    """Return each row's answer, and whose are blank because they were skipped, or because the question wasn't seen.
+
+    It was seen where there is a text, unless that says it wasn't, or a result; without results a blank is only that.
+    """
     place = question.column.index
-    texts, unseen = {}, set[Row]()
-    for row in [student.row for student in source.students] + [
-        non_student.student.row for non_student in source.non_students
-    ]:
+    texts, unseen, skipped = {}, set[Row](), set[Row]()
+    rows = [student.row for student in source.students]
+    for row in [*rows, *(non_student.student.row for non_student in source.non_students)]:
         cells = source.cells(row)
-        text = cells[place] if place < len(cells) else ""
-        has_result = not question.results or any(cells[column.index].strip() for column in question.results)
-        is_unseen = fold_word(text) in question.not_seen or (not text.strip() and not has_result)
-        texts[row] = text
-        unseen |= {row} if is_unseen else set()
-    return Made(texts, unseen=frozenset(unseen))
+        texts[row] = text = cells[place] if place < len(cells) else ""
+        is_opened = question.is_opened(cells)
+        if not is_opened and (text.strip() or question.results):
+            unseen.add(row)
+        elif is_opened and question.rule.is_blank(text):
+            skipped.add(row)
+    return Made(texts, unseen=frozenset(unseen), skipped=frozenset(skipped))
+
+
+def _silent(source: Gradebook, made: Mapping[ItemSource, Made], questions: Sequence[Question]) -> tuple[Silent, ...]:
+    """Return the students who answered no question."""
+    asked = [(question, made[question.column]) for question in questions if not question.is_dropped]
+    found = []
+    for student in source.students if asked else ():
+        row = student.row
+        if all(row in one.unseen or question.rule.is_blank(one.texts[row]) for question, one in asked):
+            skipped = sum(row in one.skipped for _, one in asked)
+            unseen = sum(row in one.unseen for _, one in asked)
+            found.append(Silent(student, skipped, unseen, len(asked) - skipped - unseen))
+    return tuple(found)
 
 
 def _held_against_the_key(source: Gradebook, questions: Sequence[Question]) -> tuple[tuple[Disagreement, ...], int]:

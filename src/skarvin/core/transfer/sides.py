@@ -95,12 +95,18 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
     joined = join_layouts([own, *(export.layout for export in further)]) if further else Joined(own)
     layouts["source"] = joined.layout
     target_id = names.identifier(layouts["target"], plan.target.identifier, "target")
+    stated, first_row = grids["target"], layouts["target"].first_row
     composition = None
     if plan.target.sample and not names.findings:
         composition = compose_after(grids["target"], layouts["target"], target_id, _wanted_columns(plan))
         grids["target"], layouts["target"] = composition.target.grid, composition.layout
         target_id = names.identifier(layouts["target"], plan.target.identifier, "target")
-    column_map = read_column_map(plan, layouts, (source_id, target_id), names)
+
+    def texts_of(column: Column) -> list[str]:
+        rows = map(stated.cells, range(first_row, len(stated)))
+        return [cells[column.index] for cells in rows if column.index < len(cells)]
+
+    column_map = read_column_map(plan, layouts, (source_id, target_id), names, texts_of)
     items = column_map.items
     written = _written_columns(plan, layouts["target"], items, names)
     used = [item.target.index for item in items if item.target]

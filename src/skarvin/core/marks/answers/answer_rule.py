@@ -3,9 +3,18 @@
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from skarvin.core.findings import counted
-from skarvin.core.marks.answers.labels import LETTERS, likely_label, read_answer_number, read_labels, read_truth
-from skarvin.core.marks.choices import AnswerKind, Blank, Existing, LabelOrder, LabelStyle
+from skarvin.core.findings import counted, listing
+from skarvin.core.marks.answers.labels import (
+    LETTERS,
+    likely_label,
+    read_answer_number,
+    read_labels,
+    read_signs,
+    read_truth,
+    split_options,
+    without_label,
+)
+from skarvin.core.marks.choices import AnswerKind, BelowZero, Blank, Choose, Existing, LabelOrder, LabelStyle
 from skarvin.core.marks.rule import Converted, blank_in_words, existing_in_words
 from skarvin.core.marks.verbatim import would_run
 from skarvin.core.reasons import Cause, Reason
@@ -36,6 +45,7 @@ class AnswerRule(NamedTuple):
         order: in which order they are written.
         one_blank: whether one blank between a label and its text is enough.
         width: as wide is a code made: numbers with zeros in front, others with blanks behind.
+        answer_width: as wide is the whole answer made, with blanks behind it.
         truths: what is written for true and for false.
         is_comma: whether the comma is the decimal sign.
         units: units that are set aside, folded.
@@ -46,6 +56,10 @@ class AnswerRule(NamedTuple):
         unseen_code: what is sent for it.
         existing: what becomes of an answer that the target has.
         key: the answers that are known.
+        choose: whether one label is allowed, or several.
+        below_zero: what becomes of a number below zero.
+        signs: what is written for each label that isn't chosen, and for each that is.
+        options: the target's own answers by their texts, where answers are coded by these.
     """
 
     kind: AnswerKind = AnswerKind.LABELS
@@ -56,6 +70,7 @@ class AnswerRule(NamedTuple):
     order: LabelOrder = LabelOrder.AS_GIVEN
     one_blank: bool = False
     width: int = 0
+    answer_width: int = 0
     truths: tuple[str, str] = ("T", "F")
     is_comma: bool = False
     units: frozenset[str] = frozenset()
@@ -66,6 +81,10 @@ class AnswerRule(NamedTuple):
     unseen_code: str = ""
     existing: Existing = Existing.REPLACE
     key: tuple[KnownAnswer, ...] = ()
+    choose: Choose = Choose.SEVERAL
+    below_zero: BelowZero = BelowZero.HOLD
+    signs: str = "01"
+    options: tuple[KnownAnswer, ...] = ()
 
     @property
     def travels(self) -> bool:
@@ -85,7 +104,15 @@ class AnswerRule(NamedTuple):
         answer = self.read(text)
         if isinstance(answer, Converted):
             return answer
-        return Converted(None, self.between.join(self._wide(self._written(text)) for text in answer))
+        if self.choose is Choose.ONE and self.kind is AnswerKind.LABELS and len(answer) > 1:
+            both = f"'{_short(text)}' chooses {listing([*answer])}"
+            reason = f'{both}, and one choice is allowed (choose = "several" allows more)'
+            return Converted(None, None, why=Reason(Cause.SEVERAL_LABELS, reason))
+        if self.style is LabelStyle.SIGNS and self.kind is AnswerKind.LABELS:
+            row = "".join(self.signs[label in answer] for label in self.labels)
+            return Converted(None, row.ljust(self.answer_width))
+        written = self.between.join(self._wide(self._written(text)) for text in answer)
+        return Converted(None, written.ljust(self.answer_width))
 
     def convert_unseen(self) -> Converted:
         """Return what becomes of a question that the student never saw."""
@@ -98,21 +125,46 @@ class AnswerRule(NamedTuple):
 
     def read(self, text: str) -> tuple[str, ...] | Converted:
         """Return what an answer says, one label or more, before it is written for the target; or why it is held."""
+        if self.options:
+            return self._by_text(text)
         folded = fold_word(text)
         code = next((known.code for known in self.key if known.text == folded), None)
-        if code is not None:
-            return self.read_code(code)
+        return self._read_by_kind(text) if code is None else self.read_code(code)
+
+    def _read_by_kind(self, text: str) -> tuple[str, ...] | Converted:
         if self.kind is AnswerKind.LABELS:
             return self._labels(text)
         if self.kind is AnswerKind.NUMBER:
-            number = read_answer_number(text, is_comma=self.is_comma, units=self.units)
-            return _unclear(text, self, "isn't a plain number") if number is None else (plain(number),)
+            return self._number(text)
         if self.kind is AnswerKind.TRUTH:
             truth = read_truth(text)
             return _unclear(text, self, "is neither true nor false") if truth is None else (self.truths[not truth],)
         if self.key or would_run(text):
             return _unclear(text, self, "is not in the key" if self.key else "would be run by a spreadsheet")
         return (text,)
+
+    def _number(self, text: str) -> tuple[str, ...] | Converted:
+        number = read_answer_number(text, is_comma=self.is_comma, units=self.units)
+        if number is None:
+            return _unclear(text, self, "isn't a plain number")
+        if number < 0 and self.below_zero is BelowZero.HOLD:
+            reason = f"'{_short(text)}' is below zero (below_zero = \"send\" allows it)"
+            return Converted(None, None, why=Reason(Cause.BELOW_ZERO, reason))
+        return (plain(number),)
+
+    def _by_text(self, text: str) -> tuple[str, ...] | Converted:
+        """Return the target's codes of the answers that have these texts, whatever labels stand before them."""
+        codes: list[str] = []
+        for part in split_options(text):
+            folded = fold_word(without_label(part))
+            found = {option.code for option in self.options if option.text == folded}
+            if len(found) != 1:
+                what = (
+                    "is the text of two of the form's answers" if found else "is the text of none of the form's answers"
+                )
+                return Converted(None, None, why=Reason(Cause.NO_SUCH_OPTION, f"'{_short(text)}' {what}"))
+            codes += found
+        return self._ordered(codes)
 
     def read_code(self, code: str) -> tuple[str, ...]:
         """Return what one of the key's codes says, in the form in which `read` gives it."""
@@ -148,6 +200,8 @@ class AnswerRule(NamedTuple):
     def labels(self) -> str:
         """The labels that the question offers: as stated, or as the key has them."""
         in_key = {known.code for known in self.key if known.code.isalnum()}
+        if self.options and not self.offered:
+            return "".join(sorted({option.code for option in self.options if len(option.code) == 1}))
         return self.offered or "".join(sorted({sign for code in in_key for sign in code}))
 
     def shown(self, text: str) -> str:
@@ -184,6 +238,10 @@ class AnswerRule(NamedTuple):
             AnswerKind.TRUTH: f"true is '{self.truths[0]}', false is '{self.truths[1]}'",
             AnswerKind.TEXT: "answers become the key's codes" if self.key else "answers travel as they are",
         }[self.kind]
+        if self.options:
+            what += " of the form, by their texts"
+        if self.kind is AnswerKind.LABELS and self.choose is Choose.ONE:
+            what += ", one each"
         if self.kind is AnswerKind.LABELS and self.style is not LabelStyle.AS_OFFERED:
             what += f", written as {self.style.value}"
         if self.kind is AnswerKind.LABELS and self.order is LabelOrder.AS_OFFERED:
@@ -194,7 +252,7 @@ class AnswerRule(NamedTuple):
         if self.labels and self.kind is AnswerKind.LABELS:
             parts.append(f"offered: {' '.join(self.labels)}")
         if self.key:
-            parts.append(f"the key knows {counted(len(self.key), 'answer')}")
+            parts.append(f"{counted(len(self.key), 'answer')} in the key")
         blank = blank_in_words(self.blank, self.blank_code)
         return "; ".join([*parts, blank, existing_in_words(self.existing)])
 
@@ -210,7 +268,7 @@ class AnswerRule(NamedTuple):
 
     def _labels(self, text: str) -> tuple[str, ...] | Converted:
         offered = self.labels or LETTERS
-        labels = read_labels(text, offered, one_blank=self.one_blank)
+        labels = read_signs(text, self.labels) or read_labels(text, offered, one_blank=self.one_blank)
         if labels is None:
             return _unclear(text, self, "doesn't begin with a label", likely_label(text, offered))
         strange = [label for label in labels if label not in offered]

@@ -1,23 +1,18 @@
 """The answer key: a table of the user's own, with a line for each answer to each question."""
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Row, Unreadable
 from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.columns import Column
 from skarvin.core.marks.answers.answer_rule import KnownAnswer
+from skarvin.core.marks.answers.key_table import ROLES, find_table, right_code
 from skarvin.core.marks.answers.labels import read_truth
 from skarvin.core.marks.answers.question import split_question
 from skarvin.core.texts.folding import fold, fold_word
-from skarvin.core.texts.words import WORDS, phrase_set, phrases
+from skarvin.core.texts.words import WORDS, phrase_set
 
-_HEADINGS = {
-    "question": phrases(WORDS.answers.key_question),
-    "text": phrases(WORDS.answers.key_text),
-    "code": phrases(WORDS.answers.key_code),
-    "right": phrases(WORDS.answers.key_verdict),
-}
 _RIGHT = phrase_set(WORDS.answers.key_right)
 _WRONG = phrase_set(WORDS.answers.key_wrong) | {""}
 
@@ -37,23 +32,28 @@ class KeyedQuestion(NamedTuple):
 def read_key(grid: Grid) -> Mapping[str, KeyedQuestion]:
     """Return what a key says of each question, by its folded name.
 
+    It is a table with a line for each answer, or with one for each question and the right answer alone.
+
     Raises:
         Unreadable: it isn't such a table, or gives one text two codes.
     """
-    places = _places(grid)
+    table = find_table(grid)
     found: dict[str, list[KnownAnswer]] = {}
     first: dict[str, Row] = {}
-    for row in range(1, len(grid)):
-        if grid.is_blank(row):
-            continue
+    for row in table.rows:
         cells = grid.cells(row)
-        question, text, code, right = (_cell(cells, places.get(name)) for name in _HEADINGS)
-        known = KnownAnswer(fold_word(text or code), code or text, _is_right(grid, row, places.get("right"), right))
+        question, text, code, right = (_cell(cells, table.places.get(name)) for name in ROLES)
+        if table.is_right_alone:
+            is_right, code = True, right_code(right)
+        else:
+            is_right = _is_right(grid, row, table.places.get("right"), right)
+        known = KnownAnswer(fold_word(text or code), code or text, is_right)
         same = found.setdefault(fold(question), [])
         first.setdefault(fold(question), grid.row(row))
         if any(answer.text == known.text and answer.code != known.code for answer in same):
-            what = f"'{text}' is met twice, with two codes"
-            raise Unreadable(Finding("key", what, grid.place(row, places["text"]), "Delete one of the lines."))
+            place = grid.place(row, table.places.get("text", table.places.get("code")))
+            what = f"'{text or code}' is met twice, with two codes"
+            raise Unreadable(Finding("key", what, place, "Delete one of the lines."))
         same.append(known)
     return {question: KeyedQuestion(tuple(answers), first[question]) for question, answers in found.items()}
 
@@ -70,24 +70,6 @@ def find_keyed(key: Mapping[str, KeyedQuestion], ours: Column, theirs: Column | 
     if by_name or len(set(numbers)) > 1 or not numbers[0]:
         return by_name
     return next((keyed for name, keyed in key.items() if split_question(name) == (numbers[0], "")), None)
-
-
-def _places(grid: Grid) -> dict[str, int]:
-    """Return the columns of the key by what they hold."""
-    headings = [fold(text) for text in grid.cells(0)] if len(grid) else []
-    places = dict(_find(headings))
-    missing = [name for name in ("question", "code") if name not in places]
-    if missing:
-        what = f"the answer key has no column '{missing[0]}'"
-        raise Unreadable(Finding("key", what, grid.place(0), "Its headings are: question, text, code, right."))
-    return places
-
-
-def _find(headings: Sequence[str]) -> Iterator[tuple[str, int]]:
-    for name, words in _HEADINGS.items():
-        place = next((headings.index(word) for word in words if word in headings), None)
-        if place is not None:
-            yield name, place
 
 
 def _cell(cells: Sequence[str], place: int | None) -> str:

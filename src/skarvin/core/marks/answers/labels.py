@@ -14,6 +14,9 @@ _BARE = re.compile(r"\s*[(\[]?\s*(\w{1,2})\s*[)\].:]?\s*")
 _BEFORE_TEXT = re.compile(
     r"\s*(?:[(\[]\s*(\w{1,2})\s*[)\]]\s*|(\w{1,2})(?:\)\s*|[.:]\s+|\s+[-–—]\s+|\s{2,}|\t))\S.*", re.DOTALL
 )
+_LABEL_BEFORE = re.compile(
+    r"\s*(?:[(\[]\s*\w{1,2}\s*[)\]]\s*|\w{1,2}(?:\)\s*|[.:]\s+|\s+[-–—]\s+|\s{2,}|\t))(\S.*?)\s*", re.DOTALL
+)
 _ONE_BLANK = re.compile(r"((?:^|[;|\n])\s*\w)[^\S\n](?=\w)")
 _PERHAPS_A_LABEL = re.compile(r"\s*(\w)\s\S.*", re.DOTALL)
 _BETWEEN = re.compile(r"\s*[;|\n]\s*|\s*[,/&+]\s*")
@@ -42,6 +45,32 @@ def read_labels(text: str, offered: str, *, one_blank: bool = False) -> list[str
     run = [_as_offered(sign, offered) for sign in text.strip()]
     is_run = len(run) > 1 and text.strip().isalnum() and set(run) <= set(offered)
     return run if is_run and run == sorted(set(run), key=offered.index) else None
+
+
+def read_signs(text: str, offered: str) -> list[str] | None:
+    """Return the labels that a row of signs chooses, one sign a label: 0110 chooses B and C of four."""
+    bare = text.strip()
+    if len(bare) != len(offered) or len(bare) < 2 or set(bare) - {"0", "1"} or "1" not in bare or "1" in offered:  # noqa: PLR2004
+        return None
+    return [label for label, sign in zip(offered, bare, strict=True) if sign == "1"]
+
+
+def without_label(text: str) -> str:
+    """Return an answer's text without the label that stands before it."""
+    match = _LABEL_BEFORE.fullmatch(text)
+    return match[1] if match else text
+
+
+def label_and_text(text: str) -> tuple[str, str] | None:
+    """Return the label and the text of an answer that has both: 'C) the garboard'."""
+    label, bare = _one_label(text), without_label(text)
+    return (label, bare) if label and bare != text else None
+
+
+def split_options(text: str) -> list[str]:
+    """Return the answers in a text that has several, each with a label of its own, or the one that it is."""
+    parts = [part for part in _HARD_BETWEEN.split(text.strip()) if part]
+    return parts if len(parts) > 1 else [text]
 
 
 def likely_label(text: str, offered: str) -> str:

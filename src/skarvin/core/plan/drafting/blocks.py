@@ -9,7 +9,7 @@ from skarvin.core.findings import counted, listing
 from skarvin.core.layout.address import name_of
 from skarvin.core.layout.columns import Column
 from skarvin.core.layout.grid_layout import Layout
-from skarvin.core.marks.choices import AnswerKind
+from skarvin.core.marks.choices import AnswerKind, Choose
 from skarvin.core.plan.drafting.answer_proposals import QuestionProposal
 from skarvin.core.plan.drafting.mark_hints import ScaleProposal
 from skarvin.core.plan.drafting.proposal import Draft
@@ -149,8 +149,8 @@ def answers(draft: Draft, file: Path) -> Iterator[str]:
         return
     yield "[answers]                      # rules for every question; a question below may set its own"
     key = relative(draft.key, file) if draft.key else ""
-    yield line("key", quoted(key), "a table with the headings question, text, code, right", 30)
-    yield line("write", '"as offered"', 'how labels are written; or "letters", "numbers" (1 for A)', 30)
+    yield line("key", quoted(key), "a table: question and solution, or question, text, code, right", 30)
+    yield line("write", '"as offered"', 'how labels are written; or "letters", "numbers" (1 for A), "signs" (0110)', 30)
     yield line("case", '"upper"', 'or "lower"', 30)
     yield line("between", '""', 'what stands between several labels: "" for AC, ";" for A;C', 30)
     yield line("label_order", '"as given"', 'of several labels; or "as offered"', 30)
@@ -185,6 +185,11 @@ def _question(question: QuestionProposal, draft: Draft) -> Iterator[str]:
         if question.disordered:
             note = f'{_have_another_order(question.disordered)}; or "as given"'
             yield line("label_order", '"as offered"', note)
+        one = 'as nearly all answers have; two are held. Or "several"'
+        several = 'as the key or many answers have; or "one"'
+        yield line("choose", quoted(question.choose.value), one if question.choose is Choose.ONE else several)
+        if question.is_by_text:
+            yield line("match_texts", "true", "the form states these answers with labels of its own")
         if question.one_blank:
             yield line("one_blank", "true", "each of its answers begins with a label and a blank")
     if question.is_comma:
@@ -193,6 +198,8 @@ def _question(question: QuestionProposal, draft: Draft) -> Iterator[str]:
         units = ", ".join(map(quoted, question.units))
         note = "set aside" if len(question.units) == 1 else "set aside: do all of them mean the same?"
         yield line("units", f"[{units}]", note)
+    if question.target and question.kind is AnswerKind.NUMBER and question.has_negatives:
+        yield line("below_zero", '"send"', 'several answers are below zero; "hold" holds them')
     yield ""
 
 

@@ -157,7 +157,8 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
         roster, identifier = propose_roster(read_grid(wishes.roster), sides, identifier, books, wishes.folders)
     texts = _surveyed(source, layouts[0]), _surveyed(target, layouts[1], _MOST_ROWS)
     allowed = {column.index: form.allowed(column.index) for column in layouts[1].of_use(Use.ITEM)}
-    questions = propose_questions(*layouts, texts[0], read_key(read_grid(wishes.key)) if wishes.key else {})
+    key = read_key(read_grid(wishes.key)) if wishes.key else {}
+    questions = propose_questions(*layouts, texts[0], key, texts[1])
     asked = frozenset(question.target.index for question in questions if question.target)
     items = propose_items(*sides, identifier, asked, texts, allowed, wishes)
     if wishes.is_sample:

@@ -31,6 +31,8 @@ _FORMULAS = (
     "mean of percent of marks",
     "percent of sum of marks",
     "sum of percent of marks",
+    "weighted mean of percent of marks",
+    "weighted mean of marks",
 )
 _ENOUGH = 0.8
 _LEAST, _MOST = 3, 400
@@ -137,13 +139,14 @@ def _rules(
     items: Sequence[Column], maxima: Mapping[int, Decimal], decimals: int, *, is_rank: bool
 ) -> Iterator[TotalRule]:
     most = tuple(maxima.get(item.index) for item in items)
-    parts = {CATEGORY: Part(tuple(item.index for item in items), is_list=True, out_of=most)}
+    weights = tuple(item.weight for item in items)
+    parts = {CATEGORY: Part(tuple(item.index for item in items), is_list=True, out_of=most, weights=weights)}
     for text in _FORMULAS:
         formula = parse(f"rank of {text}" if is_rank else text)
         try:
             check(formula, parts)
         except FormulaFault:
-            continue  # no maxima
+            continue  # no maxima, or no weights
         for missing in (Missing.LEAVE_OUT, Missing.ZERO):
             yield TotalRule(
                 name="",
