@@ -7,7 +7,7 @@ from skarvin.cli.output import heading
 from skarvin.cli.table import Head, format_table, wrap
 from skarvin.core.findings import counted
 from skarvin.core.texts.numbers import plain, shortest
-from skarvin.core.transfer.accounting import Account, ExplainedTotal
+from skarvin.core.transfer.student_account import Account, ExplainedTotal
 
 _HEADS = (
     Head("item", most=30, least=12),

@@ -44,7 +44,7 @@ def command(transfer: Path, show_all: bool, why: str | None, as_json: bool) -> i
 def _explain(settled: Settled, asked: str, *, as_json: bool) -> int:
     """Show how one student's marks come about."""
     from skarvin.cli.one_student import accounts_data, format_accounts  # noqa: PLC0415 - most previews explain nobody
-    from skarvin.core.transfer.accounting import account_for  # noqa: PLC0415
+    from skarvin.core.transfer.student_account import account_for  # noqa: PLC0415
 
     accounts = account_for(settled, asked)
     if as_json:

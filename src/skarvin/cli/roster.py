@@ -1,5 +1,6 @@
 """`skarvin roster`: class lists become the target's roster import."""
 
+from datetime import datetime
 from pathlib import Path
 from typing import Any
 
@@ -8,14 +9,18 @@ import click
 from skarvin.cli.output import PATH, heading, json_option, library, more, print_json, tidy
 from skarvin.cli.table import Head, format_table, wrap
 from skarvin.core.findings import Finding, Misused, counted
-from skarvin.core.grid.read import read_bytes
+from skarvin.core.gradebook import Student
+from skarvin.core.grid.read import fingerprint, read_bytes
 from skarvin.core.grid.save import Delivery
 from skarvin.core.ledger.second_look.comparison import Files
 from skarvin.core.rosters.casing import spellings
-from skarvin.core.rosters.class_lists import Newcomer, Roster, RosterRules, make_roster, roster_file
+from skarvin.core.rosters.class_lists import Roster, RosterRules, make_roster, roster_file
+from skarvin.core.rosters.reading_lists import Newcomer
+from skarvin.core.rosters.roster_books import RosterBooks, RosterFate, keep_books
 from skarvin.core.rosters.roster_file import FileRules, Standing, look_at_roster
 from skarvin.core.rosters.usernames import BadTemplate, Collision, check_template
 from skarvin.core.targets.target import WHOLE
+from skarvin.reports.roster_report import roster_ledger, roster_ledger_json, roster_page, roster_verdict, where
 
 _SHORT = 12
 
@@ -41,7 +46,7 @@ _SHORT = 12
 @click.option(
     "--username",
     default="",
-    help="A template: '{given 1}{family 7}'. Fields: family, given, initials, year, section, number.",
+    help="A template: '{given 1}{family 7}'. Fields: family, given, further, initials, year, section, number.",
 )
 @click.option("--address", default="", help="A template: '{username}@tidewrack.example'.")
 @click.option(
@@ -51,7 +56,8 @@ _SHORT = 12
     show_default=True,
     help="For two equal usernames: a number, a longer given name, or hold.",
 )
-@click.option("--year", default="", help="What stands for {year}.")
+@click.option("--year", default="", help="The year of students whose list has no column for it.")
+@click.option("--taken", "taken_file", type=PATH, help="Usernames in use elsewhere: a text with one a line.")
 @click.option("--add", is_flag=True, help="Keep who stands in the form: newcomers go into its blank lines and below.")
 @click.option("--clear", is_flag=True, help="The people in the form are made up: empty their rows and fill them.")
 @click.option("--columns", default="", help="The columns to write, in their order: 'B,A,Class'.")
@@ -69,29 +75,37 @@ def command(  # noqa: PLR0913 - the options of a command
     as_json: bool,
     **options: Any,  # noqa: ANN401
 ) -> int:
-    """Write the students of one or several class LISTs as the target's roster import: no marks, only who they are.
+    """Write the students of one or several class LISTs as the target's roster import, with a report and a ledger.
 
     Names are split and put into proper case, each list gets a section, usernames are built by a template.
     """
     output = output or form.with_name(f"{form.stem}-roster{form.suffix}")
+    page, ledger = (output.with_name(f"{output.stem}-{name}") for name in ("report.html", "ledger.json"))
     rules, shape = _rules(options), _file_rules(options)
     tidy(output.parent)
+    when = datetime.now().astimezone().isoformat(timespec="seconds")
     with Delivery(replace=replace, inputs=[form, *lists]) as delivery:
-        delivery.check(output)
+        delivery.check(output, page, ledger)
         roster = make_roster(lists, form, rules, output, is_cleared=shape.standing is Standing.CLEARED)
+        books = keep_books(roster)
         file = roster_file(roster, shape)
+        data = roster_ledger(roster, books, file, when)
         written = delivery.stage(output, file.written())
         before = delivery.scratch(output.with_name(f"{output.name}.form"), [read_bytes(form)])
         whole = (
             written if file.part == WHOLE else delivery.scratch(output.with_name(f"{output.name}.whole"), file.whole())
         )
-        look_at_roster(file, Files(form, before, whole, output), written)
+        rows = look_at_roster(file, roster_ledger_json(data), Files(form, before, whole, output), written)
+        data["files"] |= {"roster": {"name": output.name, "sha256": fingerprint(read_bytes(written))}}
+        data["second_look"] = {"rows": rows}
+        delivery.stage(ledger, [roster_ledger_json(data)])
+        delivery.stage(page, [roster_page(roster, books, data).encode()])
         delivery.commit()
     if as_json:
-        print_json(_data(roster, output))
+        print_json(_data(roster, output) | {"report": str(page), "ledger": str(ledger)})
     else:
-        click.echo(_text(roster, output, None if show_all else _SHORT))
-    return int(bool(roster.usernames.held or roster.held))
+        click.echo(_text(roster, books, (output, page, ledger), rows, None if show_all else _SHORT))
+    return int(roster.is_anything_held)
 
 
 def _rules(options: dict[str, Any]) -> RosterRules:
@@ -115,8 +129,16 @@ def _rules(options: dict[str, Any]) -> RosterRules:
         exceptions,
         options["sections"],
         options["year"],
+        tuple(_lines(options["taken_file"])) if options["taken_file"] else (),
         (Path(), library()),
     )
+
+
+def _lines(file: Path) -> list[str]:
+    try:
+        return [line.strip() for line in file.read_text(encoding="utf-8-sig").splitlines() if line.strip()]
+    except (OSError, UnicodeDecodeError) as error:
+        raise Misused(Finding("taken", f"--taken '{file}' can't be read: {error}")) from None
 
 
 def _file_rules(options: dict[str, Any]) -> FileRules:
@@ -132,52 +154,82 @@ def _file_rules(options: dict[str, Any]) -> FileRules:
     return FileRules(standing, columns, tuple(renamed), not options["no_headings"])
 
 
-def _where(newcomer: Newcomer) -> str:
-    return f"{newcomer.row.source.file.name}, {newcomer.row}"
-
-
-def _text(roster: Roster, output: Path, most: int | None) -> str:
+def _text(roster: Roster, books: RosterBooks, files: tuple[Path, Path, Path], rows: int, most: int | None) -> str:
     newcomers, built = roster.newcomers, roster.usernames
-    parts = [heading(f"{counted(len(newcomers), 'student')} for {roster.form.grid.file.name}")]
-    counts = [
-        (len(roster.already), "already there, and left out"),
-        (len(roster.twice), "standing in the lists twice, and written once"),
-        (roster.non_students, "no student, and left out"),
-        (roster.recased, "whose name was put into proper case"),
+    parts = [
+        heading(f"{', '.join(one.file.name for one in roster.lists)} -> {roster.form.grid.file.name}"),
+        wrap(roster_verdict(books)),
+        wrap(f"Read-back check passed: {counted(rows, 'row')} read again, exactly as in the ledger."),
     ]
-    parts += [f"  {count:,} {what}" for count, what in counts if count]
+    counts = [
+        (roster.non_students, "row isn't a student", "rows aren't students"),
+        (roster.recased, "name was put into proper case", "names were put into proper case"),
+    ]
+    parts += [f"  {counted(count, one, many)}" for count, one, many in counts if count]
     parts += [f"  {file} is read by your layout '{name}'" for file, name in roster.read_by]
+    groups: list[tuple[str, list[str]]] = [
+        (
+            "Students held",
+            [f"{_who(line.newcomer)}: {line.why}" for line in books.lines if line.fate is RosterFate.HELD],
+        ),
+        ("In the form and not in the lists", [_there(student) for student in roster.gone]),
+        ("In another section than in the form", [_moved(newcomer, there) for newcomer, there in roster.moved]),
+        (
+            "Usernames that collided",
+            [f"{_who(one)}: {built.collided[one.key]}" for one in newcomers if one.key in built.collided],
+        ),
+        ("Already in the form", [_who(one) for one in roster.already]),
+        ("More than once in the lists, written once", [_who(one) for one in roster.twice]),
+    ]
+    for title, lines in groups:
+        if lines:
+            parts += ["", heading(f"{title}: {len(lines)}"), *(wrap(line, indent=2) for line in lines[:most])]
+            parts += filter(None, [more(len(lines[:most]), len(lines), "--all")])
     shown = newcomers[:most]
     heads = [Head(column.heading, rank=index, most=30) for index, column in enumerate(roster.layout.columns)]
-    parts += ["", format_table(heads, [list(texts) for texts in roster.texts[: len(shown)]])]
+    parts += ["", heading(f"Written: {counted(len(newcomers), 'student')}")]
+    parts += [format_table(heads, [list(texts) for texts in roster.texts[: len(shown)]])] if shown else []
     parts += filter(None, [more(len(shown), len(newcomers), "--all")])
-    if roster.held:
-        where = [
-            wrap(f"{_where(newcomer)}: somebody of quite another name has this number", indent=2)
-            for newcomer in roster.held
+    output, page, ledger = files
+    return "\n".join(
+        [
+            *parts,
+            "",
+            f"Roster       {output}",
+            f"Report       {page}",
+            f"Ledger       {ledger}",
+            "",
+            "Next: read the report, then upload the roster.",
         ]
-        parts += ["", heading(f"Students held: {len(where)}"), *where]
-    by_key = {newcomer.key: newcomer for newcomer in newcomers}
-    for title, group in (("Usernames that collided", built.collided), ("Usernames held", built.held)):
-        if group:
-            lines = [wrap(f"{_where(by_key[key])}: {what}", indent=2) for key, what in group.items()]
-            parts += ["", heading(f"{title}: {len(group)}"), *lines[:most]]
-            parts += filter(None, [more(len(lines[:most]), len(lines), "--all")])
-    return "\n".join([*parts, "", f"Written: {output}"])
+    )
+
+
+def _who(newcomer: Newcomer) -> str:
+    return f"{newcomer.name}{f' ({newcomer.number})' if newcomer.number else ''}, {where(newcomer)}"
+
+
+def _there(student: Student) -> str:
+    return ", ".join(filter(None, [student.name, student.identifier.strip(), f"form {student.row}"]))
+
+
+def _moved(newcomer: Newcomer, there: Student) -> str:
+    return f"{_who(newcomer)}: {newcomer.section} in the list, {there.section} in the form ({there.row})"
 
 
 def _data(roster: Roster, output: Path) -> dict[str, Any]:
-    by_key = {newcomer.key: newcomer for newcomer in roster.newcomers}
+    by_key = {newcomer.key: newcomer for newcomer in (*roster.newcomers, *roster.without_username)}
     groups = {"collided": roster.usernames.collided, "held": roster.usernames.held}
     return {
         "file": str(output),
         "students": len(roster.newcomers),
-        "already": [_where(newcomer) for newcomer in roster.already],
-        "held_students": [_where(newcomer) for newcomer in roster.held],
-        "twice": [_where(newcomer) for newcomer in roster.twice],
+        "already": [where(newcomer) for newcomer in roster.already],
+        "held_students": [where(newcomer) for newcomer in roster.held],
+        "twice": [where(newcomer) for newcomer in roster.twice],
         "no_students": roster.non_students,
+        "not_in_the_lists": [student.row.number for student in roster.gone],
+        "other_section": {where(newcomer): student.section for newcomer, student in roster.moved},
         "recased": roster.recased,
         "columns": [column.heading for column in roster.layout.columns],
         "rows": [list(texts) for texts in roster.texts],
-        **{name: {_where(by_key[key]): what for key, what in group.items()} for name, group in groups.items()},
+        **{name: {where(by_key[key]): what for key, what in group.items()} for name, group in groups.items()},
     }

@@ -11,11 +11,16 @@ from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Use
 from skarvin.core.layout.heading_words import Said, said_by_words
 from skarvin.core.layout.headings import HeadingParts, is_question, is_question_number
 from skarvin.core.layout.traits import Traits
+from skarvin.core.texts.folding import fold
+from skarvin.core.texts.words import WORDS, phrase_set
 
 _LEAST = 0.5
 """A use that has less than this is none."""
 _PLAIN, _STRONG, _HINT = 4.0, 2.5, 1.0
 _MOST, _HALF, _FEW, _MANY = 0.8, 0.5, 0.2, 5
+_LONG = 7
+"""A longer word for a number says whose it is: a matriculation number, and not only a number."""
+_FURTHER = phrase_set(WORDS.headings.further_given)
 _NO_MEETING: Mapping[Use, str] = {}
 
 
@@ -76,6 +81,8 @@ def weigh(
 
 def _without_double_meaning(said: Mapping[Use, Said], heading: str, traits: Traits) -> Mapping[Use, Said]:
     """Take one word that means a remark in one language and a mark in another for what its cells are."""
+    if fold(heading) in _FURTHER:
+        said = {Use.GIVEN if use in NAMES else use: one for use, one in said.items()}
     if Use.COMMENT not in said or Use.ITEM not in said or said[Use.COMMENT].phrase != said[Use.ITEM].phrase:
         return said
     if said[Use.ITEM].is_whole and not said[Use.COMMENT].is_whole:
@@ -125,7 +132,7 @@ def _of_cells(traits: Traits, said: Mapping[Use, Said], has_heading: bool) -> It
 def _may_number_lines(traits: Traits, said: Mapping[Use, Said], has_heading: bool) -> bool:
     """Tell whether 1, 2, 3 may only number the lines: 'No' may, 'Learner no' says whose numbers they are."""
     numbers = [said[use] for use in IDENTIFIERS if use in said]
-    is_whose = Use.NAME in said or any(" " in one.phrase for one in numbers)
+    is_whose = Use.NAME in said or any(" " in one.phrase or len(one.phrase) > _LONG for one in numbers)
     return not (numbers and is_whose) and (traits.count > _MANY or not has_heading or bool(numbers))
 
 

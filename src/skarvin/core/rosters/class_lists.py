@@ -1,30 +1,35 @@
 """Students alone as a transfer: class lists become the target's roster import."""
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import NamedTuple
 
-from skarvin.core.findings import Finding, Row, Unreadable
-from skarvin.core.gradebook import Gradebook, understand
+from skarvin.core.findings import Finding, Unreadable, counted, listing
+from skarvin.core.gradebook import Gradebook, Student, understand
 from skarvin.core.grid.grid import Grid
-from skarvin.core.grid.read import ReadAs, read_grid
-from skarvin.core.layout.columns import Column, Use
+from skarvin.core.grid.read import read_grid
+from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, Use
 from skarvin.core.layout.fitting import layout_for
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.numbered import numbering_columns
 from skarvin.core.layout.row_kinds import NOT_STUDENTS
-from skarvin.core.rosters.casing import proper_case, split_name
+from skarvin.core.rosters.casing import given_names
+from skarvin.core.rosters.reading_lists import (
+    Newcomer,
+    ReadList,
+    further_column,
+    in_proper_case,
+    is_year_column,
+    names_in,
+    read_list,
+)
 from skarvin.core.rosters.roster_file import FileRules, RosterFile, check_texts, make_file
 from skarvin.core.rosters.usernames import Built, Collision, Person, build_usernames, fill
 from skarvin.core.students.likeness import is_contradiction
 from skarvin.core.targets.opening import open_target
 from skarvin.core.targets.target import Target
-from skarvin.core.texts.folding import fold
 from skarvin.core.texts.names import name_key
-from skarvin.core.texts.words import WORDS, phrase_set
-
-_YEAR = phrase_set(WORDS.headings.year)
 
 
 @dataclass(frozen=True)
@@ -38,7 +43,8 @@ class RosterRules:
         is_family_first: how a name without a comma is split.
         exceptions: spellings of names, by their small letters.
         sections: a label for each list; where there is none, its own section, or its name.
-        year: what stands for `{year}`.
+        year: what stands for `{year}` of students whose list doesn't say theirs.
+        taken: usernames that are in use elsewhere.
         folders: where stored layouts lie, by which files are read that fit them.
     """
 
@@ -49,24 +55,8 @@ class RosterRules:
     exceptions: dict[str, str] = field(default_factory=dict)
     sections: tuple[str, ...] = ()
     year: str = ""
+    taken: tuple[str, ...] = ()
     folders: tuple[Path, ...] = ()
-
-
-class Newcomer(NamedTuple):
-    """One student of the lists, as the roster will name him or her."""
-
-    row: Row
-    number: str
-    family: str
-    given: str
-    section: str
-    birth: str
-    email: str
-
-    @property
-    def key(self) -> str:
-        """What tells the student apart on every run: the number, or the name and section."""
-        return self.number or " ".join([*name_key(f"{self.family} {self.given}"), self.section.casefold()])
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -81,9 +71,12 @@ class Roster:
         already: students whom the form has already.
         twice: students who stand in the lists more than once.
         held: students who share a number with somebody of quite another name; none of them is written.
+        without_username: students whose username is held; none of them is written, either.
+        gone: who stands in the form and in none of the lists.
+        moved: who stands in another section of the form than of the lists, and where there.
         usernames: what was built, what collided, who is held.
         recased: how many names were put into proper case.
-        non_students: how many rows of the lists are no students.
+        lists: the lists as they were read.
         read_by: files that were read by a stored layout, and its name.
     """
 
@@ -95,10 +88,23 @@ class Roster:
     already: tuple[Newcomer, ...]
     twice: tuple[Newcomer, ...]
     held: tuple[Newcomer, ...]
+    without_username: tuple[Newcomer, ...]
+    gone: tuple[Student, ...]
+    moved: tuple[tuple[Newcomer, Student], ...]
     usernames: Built
     recased: int
-    non_students: int
+    lists: tuple[ReadList, ...]
     read_by: tuple[tuple[str, str], ...] = ()
+
+    @property
+    def non_students(self) -> int:
+        """How many rows of the lists are no students."""
+        return sum(one.non_students for one in self.lists)
+
+    @property
+    def is_anything_held(self) -> bool:
+        """Whether somebody isn't written because a person must decide."""
+        return bool(self.held or self.without_username)
 
 
 def make_roster(
@@ -119,51 +125,102 @@ def make_roster(
     grid = read_grid(form)
     target = open_target(grid)
     layout, name = layout_for(grid, rules.folders)
-    read_by = [(form.name, name)]
-    found: list[Newcomer] = []
-    recased = non_students = 0
-    for index, file in enumerate(lists):
-        label = rules.sections[index] if index < len(rules.sections) else ""
-        people, changed, left, name = _read_list(file, label, rules)
-        read_by.append((file.name, name))
-        found += people
-        recased += changed
-        non_students += left
     _check_form(grid, layout)
-    held = _of_two_people(found)
-    found = [newcomer for newcomer in found if newcomer not in held]
-    first = {newcomer.key: newcomer for newcomer in reversed(found)}
-    twice = tuple(newcomer for newcomer in found if first[newcomer.key] is not newcomer)
-    known = _known(grid, layout)
-    already = tuple(newcomer for newcomer in first.values() if _identities(newcomer) & known.people)
-    already = () if is_cleared else already
-    newcomers = [newcomer for newcomer in found if first[newcomer.key] is newcomer and newcomer not in already]
-    before = _known(*_read(earlier, rules)).usernames if earlier and earlier.exists() else {}
-    persons = [
-        Person(newcomer.key, newcomer.family, newcomer.given, rules.year, newcomer.section, newcomer.number)
-        for newcomer in newcomers
+    read = [
+        read_list(
+            file,
+            rules.sections[index] if index < len(rules.sections) else "",
+            rules.folders,
+            is_family_first=rules.is_family_first,
+        )
+        for index, file in enumerate(lists)
     ]
+    found, recased = in_proper_case(read, [] if is_cleared else names_in(grid, layout), rules.exceptions)
+    held = _of_two_people(found)
+    found_once = [newcomer for newcomer in found if newcomer not in held]
+    first = {newcomer.key: newcomer for newcomer in reversed(found_once)}
+    known = _Known(frozenset(), {}, frozenset(), ()) if is_cleared else _known(grid, layout)
+    already = tuple(one for one in found_once if first[one.key] is one and one.identities & known.people)
+    twice = tuple(newcomer for newcomer in found_once if first[newcomer.key] is not newcomer)
+    newcomers = [one for one in found_once if first[one.key] is one and one not in already]
+    before = _known(*_read(earlier, rules)).usernames if earlier and earlier.exists() else {}
     built = Built({}, {}, {})
     if rules.username:
-        built = build_usernames(
-            persons, rules.username, rules.collisions, known.usernames.values(), _kept(newcomers, before)
-        )
-    columns = layout.columns
-    texts = tuple(tuple(_text(column, newcomer, rules, built) for column in columns) for newcomer in newcomers)
+        persons = [_person(newcomer, rules) for newcomer in newcomers]
+        taken = [*known.taken, *rules.taken]
+        built = build_usernames(persons, rules.username, rules.collisions, taken, _kept(newcomers, before))
+    written = [newcomer for newcomer in newcomers if newcomer.key not in built.held]
+    texts = tuple(tuple(_texts(layout, newcomer, rules, built)) for newcomer in written)
+    _check_texts(layout, written, texts)
     return Roster(
         form=target,
         layout=layout,
         standing=_standing(grid, layout),
-        newcomers=tuple(newcomers),
+        newcomers=tuple(written),
         texts=texts,
         already=already,
         twice=twice,
         held=tuple(held),
+        without_username=tuple(newcomer for newcomer in newcomers if newcomer.key in built.held),
+        gone=_gone(known, found),
+        moved=_moved(known, found_once, {one.file for one in read if one.says_section}),
         usernames=built,
         recased=recased,
-        non_students=non_students,
-        read_by=tuple((file, name) for file, name in read_by if name),
+        lists=tuple(read),
+        read_by=tuple((file, name) for file, name in [(form.name, name), *_fits(read)] if name),
     )
+
+
+def _fits(lists: Sequence[ReadList]) -> list[tuple[str, str]]:
+    return [(one.file.name, one.layout_name) for one in lists]
+
+
+def _gone(known: "_Known", found: Sequence[Newcomer]) -> tuple[Student, ...]:
+    """Return who stands in the form and in none of the lists."""
+    there = {identity for newcomer in found for identity in newcomer.identities}
+    there |= {f"={' '.join(name_key(newcomer.name))}" for newcomer in found}
+    return tuple(student for student, identities in known.students if not identities & there)
+
+
+def _moved(
+    known: "_Known", found: Sequence[Newcomer], telling: Collection[Path]
+) -> tuple[tuple[Newcomer, Student], ...]:
+    """Return who stands in another section of the form than of the lists, with the row there."""
+    by_identity = {identity: student for student, identities in known.students for identity in identities}
+    there = ((newcomer, by_identity.get(identity)) for newcomer in found for identity in newcomer.identities)
+    return tuple(
+        (newcomer, student)
+        for newcomer, student in there
+        if student
+        and newcomer.row.source.file in telling
+        and student.section.strip()
+        and student.section.casefold() != newcomer.section.casefold()
+    )
+
+
+def _check_texts(layout: Layout, newcomers: Sequence[Newcomer], texts: Sequence[Sequence[str]]) -> None:
+    """Refuse a roster in which nothing would say who a student is.
+
+    Raises:
+        Unreadable: there is such a row.
+    """
+    telling = [column.index for column in layout.columns if column.use in IDENTIFIERS | NAMES]
+    blank = [one for one, row in zip(newcomers, texts, strict=True) if not any(row[place].strip() for place in telling)]
+    if not blank:
+        return
+    columns = listing(
+        [f"{column.letter} '{column.heading}'" for column in layout.columns if column.index in telling], 8
+    )
+    what = f"{counted(len(blank), 'line', 'lines')} of the roster would say nobody: nothing is known for {columns}"
+    mend = "Take lists with student numbers, or a form with names; usernames are built with --username."
+    raise Unreadable(Finding("blank-lines", what, blank[0].row.place(), mend))
+
+
+def _person(newcomer: Newcomer, rules: RosterRules) -> Person:
+    first, further = given_names(newcomer.given)
+    year = newcomer.year or rules.year
+    more = " ".join(filter(None, [further, newcomer.further]))
+    return Person(newcomer.key, newcomer.family, first, more, year, newcomer.section, newcomer.number)
 
 
 def _check_form(grid: Grid, layout: Layout) -> None:
@@ -188,9 +245,7 @@ def _of_two_people(found: Sequence[Newcomer]) -> list[Newcomer]:
     shared = {
         newcomer.key
         for newcomer in found
-        if is_contradiction(
-            f"{newcomer.family} {newcomer.given}", " ".join(first.setdefault(newcomer.key, newcomer)[2:4])
-        )
+        if is_contradiction(newcomer.name, first.setdefault(newcomer.key, newcomer).name)
     }
     return [newcomer for newcomer in found if newcomer.key in shared]
 
@@ -212,50 +267,13 @@ def _read(file: Path, rules: RosterRules) -> tuple[Grid, Layout]:
     return grid, layout_for(grid, rules.folders)[0]
 
 
-def _read_list(file: Path, label: str, rules: RosterRules) -> tuple[list[Newcomer], int, int, str]:
-    """Return the students of one list, how many names were recased, how many rows are no students, and its layout."""
-    grid = read_grid(file, ReadAs())
-    layout, name = layout_for(grid, rules.folders)
-    if layout.faults:
-        raise Unreadable(*layout.faults[:5])
-    if not layout.names:
-        mend = "A roster needs names: export the list with them."
-        raise Unreadable(
-            Finding("no-names", "no column of this list holds names", grid.place(layout.heading_row), mend)
-        )
-    numbers = layout.of_use([Use.NUMBER, Use.KEY])
-    book = understand(grid, layout, next(iter(numbers), None), [], NOT_STUDENTS)
-    found, recased = [], 0
-    for student in book.students:
-        cells = book.cells(student.row)
-        written = _written_name(cells, layout, rules)
-        family, given = (proper_case(part, rules.exceptions) for part in written)
-        recased += (family, given) != written
-        number = _bare(student.identifier, numbers[0]) if numbers else ""
-        section = label or student.section or file.stem
-        email = next((cells[column.index].strip() for column in layout.of_use(Use.EMAIL)), "")
-        found.append(Newcomer(student.row, number, family, given, section, student.birth, email))
-    return found, recased, len(book.non_students), name
-
-
-def _bare(text: str, column: Column) -> str:
-    """Return an identifier without the sign that stands before or behind each of its column."""
-    before, behind = column.around
-    return text.strip().removeprefix(before).removesuffix(behind)
-
-
-def _written_name(cells: Sequence[str], layout: Layout, rules: RosterRules) -> tuple[str, str]:
-    parts = {column.use: " ".join(cells[column.index].split()) for column in layout.names}
-    if Use.NAME in parts:
-        return split_name(parts[Use.NAME], is_family_first=rules.is_family_first)
-    return parts.get(Use.FAMILY, ""), parts.get(Use.GIVEN, "")
-
-
 class _Known(NamedTuple):
-    """Who is in a roster: by number and by name, and the usernames by both."""
+    """Who is in a roster: by number and by name, the usernames by both, those in use, and each student's identities."""
 
-    people: set[str]
+    people: frozenset[str]
     usernames: dict[str, str]
+    taken: frozenset[str]
+    students: tuple[tuple[Student, frozenset[str]], ...]
 
 
 def _standing(grid: Grid, layout: Layout) -> tuple[int, ...]:
@@ -269,52 +287,57 @@ def _standing(grid: Grid, layout: Layout) -> tuple[int, ...]:
 
 
 def _known(grid: Grid, layout: Layout) -> _Known:
-    """Return whom a roster has."""
-    people: set[str] = set()
+    """Return whom a roster has; a username counts as taken whosever it is."""
     usernames: dict[str, str] = {}
+    students: list[tuple[Student, frozenset[str]]] = []
     login = next(iter(layout.of_use(Use.USERNAME)), None)
     columns = layout.of_use([Use.NUMBER, Use.KEY]) or layout.identifiers
+    rows = [grid.cells(row) for row in range(layout.first_row, len(grid))]
+    taken = frozenset(
+        filter(None, (cells[login.index].strip() for cells in rows if login and login.index < len(cells)))
+    )
     if not columns and not layout.names:
-        return _Known(people, usernames)
+        return _Known(frozenset(), usernames, taken, ())
     book: Gradebook = understand(grid, layout, next(iter(columns), None), [], NOT_STUDENTS)
     for student in book.students:
         number = student.identifier.strip() if columns and columns[0].use in {Use.NUMBER, Use.KEY} else ""
-        keys = {f"#{number}"} if number else {f"={' '.join(name_key(student.name))}"}
-        people |= keys
+        keys = frozenset({f"#{number}"} if number else {f"={' '.join(name_key(student.name))}"})
+        if not number and not name_key(student.name):
+            continue
+        students.append((student, keys))
         name = book.cells(student.row)[login.index].strip() if login else ""
         usernames |= dict.fromkeys(keys, name) if name else {}
-    return _Known(people, usernames)
-
-
-def _identities(newcomer: Newcomer) -> set[str]:
-    return (
-        {f"#{newcomer.number}"}
-        if newcomer.number
-        else {f"={' '.join(name_key(f'{newcomer.family} {newcomer.given}'))}"}
-    )
+    people = frozenset(key for _, keys in students for key in keys)
+    return _Known(people, usernames, taken, tuple(students))
 
 
 def _kept(newcomers: Sequence[Newcomer], before: dict[str, str]) -> dict[str, str]:
     """Return the usernames that newcomers were given on an earlier run."""
-    return {newcomer.key: before[key] for newcomer in newcomers for key in _identities(newcomer) if key in before}
+    return {newcomer.key: before[key] for newcomer in newcomers for key in newcomer.identities if key in before}
 
 
-def _text(column: Column, newcomer: Newcomer, rules: RosterRules, built: Built) -> str:
-    """Return what a column of the form says of a newcomer."""
-    username = built.names.get(newcomer.key, "")
-    person = Person(newcomer.key, newcomer.family, newcomer.given, rules.year, newcomer.section, newcomer.number)
+def _texts(layout: Layout, newcomer: Newcomer, rules: RosterRules, built: Built) -> list[str]:
+    """Return what the columns of the form say of a newcomer."""
+    username, person = built.names.get(newcomer.key, ""), _person(newcomer, rules)
     can_address = bool(rules.address) and (bool(username) or "{username" not in rules.address)
     address = fill(rules.address, person, username) if can_address else ""
+    further = further_column(layout)
+    given = " ".join(filter(None, [newcomer.given, newcomer.further]))
     texts = {
         Use.NUMBER: newcomer.number,
         Use.KEY: newcomer.number,
         Use.USERNAME: username,
         Use.EMAIL: address or newcomer.email,
-        Use.NAME: ", ".join(filter(None, [newcomer.family, newcomer.given])),
+        Use.NAME: newcomer.name,
         Use.FAMILY: newcomer.family,
-        Use.GIVEN: newcomer.given,
+        Use.GIVEN: person.given if further else given,
         Use.SECTION: newcomer.section,
         Use.BIRTH: newcomer.birth,
     }
-    is_year = column.use in {Use.OTHER, Use.ITEM} and not _YEAR.isdisjoint(fold(column.heading).split())
-    return rules.year if is_year else texts.get(column.use, "")
+
+    def text(column: Column) -> str:
+        if column == further:
+            return person.further
+        return (newcomer.year or rules.year) if is_year_column(column) else texts.get(column.use, "")
+
+    return list(map(text, layout.columns))

@@ -6,8 +6,6 @@ from enum import StrEnum
 from pathlib import Path
 from typing import Any, NamedTuple
 
-import msgspec
-
 from skarvin.core.findings import Finding, Refused, Unreadable, column_letter
 from skarvin.core.layout.address import NoSuchColumn, find_column
 from skarvin.core.layout.columns import Column
@@ -56,7 +54,7 @@ class RosterFile(NamedTuple):
 
     form: Target
     part: Part
-    claims: bytes
+    claims: dict[str, Any]
 
     def written(self) -> Iterator[bytes]:
         """Yield the file."""
@@ -114,18 +112,19 @@ def make_file(
     return RosterFile(extended, part, _ledger(form, claims))
 
 
-def look_at_roster(file: RosterFile, files: Files, written: Path) -> int:
-    """Return how many rows the file has, having found that it says what it must.
+def look_at_roster(file: RosterFile, ledger: bytes, files: Files, written: Path) -> int:
+    """Return how many rows the file has, having found that it says what the ledger says it must.
 
     Args:
         file: the roster as it was to be written.
+        ledger: the ledger as it will be filed.
         files: the form, and the whole form with the rows in it.
         written: the roster where it lies now.
 
     Raises:
         Refused: it says anything else anywhere.
     """
-    claims = Claims(file.claims, None)
+    claims = Claims(ledger, None)
     reading = reading_of(file.form.grid.reading, (0,))
     if reading is None:
         raise AssertionError(files.form)  # what can be written can be read again
@@ -195,14 +194,12 @@ def _part_claim(form: Target, part: Part) -> dict[str, Any]:
     }
 
 
-def _ledger(form: Target, target: Mapping[str, Any]) -> bytes:
-    """Return a ledger without marks: what a roster is checked against."""
-    return msgspec.json.encode(
-        {
-            "marks": {"list": []},
-            "students": {"pairs": []},
-            "target": target,
-            "items": [],
-            "files": {"template": {"sha256": form.grid.fingerprint}},
-        }
-    )
+def _ledger(form: Target, target: Mapping[str, Any]) -> dict[str, Any]:
+    """Return what a roster is checked against, as a ledger without marks says it."""
+    return {
+        "marks": {"list": []},
+        "students": {"pairs": []},
+        "target": target,
+        "items": [],
+        "files": {"template": {"name": form.grid.file.name, "sha256": form.grid.fingerprint}},
+    }

@@ -1,19 +1,21 @@
 """Usernames and addresses built from what is known of a student, by a small template.
 
-A field stands in braces, with a length if it is to be cut: `{given 1}{family 7}`, `{username}@tidewrack.example`.
-Letters are folded to small ASCII ones. Two students with one result are settled by a rule, and always told.
+A field stands in braces, with a length if it is to be cut: `{given 1}{family 7}`, `{year -2}` for its last two signs,
+`{username}@tidewrack.example`. Letters of every script become small ASCII ones; suffixes of names (Jr, III) are left
+out. Two students with one result are settled by a rule, and always told.
 """
 
 import re
+from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from typing import NamedTuple
 
-from skarvin.core.texts.names import words
+from skarvin.core.texts.names import SUFFIXES, words
 
-FIELDS = ("family", "given", "initials", "year", "section", "number", "username")
-_FIELD = re.compile(r"\{(\w+)(?:\s+(\d{1,2}))?\}")
+FIELDS = ("family", "given", "further", "initials", "year", "section", "number", "username")
+_FIELD = re.compile(r"\{(\w+)(?:\s+(-?\d{1,2}))?\}")
 _KEPT = re.compile(r"[^a-z0-9]")
 
 
@@ -35,6 +37,7 @@ class Person(NamedTuple):
     key: str
     family: str
     given: str
+    further: str = ""
     year: str = ""
     section: str = ""
     number: str = ""
@@ -64,9 +67,10 @@ def check_template(template: str) -> None:
 def fill(template: str, person: Person, username: str = "", more_given: int = 0) -> str:
     """Return the template filled for one person; `more_given` letters more of the given name than it says."""
     values = {
-        "family": "".join(words(person.family)),
-        "given": "".join(words(person.given)),
-        "initials": "".join(word[0] for word in (*words(person.given), *words(person.family))),
+        "family": "".join(_plain(person.family)),
+        "given": "".join(_plain(person.given)),
+        "further": "".join(_plain(person.further)),
+        "initials": "".join(word[0] for name in (person.given, person.further, person.family) for word in _plain(name)),
         "year": _KEPT.sub("", person.year.casefold()),
         "section": _folded(person.section),
         "number": _KEPT.sub("", person.number.casefold()),
@@ -78,7 +82,9 @@ def fill(template: str, person: Person, username: str = "", more_given: int = 0)
         if length is None:
             return values[field]
         most = int(length) + (more_given if field == "given" else 0)
-        return values[field][-most:] if field == "year" else values[field][:most]
+        if int(length) < 0:
+            return values[field][int(length) :]
+        return values[field][-most:] if field == "year" and most else values[field][:most]
 
     return _FIELD.sub(put, template)
 
@@ -99,15 +105,18 @@ def build_usernames(
     """
     names = {person.key: known[person.key] for person in people if known.get(person.key)}
     used = {name.casefold() for name in (*taken, *names.values())}
+    wanted: Counter[str] = Counter(fill(template, person) for person in people)
     collided: dict[str, str] = {}
     held: dict[str, str] = {}
     for person in sorted(people, key=lambda person: (words(person.family), words(person.given), person.key)):
         if person.key in names:
             continue
         plain = fill(template, person)
-        name = _free(template, person, rule, used) if plain in used or not plain else plain
+        is_rivalled = plain in used or (rule is Collision.HOLD and wanted[plain] > 1)
+        name = _free(template, person, rule, used) if is_rivalled or not plain else plain
         if not name:
-            held[person.key] = f"'{plain}' is somebody else's" if plain else "nothing to build a username from"
+            whose = "several students would have it" if wanted[plain] > 1 else "somebody else has it"
+            held[person.key] = f"'{plain}': {whose}" if plain else "nothing to build a username from"
             continue
         if name != plain:
             collided[person.key] = f"'{plain}' is somebody else's: '{name}'"
@@ -116,16 +125,26 @@ def build_usernames(
     return Built(names, collided, held)
 
 
+def _plain(name: str) -> list[str]:
+    """Return a name's words in small ASCII letters, without suffixes."""
+    found = [word for word in words(name) if word not in SUFFIXES]
+    if "".join(found).isascii():
+        return found
+    from anyascii import anyascii  # noqa: PLC0415 - only for letters that no accent makes
+
+    return list(filter(None, (_KEPT.sub("", anyascii(word).casefold()) for word in found)))
+
+
 def _free(template: str, person: Person, rule: Collision, used: set[str]) -> str | None:
     """Return a result that nobody has, by the rule; None if the person is to be held."""
     plain = fill(template, person)
     if rule is Collision.HOLD or not plain:
         return None
     if rule is Collision.LONGER:
-        tries = (fill(template, person, more_given=more) for more in range(1, len("".join(words(person.given))) + 1))
+        tries = (fill(template, person, more_given=more) for more in range(1, len("".join(_plain(person.given))) + 1))
         return next((name for name in tries if name not in used), None)
     return next(name for name in (f"{plain}{number}" for number in range(2, len(used) + 3)) if name not in used)
 
 
 def _folded(text: str) -> str:
-    return "".join("".join(words(part)) or _KEPT.sub("", part.casefold()) for part in re.split(r"(\d+)", text))
+    return "".join("".join(_plain(part)) or _KEPT.sub("", part.casefold()) for part in re.split(r"(\d+)", text))

@@ -41,6 +41,7 @@ class HeadingWords(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     fillers: str = ""
     maximum_row: str = ""
     weight: str = ""
+    further_given: str = ""
 
 
 class RowWords(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
