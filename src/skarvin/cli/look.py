@@ -265,6 +265,7 @@ def _comparison_data(found: Comparison) -> dict[str, Any]:
             "items": [[column.letter, other.letter] for column, other in found.items],
             "identifiers": [column.letter for column in found.identifiers] if found.identifiers else None,
             "students": {"both": met, "only_first": only_one, "only_second": only_other},
+            "out_of_step": found.shift,
             "other_names": [[row.number, other.number] for row, other in found.renamed],
         }
     }
@@ -274,6 +275,7 @@ def _comparison_text(found: Comparison, looks: list[Look]) -> str:
     names = [look.grid.file.name for look in looks]
     met, only_one, only_other = found.students
     parts = [heading(f"Both: {names[0]} and {names[1]}")]
+    parts += [wrap(found.shift, indent=2)] if found.shift else []
     if found.identifiers:
         by = f"'{found.identifiers[0].heading}' and '{found.identifiers[1].heading}'"
         students = f"{counted(met, 'student meets', 'students meet')} by {by}"
@@ -284,7 +286,7 @@ def _comparison_text(found: Comparison, looks: list[Look]) -> str:
     parts.append(wrap(f"{counted(len(items), 'item')}: {listing(items, 12)}" if items else "no item of both", indent=2))
     shared = listing([repr(text) for text in found.headings], 8)
     parts.append(wrap(f"{counted(len(found.headings), 'equal heading')}{': ' if shared else ''}{shared}", indent=2))
-    if found.renamed:
+    if found.renamed and not found.shift:
         row, other = found.renamed[0]
         where = f"first {row.place()} and {other.place()}"
         what = (

@@ -17,7 +17,7 @@ from skarvin.core.students.notes import class_notes
 from skarvin.core.students.pairing import HeldStudent, PairedBy, Pairing
 from skarvin.core.transfer.enrich import enriched
 from skarvin.core.transfer.sides import Sides
-from skarvin.core.transfer.who_is_who import PAIRINGS, pair_transfer, pairing_rule
+from skarvin.core.transfer.who_is_who import pair_transfer, pairing_rule, pairings_file
 from skarvin.reports.data import finding_data
 from skarvin.reports.mask import masker
 
@@ -56,7 +56,7 @@ def command(  # noqa: PLR0913 - the options of a command
     """
     tidy(transfer.parent)
     plan, sides, pairing, *_ = pair_transfer(transfer, library())
-    file = transfer.parent / PAIRINGS
+    file = pairings_file(transfer)
     kept = _keep(file, pairing, read_decisions(file))
     if is_deciding:
         identifiers = pairing_rule(plan.students).identifiers

@@ -12,7 +12,7 @@ from skarvin.core.grid.encoding import mend_mangled
 from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.grid_layout import Layout
-from skarvin.core.layout.restoring import restore
+from skarvin.core.layout.restoring import restore, thousands_sign
 from skarvin.core.layout.row_kinds import name_test, summary_word
 from skarvin.core.layout.traits import is_like_name
 from skarvin.core.reasons import Cause, Reason
@@ -125,6 +125,7 @@ def understand(  # noqa: PLR0913 - a gradebook's parts, each named at the call
     reader = _Rows(grid, layout, identifier, name_test(not_students), mend=mend)
     for row in range(layout.first_row, len(grid)):
         reader.read(row)
+    reader.take_thousands_off()
     return Gradebook(
         grid=grid,
         layout=layout,
@@ -212,7 +213,7 @@ class _Rows:
         ):
             self._begin_list(row)
             return
-        if not identifier.isascii() or identifier.rstrip().endswith("0"):
+        if not identifier.isascii() or not identifier[:1].isalnum() or identifier.rstrip().endswith("0"):
             identifier, done = restore(identifier)
             self.restored.update(done)
         name = " ".join([text for index in self._names if (text := cells[index].strip())])
@@ -228,6 +229,18 @@ class _Rows:
             self._doubtful(student)
         else:
             self.students.append(student)
+
+    def take_thousands_off(self) -> None:
+        """Take the signs off that stand between the thousands of all identifiers."""
+        first = self.students[0].identifier if self.students else ""
+        if first.strip().isalnum() and (len(first.strip()) > 3 or not first.strip().isdecimal()):  # noqa: PLR2004 - has none
+            return
+        if sign := thousands_sign([student.identifier for student in self.students]):
+            count = sum(sign in student.identifier for student in self.students)
+            self.students = [
+                student._replace(identifier=student.identifier.replace(sign, "")) for student in self.students
+            ]
+            self.restored.update({"signs between thousands taken out": count})
 
     def _doubtful(self, student: Student) -> None:
         """Place a row whose identifier is blank or no code: a student all the same, a summary, or a line of text."""

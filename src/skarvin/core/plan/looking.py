@@ -20,8 +20,10 @@ from skarvin.core.layout.meeting import Side, recognise_both
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.row_kinds import NOT_STUDENTS
 from skarvin.core.layout.survey import ColumnSurvey, survey
+from skarvin.core.students.conflicts import find_shift
 from skarvin.core.students.identifiers import IdentifierRule
-from skarvin.core.students.pairing import pair
+from skarvin.core.students.likeness import is_contradiction
+from skarvin.core.students.pairing import Pair, pair
 from skarvin.core.texts.folding import fold
 from skarvin.core.texts.mark_kinds import Kind, kind_of_mark
 from skarvin.core.texts.numbers import plain, read_number
@@ -68,6 +70,7 @@ class Comparison:
         identifiers: the columns by which most students meet; None if none do.
         students: how many students meet, and how many stand in one file alone.
         renamed: rows (of both files) of students who meet and whose names have no word in common.
+        shift: that names and identifiers are out of step, if they are.
     """
 
     headings: tuple[str, ...]
@@ -75,6 +78,7 @@ class Comparison:
     identifiers: tuple[Column, Column] | None
     students: tuple[int, int, int]
     renamed: tuple[tuple[Row, Row], ...]
+    shift: str = ""
 
 
 class Asked(NamedTuple):
@@ -158,7 +162,7 @@ def compare(one: Look, other: Look) -> Comparison:
     headings = tuple(column.heading for column in one.layout.columns if fold(column.heading) in theirs)
     proposals = propose(one.layout.of_use(Use.ITEM), other.layout.of_use(Use.ITEM))
     items = tuple((proposal.source, proposal.target) for proposal in proposals if proposal.target)
-    best: tuple[int, Column, Column, tuple[tuple[Row, Row], ...]] | None = None
+    best: tuple[int, Column, Column, tuple[tuple[Row, Row], ...], str] | None = None
     ours_in_all, theirs_in_all = (len(look.book.students) if look.book else 0 for look in (one, other))
     for mine in one.layout.identifiers:
         for yours in other.layout.identifiers:
@@ -171,11 +175,19 @@ def compare(one: Look, other: Look) -> Comparison:
                     for found in pairing.pairs
                     if _contradict(found.source.name, found.target.name)
                 )
-                best = (len(pairing.pairs), mine, yours, renamed)
+                best = (len(pairing.pairs), mine, yours, renamed, _shift(pairing.pairs))
     if best is None:
         return Comparison(headings, items, None, (0, ours_in_all, theirs_in_all), ())
     met = best[0]
-    return Comparison(headings, items, (best[1], best[2]), (met, ours_in_all - met, theirs_in_all - met), best[3])
+    return Comparison(
+        headings, items, (best[1], best[2]), (met, ours_in_all - met, theirs_in_all - met), best[3], best[4]
+    )
+
+
+def _shift(pairs: Sequence[Pair]) -> str:
+    """Return in which rows names and identifiers are out of step, in the words that `students` has for it."""
+    wrong = [pair for pair in pairs if is_contradiction(pair.source.name, pair.target.name)]
+    return find_shift(wrong, pairs).words
 
 
 def _contradict(one: str, other: str) -> bool:

@@ -41,7 +41,7 @@ from skarvin.core.marks.choices import (
     Words,
     Zeros,
 )
-from skarvin.core.students.deciding import NameUse
+from skarvin.core.students.by_name import NameUse
 from skarvin.core.texts.numbers import Rounding
 
 NOT_MEANT: Mapping[tuple[str, str], frozenset[StrEnum]] = MappingProxyType(
@@ -132,6 +132,8 @@ class StudentsPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     ignore_domain: bool = False
     ignore_dashes: bool = False
     names: NameUse = NameUse.BACKED
+    equal_names: bool = False
+    earlier_pairings: tuple[str, ...] = ()
     repeated: Repeated = Repeated.HOLD
     repeated_by: str = ""
     status_beside_mark: BesideStatus = BesideStatus.LIKE_A_MARK
@@ -141,6 +143,11 @@ class StudentsPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     only_sections: tuple[str, ...] = ()
     leave_out: tuple[str, ...] = ()
     least_paired: int = 50
+
+    @property
+    def moves_only_some(self) -> bool:
+        """Whether only some of the export's students are meant."""
+        return bool(self.only or self.only_sections)
 
 
 class MarksPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):

@@ -2,7 +2,7 @@
 
 from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 from skarvin.core.findings import Row, counted
 from skarvin.core.gradebook import Student
@@ -21,36 +21,70 @@ _PATTERN = 3
 """From so many contradictions of one kind on, the pattern is said, and all rows in it are held."""
 
 
-def without_conflicts(
-    found: Pairing, sides: Sides, shorts: Mapping[str, frozenset[str]]
-) -> tuple[list[Pair], list[HeldStudent]]:
+class NameRules(NamedTuple):
+    """What names are worth beside equal identifiers.
+
+    Attributes:
+        shorts: short forms of given names.
+        are_used: whether they are looked at at all.
+        must_be_equal: whether a pair needs equal names.
+    """
+
+    shorts: Mapping[str, frozenset[str]]
+    are_used: bool = True
+    must_be_equal: bool = False
+
+
+class Shift(NamedTuple):
+    """Rows in which names are out of step with identifiers, and how, in one sentence without its full stop."""
+
+    rows: frozenset[Row] = frozenset()
+    words: str = ""
+
+
+NO_SHIFT = Shift()
+
+
+class Weighed(NamedTuple):
+    """The pairs that nothing contradicts, the held, and the rows that are out of step."""
+
+    certain: list[Pair]
+    held: list[HeldStudent]
+    shift: Shift = NO_SHIFT
+
+
+def without_conflicts(found: Pairing, sides: Sides, names: NameRules) -> Weighed:
     """Return the pairs that nothing contradicts, and the held, those among them of whom something speaks against it.
 
     Args:
         found: who is paired by identifier.
         sides: all students of both files: a name that only resembles the other is weighed against theirs.
-        shorts: short forms of given names.
+        names: what names are worth.
     """
-    certain, wrong, against = _weighed(found.pairs, sides, shorts)
-    shifted, pattern = _pattern(wrong, [*certain, *wrong]) if len(wrong) >= _PATTERN else (frozenset[Row](), "")
-    moved = {pair.source.row for pair in certain if pair.source.row in shifted}
+    certain, wrong, against = _weighed(found.pairs, sides, names)
+    shift = find_shift(wrong, [*certain, *wrong])
+    moved = {pair.source.row for pair in certain if pair.source.row in shift.rows}
     held = list(found.held)
     for pair in (*wrong, *(pair for pair in certain if pair.source.row in moved or pair.source.row in against)):
-        reason = f"the identifier is that of {pair.target.row} of the template, and the name there is another"
+        there = f"same identifier as form {pair.target.row}"
+        why = "another name"
         if pair.source.row in moved:
-            reason = f"{reason}; it stands among rows where {pattern}"
-        elif pair.source.row in shifted:
-            reason = f"{reason}; {pattern}"
-        elif why := against.get(pair.source.row):
-            reason = f"the identifier is that of {pair.target.row} of the template, but {why}"
-        held.append(HeldStudent(pair.source, Reason(Cause.CONFLICTING_IDENTITY, reason), rival=pair.target))
-    return [pair for pair in certain if pair.source.row not in moved and pair.source.row not in against], held
+            why = "it stands among rows that are out of step"
+        elif pair.source.row in shift.rows:
+            why = "another name; out of step"
+        elif pair.source.row in against:
+            why = against[pair.source.row]
+        reason = Reason(Cause.CONFLICTING_IDENTITY, f"{there}, but {why}")
+        held.append(HeldStudent(pair.source, reason, rival=pair.target))
+    rest = [pair for pair in certain if pair.source.row not in moved and pair.source.row not in against]
+    return Weighed(rest, held, shift)
 
 
-def _weighed(
-    pairs: Sequence[Pair], sides: Sides, shorts: Mapping[str, frozenset[str]]
-) -> tuple[list[Pair], list[Pair], dict[Row, str]]:
+def _weighed(pairs: Sequence[Pair], sides: Sides, names: NameRules) -> tuple[list[Pair], list[Pair], dict[Row, str]]:
     """Return the pairs whose names may be one person's, those whose names aren't, and what else speaks against some."""
+    if not names.are_used:
+        return list(pairs), [], _other_births(pairs)
+    shorts = names.shorts
     certain = [pair for pair in pairs if _is_one_name(pair)]
     doubtful = [pair for pair in pairs if not _is_one_name(pair)] if len(certain) < len(pairs) else []
     classes = _classes(sides) if doubtful else ()
@@ -64,9 +98,17 @@ def _weighed(
         certain.append(pair)
         if doubt := _fits_another(pair, classes, owner, shorts):
             against[pair.source.row] = doubt
-    dated = [pair for pair in certain if pair.source.birth]
-    against |= {pair.source.row: "the birth dates differ" for pair in dated if days_differ(*_births(pair))}
-    return certain, wrong, against
+    if names.must_be_equal:
+        from skarvin.core.students.differing import differing_pairs  # noqa: PLC0415 - few transfers ask for it
+
+        differing = ((pair.source.row, what) for pair, what in differing_pairs(certain))
+        against |= {row: f"the names aren't equal ({what})" for row, what in differing}
+    return certain, wrong, against | _other_births(certain)
+
+
+def _other_births(pairs: Sequence[Pair]) -> dict[Row, str]:
+    dated = (pair for pair in pairs if pair.source.birth)
+    return {pair.source.row: "the birth dates differ" for pair in dated if days_differ(*_births(pair))}
 
 
 def _is_one_name(pair: Pair) -> bool:
@@ -100,10 +142,10 @@ def _fits_another(
     source, target = classes
     ours, theirs = pair.source.name, pair.target.name
     if others := [other for other in target.names.get(name_key(ours), ()) if other.row != pair.target.row]:
-        return f"the whole name is that of {others[0].row} there"
+        return f"form {others[0].row} has the same name"
     named = source.names.get(name_key(theirs), ())
     if others := [other for other in named if owner.get(other.row) != pair.target.row]:
-        return f"the whole name there is that of {others[0].row} of the export"
+        return f"export {others[0].row} has the name of that row"
     if (
         ours
         and not _come_near()(ours, theirs)
@@ -115,11 +157,17 @@ def _fits_another(
     return ""
 
 
-def _pattern(wrong: Sequence[Pair], pairs: Sequence[Pair]) -> tuple[frozenset[Row], str]:
-    """Return the rows in which names have been shifted against identifiers, and how, if there is such a pattern.
+def find_shift(wrong: Sequence[Pair], pairs: Sequence[Pair]) -> Shift:
+    """Return the rows in which names are out of step with identifiers, if there is such a pattern.
 
     It is one if many names belong to the identifier that stands so many rows above, or below.
+
+    Args:
+        wrong: pairs by identifier whose names are two people's.
+        pairs: all pairs by identifier, these among them.
     """
+    if len(wrong) < _PATTERN:
+        return NO_SHIFT
     owner: dict[NameKey, list[Row]] = {}
     for pair in pairs:
         owner.setdefault(name_key(pair.target.name), []).append(pair.source.row)
@@ -132,13 +180,14 @@ def _pattern(wrong: Sequence[Pair], pairs: Sequence[Pair]) -> tuple[frozenset[Ro
             shifts[shift] += 1
             shifted[pair.source.row] = shift
     if not shifts or shifts.most_common(1)[0][1] < _PATTERN:
-        return frozenset(), ""
+        return NO_SHIFT
     shift, count = shifts.most_common(1)[0]
     rows = sorted(row for row, by in shifted.items() if by == shift)
-    by = f"{'down' if shift > 0 else 'up'} by {counted(abs(shift), 'row')} from {rows[0]} on"
+    by = f"{'down' if shift > 0 else 'up'} by {counted(abs(shift), 'row')}"
     first, last = _widened(rows[0], rows[-1], pairs)
     moved = frozenset(pair.source.row for pair in pairs if first <= pair.source.row <= last)
-    return moved, f"names are shifted against identifiers {by} ({counted(count, 'row')})"
+    what = f"Names and identifiers are out of step from {rows[0]} on (names {by}, {counted(count, 'row')})"
+    return Shift(moved, f"{what}: was one column sorted alone?")
 
 
 def _widened(first: Row, last: Row, pairs: Sequence[Pair]) -> tuple[Row, Row]:

@@ -1,39 +1,27 @@
 """Who is who: by identifier and name together, certain or held, with a person's decisions on top."""
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from enum import StrEnum
-from functools import cached_property
 from types import MappingProxyType
 from typing import TYPE_CHECKING
 
 from skarvin.core.findings import Row, listed_rows
 from skarvin.core.gradebook import Student
 from skarvin.core.reasons import Cause, Reason
-from skarvin.core.students.conflicts import without_conflicts
+from skarvin.core.students.by_name import NamePairing, NameUse, with_names
+from skarvin.core.students.conflicts import NameRules, without_conflicts
 from skarvin.core.students.crosswalk import Crosswalk
+from skarvin.core.students.decided import decision_notes, with_decisions
 from skarvin.core.students.decisions import Decision, Decisions
 from skarvin.core.students.evidence import Surroundings
 from skarvin.core.students.identifiers import IdentifierRule
-from skarvin.core.students.pairing import HeldStudent, Pair, PairedBy, Pairing, pair
+from skarvin.core.students.pairing import HeldStudent, Pair, Pairing, pair
 from skarvin.core.students.repeated import OneStudent, rows_of_one
 from skarvin.core.students.suggesting import suggest
-from skarvin.core.texts.names import SHORT_FORMS, NameKey, content_words, name_key, spread_key
+from skarvin.core.texts.names import SHORT_FORMS
 
 if TYPE_CHECKING:
-    from skarvin.core.students.neighbours import Neighbours
-
-
-class NameUse(StrEnum):
-    """What an equal name is worth where no identifier meets: `backed` asks for an equal birth date, too.
-
-    Where the files have neither numbers nor birth dates in common, there is nothing that could back it.
-    """
-
-    BACKED = "backed"
-    PAIR = "pair"
-    ASK = "ask"
-    IGNORE = "ignore"
+    pass
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -43,8 +31,8 @@ class PairingRule:
     `better_than_names` says what both files have that tells more: numbers, birth dates. `unknown` are rows of the
     target of whom nothing but the identifier is known, though there is a roster; `markless` those of source students
     for whom there is nothing to send, so that they need nobody. `counts_together` says that a rule tells which of a
-    student's several rows counts. Where there is a list, `listed` are those on it, and
-    `doubtful` those who may be, and why that isn't certain.
+    student's several rows counts; `equal_names` that a pair by identifier needs equal names, too. Where
+    there is a list, `listed` are those on it, and `doubtful` those who may be, and why that isn't certain.
     """
 
     identifiers: IdentifierRule = field(default_factory=IdentifierRule)
@@ -55,6 +43,7 @@ class PairingRule:
     others: tuple[tuple[Mapping[Row, str], Mapping[Row, str]], ...] = ()
     crosswalk: Crosswalk | None = None
     counts_together: bool = False
+    equal_names: bool = False
     short_forms: Mapping[str, frozenset[str]] = field(default_factory=lambda: MappingProxyType({}))
     better_than_names: str = ""
     unknown: frozenset[Row] = frozenset()
@@ -86,20 +75,26 @@ def pair_students(
     by_identifier = pair(chosen, target, rule.identifiers, rule.leave_out, rule.crosswalk, rows)
     by_identifier = _with_other_identifiers(by_identifier, chosen, target, rule)
     surroundings = Surroundings(source, target, rule.shorts)
-    certain, held = without_conflicts(by_identifier, (source, target), rule.shorts)
-    certain, held = _without_unknown(certain, held, rule.unknown)
-    if rule.names is not NameUse.IGNORE:
-        certain, held = _with_names(by_identifier, certain, held, (chosen, target), surroundings, rule)
-    certain, held, decided, out = _with_decisions(certain, held, by_identifier, target, decisions, rule)
+    uses_names = rule.names is not NameUse.IGNORE
+    weighed = without_conflicts(by_identifier, (source, target), NameRules(rule.shorts, uses_names, rule.equal_names))
+    certain, held = _without_unknown(weighed.certain, weighed.held, rule.unknown)
+    if uses_names:
+        worth = NamePairing(rule.names, rule.better_than_names)
+        certain, held = with_names(by_identifier, certain, held, (chosen, target), surroundings, worth)
+    certain, held, decided, out = with_decisions(certain, held, by_identifier, target, decisions, rule.identifiers)
     out += [*by_identifier.left_out, *unwanted]
-    found = _settled(chosen, target, (certain, held, decided), out, (by_identifier, surroundings))
-    return replace(found, held=(*found.held, *doubtful))
+    known = (by_identifier, surroundings if uses_names else None)
+    found = _settled(chosen, target, (certain, held, decided), out, known)
+    by_row = {pair.source.row: pair for pair in certain}
+    notes = tuple(decision_notes(decisions, source, by_row, target, rule.identifiers))
+    return replace(found, held=(*found.held, *doubtful), shift=weighed.shift.words, notes=notes)
 
 
 def _rows_of_one(source: Sequence[Student], target: Sequence[Student], rule: PairingRule) -> OneStudent:
     comparable = rule.identifiers.comparer
     theirs = set(rule.crosswalk.known) if rule.crosswalk else {comparable(student.identifier) for student in target}
-    return rows_of_one(source, comparable, theirs, counts_together=rule.counts_together)
+    uses_names = rule.names is not NameUse.IGNORE
+    return rows_of_one(source, comparable, theirs, counts_together=rule.counts_together, uses_names=uses_names)
 
 
 def _without_unknown(
@@ -169,159 +164,12 @@ def _with_other_identifiers(
     )
 
 
-def _with_names(  # noqa: PLR0913 - the state of one pairing
-    found: Pairing,
-    certain: list[Pair],
-    held: list[HeldStudent],
-    sides: tuple[Sequence[Student], Sequence[Student]],
-    surroundings: Surroundings,
-    rule: PairingRule,
-) -> tuple[list[Pair], list[HeldStudent]]:
-    """Pair by whole names those whom no identifier pairs."""
-    free = {student.row for student in found.target_only}
-    pairs = list(certain)
-    still: list[HeldStudent] = []
-    nameless = {waiting.student.row for waiting in held if waiting.why.cause is Cause.NO_IDENTIFIER}
-    waiting: list[tuple[Student, HeldStudent | None]] = [(student, None) for student in found.source_only]
-    waiting += [(waiting.student, waiting) for waiting in held if waiting.student.row in nameless]
-    ours, theirs = (_by_name(side) for side in sides) if waiting else ({}, {})
-    doubt = _NameDoubt(sides, surroundings, rule, ids_meet=bool(found.pairs))
-    for student, was in waiting:
-        match = _namesake(student, ours, theirs)
-        if match is None or match.row not in free:
-            still += [was] if was else []
-            continue
-        if why := doubt.of(student, match):
-            reason = f"the name is that of {match.row} of the template, but {why}"
-            still.append(HeldStudent(student, Reason(Cause.NAME_ALONE, reason)))
-        else:
-            pairs.append(Pair(student, match, PairedBy.NAME))
-            free.discard(match.row)
-    rest = [waiting for waiting in held if waiting.student.row not in nameless]
-    return pairs, [*rest, *still]
-
-
-class _NameDoubt:
-    """What speaks against pairing two students by their equal name alone."""
-
-    def __init__(
-        self,
-        sides: tuple[Sequence[Student], Sequence[Student]],
-        surroundings: Surroundings,
-        rule: PairingRule,
-        *,
-        ids_meet: bool,
-    ) -> None:
-        self._sides = sides
-        self._surroundings = surroundings
-        self._names = rule.names
-        self._ids_meet = ids_meet
-        self._better = rule.better_than_names
-
-    @cached_property
-    def _classes(self) -> "tuple[Neighbours, Neighbours]":
-        from skarvin.core.students.neighbours import Neighbours  # noqa: PLC0415 - only where names pair
-
-        source, target = self._sides
-        return Neighbours(source), Neighbours(target)
-
-    def of(self, student: Student, match: Student) -> str:
-        """Return why a person must decide; nothing if the name is enough."""
-        if against := self._surroundings.contradiction(student, match):
-            return against
-        if self._ids_meet and student.identifier.strip() and match.identifier.strip():
-            return "another identifier"
-        if len(content_words(student.name)) == 1:
-            return "one word is no whole name"
-        source, target = self._classes
-        if source.others_near(student.name, student.name) or target.others_near(student.name, match.name):
-            return "somebody else of these files has nearly the same name"
-        is_backed = bool(student.birth and match.birth)
-        if self._names is NameUse.BACKED and not is_backed and self._better:
-            return f'both files have {self._better}, and a name alone isn\'t enough (names = "pair" allows it)'
-        return 'the transfer says names = "ask"' if self._names is NameUse.ASK else ""
-
-
-def _by_name(students: Iterable[Student]) -> dict[NameKey, list[Student]]:
-    found: dict[NameKey, list[Student]] = {}
-    for student in students:
-        for key in {name_key(student.name), spread_key(student.name)}:
-            if key:
-                found.setdefault(key, []).append(student)
-    return found
-
-
-def _namesake(
-    student: Student, ours: Mapping[NameKey, list[Student]], theirs: Mapping[NameKey, list[Student]]
-) -> Student | None:
-    """Return the one student of the other side who has this name, if it is nobody else's on either side."""
-    keys = {name_key(student.name), spread_key(student.name)} - {NameKey(())}
-    if any(len(ours.get(key, ())) > 1 or len(theirs.get(key, ())) > 1 for key in keys):
-        return None
-    match = {student.row: student for key in keys for student in theirs.get(key, ())}
-    if len(match) != 1:
-        return None
-    other = next(iter(match.values()))
-    back = {name_key(other.name), spread_key(other.name)}
-    return other if {student.row for key in back for student in ours.get(key, ())} == {student.row} else None
-
-
-def _with_decisions(  # noqa: PLR0913 - the state of one pairing
-    certain: list[Pair],
-    held: list[HeldStudent],
-    found: Pairing,
-    target: Sequence[Student],
-    decisions: Decisions,
-    rule: PairingRule,
-) -> tuple[list[Pair], list[HeldStudent], list[tuple[Pair, Decision]], list[Student]]:
-    """Apply a person's decisions to those who aren't certain; one that later evidence contradicts is held again."""
-    settled = {paired.source.row for paired in certain}
-    taken = {paired.target.row: paired for paired in certain}
-    waiting = {waiting.student.row: waiting for waiting in held}
-    students = [*(waiting.student for waiting in held), *found.source_only]
-    decided: list[tuple[Pair, Decision]] = []
-    out: list[Student] = []
-    asked = {student.row: student for student in students if student.row not in settled}
-    about: dict[int, list[Student]] = {}
-    for student in asked.values():
-        if decision := decisions.of(student):
-            about.setdefault(id(decision), []).append(student)
-    for student in asked.values():
-        decision = decisions.of(student)
-        if decision is None:
-            continue
-        if len(same := about[id(decision)]) > 1:
-            rows = listed_rows([person.row for person in same if person is not student])
-            reason = f"a line of pairings.csv fits this student and {rows}, and one line decides for one student"
-            waiting[student.row] = HeldStudent(student, Reason(Cause.DECISION_UNCLEAR, reason))
-            continue
-        if decision.is_none:
-            out.append(student)
-            waiting.pop(student.row, None)
-            continue
-        chosen = decision.find(target, rule.identifiers)
-        reason = ""
-        if chosen is None:
-            reason = "the student decided on is not in the template any more"
-        elif chosen.row in taken:
-            other = taken[chosen.row].source.row
-            reason = f"the student decided on ({chosen.row} of the template) is paired with {other}"
-        if chosen is None or reason:
-            waiting[student.row] = HeldStudent(student, Reason(Cause.DECISION_CONTRADICTED, reason))
-            continue
-        paired = Pair(student, chosen, PairedBy.DECISION)
-        taken[chosen.row] = paired
-        decided.append((paired, decision))
-        waiting.pop(student.row, None)
-    return [*certain, *(paired for paired, _ in decided)], list(waiting.values()), decided, out
-
-
 def _settled(
     source: Sequence[Student],
     target: Sequence[Student],
     outcome: tuple[list[Pair], list[HeldStudent], list[tuple[Pair, Decision]]],
     left_out: list[Student],
-    known: tuple[Pairing, Surroundings],
+    known: tuple[Pairing, Surroundings | None],
 ) -> Pairing:
     """Return the pairing, with suggestions for everyone in doubt."""
     certain, held, decided = outcome
@@ -333,7 +181,8 @@ def _settled(
     taken = {paired.target.row for paired in certain}
     twice = {waiting.student.row for waiting in by_identifier.held_target}
     asked = [*(waiting.student for waiting in in_doubt.values()), *lost]
-    suggestions = suggest(asked, target, surroundings, {paired.target.row: paired.source.row for paired in certain})
+    owners = {paired.target.row: paired.source.row for paired in certain}
+    suggestions = suggest(asked, target, surroundings, owners) if surroundings else {}
     likely = [
         HeldStudent(student, Reason(Cause.LIKELY, "the identifier meets nobody"))
         for student in lost
@@ -365,6 +214,7 @@ def _settled(
         left_out=tuple(sorted(left_out, key=lambda student: student.row)),
         needed=by_identifier.needed,
         decided=tuple(
-            (paired, decision.when) for paired, decision in sorted(decided, key=lambda pair: pair[0].source.row)
+            (paired, decision.when + (f", in {decision.carried_from}" if decision.carried_from else ""))
+            for paired, decision in sorted(decided, key=lambda pair: pair[0].source.row)
         ),
     )

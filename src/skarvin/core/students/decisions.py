@@ -7,11 +7,11 @@ suggestion, an identifier of the target's, `none` for a student who isn't on the
 import csv
 import io
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from pathlib import Path
 
-from skarvin.core.findings import Finding, Place, Unreadable
+from skarvin.core.findings import Finding, Place, Row, Unreadable
 from skarvin.core.gradebook import Student
 from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.students.evidence import Suggestion
@@ -38,12 +38,19 @@ class Decision:
     suggestions: tuple[str, ...] = ()
     choice: str = ""
     when: str = ""
+    place: Row | None = field(default=None, compare=False)
+    carried_from: str = field(default="", compare=False)
 
     @property
     def key(self) -> tuple[str, NameKey, str]:
         """Whom the decision is about, in a form that a lost leading zero doesn't change."""
         section = " ".join(self.section.split()).casefold()
         return (self.identifier.strip().casefold().lstrip("0"), name_key(self.name), section)
+
+    @property
+    def person(self) -> tuple[str, NameKey]:
+        """Whom the decision is about, in whatever section."""
+        return self.key[:2]
 
     def is_about(self, student: Student) -> bool:
         """Tell whether this line is about a student: the same identifier, name and section."""
@@ -77,10 +84,26 @@ class Decisions:
     """All rows of `pairings.csv`, in their order."""
 
     rows: tuple[Decision, ...] = ()
+    earlier: tuple[Decision, ...] = ()
 
     def of(self, student: Student) -> Decision | None:
-        """Return what was decided about a student, if anything was."""
-        return self._made.get(Decision(student.identifier, student.name, student.section).key) if self._made else None
+        """Return what was decided about a student, if anything was: now, or else in an earlier term."""
+        if not self._made and not self._earlier:
+            return None
+        about = Decision(student.identifier, student.name, student.section)
+        return self._made.get(about.key) or self._earlier.get(about.person)
+
+    def unused(self, source: Iterable[Student]) -> list[Decision]:
+        """Return the decisions that were made about nobody in the export."""
+        if not self._made:
+            return []
+        there = {Decision(student.identifier, student.name, student.section).key for student in source}
+        return [decision for key, decision in self._made.items() if key not in there]
+
+    @cached_property
+    def _earlier(self) -> "dict[tuple[str, NameKey], Decision]":
+        """The students who were found in an earlier term, by whom the decisions are about; of several the last."""
+        return {one.person: one for one in self.earlier if one.is_made and not one.is_none and one.person != ("", ())}
 
     @cached_property
     def _made(self) -> "dict[tuple[str, NameKey, str], Decision]":
@@ -93,7 +116,7 @@ class Decisions:
             replace(decision, choice=choice, when=when) if decision.is_about(student) else decision
             for decision in self.rows
         )
-        return Decisions(tuple(rows))
+        return replace(self, rows=tuple(rows))
 
     def with_held(self, held: Iterable[tuple[Student, str, Sequence[Suggestion]]], today: str) -> "Decisions":
         """Return these decisions with a row for each held student; nothing that was decided is lost."""
@@ -111,7 +134,7 @@ class Decisions:
                 rows.append(fresh)
             elif not rows[index].is_made:
                 rows[index] = fresh
-        return Decisions(tuple(rows))
+        return replace(self, rows=tuple(rows))
 
 
 def suggestion_text(student: Student) -> str:
@@ -135,14 +158,15 @@ def read_decisions(file: Path) -> Decisions:
         raise Unreadable(Finding("pairings", f"the column '{missing[0]}' is missing", Place(file, 0), mend))
     place = {heading: heads.index(heading) for heading in HEADINGS}
     rows = []
-    for cells in grid.rows(1):
+    for position in range(1, len(grid)):
+        cells = grid.cells(position)
         told = {heading: _plain(cells[index]) if index < len(cells) else "" for heading, index in place.items()}
         if any(told.values()):
             suggestions = tuple(told[f"suggestion {number}"] for number in (1, 2, 3))
             rows.append(
                 Decision(
                     told["identifier"], told["name"], told["section"], told["held because"],
-                    suggestions, told["decision"].removesuffix(".0"), told["decided on"],
+                    suggestions, told["decision"].removesuffix(".0"), told["decided on"], grid.row(position),
                 )
             )  # fmt: skip
     return Decisions(tuple(rows))

@@ -14,9 +14,17 @@ Key = TypeVar("Key")
 
 
 def class_notes(
-    source: Sequence[Student], target: Sequence[Student], pairing: Pairing, rule: IdentifierRule
+    source: Sequence[Student],
+    target: Sequence[Student],
+    pairing: Pairing,
+    rule: IdentifierRule,
+    *,
+    only_some: bool = False,
 ) -> list[Finding]:
-    """Return notes on namesakes, students in two sections, and students who may have left; rows, and no names."""
+    """Return notes on namesakes, students in two sections, and students who may have left; rows, and no names.
+
+    Where `only_some` were meant to be moved, nothing is said of those who may have left.
+    """
     notes = [*_namesakes(source, "export"), *_namesakes(target, "template")]
     comparable = rule.comparer
     identifiers = [comparable(student.identifier) for student in source]
@@ -35,9 +43,9 @@ def class_notes(
         and comparable(student.identifier) not in ids
         and name_key(student.name) not in names
     ]
-    if gone:
+    if gone and not only_some:
         text = counted(len(gone), "student is", "students are")
-        what = f"{text} in the template and not in the export, and may have left: {_rows(gone)}"
+        what = f"{text} in the form and not in the export, and may have left: {_rows(gone)}"
         notes.append(Finding("may-have-left", what))
     return notes
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import NamedTuple
 
-from skarvin.core.findings import Row, listed_rows
+from skarvin.core.findings import Finding, Row, listed_rows
 from skarvin.core.gradebook import Student
 from skarvin.core.reasons import Cause, Reason
 from skarvin.core.students.crosswalk import Crosswalk
@@ -50,7 +50,8 @@ class HeldStudent:
 class Pairing:
     """What became of each student of both sides.
 
-    `decided` are the pairs that a person made, each with the day. `needed` counts the pairs that met only once
+    `decided` are the pairs that a person made, each with the day. `shift` says that names and identifiers are out of
+    step, if they are; `notes` what is worth knowing of decisions. `needed` counts the pairs that met only once
     something was set aside, for each thing set aside.
     """
 
@@ -62,6 +63,8 @@ class Pairing:
     left_out: tuple[Student, ...] = ()
     needed: Counter[str] = field(default_factory=Counter)
     decided: tuple[tuple[Pair, str], ...] = ()
+    shift: str = ""
+    notes: tuple[Finding, ...] = ()
 
     @property
     def other_rows(self) -> list[tuple[Pair, Row]]:

@@ -27,6 +27,7 @@ def rows_of_one(
     theirs: Collection[Identifier],
     *,
     counts_together: bool,
+    uses_names: bool = True,
 ) -> OneStudent:
     """Return which rows are one student's.
 
@@ -39,16 +40,17 @@ def rows_of_one(
         comparable: makes identifiers comparable.
         theirs: the identifiers of the other side.
         counts_together: whether a rule says which of several rows counts.
+        uses_names: whether names are looked at.
     """
     groups: dict[Identifier, list[Student]] = {}
     for student in students:
         groups.setdefault(comparable(student.identifier), []).append(student)
-    known_as = _one_in_other_forms(groups, theirs)
+    known_as = _one_in_other_forms(groups, theirs) if uses_names else {}
     for written, known in known_as.items():
         groups[known] += groups.pop(written)
     if not counts_together:
         return OneStudent(frozenset(), known_as)
-    repeated = (key for key, same in groups.items() if key and len(same) > 1 and _is_one(same))
+    repeated = (key for key, same in groups.items() if key and len(same) > 1 and (not uses_names or _is_one(same)))
     return OneStudent(frozenset(repeated), known_as)
 
 

@@ -28,7 +28,7 @@ from skarvin.core.transfer.disagreeing import find_disagreeing
 from skarvin.core.transfer.import_files import ONE_WHOLE, ImportFiles, file_label, import_files
 from skarvin.core.transfer.made import NOTHING_MADE, MadeMarks, check_totals
 from skarvin.core.transfer.sides import Sides
-from skarvin.core.transfer.who_is_who import PAIRINGS, check_pairing, pair_transfer, pairing_rule
+from skarvin.core.transfer.who_is_who import check_pairing, pair_transfer, pairing_rule, pairings_file
 
 if TYPE_CHECKING:
     from skarvin.core.transfer.feedback import Bundle
@@ -61,7 +61,9 @@ class Settled:
     def notes(self) -> list[Finding]:
         """What is worth knowing of the two classes, of lists, and of what goes into no file."""
         rule = pairing_rule(self.plan.students).identifiers
-        found = class_notes(self.sides.source.students, self.sides.target.students, self.pairing, rule)
+        only_some = self.plan.students.moves_only_some or bool(self.plan.list)
+        sides = self.sides
+        found = class_notes(sides.source.students, sides.target.students, self.pairing, rule, only_some=only_some)
         told = [*self.told, *_unseen(self.ledger), *_comments_of_other_rows(self.ledger)]
         return [*found, *told, *self.files.notes, *_new_items(self.sides)]
 
@@ -83,7 +85,7 @@ class Settled:
         others += [plan.answers.key] if plan.answers.key else []
         others += [one.file for one in plan.list]
         grids = (*(book.grid.file for book in self.sides.parts), self.sides.target.grid.file)
-        return (self.file, folder / PAIRINGS, *grids, *(folder / other for other in others))
+        return (self.file, pairings_file(self.file), *grids, *(folder / other for other in others))
 
 
 def _unseen(ledger: Ledger) -> list[Finding]:

@@ -17,17 +17,21 @@ from skarvin.core.plan.plan import Plan, StudentsPlan, TargetPlan
 from skarvin.core.plan.reading import read_plan
 from skarvin.core.reasons import Cause, Reason
 from skarvin.core.students.deciding import PairingRule, pair_students
-from skarvin.core.students.decisions import read_decisions
+from skarvin.core.students.decisions import Decision, read_decisions
 from skarvin.core.students.identifiers import IdentifierRule
 from skarvin.core.students.pairing import PairedBy, Pairing
 from skarvin.core.students.strangers import guesses
 from skarvin.core.texts.names import words
 from skarvin.core.transfer.known import Identities
+from skarvin.core.transfer.narrowing import check_entries
 from skarvin.core.transfer.sides import Sides, read_sides
 
 _ROWS_MEND = 'Delete these lines; or write add = "below", and students who are not in the form get a row.'
-PAIRINGS = "pairings.csv"
-"""Where a person's decisions stand, beside the transfer."""
+
+
+def pairings_file(transfer: Path) -> Path:
+    """Return where a person's decisions about a transfer stand: each transfer of a folder has its own."""
+    return transfer.with_name("pairings.csv" if transfer.name == "transfer.toml" else f"{transfer.stem}-pairings.csv")
 
 
 class PairedTransfer(NamedTuple):
@@ -51,8 +55,10 @@ def pair_transfer(file: Path, library: Path | None = None) -> PairedTransfer:
     """
     plan, text, fingerprint = read_plan(file)
     sides = read_sides(plan, text, file, [file.parent, *([library] if library else [])])
-    decisions = read_decisions(file.parent / PAIRINGS)
+    decisions = read_decisions(pairings_file(file))
+    decisions = replace(decisions, earlier=_earlier(plan, file.parent))
     rule = pairing_rule(plan.students)
+    entries = check_entries(plan.students, sides.source, rule.identifiers, (file, text))
     sides = _without_numbered_lines(sides)
     if plan.target.clear and sides.target.students:
         from skarvin.core.transfer.made_rows import cleared  # noqa: PLC0415 - most forms keep their students
@@ -93,8 +99,25 @@ def pair_transfer(file: Path, library: Path | None = None) -> PairedTransfer:
 
         sides, pairing = with_newcomers(sides, pairing, rule, plan.target, known.crosswalk)
         sides = _without_numbered_lines(sides)
-    notes = listing.notes if listing else ()
+    notes = (*entries, *pairing.notes, *(listing.notes if listing else ()))
     return PairedTransfer(plan, sides, pairing, fingerprint, known.roster, notes, dates)
+
+
+def _earlier(plan: Plan, folder: Path) -> tuple[Decision, ...]:
+    """Return what was decided in earlier terms.
+
+    Raises:
+        Unreadable: a file isn't there, or holds no decisions.
+    """
+    found: list[Decision] = []
+    for name in plan.students.earlier_pairings:
+        if not (folder / name).exists():
+            mend = "Name the pairings of an earlier transfer, or take the line away."
+            raise Unreadable(
+                Finding("no-pairings", "earlier_pairings: there is no such file", Place(folder / name), mend)
+            )
+        found += (replace(one, carried_from=name) for one in read_decisions(folder / name).rows)
+    return tuple(found)
 
 
 def _without_numbered_lines(sides: Sides) -> Sides:
@@ -156,6 +179,7 @@ def pairing_rule(rules: StudentsPlan) -> PairingRule:
     return PairingRule(
         identifiers=identifiers,
         names=rules.names,
+        equal_names=rules.equal_names,
         leave_out=rules.leave_out,
         only=rules.only,
         only_sections=rules.only_sections,

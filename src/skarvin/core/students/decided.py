@@ -1,0 +1,88 @@
+"""A person's decisions applied to those whom nothing else pairs; one that later evidence contradicts is held again."""
+
+from collections.abc import Iterator, Mapping, Sequence
+
+from skarvin.core.findings import Finding, Row, counted, listed_rows
+from skarvin.core.gradebook import Student
+from skarvin.core.reasons import Cause, Reason
+from skarvin.core.students.decisions import Decision, Decisions
+from skarvin.core.students.identifiers import IdentifierRule
+from skarvin.core.students.pairing import HeldStudent, Pair, PairedBy, Pairing
+
+
+def with_decisions(  # noqa: PLR0913 - the state of one pairing
+    certain: list[Pair],
+    held: list[HeldStudent],
+    found: Pairing,
+    target: Sequence[Student],
+    decisions: Decisions,
+    identifiers: IdentifierRule,
+) -> tuple[list[Pair], list[HeldStudent], list[tuple[Pair, Decision]], list[Student]]:
+    """Apply a person's decisions to those who aren't certain; one that later evidence contradicts is held again."""
+    settled = {paired.source.row for paired in certain}
+    taken = {paired.target.row: paired for paired in certain}
+    waiting = {waiting.student.row: waiting for waiting in held}
+    students = [*(waiting.student for waiting in held), *found.source_only]
+    decided: list[tuple[Pair, Decision]] = []
+    out: list[Student] = []
+    asked = {student.row: student for student in students if student.row not in settled}
+    about: dict[int, list[Student]] = {}
+    for student in asked.values():
+        if decision := decisions.of(student):
+            about.setdefault(id(decision), []).append(student)
+    for student in asked.values():
+        decision = decisions.of(student)
+        if decision is None:
+            continue
+        if len(same := about[id(decision)]) > 1:
+            rows = listed_rows([person.row for person in same if person is not student])
+            reason = f"a line of the pairings fits this student and {rows}, and one line decides for one student"
+            waiting[student.row] = HeldStudent(student, Reason(Cause.DECISION_UNCLEAR, reason))
+            continue
+        if decision.is_none:
+            out.append(student)
+            waiting.pop(student.row, None)
+            continue
+        chosen = decision.find(target, identifiers)
+        if chosen is None or chosen.row in taken:
+            if not decision.carried_from:  # what was decided in an earlier term need not fit this one
+                waiting[student.row] = HeldStudent(student, _contradicted(chosen, taken))
+            continue
+        paired = Pair(student, chosen, PairedBy.DECISION)
+        taken[chosen.row] = paired
+        decided.append((paired, decision))
+        waiting.pop(student.row, None)
+    return [*certain, *(paired for paired, _ in decided)], list(waiting.values()), decided, out
+
+
+def _contradicted(chosen: Student | None, taken: Mapping[Row, Pair]) -> Reason:
+    """Return why a decision can't be applied: the student decided on is gone, or somebody else's."""
+    if chosen is None:
+        return Reason(Cause.DECISION_CONTRADICTED, "the student decided on is not in the form any more")
+    other = taken[chosen.row].source.row
+    what = f"the student decided on (form {chosen.row}) is paired with {other}"
+    return Reason(Cause.DECISION_CONTRADICTED, what)
+
+
+def decision_notes(
+    decisions: Decisions,
+    source: Sequence[Student],
+    pairs: Mapping[Row, Pair],
+    target: Sequence[Student],
+    identifiers: IdentifierRule,
+) -> Iterator[Finding]:
+    """Yield which decisions fit no longer, each once."""
+    if unused := decisions.unused(source):
+        rows = listed_rows([decision.place for decision in unused if decision.place])
+        what = f"{counted(len(unused), 'decision is', 'decisions are')} about nobody in the export"
+        yield Finding("decisions-unused", f"{what} ({rows} of the pairings)")
+    for student in source if decisions.rows else ():
+        decision = decisions.of(student)
+        paired = pairs.get(student.row)
+        if decision is None or decision.carried_from or paired is None or paired.by is PairedBy.DECISION:
+            continue
+        chosen = None if decision.is_none else decision.find(target, identifiers)
+        if chosen is None or chosen.row != paired.target.row:
+            now = f"paired by {paired.by} with form {paired.target.row}"
+            what = f"the decision about {student.row} isn't needed any more: {now}"
+            yield Finding("decision-overtaken", what)

@@ -1,0 +1,47 @@
+"""In what two names of one student differ, in words."""
+
+import re
+from collections import Counter
+from collections.abc import Iterable
+from typing import NamedTuple
+
+from skarvin.core.students.pairing import Pair
+from skarvin.core.texts.names import name_key, spread_key, words
+
+_WORDS = re.compile(r"[^\W_]+")
+
+
+class DifferingPair(NamedTuple):
+    """A pair whose names differ, and in what."""
+
+    pair: Pair
+    what: str
+
+
+def differing_pairs(pairs: Iterable[Pair]) -> list[DifferingPair]:
+    """Return the pairs whose names differ in any letter or word; their order, the case and signs make no difference."""
+    found = ((pair, name_difference(pair.source.name, pair.target.name)) for pair in pairs)
+    return [DifferingPair(pair, what) for pair, what in found if what]
+
+
+def name_difference(one: str, other: str) -> str:
+    """Return in what two names differ; nothing where they don't, or where one is blank."""
+    if one == other or not one.strip() or not other.strip():
+        return ""
+    is_equal = name_key(one) == name_key(other)
+    if is_equal and one.isascii() and other.isascii():
+        return ""
+    ours, theirs = (Counter(_WORDS.findall(name.casefold())) for name in (one, other))
+    if ours == theirs or (is_equal and words(one) and _joined(one) == _joined(other)):
+        return ""
+    only_here, only_there = (", ".join(sorted((a - b).elements())) for a, b in ((ours, theirs), (theirs, ours)))
+    if is_equal or spread_key(one) == spread_key(other):
+        return f"letters: {only_here} / {only_there}"
+    if not only_here or not only_there:
+        side, rest = ("export", only_here) if only_here else ("form", only_there)
+        return f"only the {side} has: {rest}"
+    return f"{only_here} / {only_there}"
+
+
+def _joined(name: str) -> str:
+    return "".join(sorted("".join(_WORDS.findall(name.casefold()))))
