@@ -131,7 +131,7 @@ def test_marks_of_all_kinds_move_through_the_program(tmp_path: Path, skarvin: Sk
     (folder / "form.csv").write_text("No;Knots [10]\n" + "".join(f"00{number};\n" for number in range(1, 7)))
     skarvin("draft", "export.csv", "form.csv", "--status", "absent=ABS")
     plan = folder / "transfer.toml"
-    assert 'decimal_sign = ","' in plan.read_text(encoding="utf-8")
+    assert 'decimal_separator = ","' in plan.read_text(encoding="utf-8")
     edit(plan, 'above = "hold"', 'above = "cap"')
     assert skarvin("write").code == 1
     moved = [line.split(";")[1] for line in (folder / "form-import.csv").read_text().splitlines()[1:]]

@@ -101,10 +101,10 @@ def test_a_scale_goes_both_ways(text: str, rule: MarkRule, sent: str | None) -> 
         ("42.930", MarkRule(decimals=2, rounding=Rounding.NONE), "42.93"),
         ("42.0", MarkRule(decimals=0), "42"),
         ("1", MarkRule(from_out_of=Decimal(3), to_out_of=Decimal(1), rounding=Rounding.NONE), None),
-        ("18*", MarkRule(set_aside=frozenset({"*"})), "18"),
-        ("18 late", MarkRule(set_aside=frozenset({"*"})), None),
+        ("18*", MarkRule(ignore_flags=frozenset({"*"})), "18"),
+        ("18 late", MarkRule(ignore_flags=frozenset({"*"})), None),
         ("17,5", MarkRule(is_comma=True, to_comma=True), "17,5"),
-        ("17.50", MarkRule(to_comma=True, to_behind=" %"), "17,50 %"),
+        ("17.50", MarkRule(to_comma=True, to_suffix=" %"), "17,50 %"),
         ("17 1/3", MarkRule(), "17.33"),
     ],
 )

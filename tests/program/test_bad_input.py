@@ -100,7 +100,7 @@ def test_a_plan_that_cannot_be_meant_is_told_with_its_line_and_mend(drafted: Pat
 
 def test_an_identifier_twice_is_held_and_the_others_move(drafted: Path, skarvin: Skarvin) -> None:
     edit(drafted / "export.csv", "0012,", "007,")
-    edit(drafted / "transfer.toml", "least_paired = 50", "least_paired = 10")
+    edit(drafted / "transfer.toml", "minimum_paired_percent = 50", "minimum_paired_percent = 10")
     done = skarvin("preview")
     assert (done.code, "identifier also in row 3" in done.out) == (1, True)
 

@@ -73,7 +73,7 @@ def test_a_crosswalk_gives_the_identifiers_and_who_is_not_on_it_is_held(folder: 
         plan.read_text(encoding="utf-8") + '\n[[crosswalk]]\nfile = "ids.csv"\nfrom = "Work"\nto = "Registry"\n',
         encoding="utf-8",
     )
-    edit(plan, "least_paired = 50", "least_paired = 0")
+    edit(plan, "minimum_paired_percent = 50", "minimum_paired_percent = 0")
     assert skarvin("write").code == 1
     assert written(folder) == "Learner id,Knots\r\nR1,7\r\nR2,9\r\n"
     ledger = json.loads((folder / "ledger.json").read_text(encoding="utf-8"))
@@ -85,7 +85,7 @@ def test_what_is_no_identifier_never_gets_into_the_file(folder: Path, skarvin: S
     export = "No,Knots (out of 10)\n2.4E+11,7\n####,8\n00417,9\n2.5E+11,3\n"
     (folder / "export.csv").write_text(export, encoding="utf-8")
     assert skarvin("draft", "export.csv", "form.csv", "--to-out-of", "10").code == 0
-    edit(folder / "transfer.toml", "least_paired = 50", "least_paired = 0")
+    edit(folder / "transfer.toml", "minimum_paired_percent = 50", "minimum_paired_percent = 0")
     assert skarvin("write").code == 1
     assert written(folder) == "Learner id,Knots\r\n00417,9\r\n"
 

@@ -36,13 +36,13 @@ STATUSES = '[statuses]\nabsent = "ABS"\nexempt = ""\n"not handed in" = 0\n'
         (["17", " 17.50 ", "8/20", "50%"], item("from_out_of = 20", "to_out_of = 20"), ["17", "17.50", "8", "10"]),
         (["17½", "17 1/3"], item(), ["17.5", "17.33"]),
         (["30", "0"], item("from_out_of = 40", "weight = 15"), ["11.25", "0"]),
-        (["30", "10"], item("from_out_of = 40", "to_out_of = 100", 'to_behind = "%"', "decimals = 0"), ["75%", "25%"]),
-        (["30", "7"], item("from_out_of = 40", 'to_behind = "%"'), ["75%", "17.5%"]),
-        (["30", ""], item("from_out_of = 40", 'to_behind = "%"', 'blank = "zero"'), ["75%", "0%"]),
+        (["30", "10"], item("from_out_of = 40", "to_out_of = 100", 'to_suffix = "%"', "decimals = 0"), ["75%", "25%"]),
+        (["30", "7"], item("from_out_of = 40", 'to_suffix = "%"'), ["75%", "17.5%"]),
+        (["30", ""], item("from_out_of = 40", 'to_suffix = "%"', 'blank = "zero"'), ["75%", "0%"]),
         (["75%", "62.5 %"], item("from_out_of = 40", "to_out_of = 40"), ["30", "25"]),
         (["1.005", "2.5"], item('rounding = "none"', "decimals = 1"), ["", "2.5"]),
         (["2.5", "3.5"], item('rounding = "half even"', "decimals = 0"), ["2", "4"]),
-        (["17,5", "18"], item('decimal_sign = ","', 'to_decimal_sign = ","'), ["17,5", "18"]),
+        (["17,5", "18"], item('decimal_separator = ","', 'to_decimal_separator = ","'), ["17,5", "18"]),
         (["18*", "18 late", "7 *"], "[marks]\nset_aside = ['*']\n" + item(), ["18", "", "7"]),
         (["-", "–", "0"], item('dash = "blank"', 'blank = "code"', 'blank_code = "NA"'), ["NA", "NA", "0"]),
         (["absent", "EXEMPT", "not  handed in", "ill"], STATUSES + item(), ["ABS", "", "0", ""]),
@@ -297,7 +297,13 @@ def test_draft_proposes_what_the_marks_show(tmp_path: Path, skarvin: Skarvin) ->
     )
     drafted = skarvin("draft", "e.csv", "f.csv")
     plan = (tmp_path / "transfer.toml").read_text(encoding="utf-8")
-    for line in ('decimal_sign = ","', 'to_decimal_sign = ","', 'absent = "?"', '"*" (1 time)', "the export has 1"):
+    for line in (
+        'decimal_separator = ","',
+        'to_decimal_separator = ","',
+        'absent = "?"',
+        '"*" (1 time)',
+        "the export has 1",
+    ):
         assert line in plan
     assert "[scale.care.values]" in plan
     assert 'sharp = "?"' in plan
@@ -341,9 +347,9 @@ def test_every_rule_of_an_item_is_said_in_words(tmp_path: Path, skarvin: Skarvin
         "decimals = 1",
         'above = "cap"',
         'dash = "blank"',
-        "set_aside = ['*']",
+        "ignore_flags = ['*']",
     )
-    moved(tmp_path, skarvin, ["25", "7*", "-"], STATUSES + item(*lines, 'decimal_sign = ","', 'blank = "zero"'))
+    moved(tmp_path, skarvin, ["25", "7*", "-"], STATUSES + item(*lines, 'decimal_separator = ","', 'blank = "zero"'))
     said = " ".join(skarvin("preview").out.split())
     for words in (
         "rescaled from 20 to 40, at most 1 decimal, rounded half up",
@@ -411,7 +417,7 @@ def test_a_comment_stays_where_the_targets_mark_is_kept(tmp_path: Path, skarvin:
         (item() + '[[constant]]\nmark = "P"\nto = "B"\n', "'Knots' is used twice"),
         (item() + '[[total]]\nname = "Knots"\nformula = "1"\n', "is a column of the export and a total"),
         ('[[comment]]\nfrom = "B"\nto = "B"\nof = "B"\n', "is no item of this transfer"),
-        (item('decimal_sign = ";"'), 'decimal_sign = ";" is not one of the choices'),
+        (item('decimal_separator = ";"'), 'decimal_separator = ";" is not one of the choices'),
     ],
 )
 def test_rules_that_cannot_be_meant_together_are_refused(
@@ -426,8 +432,8 @@ def test_rules_that_cannot_be_meant_together_are_refused(
 @pytest.mark.parametrize(
     ("marks", "rules", "gives"),
     [
-        (["17,5", "18.5", "1,500", "1.500", "7"], item('decimal_sign = "either"'), ["17.5", "18.5", "", "", "7"]),
-        (["17,5\u200b", "\u200e9", "8"], item('decimal_sign = "either"'), ["17.5", "9", "8"]),
+        (["17,5", "18.5", "1,500", "1.500", "7"], item('decimal_separator = "either"'), ["17.5", "18.5", "", "", "7"]),
+        (["17,5\u200b", "\u200e9", "8"], item('decimal_separator = "either"'), ["17.5", "9", "8"]),
         (["+7", "7 ½", "7½"], item(), ["", "7.5", "7.5"]),
         (["*18", "~ 17", "late 16"], '[marks]\nset_aside = ["*", "late"]\n' + item(), ["18", "", "16"]),
         (["7 of 10", "7of10", "9 / 10"], item("from_out_of = 10"), ["7", "", "9"]),
@@ -461,7 +467,9 @@ def test_the_stored_numbers_of_a_workbook_are_no_matter_of_its_decimal_sign(tmp_
     for row in (["No", "Knots"], ["001", 45.5], ["002", "7,25"], ["003", 1.125], ["004", "1.500"]):
         sheet.append(row)
     book.save(tmp_path / "export.xlsx")
-    lay_out(tmp_path, "No,Knots\n", "No;Knots\n001;\n002;\n003;\n004;\n", item('decimal_sign = ","', "decimals = 3"))
+    lay_out(
+        tmp_path, "No,Knots\n", "No;Knots\n001;\n002;\n003;\n004;\n", item('decimal_separator = ","', "decimals = 3")
+    )
     edit(tmp_path / "transfer.toml", "export.csv", "export.xlsx")
     assert skarvin("write").code == 1
     assert column(tmp_path, 1, "form-import.csv") == ["45.5", "7.25", "1.125", ""]

@@ -238,7 +238,7 @@ MARKS = {
     "a plus sign": ("+7", "", "", ""),
     "a fraction behind a space": ("7 ½", "", "", "7.5"),
     "a fraction": ("7½", "[marks]\nset_aside = ['½']\n", "", "7.5"),
-    "a zero for a status": ("absent", "[statuses]\nabsent = 0\n", 'to_behind = "%"\nfrom_out_of = 10', "0%"),
+    "a zero for a status": ("absent", "[statuses]\nabsent = 0\n", 'to_suffix = "%"\nfrom_out_of = 10', "0%"),
     "zeros behind the decimals": ("42.930", "", "decimals = 2", "42.93"),
     "never rounded": ("42.935", "", 'decimals = 2\nrounding = "none"', ""),
 }
@@ -250,7 +250,7 @@ def test_a_mark_is_sent_as_its_rule_says_or_held(tmp_path: Path, skarvin: Skarvi
     lay_out(tmp_path, f"No,Knots\n1,{mark}\n2,5\n", "No;Knots\n1;\n2;\n", tables + item("B", "B", rule))
     assert skarvin("write").code == (0 if gives and "scale" not in rule else 1)
     assert column(tmp_path, 1)[0] == gives
-    assert "set_aside" not in skarvin("preview").out
+    assert "ignore_flags" not in skarvin("preview").out
     assert "(perhaps 7)" not in skarvin("preview").out or mark == "+7"
 
 

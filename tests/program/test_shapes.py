@@ -77,7 +77,7 @@ SHAPES: dict[str, tuple[str, Truth]] = {
         "No,Name,Knots,Knots comment,Warm-up (not counted),Total,Last access,Department,Campus\n"
         "1,Kim,7,well tied,1,8,June,Yard,North\n2,Diallo,8,,2,10,May,Yard,North\n3,Reyes,9,,2,11,May,Yard,North\n",
         {
-            "uses": [*WHO, "item", "comment", "item", "total", "housekeeping", "housekeeping", "other"],
+            "uses": [*WHO, "item", "comment", "item", "total", "system data", "system data", "other"],
             "counts": [True, False],
         },
     ),

@@ -34,7 +34,7 @@ def in_doubt(tmp_path: Path, skarvin: Skarvin) -> Path:
     (tmp_path / "export.csv").write_text(EXPORT, encoding="utf-8")
     (tmp_path / "form.csv").write_text(FORM, encoding="utf-8")
     assert skarvin("draft", "export.csv", "form.csv").code == 0
-    edit(tmp_path / "transfer.toml", "least_paired = 50", "least_paired = 1")
+    edit(tmp_path / "transfer.toml", "minimum_paired_percent = 50", "minimum_paired_percent = 1")
     edit(tmp_path / "transfer.toml", 'names = "backed"', 'names = "pair"')
     return tmp_path
 
@@ -166,7 +166,7 @@ def test_identifiers_meet_without_domain_and_dashes(tmp_path: Path, skarvin: Ska
     assert skarvin("draft", "export.csv", "form.csv").code == 0
     data = json.loads(skarvin("preview", "--json").out)
     assert data["fates"]["sent"] == 3
-    assert data["students"]["set_aside"] == {"domain": 3, "dashes and blanks inside": 1}
+    assert data["students"]["ignore_flags"] == {"domain": 3, "dashes and blanks inside": 1}
 
 
 def test_the_users_own_short_forms_count(in_doubt: Path, skarvin: Skarvin) -> None:
@@ -243,7 +243,7 @@ def test_of_several_rows_for_one_student_the_rule_says_which_counts(
     )
     (tmp_path / "form.csv").write_text("No,Knots [10],Ropes [10]\n001,,\n002,,\n")
     skarvin("draft", "export.csv", "form.csv")
-    edit(tmp_path / "transfer.toml", "least_paired = 50", "least_paired = 0")
+    edit(tmp_path / "transfer.toml", "minimum_paired_percent = 50", "minimum_paired_percent = 0")
     edit(tmp_path / "transfer.toml", 'repeated = "hold"', f'repeated = "{rule}"')
     edit(tmp_path / "transfer.toml", 'repeated_by = ""', 'repeated_by = "Handed in"')
     expected, marks = REPEATED[rule]
@@ -259,7 +259,7 @@ def test_rows_of_two_people_with_one_identifier_are_held_whatever_the_rule(tmp_p
     (tmp_path / "export.csv").write_text("No,Name,Knots (out of 10)\n001,Kim Nour,5\n001,Reyes Luz,8\n002,Diallo,7\n")
     (tmp_path / "form.csv").write_text("No,Knots [10]\n001,\n002,\n")
     skarvin("draft", "export.csv", "form.csv")
-    edit(tmp_path / "transfer.toml", "least_paired = 50", "least_paired = 0")
+    edit(tmp_path / "transfer.toml", "minimum_paired_percent = 50", "minimum_paired_percent = 0")
     edit(tmp_path / "transfer.toml", 'repeated = "hold"', 'repeated = "first"')
     assert fates(skarvin) == {"sent": 1, "held": 2}
     edit(tmp_path / "transfer.toml", 'repeated = "first"', 'repeated = "latest"')

@@ -71,7 +71,7 @@ def item(source: str, target: str, one: ItemRules) -> str:
         f"from_out_of = {one.from_out_of}\nto_out_of = {one.to_out_of}\nrescale = {str(one.rescale).lower()}",
         f'decimals = {one.decimals}\nrounding = "{one.rounding}"\nabove = "{one.above}"\nblank = "{one.blank}"',
         f'blank_code = "NA"\ndash = "{one.dash}"\nexisting = "{one.existing}"\nto_behind = "{one.behind}"',
-        f'to_decimal_sign = "{"," if one.comma else "."}"\n',
+        f'to_decimal_separator = "{"," if one.comma else "."}"\n',
     ]
     return "\n".join(lines)
 

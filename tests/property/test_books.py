@@ -44,12 +44,12 @@ def rules(draw: st.DrawFn) -> MarkRule:
         blank_code="-",
         statuses=(("absent", "ABS"), ("exempt", ""), ("late", "0")),
         dash=draw(st.sampled_from(Dash)),
-        set_aside=frozenset({"*"}),
+        ignore_flags=frozenset({"*"}),
         weight=draw(weights),
         scale=scale,
         gives_words=scale is not None and not scale.values,
         to_comma=draw(st.booleans()),
-        to_behind=draw(st.sampled_from(["", "%", " %"])),
+        to_suffix=draw(st.sampled_from(["", "%", " %"])),
     )
 
 

@@ -61,10 +61,10 @@ texts = st.one_of(
 )
 RULES = """
 [students]
-least_paired = 0
+minimum_paired_percent = 0
 [marks]
 dash = "blank"
-set_aside = ["*"]
+ignore_flags = ["*"]
 [statuses]
 absent = "ABS"
 [categories]

@@ -28,7 +28,7 @@ files = "{files}"
 add = "{add}"
 columns = {columns}
 [students]
-least_paired = 0
+minimum_paired_percent = 0
 [[item]]
 from = "C"
 to = "Knots"

@@ -21,7 +21,7 @@ identifier = "A"
 file = "form.csv"
 identifier = "A"
 [students]
-least_paired = 0
+minimum_paired_percent = 0
 repeated = "{rule}"
 [[item]]
 from = "Knots"

@@ -24,7 +24,7 @@ identifier = "A"
 file = "form.xlsx"
 identifier = "A"
 [students]
-least_paired = 0
+minimum_paired_percent = 0
 [marks]
 words = "copy"
 [[item]]

@@ -1,5 +1,6 @@
 """`skarvin draft`: proposes the transfer."""
 
+import re
 from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import replace
@@ -31,39 +32,40 @@ _HEADS = (
     Head("from", most=30, least=18),
     Head("to", most=30, least=14),
     Head("out of", rank=2, is_number=True),
-    Head("because", rank=1, least=24),
+    Head("because", least=24, wraps=True),
 )
+_OPEN_LINE = re.compile(r'^(?!\s*#).*=\s*"\?"')
 _MANY = 24
 
 
 @click.command()
 @click.argument("exports", type=PATH, nargs=-1, required=True, metavar="EXPORT...")
-@click.argument("template", type=PATH)
+@click.argument("form", type=PATH)
 @draft_options
 @reading_options
 @transfer_option
 def command(
     exports: tuple[Path, ...],
-    template: Path,
+    form: Path,
     transfer: Path,
     no_headings: bool,
     **options: Any,  # noqa: ANN401 - what a person says, and the options of reading
 ) -> None:
-    """Propose how to move the marks of each EXPORT into TEMPLATE, and write the proposal to transfer.toml.
+    """Propose how to move the marks of each EXPORT into FORM, and write the proposal to transfer.toml.
 
-    TEMPLATE is the target system's own blank form, sample or current export. No file is ever written to.
-    Of several exports, students and items become one list. The options of reading speak of each EXPORT.
-    At the keyboard, what is left open is asked.
+    FORM is the target system's own blank form, sample or current export. No file is ever written to.
+    Of several exports, students and items become one list. --encoding, --delimiter, --sheet, --quotes, --names and
+    --skip-hidden apply to each EXPORT. At the keyboard, open questions are asked.
     """
-    if "-" in map(str, (*exports, template)):
+    if "-" in map(str, (*exports, form)):
         mend = "Save them to a file first; a transfer is carried out more than once."
         raise Misused(Finding("piped", "what is piped in can't be drafted from", None, mend))
     tidy(transfer.parent)
-    with Delivery(replace=False, inputs=[*exports, template]) as delivery:
+    with Delivery(replace=False, inputs=[*exports, form]) as delivery:
         if transfer.exists():
             mend = "Work on it, or name another with --transfer."
             raise Misused(Finding("exists", f"'{transfer}' is there already and is never overwritten", None, mend))
-        proposal = replace(draft(exports, template, _wishes(options, transfer)), has_headings=not no_headings)
+        proposal = replace(draft(exports, form, _wishes(options, transfer)), has_headings=not no_headings)
         delivery.stage(transfer, [draft_text(proposal, transfer).encode()])
         delivery.commit()
     click.echo(_text(proposal, transfer))
@@ -71,7 +73,8 @@ def command(
         from skarvin.cli.asking import ask_open  # noqa: PLC0415 - most drafts are asked nothing
 
         ask_open(transfer, _candidates(proposal))
-    click.echo("Next: skarvin preview")
+    where = _where_open(transfer) if proposal.open_points else ""
+    click.echo(f"Next: answer{where}, then skarvin preview" if where else "Next: skarvin preview")
 
 
 def _wishes(options: Mapping[str, Any], transfer: Path) -> Wishes:
@@ -155,9 +158,16 @@ def _text(proposal: Draft, transfer: Path) -> str:
         f"Written: {transfer}. Read it through; every proposal has its reason beside it.",
     ]
     if proposal.open_points:
-        points = counted(proposal.open_points, "point is", "points are")
-        parts.append(f'{points} left open for you, marked "?"')
+        parts.append(f'{counted(proposal.open_points, "question")} to answer, marked "?"{_where_open(transfer)}')
     return "\n".join(parts)
+
+
+def _where_open(transfer: Path) -> str:
+    """Return the lines of the transfer that wait for an answer, once it is written."""
+    lines = transfer.read_text(encoding="utf-8").splitlines() if transfer.exists() else []
+    open_lines = [str(number) for number, line in enumerate(lines, 1) if _OPEN_LINE.match(line)]
+    some = listing(open_lines, 6)
+    return f" ({transfer.name}, {'line' if len(open_lines) == 1 else 'lines'} {some})" if open_lines else ""
 
 
 def _students(proposal: Draft) -> str:

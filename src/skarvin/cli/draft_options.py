@@ -17,38 +17,40 @@ _OUT_OF_HELP = (
 _USES = ", ".join(use.value for use in Use)
 _OPTIONS = (
     click.option("--use", multiple=True, metavar="COLUMN=USE", help="What a column of an EXPORT holds. Repeatable."),
-    click.option("--form-use", multiple=True, metavar="COLUMN=USE", help="The same, for the TEMPLATE. Repeatable."),
+    click.option("--form-use", multiple=True, metavar="COLUMN=USE", help="The same, for the FORM. Repeatable."),
     click.option("--heading-row", type=click.IntRange(0), help="The EXPORT's row with the headings; 0: there is none."),
-    click.option("--form-heading-row", type=click.IntRange(0), help="The same, for the TEMPLATE."),
+    click.option("--form-heading-row", type=click.IntRange(0), help="The same, for the FORM."),
     click.option("--layout", help="A layout of yours by which the EXPORT is read. [default: one that fits]"),
-    click.option("--form-layout", help="The same, for the TEMPLATE."),
+    click.option("--form-layout", help="The same, for the FORM."),
     click.option("--pair", default="", metavar="COLUMN=COLUMN", help="The two columns that pair the students."),
     click.option("--item", multiple=True, metavar="FROM=TO", help="Which item feeds which; 'FROM=' none. Repeatable."),
     click.option(
         "--status", multiple=True, metavar="WORD=CODE", help="What is sent for a word: a code, 0, hold. Repeatable."
     ),
     click.option("--from-out-of", multiple=True, metavar="[HEADING=]NUMBER", help=_OUT_OF_HELP.format(side="export's")),
-    click.option("--to-out-of", multiple=True, metavar="[HEADING=]NUMBER", help=_OUT_OF_HELP.format(side="template's")),
+    click.option("--to-out-of", multiple=True, metavar="[HEADING=]NUMBER", help=_OUT_OF_HELP.format(side="form's")),
     click.option(
         "--missing-maximum", default="", metavar="NUMBER", help="A maximum that only one side gives: same, or a number."
     ),
-    click.option("--roster", type=PATH, help="A list that knows more of the target's students than the template does."),
-    click.option("--key", type=PATH, help="A table of the answers to questions: question, text, code, right."),
+    click.option("--roster", type=PATH, help="Class list with identifiers or names missing from the form."),
+    click.option(
+        "--key", type=PATH, help="Answer key: a line for each question with the right answer, or one for each answer."
+    ),
     click.option(
         "--form-quotes",
         type=click.Choice([quotes.value for quotes in Quotes]),
-        help="The same as --quotes, for the TEMPLATE.",
+        help="The same as --quotes, for the FORM.",
     ),
-    click.option("--form-sheet", help="The TEMPLATE's sheet, by name or by position, if it is a workbook."),
-    click.option("--no-headings", is_flag=True, help="The target takes no headings: leave the TEMPLATE's out."),
+    click.option("--form-sheet", help="The FORM's sheet, by name or by position, if it is a workbook."),
+    click.option("--no-headings", is_flag=True, help="Leave the FORM's headings out: the target takes none."),
     click.option(
-        "--sample", "is_sample", is_flag=True, help="The people in the TEMPLATE are made up: write anew after it."
+        "--sample", "is_sample", is_flag=True, help="The people in the FORM are made up: compose the file after it."
     ),
     click.option(
         "--typing",
         "is_typed",
         is_flag=True,
-        help="The target takes no import: TEMPLATE lists the students on its screen.",
+        help="The target takes no import: FORM lists the students on its screen.",
     ),
     click.option("--new-heading", help="For items that a sample doesn't have: '{title} points ({maximum})'."),
 )

@@ -30,11 +30,11 @@ from skarvin.reports.data import place_data
 _COLUMN_HEADS = (
     Head("", is_number=True),
     Head("heading", most=48, least=20),
-    Head("taken for"),
+    Head("read as"),
     Head("key", rank=1),
     Head("out of", is_number=True),
 )
-_DEPARTURE_HEADS = (Head("where", most=50, least=20), Head("what", most=90, least=30))
+_DEPARTURE_HEADS = (Head("where", most=50, least=20), Head("what", least=30, wraps=True))
 
 
 @click.group()
@@ -46,7 +46,7 @@ def command() -> None:
 @click.argument("file", type=PATH)
 @click.option("--name", required=True, help="The layout's name.")
 @click.option(
-    "--use", "uses", multiple=True, metavar="COLUMN=USE", help="Correct what a column is taken for. Repeatable."
+    "--use", "uses", multiple=True, metavar="COLUMN=USE", help="Correct what a column is read as. Repeatable."
 )
 @click.option("--here", is_flag=True, help="Keep it in this folder, beside the transfer, instead of your library.")
 @click.option("--replace", is_flag=True, help="Replace a layout of this name.")
@@ -165,7 +165,7 @@ def _corrections(layout: Layout, uses: tuple[str, ...]) -> dict[int, Use]:
         name, _, use = text.rpartition("=")
         if use not in {use.value for use in Use}:
             mend = f"Write one of: {', '.join(use.value for use in Use)}."
-            raise Misused(Finding("unknown-use", f"'{use}' is nothing a column can be taken for", None, mend))
+            raise Misused(Finding("unknown-use", f"'{use}' is nothing a column can be read as", None, mend))
         try:
             corrections[find_column(layout.columns, name).index] = Use(use)
         except NoSuchColumn as error:

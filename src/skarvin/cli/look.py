@@ -21,13 +21,13 @@ from skarvin.reports.mask import mask, masker
 _COLUMN_HEADS = (
     Head("", is_number=True),
     Head("heading", most=40, least=18),
-    Head("taken for", most=22),
-    Head("because", rank=1, most=40, least=16),
+    Head("read as", most=22),
     Head("filled", is_number=True),
     Head("out of", rank=3, is_number=True),
-    Head("examples", rank=2, most=60, least=12),
+    Head("examples", rank=2, most=40, least=12),
+    Head("because", rank=1, least=16, wraps=True),
 )
-_RUNNER_UP_HEADS = (Head("", is_number=True), Head("heading", most=40, least=18), Head("or else", most=60, least=20))
+_RUNNER_UP_HEADS = (Head("", is_number=True), Head("heading", most=40, least=18), Head("or else", least=20, wraps=True))
 _ITEM_HEADS = (
     Head("", is_number=True),
     Head("item", most=36, least=18),
@@ -46,11 +46,11 @@ _TWO = 2
 @click.command()
 @click.argument("files", nargs=-1, required=True, type=PATH, metavar="FILE...")
 @reading_options
-@click.option("--mask", "is_masked", is_flag=True, help="Show stable codes in place of names and identifiers.")
-@click.option("--all", "show_all", is_flag=True, help="Show long lists whole.")
+@click.option("--mask", "is_masked", is_flag=True, help="Replace names and identifiers with codes, the same each run.")
+@click.option("--all", "show_all", is_flag=True, help="Show full lists.")
 @json_option
 def command(files: tuple[Path, ...], is_masked: bool, show_all: bool, as_json: bool, **reading: Any) -> int:  # noqa: ANN401
-    """Show what is in a FILE: its shape, what each column is taken for and why, students, items, oddities.
+    """Show what is in a FILE: its shape, what each column is read as and why, students, items, data issues.
 
     Two FILES are also compared: which headings, items and students both have. `-` reads what is piped in.
     """
@@ -67,7 +67,7 @@ def command(files: tuple[Path, ...], is_masked: bool, show_all: bool, as_json: b
         click.echo("\n\n".join(_text(look, hide, most, is_masked=is_masked) for look in looks))
         if comparison:
             click.echo(f"\n{_comparison_text(comparison, looks)}")
-        click.echo("\nNext: skarvin draft EXPORT TEMPLATE")
+        click.echo("\nNext: skarvin draft EXPORT FORM")
     return 0
 
 
@@ -132,10 +132,10 @@ def _text(look: Look, hide: Callable[[str], str], most: int | None, *, is_masked
             surveyed.column.letter,
             surveyed.column.heading,
             surveyed.column.use.value,
-            surveyed.column.evidence,
             f"{surveyed.filled:,}",
             "" if surveyed.column.out_of is None else plain(surveyed.column.out_of),
             ", ".join(_shown(surveyed.column, text, hide) for text in surveyed.examples),
+            surveyed.column.evidence,
         )
         for surveyed in look.surveys
     ]
@@ -152,8 +152,8 @@ def _text(look: Look, hide: Callable[[str], str], most: int | None, *, is_masked
         parts += ["", format_table(_ITEM_HEADS, [_item_row(item) for item in look.items])]
     parts += _left_out(look, hide, most)
     for title, findings in (
-        ("Must be mended before marks can move", look.layout.faults),
-        ("Oddities", look.oddities),
+        ("To correct before marks can move", look.layout.faults),
+        ("Data issues", look.oddities),
     ):
         if findings:
             shown = findings[:most]
@@ -234,7 +234,7 @@ def _left_out(look: Look, hide: Callable[[str], str], most: int | None) -> list[
     parts = ["", heading("Left out")]
     for non_student in left_out[:most]:
         name = f" {hide(non_student.student.name)}" if non_student.why.cause is Cause.PRACTICE else ""
-        parts.append(f"  {non_student.student.row}{name}: no student, {non_student.why}")
+        parts.append(f"  {non_student.student.row}{name}: not a student ({non_student.why})")
     parts += filter(None, [more(len(left_out[:most]), len(left_out), "--all")])
     if lines:
         where = listed_rows(lines, 8)
@@ -278,10 +278,10 @@ def _comparison_text(found: Comparison, looks: list[Look]) -> str:
     parts += [wrap(found.shift, indent=2)] if found.shift else []
     if found.identifiers:
         by = f"'{found.identifiers[0].heading}' and '{found.identifiers[1].heading}'"
-        students = f"{counted(met, 'student meets', 'students meet')} by {by}"
+        students = f"{counted(met, 'student')} in both, by {by}"
         parts.append(wrap(f"{students}; {only_one} only in {names[0]}, {only_other} only in {names[1]}", indent=2))
     else:
-        parts.append("  no student of one meets one of the other by any identifier")
+        parts.append("  no identifier of one file is in the other")
     items = [column.title for column, _ in found.items]
     parts.append(wrap(f"{counted(len(items), 'item')}: {listing(items, 12)}" if items else "no item of both", indent=2))
     shared = listing([repr(text) for text in found.headings], 8)

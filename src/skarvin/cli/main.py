@@ -32,7 +32,7 @@ Skarvin moves marks from one system's export into another's import file,
 and accounts for every one of them.
 
   1  skarvin look FILE               what is in a file
-  2  skarvin draft EXPORT TEMPLATE   proposes the transfer: transfer.toml
+  2  skarvin draft EXPORT FORM   proposes the transfer: transfer.toml
   3  skarvin students                who is who; the ones in doubt are yours to decide
   4  skarvin preview                 what would change; writes nothing
   5  skarvin write                   the import file and the report

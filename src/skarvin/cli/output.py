@@ -38,9 +38,14 @@ def print_json(data: Any) -> None:  # noqa: ANN401 - whatever JSON can hold
     click.echo(msgspec.json.format(msgspec.json.encode(data), indent=2).decode())
 
 
-def heading(text: str) -> str:
-    """Return a heading for a part of a command's output."""
-    return click.style(text, bold=True)
+def heading(text: str, colour: str | None = None) -> str:
+    """Return a heading for a part of a command's output; a colour is only ever a second signal."""
+    return click.style(text, fg=colour, bold=True)
+
+
+def warning(text: str) -> str:
+    """Return a sentence that a person must not overlook."""
+    return click.style(text, fg="red", bold=True) if text else ""
 
 
 def more(shown: int, total: int, flag: str) -> str:

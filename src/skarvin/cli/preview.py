@@ -6,19 +6,22 @@ import click
 
 from skarvin.cli.at_keyboard import may_ask
 from skarvin.cli.check_tables import format_answers, format_rules, format_totals
-from skarvin.cli.output import heading, json_option, library, print_json, tidy, transfer_option
-from skarvin.cli.settled import SHORT, format_items, format_marks, format_samples, format_students
+from skarvin.cli.ending import format_end
+from skarvin.cli.mark_tables import format_marks
+from skarvin.cli.output import heading, json_option, library, print_json, tidy, transfer_option, warning
+from skarvin.cli.settled import SHORT, format_items, format_samples, format_students
 from skarvin.cli.table import wrap
+from skarvin.cli.to_decide import format_to_decide
 from skarvin.core.transfer.carry_out import Settled, misfit, outputs_for, settle_transfer
 from skarvin.core.transfer.disagreeing import CONFUSED
 from skarvin.reports.data import settled_data
 from skarvin.reports.row_counts import rows_in_words
-from skarvin.reports.verdict import needs_a_person, verdict
+from skarvin.reports.verdict import to_decide, verdict
 
 
 @click.command()
 @transfer_option
-@click.option("--all", "show_all", is_flag=True, help="Show long lists whole.")
+@click.option("--all", "show_all", is_flag=True, help="Show full lists.")
 @click.option("--why", metavar="STUDENT", help="Show how one student's marks and totals come about, part by part.")
 @json_option
 def command(transfer: Path, show_all: bool, why: str | None, as_json: bool) -> int:
@@ -56,11 +59,15 @@ def _explain(settled: Settled, asked: str, *, as_json: bool) -> int:
 
 def _text(settled: Settled, most: int | None) -> str:
     sides = settled.sides
+    decide = [
+        warning(wrap(to_decide(settled))),
+        warning(wrap(f"{settled.pairing.shift}") if settled.pairing.shift else ""),
+    ]
     parts = [
         heading(f"{sides.export_names} -> {sides.target.grid.file.name}"),
         wrap(verdict(settled, is_written=False)),
-        wrap(needs_a_person(settled)),
-        *(wrap(f"Look at this: {note.what}.") for note in settled.told if note.slug == CONFUSED),
+        *decide,
+        *(warning(wrap(f"Look at this: {note.what}.")) for note in settled.told if note.slug == CONFUSED),
         *(wrap(f"{count.file}: {rows_in_words(count)}.") for count in settled.rows),
         *(wrap(f"Layout: {departure.place}: {departure.what}.") for departure in sides.departures),
         "",
@@ -70,7 +77,7 @@ def _text(settled: Settled, most: int | None) -> str:
         format_students(settled, most),
         *filter(None, [format_marks(settled, most), format_totals(settled, most), format_answers(settled, most)]),
         format_samples(settled),
-        "",
-        "Nothing was written. Next: skarvin write",
+        format_to_decide(settled, most),
+        *format_end(settled, is_written=False),
     ]
     return "\n".join(part for index, part in enumerate(parts) if part or (index and parts[index - 1]))

@@ -11,12 +11,12 @@ from skarvin.core.grid.dialect import Quotes
 from skarvin.core.grid.read import ReadAs
 
 _OPTIONS = (
-    click.option("--encoding", help="The text's encoding, if it isn't told right: utf-8, cp1252, mac-roman ..."),
+    click.option("--encoding", help="The text's encoding, if detected wrongly: utf-8, cp1252, mac-roman ..."),
     click.option("--delimiter", help="What stands between cells: comma, semicolon, tab or pipe."),
     click.option(
         "--quotes",
         type=click.Choice([quotes.value for quotes in Quotes]),
-        help="What quotation marks are, if the rows don't tell: 'around' cells, or 'plain' signs of the text.",
+        help="Quotation marks stand 'around' cells, or are 'plain' characters; if detected wrongly.",
     ),
     click.option("--sheet", help="The workbook's sheet, by name or by position."),
     click.option(

@@ -46,9 +46,9 @@ _SHORT = 12
 @click.option(
     "--username",
     default="",
-    help="A template: '{given 1}{family 7}'. Fields: family, given, further, initials, year, section, number.",
+    help="A pattern: '{given 1}{family 7}'. Fields: family, given, further, initials, year, section, number.",
 )
-@click.option("--address", default="", help="A template: '{username}@tidewrack.example'.")
+@click.option("--address", default="", help="A pattern: '{username}@tidewrack.example'.")
 @click.option(
     "--collisions",
     type=click.Choice([collision.value for collision in Collision]),
@@ -64,7 +64,7 @@ _SHORT = 12
 @click.option("--rename", multiple=True, metavar="HEADING=NEW", help="Another heading for a column. Repeatable.")
 @click.option("--no-headings", is_flag=True, help="Leave the headings out.")
 @click.option("--replace", is_flag=True, help="Replace the file; usernames in it are kept.")
-@click.option("--all", "show_all", is_flag=True, help="Show long lists whole.")
+@click.option("--all", "show_all", is_flag=True, help="Show full lists.")
 @json_option
 def command(  # noqa: PLR0913 - the options of a command
     lists: tuple[Path, ...],
@@ -77,7 +77,7 @@ def command(  # noqa: PLR0913 - the options of a command
 ) -> int:
     """Write the students of one or several class LISTs as the target's roster import, with a report and a ledger.
 
-    Names are split and put into proper case, each list gets a section, usernames are built by a template.
+    Names are split and put into proper case, each list gets a section, usernames are built by a pattern.
     """
     output = output or form.with_name(f"{form.stem}-roster{form.suffix}")
     page, ledger = (output.with_name(f"{output.stem}-{name}") for name in ("report.html", "ledger.json"))

@@ -7,12 +7,13 @@ from typing import Any
 
 import click
 
-from skarvin.cli.output import PATH, heading, json_option, library, more, print_json, tidy, transfer_option
+from skarvin.cli.output import PATH, heading, json_option, library, more, print_json, tidy, transfer_option, warning
 from skarvin.cli.table import Head, format_table, wrap
 from skarvin.core.findings import Finding, counted
 from skarvin.core.gradebook import Student
 from skarvin.core.grid.save import Delivery
 from skarvin.core.students.decisions import NONE, Decision, Decisions, decisions_text, read_decisions
+from skarvin.core.students.differing import differing_pairs
 from skarvin.core.students.notes import class_notes
 from skarvin.core.students.pairing import HeldStudent, PairedBy, Pairing
 from skarvin.core.transfer.enrich import enriched
@@ -34,11 +35,11 @@ _PAIR_HEADS = (
 
 @click.command()
 @transfer_option
-@click.option("--decide", "is_deciding", is_flag=True, help="Go through the held ones at the keyboard.")
-@click.option("--enrich", type=PATH, help="Write the export again, with the template's identifiers, to this file.")
+@click.option("--decide", "is_deciding", is_flag=True, help="Go through the students to confirm at the keyboard.")
+@click.option("--enrich", type=PATH, help="Write the export again, with the form's identifiers, to this file.")
 @click.option("--replace", is_flag=True, help="Replace that file if it is there.")
-@click.option("--all", "show_all", is_flag=True, help="Show long lists whole.")
-@click.option("--mask", "is_masked", is_flag=True, help="Show stable codes in place of names and identifiers.")
+@click.option("--all", "show_all", is_flag=True, help="Show full lists.")
+@click.option("--mask", "is_masked", is_flag=True, help="Replace names and identifiers with codes, the same each run.")
 @json_option
 def command(  # noqa: PLR0913 - the options of a command
     transfer: Path,
@@ -55,7 +56,7 @@ def command(  # noqa: PLR0913 - the options of a command
     template's, `none` for a student who is not on the roster.
     """
     tidy(transfer.parent)
-    plan, sides, pairing, *_ = pair_transfer(transfer, library())
+    plan, sides, pairing, _, _, told, _ = pair_transfer(transfer, library())
     file = pairings_file(transfer)
     kept = _keep(file, pairing, read_decisions(file))
     if is_deciding:
@@ -68,7 +69,10 @@ def command(  # noqa: PLR0913 - the options of a command
         pairing = pair_transfer(transfer, library()).pairing
     if enrich:
         _enrich(enrich, sides, pairing, replace=replace, inputs=[transfer])
-    notes = class_notes(sides.source.students, sides.target.students, pairing, pairing_rule(plan.students).identifiers)
+    only_some = plan.students.moves_only_some or bool(plan.list)
+    identifiers = pairing_rule(plan.students).identifiers
+    people = (sides.source.students, sides.target.students)
+    notes = [*class_notes(*people, pairing, identifiers, only_some=only_some), *told]
     if as_json:
         print_json(_data(pairing, notes, is_masked=is_masked))
     else:
@@ -76,7 +80,9 @@ def command(  # noqa: PLR0913 - the options of a command
         if enrich:
             click.echo(f"\nWritten: {enrich}, the export with {sides.target.told_by} beside each student.")
         if pairing.held:
-            click.echo(f"\nThe held ones stand in {file}. Decide there, or with: skarvin students --decide")
+            click.echo(
+                wrap(f'\nTo confirm: in {file}, in the column "decision"; or with skarvin students --decide'.lstrip())
+            )
         click.echo("Next: skarvin preview")
     return int(bool(pairing.held))
 
@@ -126,27 +132,29 @@ def _decide(
 def _ask(waiting: HeldStudent, is_there: Callable[[str], bool]) -> str:
     options = ["yes"] if waiting.suggestions else []
     options += [str(number) for number in range(1, len(waiting.suggestions) + 1)]
-    shown = "/".join([*options, NONE, "later", "stop"])
-    note = ", or an identifier of the template's"
+    shown = [
+        f"{number} = accept{'' if number == '1' else f' number {number}'}" for number in options if number != "yes"
+    ]
+    shown += [f"{NONE} = not in form", "later", "stop", "or type an identifier"]
     while True:
-        answer: str = click.prompt(f"  {shown}{note}", default="later", show_default=False).strip()
+        answer: str = click.prompt(wrap(", ".join(shown), 2), default="later", show_default=False).strip()
         if answer == "yes" and waiting.suggestions:
             return "1"
         is_number = answer in {"1", "2", "3"}  # of a suggestion, never an identifier
         if answer in {*options, NONE, "later", "stop"} or (not is_number and is_there(answer)):
             return answer
-        click.echo("  There is no such suggestion, and no such identifier in the template.")
+        click.echo("  No such suggestion, and no such identifier in the form.")
 
 
 def _held(waiting: HeldStudent, hide: Any) -> str:  # noqa: ANN401 - a function of text to text
-    lines = [f"{waiting.student.row}  {_who(waiting.student, hide)}", wrap(f"held: {waiting.why}", indent=4)]
+    lines = [f"{waiting.student.row}  {_who(waiting.student, hide)}", wrap(f"{waiting.why}", indent=4)]
     lines += [
         wrap(
-            f"{number}. {_who(suggestion.target, hide)} ({suggestion.target.row}): {suggestion.evidence}",
+            f"{number}. {_who(suggestion.target, hide)} (form {suggestion.target.row}): {suggestion.evidence}",
             indent=4,
         )
         if hide is str
-        else f"    {number}. {_who(suggestion.target, hide)} ({suggestion.target.row})"
+        else f"    {number}. {_who(suggestion.target, hide)} (form {suggestion.target.row})"
         for number, suggestion in enumerate(waiting.suggestions, 1)
     ]
     return "\n".join(lines)
@@ -158,10 +166,36 @@ def _who(student: Student, hide: Any) -> str:  # noqa: ANN401
 
 
 def _text(pairing: Pairing, notes: Sequence[Finding], most: int | None, *, is_masked: bool) -> str:
+    """Return the doubtful first, then who is paired, the other groups, and what is worth knowing."""
     hide = masker(is_masked)
+    parts = [warning(wrap(f"{pairing.shift}"))] if pairing.shift else []
+    if pairing.held:
+        parts += ["", heading(f"To confirm: {counted(len(pairing.held), 'student')}", "red")]
+        parts += [f"  {_held(waiting, hide)}" for waiting in pairing.held[:most]]
+        parts += [more(len(pairing.held[:most]), len(pairing.held), "--all")]
+    if missing := pairing.source_only:
+        parts += ["", heading(f"Missing from the form: {counted(len(missing), 'student')}", "red")]
+        parts += [f"  {student.row}  {_who(student, hide)}" for student in missing[:most]]
+        parts += [more(len(missing[:most]), len(missing), "--all")]
+    parts += _paired(pairing, hide, most)
+    groups: list[tuple[str, Sequence[Student]]] = [
+        ("Only in the form", pairing.target_only),
+        ("Not to be moved", pairing.left_out),
+    ]
+    for title, students in groups:
+        if students:
+            parts += ["", heading(f"{title}: {counted(len(students), 'student')}")]
+            parts += [f"  {student.row}  {_who(student, hide)}" for student in students[:most]]
+            parts += [more(len(students[:most]), len(students), "--all")]
+    if notes:
+        parts += ["", heading("Worth knowing"), *(wrap(f"{note.what}.", indent=2) for note in notes)]
+    return "\n".join(part for index, part in enumerate(parts) if part or (index and parts[index - 1])).strip()
+
+
+def _paired(pairing: Pairing, hide: Any, most: int | None) -> list[str]:  # noqa: ANN401
+    """Return who is paired with whom: first the pairs whose names differ, with what differs."""
     by = [(pair.by, sum(1 for other in pairing.pairs if other.by == pair.by)) for pair in pairing.pairs]
     counts = ", ".join(f"{count:,} by {what}" for what, count in dict.fromkeys(by))
-    parts = [heading(f"Certain: {counted(len(pairing.pairs), 'pair')}") + (f" ({counts})" if counts else "")]
     days = {pair.source.row: day for pair, day in pairing.decided}
     pairs = list(pairing.pairs)[:most]
     rows = [
@@ -175,28 +209,21 @@ def _text(pairing: Pairing, notes: Sequence[Finding], most: int | None, *, is_ma
         )
         for pair in pairs
     ]
-    parts += [format_table(_PAIR_HEADS, rows), more(len(pairs), len(pairing.pairs), "--all")]
-    if pairing.held:
-        parts += ["", heading(f"Held: {counted(len(pairing.held), 'student')}")]
-        parts += [f"  {_held(waiting, hide)}" for waiting in pairing.held[:most]]
-        parts += [more(len(pairing.held[:most]), len(pairing.held), "--all")]
-    groups: list[tuple[str, Sequence[Student]]] = [
-        ("Only in the export", pairing.source_only),
-        ("Only in the template", pairing.target_only),
-        ("Not to be moved", pairing.left_out),
-    ]
-    for title, students in groups:
-        if students:
-            parts += ["", heading(f"{title}: {counted(len(students), 'student')}")]
-            parts += [f"  {student.row}  {_who(student, hide)}" for student in students[:most]]
-            parts += [more(len(students[:most]), len(students), "--all")]
-    if notes:
-        parts += ["", heading("Worth knowing"), *(wrap(f"{note.what}.", indent=2) for note in notes)]
-    return "\n".join(part for index, part in enumerate(parts) if part or (index and parts[index - 1])).rstrip()
+    parts: list[str] = []
+    if differing := differing_pairs(pairing.pairs):
+        lines = [
+            f"export {pair.source.row}  {hide(pair.source.name)}, form {pair.target.row}  {hide(pair.target.name)}"
+            + (f": {what}" if hide is str else "")
+            for pair, what in differing[:most]
+        ]
+        parts += ["", heading(f"Paired, with names that differ: {counted(len(differing), 'pair')}")]
+        parts += [*(wrap(line, 2) for line in lines), more(len(lines), len(differing), "--all")]
+    parts += ["", heading(f"Paired: {counted(len(pairing.pairs), 'student')}") + (f" ({counts})" if counts else "")]
+    return [*parts, format_table(_PAIR_HEADS, rows), more(len(pairs), len(pairing.pairs), "--all")]
 
 
 def _enrich(file: Path, sides: Sides, pairing: Pairing, *, replace: bool, inputs: Sequence[Path]) -> None:
-    """Write the export again with the template's identifiers."""
+    """Write the export again with the form's identifiers."""
     source, target = sides.source, sides.target
     known = {pair.source.row.position: pair.target.identifier.strip() for pair in pairing.pairs}
     chunks = enriched(source.grid, source.layout.heading_row, target.told_by.strip("'"), known)
@@ -223,6 +250,11 @@ def _data(pairing: Pairing, notes: Sequence[Finding], *, is_masked: bool) -> dic
                 ],
             }
             for waiting in pairing.held
+        ],
+        "out_of_step": pairing.shift,
+        "names_differ": [
+            {"row": pair.source.row.number, "to_row": pair.target.row.number} | ({} if is_masked else {"what": what})
+            for pair, what in differing_pairs(pairing.pairs)
         ],
         "only_in_export": [student.row.number for student in pairing.source_only],
         "only_in_template": [student.row.number for student in pairing.target_only],

@@ -16,7 +16,7 @@ class Head:
     """The head of a table's column.
 
     A text longer than `most` is cut; where room is short, down to `least`. Where that isn't enough, the column with
-    the highest `rank` goes first, and one of rank 0 never.
+    the highest `rank` goes first, and one of rank 0 never. The last column may run over several lines, if it `wraps`.
     """
 
     title: str
@@ -24,6 +24,7 @@ class Head:
     is_number: bool = False
     most: int | None = None
     least: int | None = None
+    wraps: bool = False
 
 
 def screen_width() -> int:
@@ -65,7 +66,17 @@ def format_table(heads: Sequence[Head], rows: Sequence[Sequence[str]], *, indent
         kept[index] += extra
         room -= extra
     shown = [[head.title for head in heads], *lines]
-    return "\n".join(" " * indent + _line(heads, kept, row) for row in shown)
+    return "\n".join(" " * indent + line for row in shown for line in _row(heads, kept, row))
+
+
+def _row(heads: Sequence[Head], widths: dict[int, int], row: Sequence[str]) -> list[str]:
+    """Return a row as one line, or as several where its last column runs over."""
+    last = max(widths)
+    if not heads[last].wraps or width_of(row[last]) <= widths[last]:
+        return [_line(heads, widths, row)]
+    first, *rest = textwrap.wrap(row[last], widths[last], break_on_hyphens=False) or [""]
+    space = sum(widths[index] + _GAP for index in widths if index != last)
+    return [_line(heads, widths, [*row[:last], first]), *(" " * space + line for line in rest)]
 
 
 def _line(heads: Sequence[Head], widths: dict[int, int], row: Sequence[str]) -> str:

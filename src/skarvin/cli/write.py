@@ -6,22 +6,23 @@ from pathlib import Path
 
 import click
 
+from skarvin.cli.ending import format_end
 from skarvin.cli.output import PATH, json_option, library, print_json, tidy, transfer_option
 from skarvin.cli.settled import format_items
 from skarvin.cli.table import wrap
 from skarvin.core.findings import counted
 from skarvin.core.transfer.carry_out import Settled, Written, outputs_for, settle_transfer, write_transfer
 from skarvin.reports.filing import Filing
-from skarvin.reports.verdict import needs_a_person, verdict
+from skarvin.reports.verdict import verdict
 
 
 @click.command()
 @transfer_option
-@click.option("--into", type=PATH, help="The folder for the new files. [default: the template's folder]")
+@click.option("--into", type=PATH, help="The folder for the new files. [default: the form's folder]")
 @click.option("--replace", is_flag=True, help="Replace files of the same names.")
 @json_option
 def command(transfer: Path, into: Path | None, replace: bool, as_json: bool) -> int:
-    """Write the import file, look at it again, and write the report that proves what was moved."""
+    """Write the import file, read it back, and write the report that proves what was moved."""
     settled = settle_transfer(transfer, library())
     outputs = outputs_for(settled, into or settled.sides.target.grid.file.parent)
     tidy(transfer.parent, outputs.data.parent)
@@ -73,11 +74,10 @@ def _text(written: Written) -> str:
     settled, outputs = written.settled, written.outputs
     differing = written.second_look.differing
     seen = f"{counted(written.second_look.rows, 'row')} read again"
-    differ = f"{counted(differing, 'cell differs', 'cells differ')} from the template, exactly those in the ledger"
+    differ = f"{counted(differing, 'cell differs', 'cells differ')} from the form, exactly those in the ledger"
     parts = [
         wrap(verdict(settled, is_written=True)),
-        wrap(f"Second look: {seen}, {differ}."),
-        wrap(needs_a_person(settled)),
+        wrap(f"Read-back check passed: {seen}, {differ}."),
         "",
         format_items(settled, outputs.page.name),
         *_typed(settled),
@@ -93,10 +93,7 @@ def _text(written: Written) -> str:
             else []
         ),
         *(["Feedback     nothing new to hand out"] if settled.plan.feedback and not outputs.bundle else []),
-        *(wrap(f"Note: {note.what}.") for note in settled.notes if note.slug in _TO_DO),
-        "",
-        "Next: read the report, then type the marks."
-        if outputs.typed
-        else "Next: read the report, then upload the import file.",
+        *(wrap(f"Before the upload: {note.what}.") for note in settled.notes if note.slug in _TO_DO),
+        *format_end(settled, is_written=True, is_typed=bool(outputs.typed)),
     ]
     return "\n".join(part for index, part in enumerate(parts) if part or (index and parts[index - 1]))

@@ -224,7 +224,7 @@ class _Rows:
         leaving = "" if self._leaving is None else cells[self._leaving].strip()
         student = Student(self._row(row), identifier, name, section, birth, leaving)
         if self._is_practice(name):
-            self.non_students.append(NonStudent(student, Reason(Cause.PRACTICE, "put in by the system")))
+            self.non_students.append(NonStudent(student, Reason(Cause.PRACTICE, "added by the system")))
         elif not identifier.strip() or not identifier.isascii() or not identifier[-1:].isdigit():
             self._doubtful(student)
         else:
@@ -253,7 +253,7 @@ class _Rows:
         if cells in self._around_heading or (is_text and (self._names or " " in filled[0])):
             self.lines.append(student.row.position)
         elif not has_digit and (word := self._summary(cells)):
-            self.non_students.append(NonStudent(student, Reason(Cause.SUMMARY, f"says '{word}'")))
+            self.non_students.append(NonStudent(student, Reason(Cause.SUMMARY, f"contains '{word}'")))
         elif (
             not student.identifier.strip() and not student.name and not any(cells[number] for number in self._other_ids)
         ):

@@ -14,6 +14,11 @@ class Fate(StrEnum):
     HELD = "held"
     LEFT_OUT = "left out"
 
+    @property
+    def label(self) -> str:
+        """What it is called for people; the value is the ledger's, whose keys don't change."""
+        return "replaced" if self is Fate.CHANGED else self.value
+
 
 class Cause(Enum):
     """Every kind of reason: its code for machines, and the fate that follows; none where the mark is sent."""

@@ -24,7 +24,7 @@ from skarvin.core.transfer.carry_out import Settled
 from skarvin.core.transfer.import_files import ONE_WHOLE
 from skarvin.reports.check_words import answers_data, total_data
 from skarvin.reports.row_counts import rows_data
-from skarvin.reports.verdict import needs_a_person, verdict
+from skarvin.reports.verdict import to_decide, verdict
 
 SCHEMA = "skarvin-ledger/1"
 _ENCODER = msgspec.json.Encoder()
@@ -37,7 +37,7 @@ def settled_data(settled: Settled) -> Data:
         "schema": SCHEMA,
         "skarvin": __version__,
         "verdict": verdict(settled, is_written=False),
-        "needs_a_person": needs_a_person(settled),
+        "needs_a_person": to_decide(settled),
         "fates": {fate.value: settled.ledger.fates[fate] for fate in Fate},
         "source": _side(settled.sides.source),
         "target": _side(settled.sides.target)

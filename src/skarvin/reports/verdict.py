@@ -1,49 +1,74 @@
-"""The verdict in one sentence, the same wherever it stands."""
+"""The verdict in one sentence, and what a person must decide, the same wherever they stand."""
 
 from collections import Counter
 
-from skarvin.core.findings import counted, listing
+from skarvin.core.findings import counted
 from skarvin.core.layout.columns import MadeColumn
 from skarvin.core.reasons import Fate
 from skarvin.core.transfer.carry_out import Settled
 
 
 def verdict(settled: Settled, *, is_written: bool) -> str:
-    """Return what became of the marks, in one sentence."""
+    """Return what became of the marks, in one sentence.
+
+    An entry is a cell of the export, blank or not, or a mark that is made.
+    """
     fates = settled.ledger.fates
     total = sum(fates.values())
-    parts = [f"{fates[fate]:,} {fate.value}" for fate in Fate if fates[fate]]
+    parts = [f"{fates[fate]:,} {fate.label}" for fate in Fate if fates[fate]]
     moved = fates[Fate.SENT] + fates[Fate.CHANGED]
-    tense = "are" if is_written else "would be"
     made: Counter[str] = Counter()
     for totals in settled.totals:
         if isinstance(totals.item.source, MadeColumn):
             made[totals.item.source.making.value] += totals.cells
-    counts = [counted(total - sum(made.values()), "source mark")]
-    counts += [f"{count:,} {making}" for making, count in sorted(made.items()) if count]
-    books = f"The books balance: of {listing(counts)}, {', '.join(parts)}"
+    counts = [
+        f"{total - sum(made.values()):,} exported",
+        *(f"{count:,} {how}" for how, count in sorted(made.items()) if count),
+    ]
+    origin = f" ({', '.join(counts)})" if len(counts) > 1 else ""
+    entries = counted(total, "entry", "entries")
+    books = f"All {entries} accounted for{origin}: {', '.join(parts)}"
     if not any(item.target for item in settled.ledger.items):
-        return f"{books}. No item has a column of the template to go to."
+        return f"{books}. No item has a column of the form to go to."
     if not moved:
         return f"{books}. Nothing new is sent."
+    tense = "are" if is_written else "would be"
     rows = len(settled.sides.added)
     if rows:
         be = ("is" if rows == 1 else "are") if is_written else tense
-        where = "written after the sample" if settled.sides.is_composed else "added to the template"
+        where = "written after the sample" if settled.sides.is_composed else "added to the form"
         added = f"{counted(rows, 'row')} {be} {where}, one a student"
-        return f"{books}; {added}, with {counted(moved, 'cell')} filled, and nothing else touched."
-    return f"{books}; {counted(moved, 'cell')} of the template {tense} filled, and nothing else touched."
+        return f"{books}; {added}, with {counted(moved, 'cell')} filled, and no other cell changes."
+    return f"{books}; {counted(moved, 'cell')} of the form {tense} filled, and no other cell changes."
 
 
-def needs_a_person(settled: Settled) -> str:
-    """Return what must be decided, in one sentence, or nothing."""
+def count_waiting(settled: Settled) -> int:
+    """Return how many held marks wait for a student who isn't confirmed."""
+    ledger, pairing = settled.ledger, settled.pairing
+    waiting = {one.student.row for one in pairing.held} | {student.row for student in pairing.source_only}
+    entries = [entry for entry in ledger.entries if entry.source and entry.source.row in waiting] if waiting else []
+    held = ledger.codes_with([Fate.HELD])
+    return sum(code in held for entry in entries for code in ledger.codes.row(entry.position))
+
+
+def to_decide(settled: Settled) -> str:
+    """Return what must be decided, in one sentence, or nothing; no mark is counted twice."""
     held = settled.ledger.fates[Fate.HELD]
+    waiting = count_waiting(settled)
+    pairing = settled.pairing
+    missing = len(pairing.source_only)
     parts = [
-        counted(held, "held mark") if held else "",
-        counted(len(settled.pairing.held), "held student") if settled.pairing.held else "",
-        f"{counted(len(settled.pairing.source_only), 'student')} only in the export"
-        if settled.pairing.source_only
-        else "",
+        counted(len(pairing.held), "student") if pairing.held else "",
+        f"{counted(missing, 'student')} missing from the form" if missing else "",
+        counted(held - waiting, "mark") if held > waiting else "",
     ]
-    undecided = [part for part in parts if part]
-    return f"A person must decide: {', '.join(undecided)}." if undecided else ""
+    first = ", ".join(filter(None, parts))
+    verb = "waits" if waiting == 1 else "wait"
+    students = len(pairing.held) + missing
+    who = "that student" if students == 1 else "those students"
+    rest = (
+        f"{waiting:,} {'more ' if held > waiting else ''}{'mark' if waiting == 1 else 'marks'} {verb} for {who}"
+        if waiting
+        else ""
+    )
+    return f"To decide: {'; '.join(filter(None, [first, rest]))}." if first or rest else ""

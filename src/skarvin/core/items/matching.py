@@ -180,7 +180,7 @@ def _asked(
     )
     likely = [(weight, theirs) for weight, theirs in ranked if weight.score >= _LIKELY][:_MOST_CANDIDATES]
     if not likely:
-        return Proposal(ours, None, "nothing in the template resembles it")
+        return Proposal(ours, None, "nothing in the form resembles it")
     top = likely[0][0].score
     close = [pair for pair in likely if pair[0].score > top - _CLEAR]
     rivals = [

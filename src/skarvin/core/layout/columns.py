@@ -25,8 +25,13 @@ class Use(StrEnum):
     ANSWER = "answer"
     RESULT = "result of an answer"
     COMMENT = "comment"
-    HOUSEKEEPING = "housekeeping"
+    HOUSEKEEPING = "system data"
     OTHER = "other"
+
+    @classmethod
+    def _missing_(cls, value: object) -> "Use | None":
+        """Return what a use was called before."""
+        return cls.HOUSEKEEPING if value == "housekeeping" else None
 
 
 IDENTIFIERS = frozenset({Use.NUMBER, Use.USERNAME, Use.EMAIL, Use.KEY})

@@ -101,7 +101,7 @@ def read_layout(file: Path) -> StoredLayout:
         what = f"this is no layout: {str(error)[:1].lower()}{str(error)[1:]}"
         raise Unreadable(Finding("bad-layout", what, Place(file), "Correct it, or learn it anew.")) from None
     for column in stored.column:
-        if column.use not in _USES:
+        if column.use not in {*_USES, "housekeeping"}:
             what = f"'{column.use}' (column '{column.heading}') is nothing a column can be taken for"
             raise Unreadable(Finding("bad-layout", what, Place(file), f"Write one of: {', '.join(_USES)}."))
     return stored

@@ -98,13 +98,13 @@ def _of_words(said: Mapping[Use, Said], traits: Traits) -> Iterator[Clue]:
             strength -= _HINT  # 'Student number', 'Student group'
         if use is Use.SECTION and not one.is_whole and not traits.count:
             strength -= _STRONG  # 'Class test': what a section did
-        yield Clue(use, strength, f"'{one.phrase}' in heading")
+        yield Clue(use, strength, f"heading contains '{one.phrase}'")
 
 
 def _of_heading(heading: str, parts: HeadingParts, traits: Traits) -> Iterator[Clue]:
     if parts.out_of is not None:
         is_scale = traits.marks < _HALF and traits.spread <= _MANY  # words of a scale, each standing for a mark
-        yield Clue(Use.ITEM, _STRONG + (_STRONG if is_scale and traits.count else 0.0), "maximum in heading")
+        yield Clue(Use.ITEM, _STRONG + (_STRONG if is_scale and traits.count else 0.0), "heading gives a maximum")
     if is_question(heading):
         yield Clue(Use.ANSWER, 2 * _PLAIN, "heading is a question")
     elif is_question_number(heading) and traits.labels > _HALF:

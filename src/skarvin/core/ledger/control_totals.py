@@ -35,7 +35,7 @@ class ItemBooks:
         source: all numbers of the source.
         moved_before: the marks that were sent or changed, as the source has them.
         moved_after: the same marks as the target gets them.
-        target_before: all numbers of the target's item in the template.
+        target_before: all numbers of the target's item in the form.
         target_after: all numbers of the target's item in the import file.
         replaced: the numbers that were replaced.
         moved: the marks that were sent or changed, with how many there are of each.

@@ -61,7 +61,7 @@ class Ledger:
         outcomes: what each code stands for.
         entries: a line for each student of the source, in the order of the export.
         codes: a row for each entry, a column for each item.
-        target_only: a line for each student that stands in the template alone or is held there.
+        target_only: a line for each student that stands in the form alone or is held there.
         target_only_codes: a row for each of these, a column for each item that feeds something.
     """
 
@@ -112,6 +112,10 @@ class Ledger:
         """Yield each source mark that has what it has for one reason, student by student."""
         wanted = {code for code, outcome in enumerate(self.outcomes) if outcome.why and outcome.why.cause is cause}
         yield from self._lines(wanted) if wanted else ()
+
+    def lines_with(self, codes: set[int]) -> Iterator[Line]:
+        """Yield each source mark whose outcome has one of these codes, student by student."""
+        yield from self._lines(codes) if codes else ()
 
     def lines(self, fates: Iterable[Fate]) -> Iterator[Line]:
         """Yield each source mark with one of these fates, student by student in the order of the export."""

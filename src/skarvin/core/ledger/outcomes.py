@@ -21,7 +21,7 @@ class Outcome:
         fate: what became of it; None for a target cell that no source mark meets.
         source: the mark as the export has it.
         was: what the target's cell said before.
-        raw: the target's cell before, as it stands in the template's file.
+        raw: the target's cell before, as it stands in the form's file.
         written: what the cell says now, or None if it was left as it is.
         why: the reason, for fates that need one; or what was done to a mark that was sent.
         before: the source mark as a number.

@@ -1,7 +1,7 @@
 """Gives each source mark and each target cell its one fate.
 
 Every distinct text has a code, on either side; a source text that meets a target cell under one rule is decided once. A
-student who has no row in the template meets, in place of cells, the reason for that.
+student who has no row in the form meets, in place of cells, the reason for that.
 """
 
 from array import array
@@ -28,7 +28,8 @@ _NO_DATES: Mapping[Row, str] = MappingProxyType({})
 _NO_MADE: Mapping[ItemSource, Made] = MappingProxyType({})
 _FOLLOWS_NONE: Mapping[ItemSource, ItemSource] = MappingProxyType({})
 _NOT_MAPPED = Reason(Cause.NOT_MAPPED, "the item is not mapped")
-_NOT_IN_TEMPLATE = Reason(Cause.NOT_IN_TEMPLATE, "the student is not in the template")
+_NOT_IN_TEMPLATE = Reason(Cause.NOT_IN_TEMPLATE, "waiting: student missing from the form")
+_NOT_CONFIRMED = "waiting: student not confirmed"
 _APART = Reason(
     Cause.COMMENTS_APART,
     'the student has several rows, and it isn\'t said which mark this is on: add of = "..." to its [[comment]]',
@@ -183,10 +184,10 @@ def _entries(source: Gradebook, pairing: Pairing, book: Book) -> tuple[list[Entr
     found += [(student, None, book.reason(_NOT_IN_TEMPLATE)) for student in pairing.source_only]
     found += [(student, None, book.reason(_LEFT_OUT)) for student in pairing.left_out]
     for non_student in source.non_students:
-        why = Reason(non_student.why.cause, f"the row is no student: {non_student.why}")
+        why = Reason(non_student.why.cause, f"not a student ({non_student.why})")
         found.append((non_student.student, None, book.reason(why)))
     for held in pairing.held:
-        found.append((held.student, None, book.reason(Reason(held.why.cause, "the student is held"))))
+        found.append((held.student, None, book.reason(Reason(held.why.cause, _NOT_CONFIRMED))))
     found.sort(key=lambda line: line[0].row)
     entries = [Entry(row, ours, theirs) for row, (ours, theirs, _) in enumerate(found)]
     return entries, [reason for _, _, reason in found]

@@ -84,7 +84,7 @@ def _convert(text: str, rule: MarkRule) -> Converted:
         reason = f"'{text.strip()}' is a number, and the scale '{rule.scale.name}' has words alone"
         return Converted(read.number, None, why=Reason(Cause.NUMBER_AMONG_WORDS, reason))
     converted = convert_number(read, rule, text)
-    is_flagged = bool(rule.set_aside) and read_mark(text, is_comma=rule.is_comma) is None
+    is_flagged = bool(rule.ignore_flags) and read_mark(text, is_comma=rule.is_comma) is None
     flag = split_flag(text, is_comma=rule.is_comma) if is_flagged else None
     if flag and converted.text is not None and not converted.why:
         return converted._replace(
@@ -193,7 +193,7 @@ def _read(text: str, rule: MarkRule) -> Mark | Converted:
     if flag is None:
         return Converted(None, None, why=_why_unreadable(text, rule))
     mark = read_mark(flag[0], is_comma=rule.is_comma)
-    if mark is not None and fold_word(flag[1]) in rule.set_aside:
+    if mark is not None and fold_word(flag[1]) in rule.ignore_flags:
         return mark
     what = f"'{bare}' has '{flag[1]}' {_where(text, flag[1])} it (perhaps {flag[0]})"
     return Converted(None, None, why=Reason(Cause.FLAG, what))

@@ -28,12 +28,12 @@ class MarkSettings(NamedTuple):
         blank_code: what is sent for a blank that has a code.
         statuses: what is sent for each status, by the folded word.
         dash: what a dash means.
-        set_aside: flags that are set aside, folded.
+        ignore_flags: flags that are set aside, folded.
         weight: what the item is worth of each 100 points of the target's whole.
         scale: the item's scale.
         gives_words: whether the scale gives words for marks, and not marks for words.
         to_comma: whether the target's decimal sign is the comma.
-        to_behind: what the target wants behind each number, such as a percent sign.
+        to_suffix: what the target wants behind each number, such as a percent sign.
         to_zeros: what becomes of zeros behind the decimals.
         to_width: how many signs a number has at least; zeros in front make it so.
         copies_words: whether a letter or a word that the scale doesn't have is sent as it is.
@@ -54,12 +54,12 @@ class MarkSettings(NamedTuple):
     blank_code: str = ""
     statuses: tuple[tuple[str, str], ...] = ()
     dash: Dash = Dash.HOLD
-    set_aside: frozenset[str] = frozenset()
+    ignore_flags: frozenset[str] = frozenset()
     weight: Decimal | None = None
     scale: Scale | None = None
     gives_words: bool = False
     to_comma: bool = False
-    to_behind: str = ""
+    to_suffix: str = ""
     to_zeros: Zeros = Zeros.AS_WRITTEN
     to_width: int = 0
     copies_words: bool = False
@@ -90,14 +90,14 @@ class MarkSettings(NamedTuple):
     @property
     def whole(self) -> Decimal | None:
         """The maximum in the target: what is stated, or 100 for percent and for a weight."""
-        return self.to_out_of or (WHOLE if self.weight is not None or "%" in self.to_behind else None)
+        return self.to_out_of or (WHOLE if self.weight is not None or "%" in self.to_suffix else None)
 
     def target_number(self, text: str) -> Number | None:
         """Return the number in a cell of the target, written as the target writes it."""
         number = read_number(text)
         if number is not None or not text.strip():
             return number
-        if not self.to_comma and not self.to_behind:
+        if not self.to_comma and not self.to_suffix:
             return None
         mark = read_mark(text, is_comma=self.to_comma and "," in text)
         return mark.number if mark and (mark.out_of is None or mark.is_percent) else None
@@ -129,7 +129,7 @@ class MarkSettings(NamedTuple):
             number = Decimal(digits)
             digits = f"{number:.{self.decimals}f}" if self.to_zeros is Zeros.FILL else plain(number)
         wide = digits.zfill(self.to_width)
-        return (wide.replace(".", ",") if self.to_comma else wide) + self.to_behind
+        return (wide.replace(".", ",") if self.to_comma else wide) + self.to_suffix
 
     @property
     def maxima(self) -> tuple[Decimal | None, Decimal | None]:
@@ -171,7 +171,7 @@ def _of_odd_marks(rule: MarkSettings) -> list[str]:
         (rule.rescales_others, "marks that state another maximum are rescaled"),
         (rule.dash is Dash.BLANK, "a dash is a blank"),
         (rule.copies_words, "letters and words that no scale has are sent as they are"),
-        (bool(rule.set_aside), f"set aside behind a mark: {listing(sorted(rule.set_aside))}"),
+        (bool(rule.ignore_flags), f"set aside behind a mark: {listing(sorted(rule.ignore_flags))}"),
     )
     return [words for is_so, words in said if is_so]
 

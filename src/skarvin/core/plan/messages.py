@@ -94,6 +94,9 @@ def not_a_plan(file: Path, text: str, message: str) -> Finding:
         mend = f"Write a line: {missing[1]} = ..."
         return Finding("missing-key", f"the key '{missing[1]}' is missing{where}", place, mend)
     choice = re.search(r"Invalid enum value '?(.*?)'?$", what)
+    if choice and key == "version" and not table:
+        what = f"version {choice[1]} isn't supported"
+        return Finding("unknown-version", what, place, "Write version = 1.")
     if choice and table and key:
         return bad_choice(place, table, key, choice[1])
     types = re.search(r"Expected `(.*)`, got `(.*)`", what)

@@ -58,6 +58,16 @@ NOT_MEANT: Mapping[tuple[str, str], frozenset[StrEnum]] = MappingProxyType(
     }
 )
 """Choices that mean nothing under a key of a table."""
+OLD_KEYS: Mapping[str, str] = MappingProxyType(
+    {
+        "set_aside": "ignore_flags",
+        "least_paired": "minimum_paired_percent",
+        "decimal_sign": "decimal_separator",
+        "to_decimal_sign": "to_decimal_separator",
+        "to_behind": "to_suffix",
+    }
+)
+"""Keys by which transfers were written before, and how they are called now; both are read."""
 SAME_MAXIMUM = "same"
 """What is said for a maximum that only one side gives where both have the same."""
 OPEN = "?"
@@ -105,7 +115,7 @@ class FurtherPlan(SidePlan, frozen=True, forbid_unknown_fields=True, kw_only=Tru
 
 
 class TargetPlan(SidePlan, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """The template; what of it is written, and how rows are written that are made."""
+    """The form; what of it is written, and how rows are written that are made."""
 
     headings: bool = True
     columns: tuple[str, ...] = ()
@@ -142,7 +152,7 @@ class StudentsPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     only: tuple[str, ...] = ()
     only_sections: tuple[str, ...] = ()
     leave_out: tuple[str, ...] = ()
-    least_paired: int = 50
+    minimum_paired_percent: int = 50
 
     @property
     def moves_only_some(self) -> bool:
@@ -155,9 +165,9 @@ class MarksPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
 
     decimals: int = 2
     rounding: Rounding = Rounding.HALF_UP
-    decimal_sign: DecimalSign = DecimalSign.POINT
-    to_decimal_sign: DecimalSign = DecimalSign.POINT
-    to_behind: str = ""
+    decimal_separator: DecimalSign = DecimalSign.POINT
+    to_decimal_separator: DecimalSign = DecimalSign.POINT
+    to_suffix: str = ""
     to_zeros: Zeros = Zeros.AS_WRITTEN
     to_width: int = 0
     above: Above = Above.HOLD
@@ -165,7 +175,7 @@ class MarksPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     blank_code: str = ""
     dash: Dash = Dash.HOLD
     words: Words = Words.HOLD
-    set_aside: tuple[str, ...] = ()
+    ignore_flags: tuple[str, ...] = ()
     other_maximum: OtherMaximum = OtherMaximum.HOLD
     existing: Existing = Existing.REPLACE
     missing_maximum: str = ""
@@ -185,9 +195,9 @@ class ItemPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     gives: Gives | None = None
     decimals: int | None = None
     rounding: Rounding | None = None
-    decimal_sign: DecimalSign | None = None
-    to_decimal_sign: DecimalSign | None = None
-    to_behind: str | None = None
+    decimal_separator: DecimalSign | None = None
+    to_decimal_separator: DecimalSign | None = None
+    to_suffix: str | None = None
     to_zeros: Zeros | None = None
     to_width: int | None = None
     above: Above | None = None
@@ -195,7 +205,7 @@ class ItemPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     blank_code: str | None = None
     dash: Dash | None = None
     words: Words | None = None
-    set_aside: tuple[str, ...] | None = None
+    ignore_flags: tuple[str, ...] | None = None
     other_maximum: OtherMaximum | None = None
     statuses: dict[str, str | int | bool] = field(default_factory=dict)
     existing: Existing | None = None
@@ -264,7 +274,7 @@ class AnswersPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True)
     answer_width: int = 0
     true: str = "T"
     false: str = "F"
-    decimal_sign: DecimalSign = DecimalSign.POINT
+    decimal_separator: DecimalSign = DecimalSign.POINT
     units: tuple[str, ...] = ()
     no_answer: tuple[str, ...] = ("no answer", "-")
     blank: Blank = Blank.LEAVE
@@ -295,7 +305,7 @@ class AnswerPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     label_order: LabelOrder | None = None
     one_blank: bool | None = None
     width: int | None = None
-    decimal_sign: DecimalSign | None = None
+    decimal_separator: DecimalSign | None = None
     units: tuple[str, ...] | None = None
     blank: Blank | None = None
     blank_code: str | None = None

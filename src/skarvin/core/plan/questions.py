@@ -132,7 +132,7 @@ def _rule(rules: AnswersPlan, answer: AnswerPlan, keyed: KeyedQuestion | None) -
         width=rules.width if answer.width is None else answer.width,
         answer_width=rules.answer_width,
         truths=(rules.true, rules.false),
-        is_comma=(answer.decimal_sign or rules.decimal_sign) is DecimalSign.COMMA,
+        is_comma=(answer.decimal_separator or rules.decimal_separator) is DecimalSign.COMMA,
         units=frozenset(map(fold_word, units)),
         no_answer=frozenset(map(fold_word, rules.no_answer)),
         blank=answer.blank or rules.blank,

@@ -1,5 +1,6 @@
 """Reads `transfer.toml`, strictly: whatever it holds that isn't a plan is said with its line and its mend."""
 
+import re
 import tomllib
 from collections.abc import Iterator, Sequence
 from decimal import Decimal
@@ -12,7 +13,7 @@ from skarvin.core.findings import Finding, Place, Refused, Unreadable, counted
 from skarvin.core.grid.read import fingerprint
 from skarvin.core.plan.lines import find_line
 from skarvin.core.plan.messages import bad_choice, not_a_plan, not_toml
-from skarvin.core.plan.plan import NOT_MEANT, OPEN, SAME_MAXIMUM, Plan
+from skarvin.core.plan.plan import NOT_MEANT, OLD_KEYS, OPEN, SAME_MAXIMUM, Plan
 from skarvin.core.texts.numbers import read_number
 
 _MOST_DECIMALS, _WHOLE, _WIDEST = 10, 100, 40
@@ -40,12 +41,13 @@ def read_plan(file: Path) -> PlanFile:
     except FileNotFoundError:
         what = "there is no transfer here"
         raise Unreadable(
-            Finding("no-transfer", what, Place(file), "Make one with: skarvin draft EXPORT TEMPLATE")
+            Finding("no-transfer", what, Place(file), "Make one with: skarvin draft EXPORT FORM")
         ) from None
     except (OSError, UnicodeDecodeError) as error:
         raise Unreadable(Finding("unreadable-file", f"the file can't be read: {error}", Place(file))) from None
     except tomllib.TOMLDecodeError as error:
         raise Unreadable(not_toml(file, str(error))) from None
+    text = _with_new_keys(file, text, raw)
     open_points = _open_points(file, text, raw)
     _make_decimals(raw)
     try:
@@ -54,9 +56,32 @@ def read_plan(file: Path) -> PlanFile:
         raise Unreadable(not_a_plan(file, text, str(error))) from None
     _check_values(file, text, plan)
     if open_points:
-        summary = f"{counted(len(open_points), 'point is', 'points are')} open, so nothing was done"
+        summary = f"{counted(len(open_points), 'question')} to answer, so nothing was done"
         raise Refused(*open_points, Finding("open", summary))
     return PlanFile(plan, text, fingerprint(data))
+
+
+def _with_new_keys(file: Path, text: str, raw: dict[str, Any]) -> str:
+    """Rename keys that were called otherwise before, in `raw` and in the text in which lines are looked for.
+
+    Raises:
+        Unreadable: a table has a key under both names.
+    """
+    tables = [(name, _named(raw.get(name))) for name in ("students", "marks", "answers")]
+    tables += [(name, table) for name in ("item", "answer") for table in _tables(raw.get(name))]
+    is_old = False
+    for name, table in tables:
+        for old in [old for old in OLD_KEYS if old in table]:
+            if OLD_KEYS[old] in table:
+                place = Place(file, line=find_line(text, name, old))
+                what = f"'{old}' is now called '{OLD_KEYS[old]}', and both stand here"
+                raise Unreadable(Finding("two-names", what, place, "Delete this line."))
+            table[OLD_KEYS[old]] = table.pop(old)
+            is_old = True
+    return _OLD_KEY.sub(lambda match: OLD_KEYS[match[0]], text) if is_old else text
+
+
+_OLD_KEY = re.compile(rf"^(?:{'|'.join(OLD_KEYS)})(?=\s*=)", re.MULTILINE)
 
 
 def _open_points(file: Path, text: str, raw: dict[str, Any]) -> list[Finding]:
@@ -193,7 +218,7 @@ def _wrong_counts(plan: Plan) -> _Wrong:
         ("answers", 0, "width", plan.answers.width, _MOST_DECIMALS),
         *(("answer", index, "width", answer.width, _MOST_DECIMALS) for index, answer in enumerate(plan.answer)),
         ("target", 0, "identifier_width", plan.target.identifier_width, _WIDEST),
-        ("students", 0, "least_paired", plan.students.least_paired, _WHOLE),
+        ("students", 0, "minimum_paired_percent", plan.students.minimum_paired_percent, _WHOLE),
     ]
     for table, index, key, count, most in counts:
         if count is not None and not 0 <= count <= most:

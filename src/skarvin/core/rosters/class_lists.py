@@ -37,8 +37,8 @@ class RosterRules:
     """How class lists become a roster.
 
     Attributes:
-        username: the template of a username; blank for none.
-        address: the template of an address; blank for none.
+        username: the form of a username; blank for none.
+        address: the form of an address; blank for none.
         collisions: what becomes of two equal usernames.
         is_family_first: how a name without a comma is split.
         exceptions: spellings of names, by their small letters.

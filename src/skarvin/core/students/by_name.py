@@ -58,7 +58,7 @@ def with_names(  # noqa: PLR0913 - the state of one pairing
             still += [was] if was else []
             continue
         if why := doubt.of(student, match):
-            reason = f"the name is that of {match.row} of the template, but {why}"
+            reason = f"same name as form {match.row}, but {why}"
             still.append(HeldStudent(student, Reason(Cause.NAME_ALONE, reason)))
         else:
             pairs.append(Pair(student, match, PairedBy.NAME))
@@ -96,12 +96,12 @@ class _NameDoubt:
         if against := self._surroundings.contradiction(student, match):
             return against
         if self._ids_meet and student.identifier.strip() and match.identifier.strip():
-            return "another identifier"
+            return "different identifier"
         if len(content_words(student.name)) == 1:
-            return "one word is no whole name"
+            return "one word isn't a full name"
         source, target = self._classes
         if source.others_near(student.name, student.name) or target.others_near(student.name, match.name):
-            return "somebody else of these files has nearly the same name"
+            return "somebody else in these files has nearly the same name"
         is_backed = bool(student.birth and match.birth)
         if self._names is NameUse.BACKED and not is_backed and self._better:
             return f'both files have {self._better}, and a name alone isn\'t enough (names = "pair" allows it)'

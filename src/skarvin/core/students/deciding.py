@@ -102,7 +102,7 @@ def _without_unknown(
 ) -> tuple[list[Pair], list[HeldStudent]]:
     """Return the pairs with somebody who is known, and the held, the others among them."""
     lost = [paired for paired in certain if paired.target.row in unknown]
-    what = "the identifier is that of {} of the template, whom the roster doesn't have"
+    what = "same identifier as form {}, which isn't in the roster"
     more = [
         HeldStudent(paired.source, Reason(Cause.NOT_ON_ROSTER, what.format(paired.target.row)), rival=paired.target)
         for paired in lost
@@ -147,7 +147,7 @@ def _with_other_identifiers(
             before = pairs.get(row)
             if before and before.target.row != there:
                 where = listed_rows([before.target.row, there])
-                reason = f"the identifiers are those of two students of the template, {where}"
+                reason = f"the identifiers belong to two students of the form ({where})"
                 held[row] = HeldStudent(ours[row], Reason(Cause.CONFLICTING_IDENTITY, reason), rival=before.target)
                 del pairs[row]
             elif row in lost and there in free:
@@ -184,7 +184,7 @@ def _settled(
     owners = {paired.target.row: paired.source.row for paired in certain}
     suggestions = suggest(asked, target, surroundings, owners) if surroundings else {}
     likely = [
-        HeldStudent(student, Reason(Cause.LIKELY, "the identifier meets nobody"))
+        HeldStudent(student, Reason(Cause.LIKELY, "no student in the form has this identifier"))
         for student in lost
         if student.row in suggestions
     ]
@@ -197,7 +197,7 @@ def _settled(
         *(waiting for waiting in by_identifier.held_target if waiting.student.row not in taken),
         *(
             HeldStudent(
-                rival.rival, Reason(Cause.CONFLICTING_IDENTITY, f"identifier of {rival.student.row} of the export")
+                rival.rival, Reason(Cause.CONFLICTING_IDENTITY, f"export {rival.student.row} has the same identifier")
             )
             for row, rival in conflicts.items()
             if rival.rival and row not in taken and row not in twice

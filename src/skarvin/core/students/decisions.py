@@ -19,9 +19,11 @@ from skarvin.core.students.identifiers import IdentifierRule
 from skarvin.core.texts.names import NameKey, name_key
 
 HEADINGS = (
-    *("identifier", "name", "section", "held because"),
+    *("identifier", "name", "section", "reason"),
     *("suggestion 1", "suggestion 2", "suggestion 3", "decision", "decided on"),
 )
+_OLD_REASON = "held because"
+"""What the column of reasons was called before."""
 NONE = "none"
 _FORMULA = ("=", "+", "-", "@", "\t", "\r")
 _LATER = frozenset({"", "?", "later"})
@@ -152,6 +154,7 @@ def read_decisions(file: Path) -> Decisions:
         return Decisions()
     grid = read_grid(file, ReadAs(is_rfc_4180=True))
     heads = [text.strip().casefold() for text in grid.cells(0)]
+    heads = ["reason" if head == _OLD_REASON else head for head in heads]
     missing = [heading for heading in HEADINGS if heading not in heads]
     if missing:
         mend = "Put the headings back as they were; they may stand in any order."
@@ -165,7 +168,7 @@ def read_decisions(file: Path) -> Decisions:
             suggestions = tuple(told[f"suggestion {number}"] for number in (1, 2, 3))
             rows.append(
                 Decision(
-                    told["identifier"], told["name"], told["section"], told["held because"],
+                    told["identifier"], told["name"], told["section"], told["reason"],
                     suggestions, told["decision"].removesuffix(".0"), told["decided on"], grid.row(position),
                 )
             )  # fmt: skip

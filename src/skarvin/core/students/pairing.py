@@ -118,21 +118,24 @@ def pair(  # noqa: PLR0913 - each a part of the rule
         if key in unwanted:
             left_out.append(student)
         elif not key:
-            held.append(HeldStudent(student, Reason(Cause.NO_IDENTIFIER, "has no identifier")))
+            held.append(HeldStudent(student, Reason(Cause.NO_IDENTIFIER, "no identifier")))
         elif len(mine) > 1 and key not in rows.together:
             held.append(
-                HeldStudent(student, Reason(Cause.IDENTIFIER_TWICE, f"identifier also in {_rows(mine, student)}"))
+                HeldStudent(
+                    student, Reason(Cause.IDENTIFIER_TWICE, f"duplicate identifier (also {_rows(mine, student)})")
+                )
             )
         elif len(found) > 1:
             held.append(
                 HeldStudent(
-                    student, Reason(Cause.IDENTIFIER_TWICE_IN_TARGET, f"identifier in the template's {_rows(found)}")
+                    student,
+                    Reason(Cause.IDENTIFIER_TWICE_IN_TARGET, f"duplicate identifier in the form ({_rows(found)})"),
                 )
             )
         elif crosswalk and key in crosswalk.unclear:
             held.append(
                 HeldStudent(
-                    student, Reason(Cause.CROSSWALK_UNCLEAR, "the crosswalk gives several identifiers for this one")
+                    student, Reason(Cause.CROSSWALK_UNCLEAR, "the crosswalk has several identifiers for this one")
                 )
             )
         elif not found:
@@ -144,7 +147,7 @@ def pair(  # noqa: PLR0913 - each a part of the rule
                 needed.update([OTHER_FORM] if is_known_as else rule.needed(student.identifier, found[0].identifier))
     taken = {paired.target.row for paired in pairs}
     held_target = [
-        HeldStudent(student, Reason(Cause.IDENTIFIER_TWICE, f"identifier also in {_rows(same, student)}"))
+        HeldStudent(student, Reason(Cause.IDENTIFIER_TWICE, f"duplicate identifier (also {_rows(same, student)})"))
         for key, same in theirs.items()
         for student in same
         if len(same) > 1 and key

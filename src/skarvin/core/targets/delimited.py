@@ -40,7 +40,7 @@ class DelimitedTarget:
         if text.isascii() or self._can_encode(text):
             return None
         strange = next(sign for sign in text if not self._can_encode(sign))
-        what = f"the template's encoding, {self.grid.encoding.title}, has no '{strange}'"
+        what = f"the form's encoding, {self.grid.encoding.title}, has no '{strange}'"
         return Reason(Cause.NOT_ENCODABLE, what)
 
     def _can_encode(self, text: str) -> bool:

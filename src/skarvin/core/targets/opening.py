@@ -22,7 +22,7 @@ def open_target(grid: Grid) -> Target:
     if isinstance(grid, CellGrid) and grid.kind is Kind.FOLDER:
         raise Unreadable(Finding("folder", "this is a folder", grid.place(), "Name the form inside it."))
     mend = f"{_TAKEN}: open it in a spreadsheet and save it as .xlsx, or export it as CSV."
-    raise Unreadable(Finding("template-form", f"the template is a {grid.title}", grid.place(), mend))
+    raise Unreadable(Finding("template-form", f"the form is a {grid.title}", grid.place(), mend))
 
 
 def _workbook(grid: CellGrid) -> Target:
@@ -31,8 +31,8 @@ def _workbook(grid: CellGrid) -> Target:
     target = WorkbookTarget(grid)
     if target.has_macros:
         mend = "Save it as .xlsx, without its programs, if the target takes that."
-        raise Unreadable(Finding("macros", "the template is a workbook with programs (macros)", grid.place(), mend))
+        raise Unreadable(Finding("macros", "the form is a workbook with programs (macros)", grid.place(), mend))
     if target.is_signed:
         mend = "Ask for one without a signature: filling it would break the signature."
-        raise Unreadable(Finding("signed", "the template is a signed workbook", grid.place(), mend))
+        raise Unreadable(Finding("signed", "the form is a signed workbook", grid.place(), mend))
     return target

@@ -176,7 +176,7 @@ def settle_transfer(file: Path, library: Path | None = None) -> Settled:
         Refused: something is open, too few students pair, or the books don't balance.
     """
     plan, sides, pairing, fingerprint, roster, told, dates = pair_transfer(file, library)
-    check_pairing(sides, pairing, plan.students.least_paired)
+    check_pairing(sides, pairing, plan.students.minimum_paired_percent)
     told = (*find_disagreeing(sides, pairing), *told)
     made = _made(sides, pairing, dates)
     check_totals(made.totals, file)

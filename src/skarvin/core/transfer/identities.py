@@ -1,4 +1,4 @@
-"""What else a plan knows of who is who: a roster beside the template, and crosswalks."""
+"""What else a plan knows of who is who: a roster beside the form, and crosswalks."""
 
 from collections.abc import Sequence
 from dataclasses import replace

@@ -218,7 +218,7 @@ def _is_harmless(form: Target, text: str) -> bool:
 
 
 def _cell(column: Column, student: Student, sides: Sides, identifier: str) -> str:
-    """Return what the export knows of a student for a column of the template; nothing where it isn't certain."""
+    """Return what the export knows of a student for a column of the form; nothing where it isn't certain."""
     source = sides.source
     if column == sides.target.identifier:
         return identifier

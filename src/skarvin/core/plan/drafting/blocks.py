@@ -193,7 +193,7 @@ def _question(question: QuestionProposal, draft: Draft) -> Iterator[str]:
         if question.one_blank:
             yield line("one_blank", "true", "each of its answers begins with a label and a blank")
     if question.is_comma:
-        yield line("decimal_sign", '","', "told from the answers")
+        yield line("decimal_separator", '","', "told from the answers")
     if question.units and question.kind is AnswerKind.NUMBER:
         units = ", ".join(map(quoted, question.units))
         note = "set aside" if len(question.units) == 1 else "set aside: do all of them mean the same?"

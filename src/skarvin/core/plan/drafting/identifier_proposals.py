@@ -62,7 +62,7 @@ class IdentifierProposal:
         if self.is_sample:
             return "its people are made up: a row is made for each of the export's"
         if self.is_composed:
-            return "the template has no students: a row is made for each of the export's"
+            return "the form has no students: a row is made for each of the export's"
         crossed = ""
         if self.crossed:
             one, other = self.crossed
@@ -72,10 +72,10 @@ class IdentifierProposal:
         if self.by_name:
             return (
                 f"no identifier is in both files: {self.by_name} of {self.of} students have the name of one in the "
-                f"template{crossed}"
+                f"form{crossed}"
             )
         if not self.met:
-            return "no identifier is in both files, but the roster knows more of the template's students"
+            return "no identifier is in both files, but the roster knows more of the form's students"
         aside = [step for step in self.rule.steps if step != "space"]
         once = f"; ignored to match identifiers: {listing(aside)}" if aside else ""
         return f"{self.met} of {self.of} students are in both{once}"
@@ -261,7 +261,7 @@ def propose_roster(
     layout = fitting.layout if fitting and name else _of_roster(grid, sides)
     there = propose_identifier((grid, layout), target, books)
     if there.source is None or there.target is None or not (there.met or there.is_composed):
-        what = "no column of the roster holds the template's identifiers"
+        what = "no column of the roster holds the form's identifiers"
         mend = "Is this the right roster? What its columns are taken for can be corrected with: skarvin layout learn"
         raise Unreadable(Finding("no-roster", what, grid.place(), mend))
     here = propose_identifier(source, (grid, layout), books)

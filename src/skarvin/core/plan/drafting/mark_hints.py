@@ -44,7 +44,7 @@ class MarkHints(NamedTuple):
         commas: how many of the export's marks have a decimal comma, if it is one.
         either: how many have a decimal comma where others have a point: each is told by itself.
         to_commas: how many of the target's have.
-        to_behind: what stands behind every number of the target.
+        to_suffix: what stands behind every number of the target.
         to_decimals: how many decimals each of the target's numbers has, zeros included; 0 if they differ.
         statuses: the export's statuses, and how often each stands there.
         flags: what stands behind its marks, and how often.
@@ -57,7 +57,7 @@ class MarkHints(NamedTuple):
     commas: int = 0
     either: int = 0
     to_commas: int = 0
-    to_behind: str = ""
+    to_suffix: str = ""
     to_decimals: int = 0
     statuses: tuple[tuple[str, int], ...] = ()
     flags: tuple[tuple[str, int], ...] = ()
@@ -89,7 +89,7 @@ def find_hints(
     out_of, to_out_of = _stated(ours), _stated(theirs)
     return find_own_hints(ours)._replace(
         to_commas=decimal_comma(dict(theirs)),
-        to_behind=_behind(theirs),
+        to_suffix=_behind(theirs),
         to_decimals=_decimals(theirs),
         scale=_scale(column, (ours, theirs), maxima[0] or out_of, maxima[1] or to_out_of, allowed),
         out_of=out_of,

@@ -126,7 +126,7 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
 
     Args:
         exports: the exports.
-        template: the template.
+        template: the form.
         wishes: what a person says.
 
     Raises:

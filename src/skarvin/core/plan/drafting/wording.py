@@ -41,11 +41,11 @@ _RULES = """\
 [marks]                        # rules for every item; an item below may set its own
 decimals = {decimals}                   # at most so many decimals are sent
 rounding = "half up"           # or "half even", "up", "down", "none"
-decimal_sign = "."             # or ",", or "either"; what stands before the decimals in the export
+decimal_separator = "."             # or ",", or "either"; what stands before the decimals in the export
 above = "hold"                 # a mark above its maximum; or "allow", "cap"
 dash = "hold"                  # {dashes}
 words = "hold"                 # a letter or a word that no scale has; or "copy", when it is sent as it is
-set_aside = []                 # {flags}
+ignore_flags = []                 # {flags}
 other_maximum = "hold"         # a mark that states another maximum than its item's; or "rescale"
 blank = "leave"                # a blank in the export leaves the target as it is; or "zero", "clear", "code", "hold"
 blank_code = ""                # for "code": what is sent for a blank
@@ -115,7 +115,7 @@ def _sides(draft: Draft, file: Path) -> Iterator[str]:
     met = found.words
     sides = (
         ("source", "the export", draft.source.file, draft.source_layout, found.source),
-        ("target", "the template", draft.target.file, draft.target_layout, found.target),
+        ("target", "the form", draft.target.file, draft.target_layout, found.target),
     )
     for side, title, grid_file, layout, column in sides:
         name = name_of(layout.columns, column) if column else OPEN if found.is_open else ""
@@ -201,7 +201,7 @@ def _roster(draft: Draft, file: Path) -> Iterator[str]:
         if roster.layout_name:
             yield line("layout", quoted(roster.layout_name), "a layout of yours that the file fits", 30)
         name = name_of(roster.layout.columns, roster.identifier)
-        yield f"identifier = {quoted(name)}".ljust(30) + f" # the template's identifier: {roster.met} meet"
+        yield f"identifier = {quoted(name)}".ljust(30) + f" # the form's identifier: {roster.met} meet"
         if roster.source_identifier:
             name = name_of(roster.layout.columns, roster.source_identifier)
             yield f"source_identifier = {quoted(name)}".ljust(30) + " # the export's identifier"
@@ -237,7 +237,10 @@ def _students(draft: Draft) -> Iterator[str]:
     yield "only = []".ljust(30) + " # identifiers, if only some students are to be moved"
     yield "only_sections = []".ljust(30) + " # sections, if only some are to be moved"
     yield "leave_out = []".ljust(30) + ' # identifiers of students who are not to be moved: ["0012", "0034"]'
-    yield ("least_paired = 50".ljust(30) + " # in percent of the export's students: if fewer pair, nothing is written")
+    yield (
+        "minimum_paired_percent = 50".ljust(30)
+        + " # in percent of the export's students: if fewer pair, nothing is written"
+    )
     yield ""
 
 
@@ -293,13 +296,13 @@ def _hints(item: ItemProposal) -> Iterator[str]:
     """Return the lines that the texts of an item ask for."""
     hints = item.marks
     if hints.commas:
-        yield line("decimal_sign", '","', f"{_have_comma(hints.commas)}, and none a point")
+        yield line("decimal_separator", '","', f"{_have_comma(hints.commas)}, and none a point")
     if hints.either:
-        yield line("decimal_sign", '"either"', f"{_have_comma(hints.either)}, others a point: each tells its own")
+        yield line("decimal_separator", '"either"', f"{_have_comma(hints.either)}, others a point: each tells its own")
     if hints.to_commas:
-        yield line("to_decimal_sign", '","', "the target's marks have it")
-    if hints.to_behind:
-        yield line("to_behind", quoted(hints.to_behind), "the target's marks have it")
+        yield line("to_decimal_separator", '","', "the target's marks have it")
+    if hints.to_suffix:
+        yield line("to_suffix", quoted(hints.to_suffix), "the target's marks have it")
     if hints.to_decimals:
         yield line("decimals", str(hints.to_decimals), "as many as the target's marks have")
         yield line("to_zeros", '"fill"', "zeros included, as there")

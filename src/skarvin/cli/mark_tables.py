@@ -1,0 +1,121 @@
+"""The marks of which something is to be said, each with student, item and place."""
+
+from collections.abc import Callable, Iterable, Sequence
+
+from skarvin.cli.output import heading, more
+from skarvin.cli.table import Head, format_table
+from skarvin.core.findings import counted
+from skarvin.core.ledger.ledger import Entry, Line
+from skarvin.core.ledger.outcomes import Outcome
+from skarvin.core.reasons import Cause, Fate
+from skarvin.core.texts.numbers import plain
+from skarvin.core.transfer.carry_out import Settled
+
+STUDENT, ITEM, PLACE = Head("student", most=28, least=12), Head("item", most=30, least=10), Head("place")
+REASON = Head("reason", least=24, wraps=True)
+
+
+def format_marks(settled: Settled, most: int | None) -> str:
+    """Return the marks of which something is to be said, each with student, item and place."""
+    ledger = settled.ledger
+    replaced = list(ledger.lines([Fate.CHANGED]))
+    lower = [line for line in replaced if line.outcome.goes_down]
+    kept = list(ledger.lines([Fate.KEPT]))
+    before, after = Head("before", is_number=True, most=20), Head("after", is_number=True, most=20)
+    now, export = Head("now", is_number=True, most=20), Head("export", is_number=True, most=20)
+    parts = [
+        *_marks("Lower than before", (STUDENT, ITEM, PLACE, before, now), lower, _change, most),
+        *_marks("Replaced", (STUDENT, ITEM, PLACE, before, after), replaced, _change, most),
+        *_marks("Kept as the form has them", (STUDENT, ITEM, PLACE, before, export), kept, _kept, most),
+    ]
+    word = (STUDENT, ITEM, PLACE, Head("mark", most=20), REASON)
+    blanks = list(ledger.lines_because(Cause.SENT_AS_BLANK))
+    parts += _marks("Sent as a blank", word[:4], blanks, lambda line: (line.outcome.source.strip(),), most)
+    parts += _marks("Sent with a remark", word, lines_of(settled, _is_remarked), _mark_and_reason, most)
+    parts += _rounded(settled, most)
+    parts += _left_out_of_one(settled, most)
+    return "\n".join(parts)
+
+
+def lines_of(settled: Settled, is_meant: Callable[[Outcome], bool]) -> list[Line]:
+    """Return the marks whose outcome is meant, student by student."""
+    codes = {code for code, outcome in enumerate(settled.ledger.outcomes) if is_meant(outcome)}
+    return list(settled.ledger.lines_with(codes))
+
+
+def _marks(
+    title: str, heads: Sequence[Head], lines: Sequence[Line], rest: Callable[[Line], tuple[str, ...]], most: int | None
+) -> list[str]:
+    """Return a titled table of marks, each with student, item and place, and what else there is to say."""
+    if not lines:
+        return []
+    rows = [(*about(line), *rest(line)) for line in lines[:most]]
+    title = heading(f"{title}: {counted(len(lines), 'mark')}")
+    return ["", title, format_table(heads, rows), *filter(None, [more(len(rows), len(lines), "--all")])]
+
+
+def about(line: Line) -> tuple[str, str, str]:
+    """Return the student, the item and the place of a mark in the export."""
+    source = line.entry.source
+    return name_of(line.entry), line.item.source.title, line.item.cell(source.row) if source else ""
+
+
+def _is_remarked(outcome: Outcome) -> bool:
+    is_moved = outcome.fate in {Fate.SENT, Fate.CHANGED}
+    return is_moved and outcome.why is not None and outcome.why.cause is not Cause.SENT_AS_BLANK
+
+
+def _mark_and_reason(line: Line) -> tuple[str, str]:
+    return line.outcome.source.strip(), reason(line.outcome)
+
+
+def _change(line: Line) -> tuple[str, str]:
+    return line.outcome.was.strip(), line.outcome.written or "(blank)"
+
+
+def _kept(line: Line) -> tuple[str, str]:
+    return line.outcome.was.strip(), line.outcome.source.strip()
+
+
+def _rounded(settled: Settled, most: int | None) -> list[str]:
+    """Return how many marks rounding changed; each of them where all is asked for."""
+    rounded = sum(count for totals in settled.totals for _, count in totals.rounded)
+    if not rounded:
+        return []
+    largest = plain(max(totals.largest_change for totals in settled.totals))
+    if most is not None:
+        title = heading(f"Rounded: {counted(rounded, 'mark')}")
+        return ["", f"{title}, by at most {largest}; --all lists {'it' if rounded == 1 else 'them'}"]
+    moved = {Fate.SENT, Fate.CHANGED, Fate.SAME}
+    lines = lines_of(settled, lambda one: bool(one.off) and one.fate in moved)
+    heads = (STUDENT, ITEM, PLACE, Head("mark", is_number=True), Head("becomes", is_number=True))
+    return _marks(f"Rounded, by at most {largest}", heads, lines, _becomes, most)
+
+
+def _becomes(line: Line) -> tuple[str, str]:
+    outcome = line.outcome
+    return outcome.source.strip(), outcome.was.strip() if outcome.written is None else outcome.written
+
+
+def _left_out_of_one(settled: Settled, most: int | None) -> list[str]:
+    """Return the marks of items that are left out, where one student alone is moved."""
+    people = {pair.target.row for pair in settled.pairing.pairs}
+    if len(people) != 1:
+        return []
+    there = {pair.source.row for pair in settled.pairing.pairs}
+    left: Iterable[Line] = settled.ledger.lines_because(Cause.NOT_MAPPED)
+    own = (line for line in left if line.entry.source and line.entry.source.row in there)
+    lines = [line for line in own if line.outcome.source.strip()]
+    heads = (STUDENT, ITEM, PLACE, Head("mark", most=20), REASON)
+    return _marks("Not sent, since the item is left out", heads, lines, _mark_and_reason, most)
+
+
+def reason(outcome: Outcome) -> str:
+    """Return why a mark has its fate, in words."""
+    return outcome.why.words if outcome.why else ""
+
+
+def name_of(entry: Entry) -> str:
+    """Return what a student is called: by name, or else by identifier."""
+    student = entry.source or entry.target
+    return (student.name or student.identifier.strip()) if student else ""

@@ -1,0 +1,89 @@
+"""Everything that needs a person: students, marks with their reasons, totals, and marks near a boundary."""
+
+from collections.abc import Sequence
+from itertools import groupby
+
+from skarvin.cli.mark_tables import ITEM, PLACE, REASON, STUDENT, about, lines_of, name_of, reason
+from skarvin.cli.output import heading, more
+from skarvin.cli.settled import SHORT
+from skarvin.cli.table import Head, format_table, wrap
+from skarvin.core.findings import counted
+from skarvin.core.gradebook import Student
+from skarvin.core.ledger.ledger import Line
+from skarvin.core.reasons import Fate
+from skarvin.core.transfer.carry_out import Settled
+
+
+def format_to_decide(settled: Settled, most: int | None = SHORT) -> str:
+    """Return everything that needs a person: students, marks with their reasons, totals, and marks near a boundary."""
+    pairing = settled.pairing
+    parts: list[str] = []
+    rows: list[tuple[str, ...]]
+    for title, held in (("Students to confirm", pairing.held), ("In the form, to confirm", pairing.held_target)):
+        rows = [(_who(one.student), one.student.row.in_words, one.why.words) for one in held]
+        parts += _table(title, (STUDENT, PLACE, REASON), rows, most, "student")
+    missing = [(_who(one), one.row.in_words, one.identifier.strip()) for one in pairing.source_only]
+    parts += _table("Missing from the form", (STUDENT, PLACE, Head("identifier")), missing, most, "student")
+    held_marks = list(settled.ledger.lines([Fate.HELD]))
+    rows = _held_rows(held_marks)
+    title = f"Held: {counted(len(held_marks), 'mark')}"
+    parts += _table(title, (STUDENT, ITEM, PLACE, Head("mark", most=16), REASON), rows, most)
+    lost = _lost_totals(settled)
+    parts += _table("Totals that can't be calculated", (STUDENT, ITEM, PLACE, REASON), lost, most, "total")
+    boundary = lines_of(settled, lambda outcome: bool(outcome.note))
+    rows = [(*about(line), line.outcome.note) for line in boundary]
+    parts += _table("Close to a boundary", (STUDENT, ITEM, PLACE, REASON), rows, most, "mark")
+    nobody = (note for note in settled.notes if note.slug == "entry-of-nobody")
+    parts += [wrap(f"{note.place}: {note.what}. {note.mend}", 2) for note in nobody]
+    return "\n".join(["", heading("To decide", "red"), *parts]) if parts else ""
+
+
+def _table(
+    title: str, heads: Sequence[Head], rows: Sequence[Sequence[str]], most: int | None, noun: str = ""
+) -> list[str]:
+    """Return a titled list, cut with a count; nothing where it is blank."""
+    if not rows:
+        return []
+    shown = rows[:most]
+    titled = f"{title}: {counted(len(rows), noun)}" if noun else title
+    return [f"  {titled}", format_table(heads, shown, indent=4), *filter(None, [more(len(shown), len(rows), "--all")])]
+
+
+def _lost_totals(settled: Settled) -> list[tuple[str, str, str, str]]:
+    """Return the totals that can't be calculated and aren't sent: those that are stand among the held marks."""
+    sent = {item.source for item in settled.ledger.items}
+    students = {student.row: student for student in settled.sides.source.students}
+    return [
+        (_who(students[row]), result.total.rule.name, row.in_words, result.values[row].reason)
+        for result in settled.made.totals
+        if result.total.column not in sent
+        for row in result.held
+    ]
+
+
+def _held_rows(held: Sequence[Line]) -> list[tuple[str, ...]]:
+    """Return a row for each held mark, student by student, and one for all marks that wait for one student."""
+    rows: list[tuple[str, ...]] = []
+    for entry, lines in groupby(held, key=lambda line: line.entry):
+        marks = list(lines)
+        if entry.target is None and entry.source and len(marks) > 1:
+            what = counted(len(marks), "mark")
+            rows.append((name_of(entry), what, entry.source.row.in_words, "", reason(marks[0].outcome)))
+        else:
+            rows += _merged([(*about(line), line.outcome.source.strip(), reason(line.outcome)) for line in marks])
+    return rows
+
+
+def _merged(rows: Sequence[tuple[str, ...]]) -> list[tuple[str, ...]]:
+    """Return the rows with those made one that say the same of one place: several calculated marks of a student."""
+    found: dict[tuple[str, ...], list[tuple[str, str]]] = {}
+    for name, item, place, mark, why in rows:
+        found.setdefault((name, place, why), []).append((item, mark))
+    return [
+        (name, ", ".join(item for item, _ in same), place, ", ".join(filter(None, (mark for _, mark in same))), why)
+        for (name, place, why), same in found.items()
+    ]
+
+
+def _who(student: Student) -> str:
+    return student.name or student.identifier.strip() or "(no name)"

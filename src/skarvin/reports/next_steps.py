@@ -1,0 +1,104 @@
+"""What a person must do next, one line for each cause, with the command or the line of `transfer.toml`."""
+
+from collections.abc import Iterator
+from typing import NamedTuple
+
+from skarvin.core.findings import counted, listing
+from skarvin.core.ledger.ledger import Line
+from skarvin.core.plan.lines import find_line
+from skarvin.core.reasons import Cause, Fate
+from skarvin.core.transfer.carry_out import Settled
+
+_MOST_CELLS = 6
+
+
+class NextStep(NamedTuple):
+    """Something to be done: what, and how."""
+
+    what: str
+    how: str
+
+    def __str__(self) -> str:
+        return f"{self.what}: {self.how}"
+
+
+class _Key(NamedTuple):
+    """A key of the transfer that rules a cause, and what may be written there."""
+
+    table: str
+    key: str
+    advice: str
+
+
+_EXPORT = "correct them where they were made, and export again"
+_KEYS: dict[Cause, _Key] = {
+    Cause.BLANK_HELD: _Key("marks", "blank", 'blank = "leave", "zero" or "clear"'),
+    Cause.SKIPPED_HELD: _Key("answers", "blank", 'blank = "leave", "clear" or "code"'),
+    Cause.NEVER_SEEN_HELD: _Key("answers", "unseen", 'unseen = "leave", "clear" or "code"'),
+    Cause.FLAG: _Key("marks", "ignore_flags", 'ignore_flags = ["*"], with the flags that don\'t count'),
+    Cause.DASH: _Key("marks", "dash", 'dash = "blank"'),
+    Cause.STATUS: _Key("statuses", "", "say what is sent for the word"),
+    Cause.NO_SCALE: _Key("marks", "words", 'words = "copy", or a scale with these words'),
+    Cause.ABOVE_MAXIMUM: _Key("marks", "above", 'above = "allow" or "cap"'),
+    Cause.OTHER_MAXIMUM: _Key("marks", "other_maximum", 'other_maximum = "rescale"'),
+    Cause.NO_MAXIMUM: _Key("marks", "missing_maximum", "missing_maximum, or from_out_of and to_out_of in its [[item]]"),
+    Cause.DOES_NOT_END: _Key("marks", "rounding", 'rounding = "half up"'),
+    Cause.TOO_MANY_DECIMALS: _Key("marks", "decimals", "decimals, or another rounding"),
+    Cause.NO_BAND: _Key("item", "scale", "a scale with a word for every mark"),
+    Cause.NUMBER_AMONG_WORDS: _Key("item", "scale", "a scale that has the number"),
+    Cause.NOT_COMPARABLE: _Key("marks", "existing", 'existing = "replace" or "keep"'),
+    Cause.MARKS_DIFFER: _Key("students", "repeated", 'repeated = "first", "latest" or "highest"'),
+    Cause.COMMENTS_APART: _Key("comment", "of", "name the item that the comments are on"),
+    Cause.SEVERAL_LABELS: _Key("answers", "choose", 'choose = "several" in the question\'s [[answer]]'),
+    Cause.LABEL_NOT_OFFERED: _Key("answers", "labels", "labels, with all that the question offers"),
+    Cause.NO_SUCH_OPTION: _Key("answers", "match_texts", "match_texts = false, or an answer key"),
+}
+
+
+def next_steps(settled: Settled) -> list[NextStep]:
+    """Return what must be decided or corrected, most first; nothing where nothing is held."""
+    return [*_about_students(settled), *_about_marks(settled)]
+
+
+def _about_students(settled: Settled) -> Iterator[NextStep]:
+    pairing = settled.pairing
+    where = "" if settled.file.name == "transfer.toml" else f" --transfer {settled.file.name}"
+    if pairing.held:
+        yield NextStep(f"{counted(len(pairing.held), 'student')} to confirm", f"skarvin students --decide{where}")
+    if pairing.source_only:
+        who = counted(len(pairing.source_only), "student is", "students are")
+        line = _line(settled, "target", "add")
+        how = f'add them in the target, or write add = "below" under [target]{line}, or name them in leave_out'
+        yield NextStep(f"{who} missing from the form", how)
+
+
+def _about_marks(settled: Settled) -> Iterator[NextStep]:
+    """Yield a line for each cause of held marks; those that wait for a student wait for that."""
+    found: dict[Cause, list[Line]] = {}
+    waiting = {one.student.row for one in settled.pairing.held} | {one.row for one in settled.pairing.source_only}
+    for line in settled.ledger.lines([Fate.HELD]):
+        if line.outcome.why and line.entry.source and line.entry.source.row not in waiting:
+            found.setdefault(line.outcome.why.cause, []).append(line)
+    for cause, lines in sorted(found.items(), key=lambda pair: -len(pair[1])):
+        if cause in {Cause.PART_HELD, Cause.MARK_HELD}:
+            continue  # what they wait for is said above
+        cells = [line.item.cell(line.entry.source.row) for line in lines[: _MOST_CELLS + 1] if line.entry.source]
+        where = listing(cells, _MOST_CELLS) if len(lines) <= _MOST_CELLS else f"{listing(cells[:-1], _MOST_CELLS)} ..."
+        yield NextStep(f"{counted(len(lines), 'mark')} ({where})", _how(settled, cause))
+
+
+def _how(settled: Settled, cause: Cause) -> str:
+    key = _KEYS.get(cause)
+    if key is None:
+        return _EXPORT
+    return f"{key.advice}{_line(settled, key.table, key.key)}; or {_EXPORT}"
+
+
+def _line(settled: Settled, table: str, key: str) -> str:
+    """Return where a key, or its table, stands in the transfer."""
+    try:
+        text = settled.file.read_text(encoding="utf-8-sig")
+    except (OSError, UnicodeDecodeError):
+        return ""
+    number = find_line(text, table, key or None)
+    return f" ({settled.file.name}, line {number})" if number else f" (under [{table}] of {settled.file.name})"
