@@ -13,12 +13,12 @@ def students(*identifiers: str) -> list[Student]:
 @pytest.mark.parametrize(
     ("rule", "one", "other", "needed"),
     [
-        (IdentifierRule(), " 007", "007", ("space",)),
+        (IdentifierRule(), " 007", "007", ("spaces",)),
         (IdentifierRule(ignore_case=True), "ab1", "AB1", ("case",)),
         (IdentifierRule(ignore_leading_zeros=True), "007", "7", ("leading zeros",)),
         (IdentifierRule(ignore_leading_zeros=True), "000", "0", ("leading zeros",)),
         (IdentifierRule(ignore_prefix="#"), "#12", "12", ("prefix '#'",)),
-        (IdentifierRule(ignore_suffix="@tw"), "ab@tw ", "ab", ("space", "suffix '@tw'")),
+        (IdentifierRule(ignore_suffix="@tw"), "ab@tw ", "ab", ("spaces", "suffix '@tw'")),
     ],
 )
 def test_identifiers_meet_by_the_rule_and_what_it_took_is_counted(

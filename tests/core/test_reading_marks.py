@@ -100,7 +100,7 @@ def test_a_mark_that_was_read_is_converted(text: str, rule: MarkRule, sent: str 
 
 def test_a_mark_that_was_cut_says_so() -> None:
     cut = decide("120", "", "", OUT_OF_20._replace(above=Above.CAP))
-    assert (cut.fate, cut.written, str(cut.why)) == (Fate.SENT, "20", "120 was cut to the maximum 100")
+    assert (cut.fate, cut.written, str(cut.why)) == (Fate.SENT, "20", "120 was capped at the maximum 100")
 
 
 def test_a_blank_may_be_a_code_or_held() -> None:

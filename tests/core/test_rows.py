@@ -68,8 +68,8 @@ def test_rows_of_two_files_lie_in_one_gradebook(tmp_path: Path) -> None:
     source = join([first, second], joined.layout, joined.orders, joined.layout.columns[2:])
     pairing = pair_students(source.students, form.students, PairingRule())
     assert [(str(waiting.student.row.place()), str(waiting.why)) for waiting in pairing.held] == [
-        ("keel.csv, row 3", "identifier also in row 3 of mast.csv"),
-        ("mast.csv, row 3", "identifier also in row 3 of keel.csv"),
+        ("keel.csv, row 3", "duplicate identifier (also row 3 of mast.csv)"),
+        ("mast.csv, row 3", "duplicate identifier (also row 3 of keel.csv)"),
     ]
     item = MappedItem(source.items[0], form.items[0], MarkRule())
     lines = [*settle(source, form, open_target(form.grid), pairing, [item]).lines(["sent", "held"])]  # type: ignore[list-item]

@@ -54,7 +54,7 @@ def test_a_quiz_of_another_school_is_drafted_with_whatever_key(quiz: Path, skarv
     out = words(skarvin("preview", "--all").out)
     assert "'B; C' chooses B and C, and one choice is allowed" in out
     assert "'-12,5 kN' is below zero" in out
-    assert "agree with the key on" in out
+    assert "match the key on" in out
 
 
 def test_skipped_never_seen_and_blank_are_told_apart(quiz: Path, skarvin: Skarvin) -> None:

@@ -74,11 +74,11 @@ BAD_PLANS = {
     "onto name": ('to = "Knots [10]"', 'to = "Name"', 3, "tells who a student is, and holds no marks"),
     "wrong type": ("decimals = 2", 'decimals = "two"', 3, "'decimals' should be a whole number, and is text in quotes"),
     "wrong choice": ('blank = "leave"', 'blank = "skip"', 3, '"clear", "code", "hold", "leave", "zero"'),
-    "no maximum": ("from_out_of = 100", "from_out_of = 0", 3, "0 is no maximum"),
+    "no maximum": ("from_out_of = 100", "from_out_of = 0", 3, "0 can't be a maximum"),
     "text maximum": ("from_out_of = 100", 'from_out_of = "a lot"', 3, "from_out_of"),
     "missing key": ('identifier = "Learner no"', "", 3, "the key 'identifier' is missing in [source]"),
     "no TOML": ('blank = "leave"', "blank = leave", 3, "this line can't be read"),
-    "open": ('to = "Knots [10]"', 'to = "?"', 4, "is open: to ="),
+    "open": ('to = "Knots [10]"', 'to = "?"', 4, "has a question to answer: to ="),
     "wrong class": ('identifier = "Registry no"', 'identifier = "Name"', 4, "0 of 3 students pair"),
     "missing file": ('file = "form.csv"', 'file = "from.csv"', 3, "from.csv: there is no such file"),
 }
@@ -102,7 +102,7 @@ def test_an_identifier_twice_is_held_and_the_others_move(drafted: Path, skarvin:
     edit(drafted / "export.csv", "0012,", "007,")
     edit(drafted / "transfer.toml", "minimum_paired_percent = 50", "minimum_paired_percent = 10")
     done = skarvin("preview")
-    assert (done.code, "identifier also in row 3" in done.out) == (1, True)
+    assert (done.code, "duplicate identifier (also row 3" in done.out) == (1, True)
 
 
 def test_a_heading_twice_is_named_by_its_letter(class_files: Path, skarvin: Skarvin) -> None:

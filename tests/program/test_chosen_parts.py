@@ -82,7 +82,7 @@ def test_below_a_sum_no_row_is_added(folder: Path, skarvin: Skarvin) -> None:
     (folder / "form.csv").write_text(text + "Average;;;;5;5;\n", encoding="utf-8")
     rule(folder, 'add = "below"')
     run = skarvin("write")
-    assert (run.code, "no student's" in run.err, "blank lines" in run.err) == (3, True, True)
+    assert (run.code, "isn't a student's" in run.err, "blank lines" in run.err) == (3, True, True)
     edit(folder / "form.csv", "4;;;;;;TW1", "4;;;;;;TW1\n5;;;;;;TW1")  # what the message says helps
     run = skarvin("write")
     assert (run.code, run.err) == (0, "")

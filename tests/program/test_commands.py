@@ -61,14 +61,14 @@ def test_draft_proposes_what_must_be_set_aside_for_identifiers_to_meet(class_fil
 
 def test_a_maximum_known_on_one_side_alone_is_left_open_until_it_is_given(class_files: Path, skarvin: Skarvin) -> None:
     edit(class_files / "export.csv", " (out of 100)", "")
-    assert "left open" in skarvin("draft", "export.csv", "form.csv").out
+    assert "question to answer" in skarvin("draft", "export.csv", "form.csv").out
     refused = skarvin("preview")
     line = rows(class_files / "transfer.toml").index(
         next(x for x in rows(class_files / "transfer.toml") if '"?"' in x and "missing_maximum" in x)
     )
     assert (refused.code, f"transfer.toml, line {line + 1}" in refused.err) == (4, True)
     (class_files / "transfer.toml").unlink()
-    assert "left open" not in skarvin("draft", "export.csv", "form.csv", "--from-out-of", "Lofting=100").out
+    assert "question to answer" not in skarvin("draft", "export.csv", "form.csv", "--from-out-of", "Lofting=100").out
     assert skarvin("preview").code == 1
 
 
@@ -175,7 +175,7 @@ def test_the_demo_walks_through_the_whole_job(
     assert done.err == ""
     for command in ("look", "draft", "students", "preview", "write"):
         assert f"$ skarvin {command}" in done.out
-    assert "Second look: 35 rows read again" in " ".join(done.out.split())
+    assert "Read-back check passed: 35 rows read again" in " ".join(done.out.split())
     ledger = json.loads((tmp_path / "tw" / "ledger.json").read_text(encoding="utf-8"))
     assert ledger["fates"] == {"sent": 140, "changed": 1, "same": 5, "kept": 0, "held": 22, "left out": 77}
     final = (tmp_path / "tw" / "final" / "final-form-import.csv").read_text(encoding="utf-8")

@@ -67,12 +67,12 @@ def test_a_mark_is_converted_by_its_rules(
         *(
             ("1O", "unreadable mark '1O' (perhaps 10)"),
             ("O", "unreadable mark 'O' (perhaps 0)"),
-            ("1.2.3", "two decimal signs"),
+            ("1.2.3", "two decimal separators"),
             ("B+", "is a letter"),
         ),
-        *(("1,500", "perhaps 1500 with a sign between thousands"), ("5-Oct", "a date, perhaps once 5/10")),
-        *(("absent", "a status without a code"), ("18 late", "has 'late' behind it (perhaps 18)"), ("–", "a dash")),
-        *(("-1", "below zero"), ("25", "above the maximum 20"), ("8/10", "out of 10, and the item out of 20")),
+        *(("1,500", "perhaps 1500 with a thousands separator"), ("5-Oct", "a date, perhaps once 5/10")),
+        *(("absent", "a status without a code"), ("18 late", "has 'late' after it (perhaps 18)"), ("–", "a dash")),
+        *(("-1", "below zero"), ("25", "above the maximum 20"), ("8/10", "out of 10, the item out of 20")),
     ],
 )
 def test_what_is_unclear_is_held_with_its_place(tmp_path: Path, skarvin: Skarvin, mark: str, says: str) -> None:
@@ -87,9 +87,9 @@ def test_what_is_unclear_is_held_with_its_place(tmp_path: Path, skarvin: Skarvin
 @pytest.mark.parametrize(
     ("statuses", "says", "line"),
     [
-        ('[statuses]\nabsent = "?"\n' + item(), "what is sent for 'absent' is open", 9),
-        (item('statuses = { absent = "?" }'), "what is sent for 'absent' is open", 11),
-        ("[statuses]\nabsent = true\n" + item(), "true is no code; false holds the status", 9),
+        ('[statuses]\nabsent = "?"\n' + item(), "what is sent for 'absent' is to be written", 9),
+        (item('statuses = { absent = "?" }'), "what is sent for 'absent' is to be written", 11),
+        ("[statuses]\nabsent = true\n" + item(), "true isn't a code; false holds the status", 9),
     ],
 )
 def test_a_status_whose_code_is_open_or_none_is_told_with_its_line(
@@ -126,7 +126,7 @@ def test_a_blank_has_a_rule_and_a_zero_is_always_a_mark(
     [
         ("hold", ["", "40"], "25 is above the maximum 20"),
         ("allow", ["50", "40"], "25"),
-        ("cap", ["40", "40"], "25 was cut to the maximum 20"),
+        ("cap", ["40", "40"], "25 was capped at the maximum 20"),
     ],
 )
 def test_a_mark_above_the_maximum_is_held_sent_or_cut(
@@ -142,7 +142,7 @@ def test_a_mark_becomes_a_word_and_a_boundary_is_shown(tmp_path: Path, skarvin: 
     rules = CRAFT.format(first=first) + item('scale = "craft"', "from_out_of = 100", "decimals = 0")
     assert moved(tmp_path, skarvin, ["69.5", "70", "12", "Master"], rules) == [word, "Master", "Learner", "Master"]
     out = " ".join(skarvin("preview").out.split())
-    assert "Close to a boundary: 1 mark" in out
+    assert "Close to a boundary: 1" in out
     assert f"69.5 percent is '{word}'" in out
     assert ("banded after rounding to 0 decimals" in out) == (first == "true")
     assert f"69.5 percent is &#39;{word}&#39;" in (tmp_path / "report.html").read_text(encoding="utf-8")
@@ -174,11 +174,11 @@ def test_words_become_marks_and_words(tmp_path: Path, skarvin: Skarvin) -> None:
         ("[scale.x.bands]\nFail = [0, 49]\nPass = 50\n", 9, "a gap: between 49, where 'Fail' ends, and 50"),
         ('[scale.x]\nbands = { Fail = 0, "fail " = 20 }\n', 9, "is met twice"),
         ("[scale.x.values]\nA = 5\na = 6\n", 10, "'a' is met twice"),
-        ("[scale.x.values]\nA = -5\n", 9, "A: this is no mark"),
+        ("[scale.x.values]\nA = -5\n", 9, "A: this isn't a mark"),
         ("[scale]\nround_first = true\n[scale.x.bands]\nPass = 0\n", 8, "'scale' should be a table"),
         ("[scale.x]\nmesure = 'points'\n", 9, "there is no key 'mesure'"),
         ("[scale.x]\nmeasure = 'pints'\n", 9, 'measure = "pints" is not one of the choices'),
-        ("[scale.x.values]\nA = '?'\n", 9, "what 'A' stands for is open"),
+        ("[scale.x.values]\nA = '?'\n", 9, "what 'A' stands for is to be written"),
         ("", 11, "there is no such scale (known: none)"),
     ],
 )
@@ -240,7 +240,7 @@ def test_a_stated_mark_goes_to_the_paired_students_of_a_section(tmp_path: Path, 
     assert skarvin("write").code == 1
     assert column(tmp_path, 1) == ["P", "", ""]
     out = skarvin("preview").out
-    assert "4 stated, 1 sent" in " ".join(out.split())
+    assert "(4 exported, 4 constant): 1 sent" in " ".join(out.split())
     report = (tmp_path / "report.html").read_text(encoding="utf-8")
     for why in ("the student is in another section", "has no mark in", "the student isn&#39;t paired"):
         assert why in report
@@ -309,7 +309,7 @@ def test_draft_proposes_what_the_marks_show(tmp_path: Path, skarvin: Skarvin) ->
     assert 'sharp = "?"' in plan
     assert 'Merit = "MERIT"' in plan
     assert '# of = "Knots (out of 20)"' in plan
-    assert "3 points are left open" in drafted.out
+    assert "3 questions to answer" in drafted.out
     edit(tmp_path / "transfer.toml", 'absent = "?"', "absent = false")
     edit(tmp_path / "transfer.toml", 'sharp = "?"', "sharp = 90")
     edit(tmp_path / "transfer.toml", 'blunt = "?"', "blunt = 35")
@@ -324,10 +324,10 @@ def test_draft_takes_a_maximum_that_every_mark_states(tmp_path: Path, skarvin: S
     (tmp_path / "f.csv").write_text("No;Knots [8];Planks;Tools [5]\n01;;50%;\n02;;;\n")
     drafted = skarvin("draft", "e.csv", "f.csv")
     plan = (tmp_path / "transfer.toml").read_text(encoding="utf-8")
-    assert "from_out_of = 100                          # its marks say so" in plan
-    assert "to_out_of = 100                            # its marks say so" in plan
+    assert "from_out_of = 100                          # as its marks have it" in plan
+    assert "to_out_of = 100                            # as its marks have it" in plan
     assert "1 of its marks has a decimal comma" in plan
-    assert "1 point is left open" in drafted.out
+    assert "1 question to answer" in drafted.out
     edit(tmp_path / "transfer.toml", 'missing_maximum = "?"', "missing_maximum = 50")
     assert skarvin("write").code == 1
     assert [column(tmp_path, place, "f-import.csv") for place in (1, 2)] == [["5", "6.4"], ["35%", "78.67%"]]
@@ -336,7 +336,7 @@ def test_draft_takes_a_maximum_that_every_mark_states(tmp_path: Path, skarvin: S
 def test_a_transfer_whose_items_are_all_left_out_says_so(tmp_path: Path, skarvin: Skarvin) -> None:
     assert moved(tmp_path, skarvin, ["7", "8"], '[[item]]\nfrom = "B"\nto = ""\n') == ["", ""]
     shown = skarvin("preview").out
-    assert "of 2 source marks, 2 left out. No item has a column of the template to go to." in " ".join(shown.split())
+    assert "2 left out. No item has a column of the form to go to." in " ".join(shown.split())
     assert "Rules" not in shown
 
 
@@ -353,14 +353,14 @@ def test_every_rule_of_an_item_is_said_in_words(tmp_path: Path, skarvin: Skarvin
     said = " ".join(skarvin("preview").out.split())
     for words in (
         "rescaled from 20 to 40, at most 1 decimal, rounded half up",
-        "above the maximum is cut",
-        "the decimal sign is the comma in the export",
+        "marks above the maximum are capped",
+        "decimal separator: comma in the export",
         "absent is sent as ABS, exempt is sent as a blank and not handed in is sent as 0",
         "a dash is a blank",
-        "set aside behind a mark: *",
+        "ignored flags: *",
         "a blank is sent as zero",
         "what the target already has is replaced",
-        "25 was cut to the maximum 20",
+        "25 was capped at the maximum 20",
         "'*' behind the mark was set aside",
     ):
         assert words in said
@@ -412,11 +412,11 @@ def test_a_comment_stays_where_the_targets_mark_is_kept(tmp_path: Path, skarvin:
     ("rules", "says"),
     [
         (item("weight = 15"), "a weight needs the item's maximum"),
-        (item("weight = -15"), "-15 is no weight"),
+        (item("weight = -15"), "-15 can't be a weight"),
         (item() + '[[comment]]\nfrom = "B"\nto = "B"\n', "'Knots' is used twice"),
         (item() + '[[constant]]\nmark = "P"\nto = "B"\n', "'Knots' is used twice"),
         (item() + '[[total]]\nname = "Knots"\nformula = "1"\n', "is a column of the export and a total"),
-        ('[[comment]]\nfrom = "B"\nto = "B"\nof = "B"\n', "is no item of this transfer"),
+        ('[[comment]]\nfrom = "B"\nto = "B"\nof = "B"\n', "isn't an item of this transfer"),
         (item('decimal_separator = ";"'), 'decimal_separator = ";" is not one of the choices'),
     ],
 )

@@ -153,7 +153,7 @@ def test_what_names_say(stems: list[str], pattern: str | None, said: list[tuple[
 
 @pytest.mark.parametrize("pattern", ["{mark}", "{who}_{mark}", "{name}_{name}"])
 def test_a_pattern_that_is_none_is_refused(pattern: str) -> None:
-    with pytest.raises(Unreadable, match="is no pattern of names"):
+    with pytest.raises(Unreadable, match="isn't a pattern of names"):
         tell_names(["a"], pattern)
 
 

@@ -46,7 +46,7 @@ def test_a_comment_of_which_attempt_nobody_knows_is_held(tmp_path: Path, skarvin
     lay_out(tmp_path, "No,Knots,Remarks\n1,7,\n1,5,late\n", "No;Knots;Remarks\n1;;\n", rules)
     assert skarvin("write").code == 1
     assert (column(tmp_path, 1), column(tmp_path, 2)) == (["7"], [""])
-    assert 'add of = "..."' in " ".join(skarvin("preview").out.split())
+    assert 'Add of = "..."' in " ".join(skarvin("preview").out.split())
 
 
 def test_a_lone_quotation_mark_in_a_remark_swallows_no_student(tmp_path: Path, skarvin: Skarvin) -> None:
@@ -61,7 +61,7 @@ def test_a_lone_quotation_mark_in_a_remark_swallows_no_student(tmp_path: Path, s
     assert skarvin("write").code == 0
     assert column(tmp_path, 2) == [str(number % 10) for number in range(1, 21)]
     assert "export.txt: 21 lines = 21 records" in skarvin("preview").out
-    assert "read as plain signs" in " ".join(skarvin("look", "export.txt").out.split())
+    assert "read as plain characters" in " ".join(skarvin("look", "export.txt").out.split())
 
 
 def test_a_comment_that_a_form_with_plain_quotation_marks_cannot_hold_is_held(tmp_path: Path, skarvin: Skarvin) -> None:
@@ -163,7 +163,7 @@ def test_a_name_alone_is_held_where_both_files_have_numbers_unless_that_is_ruled
 
 
 NAMES_ALONE = {
-    "one word": (",Aroha,7\n1,Kim Nour,8\n", "9;Aroha;\n1;Kim Nour;\n", "one word is no whole name"),
+    "one word": (",Aroha,7\n1,Kim Nour,8\n", "9;Aroha;\n1;Kim Nour;\n", "one word isn't a full name"),
     "somebody near": (
         ",Kim Min-jun,7\n1,Sá Ana,8\n",
         "9;Kim Min-jun;\n1;Sá Ana;\n8;Kim Min-joon;\n",

@@ -54,7 +54,7 @@ def test_a_quiz_becomes_an_answer_file(quiz: Path, skarvin: Skarvin) -> None:
     ]
     out = " ".join(skarvin("preview").out.split())
     for said in (
-        "The questions stand in another order in the target: 1->2, 2->1",
+        "The questions have another order in the form: 1->2, 2->1",
         "Never seen by 1 student: 'Answer 2: How wide?'; the target is left as it is",
         "'F': the question doesn't offer F (it offers A B C)",
         "'Trunels' is not in the key (perhaps A, 93% alike)",
@@ -128,7 +128,7 @@ def test_a_form_without_students_gets_a_row_for_each(tmp_path: Path, skarvin: Sk
     edit(tmp_path / "transfer.toml", "leave_out = []", 'leave_out = ["02"]')
     run = skarvin("write")
     assert run.code == 1
-    assert "2 rows are added to the template, one a student, with 2 cells filled" in " ".join(run.out.split())
+    assert "2 rows are added to the form, one a student, with 2 cells filled" in " ".join(run.out.split())
     expected = form + "\r\n01;Ó Murchú;Síle;Keel;B;\r\n03;;Ann;Keel;B;"
     assert (tmp_path / "form-import.csv").read_bytes() == expected.encode("cp1252")
     assert (tmp_path / "form-restore.csv").read_bytes() == form.encode("cp1252")

@@ -78,7 +78,7 @@ def test_headings_are_made_as_a_person_says_and_one_without_its_maximum_is_open(
     (folder / "sample.csv").write_text("Id,Rope [10]\nx1,7\n", encoding="utf-8")
     edit(folder / "export.csv", "Lofting (out of 20)", "Lofting")
     run = skarvin("draft", "export.csv", "sample.csv", "--sample", "--new-heading", "Task {title} of {maximum}")
-    assert (run.code, "1 point is left open" in run.out) == (0, True)
+    assert (run.code, "1 question to answer" in run.out) == (0, True)
     assert 'to = "Task Knots of 10"' in (folder / "transfer.toml").read_text(encoding="utf-8")
     (folder / "transfer.toml").unlink()
     assert "has no {title}" in skarvin("draft", "export.csv", "sample.csv", "--sample", "--new-heading", "x").err

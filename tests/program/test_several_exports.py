@@ -54,9 +54,9 @@ def test_halves_of_a_term_become_one_list(term: Path, skarvin: Skarvin) -> None:
 def test_both_places_are_told_and_who_is_only_in_some(term: Path, skarvin: Skarvin) -> None:
     out = skarvin("preview").out
     assert "autumn.csv and spring.csv -> form.csv" in out
-    assert "3 paired by 'No' with 'No', in 6 rows" in out
+    assert "3 students paired by 'No' with 'No', in 6 rows" in out
     assert "C6 of spring.csv" in out
-    assert "1 student stands in some of the exports only: row 7 of spring.csv" in " ".join(out.split())
+    assert "1 student is in only some of the exports: row 7 of spring.csv" in " ".join(out.split())
     assert term.exists()
 
 

@@ -96,7 +96,7 @@ SHAPES: dict[str, tuple[str, Truth]] = {
     ),
     "a sign before each identifier": (
         "No,Name,Knots\n#001,Kim,7\n#002,Diallo,8\n",
-        {"students": 2, "because": "'no' in heading; every cell is another code; each begins with '#'"},
+        {"students": 2, "because": "heading contains 'no'; every cell is another code; each begins with '#'"},
     ),
 }  # fmt: skip
 
@@ -189,7 +189,7 @@ def test_what_is_certain_is_restored_and_counted_and_the_rest_is_held(tmp_path: 
     skarvin("draft", "shape.csv", "form.csv")
     assert "mend_mangled = true" in (tmp_path / "transfer.toml").read_text(encoding="utf-8")
     data = json.loads(skarvin("preview", "--json").out)
-    assert data["students"]["restored"] == {"a trailing .0 taken off": 1, "unseen characters taken out": 1}
+    assert data["students"]["restored"] == {"a trailing .0 removed": 1, "invisible characters removed": 1}
     assert data["fates"] == {"sent": 2, "changed": 0, "same": 0, "kept": 0, "held": 2, "left out": 0}
     assert "Müller" in skarvin("preview").out
 

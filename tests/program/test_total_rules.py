@@ -66,7 +66,7 @@ def test_two_totals_that_differ_in_what_is_missing_stand_in_one_transfer(tmp_pat
         "'mean of toetsen'\nmissing_as = { blank = 'hold' }",
     )
     assert found == [["11.33", "4.5", "2.33"], ["11.33", "4.5", "7"], ["11.33", "4.5", ""]]
-    assert "it can't be computed: 2 of its marks are missing" in words(skarvin("preview").out)
+    assert "it can't be calculated: 2 of its marks are missing" in words(skarvin("preview").out)
 
 
 def test_a_category_may_rule_what_is_missing_in_it(tmp_path: Path, skarvin: Skarvin) -> None:
@@ -170,7 +170,7 @@ def test_a_date_that_cannot_be_read_holds_the_total(tmp_path: Path, skarvin: Ska
     rows = ["1,A,8,6,4,,,,gisteren", "2,B,8,6,4,,,,4.3.2026 10:00"]
     found = totals(tmp_path, skarvin, '\'"C" - days after 2026-03-02T09:00 of "I"\'', rows=rows)
     assert found == [["", "5"]]  # two days and an hour are three started days
-    assert "'gisteren' is no date that is read" in words(skarvin("preview").out)
+    assert "'gisteren' isn't a date that can be read" in words(skarvin("preview").out)
 
 
 def test_how_a_students_total_comes_about_is_shown_part_by_part(tmp_path: Path, skarvin: Skarvin) -> None:

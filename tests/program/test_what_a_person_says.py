@@ -79,7 +79,7 @@ def test_draft_asks_at_the_keyboard_and_what_is_put_off_stays_open(
 def test_nothing_is_asked_of_a_pipe(spanish: Path, skarvin: Skarvin) -> None:
     open_draft(spanish, skarvin)
     run = skarvin("preview")
-    assert (run.code, "?" in run.out, run.err.count("is open")) == (4, False, 3)
+    assert (run.code, "?" in run.out, run.err.count("error: transfer.toml")) == (4, False, 3)
 
 
 @pytest.mark.parametrize(
@@ -199,7 +199,7 @@ def test_words_of_ones_own_are_known(tmp_path: Path) -> None:
     assert told == ["student number", "item"]
     (kept / "bad.words.toml").write_text("[columns\n")
     run = subprocess.run(command, cwd=tmp_path, env=environment, capture_output=True, text=True, check=False)
-    assert (run.returncode, "bad.words.toml: this is no file of words" in run.stderr) == (3, True)
+    assert (run.returncode, "bad.words.toml: this isn't a file of words" in run.stderr) == (3, True)
 
 
 def test_identifiers_and_the_marks_of_words_are_asked_too(

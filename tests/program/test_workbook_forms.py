@@ -66,7 +66,7 @@ def folder(tmp_path: Path) -> Path:
 def test_a_workbook_form_goes_all_the_way(folder: Path, skarvin: Skarvin) -> None:
     make_form(folder / "form.xlsx", ["007", "017"], before=[None, 5], extras=["formulas", "chart", "sheet"])
     assert skarvin("draft", "export.csv", "form.xlsx").code == 0
-    assert "1 changed" in skarvin("preview").out
+    assert "1 replaced" in skarvin("preview").out
     run = skarvin("write")
     assert (run.code, "4 cells differ" in run.out) == (0, True)
     found = texts(folder / "form-import.xlsx")

@@ -32,7 +32,7 @@ def format_totals(settled: Settled, most: int | None) -> str:
     if not results and not unchecked:
         return ""
     students = {student.row: student for student in settled.sides.source.students}
-    parts = ["", heading("Totals")]
+    parts = ["", heading("Totals check")]
     for result, sentences in zip(results, totals_in_words(results), strict=True):
         parts += [wrap(line, indent=2) for line in sentences]
         parts += _differing(result, students, most)
@@ -46,9 +46,9 @@ def _differing(result: TotalResult, students: dict[Row, Student], most: int | No
     heads = (
         Head("row", rank=1, is_number=True),
         Head("student", most=28),
-        Head("export says", is_number=True),
-        Head("rule gives", is_number=True),
-        Head("by", is_number=True),
+        Head("exported", is_number=True),
+        Head("calculated", is_number=True),
+        Head("difference", is_number=True),
     )
     rows = [
         (
@@ -76,15 +76,15 @@ def format_answers(settled: Settled, most: int | None) -> str:
 def _disagreements(settled: Settled, most: int | None) -> list[str]:
     found, keyed = settled.made.disagreements, counted(settled.made.keyed, "answer")
     if not found:
-        return [f"  The export's right and wrong agree with the key on {keyed}."]
+        return [f"  The export's right and wrong match the key on {keyed}."]
     students = {student.row: student for student in settled.sides.source.students}
     heads = (
         Head("cell", rank=1),
         Head("student", most=28),
         Head("question", most=30),
         Head("answer"),
-        Head("export says"),
-        Head("key says"),
+        Head("export"),
+        Head("key"),
     )
     rows = [_disagreement(disagreement, students) for disagreement in found]
     title = f"  The export and the key differ on {len(found):,} of {keyed}:"

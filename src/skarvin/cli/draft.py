@@ -126,7 +126,7 @@ def _maxima(given: tuple[str, ...]) -> Maxima:
 def _maximum(text: str) -> Decimal:
     maximum = read_number(text)
     if maximum is None or maximum <= 0:
-        raise Misused(Finding("no-maximum", f"'{text}' is no maximum", None, "Write a number above zero."))
+        raise Misused(Finding("no-maximum", f"'{text}' can't be a maximum", None, "Write a number above zero."))
     return maximum
 
 

@@ -19,7 +19,10 @@ def format_end(settled: Settled, *, is_written: bool, is_typed: bool = False) ->
     if not is_written:
         after = ", then again skarvin preview; or" if steps else ""
         done = " as it is, without what is held" if steps else ""
-        parts += ["", f"{heading('Next')}: " + (f"decide{after} " if steps else "") + f"skarvin write{where}{done}"]
+        parts += [
+            "",
+            wrap(f"{heading('Next')}: " + (f"decide{after} " if steps else "") + f"skarvin write{where}{done}"),
+        ]
     else:
         upload = "type the marks" if is_typed else "upload the import file"
         parts += ["", f"{heading('Next')}: read the report, then {upload}."]

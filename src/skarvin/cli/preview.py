@@ -76,8 +76,7 @@ def _text(settled: Settled, most: int | None) -> str:
         "",
         format_students(settled, most),
         *filter(None, [format_marks(settled, most), format_totals(settled, most), format_answers(settled, most)]),
-        format_samples(settled),
-        format_to_decide(settled, most),
+        *filter(None, [format_samples(settled), format_to_decide(settled, most)]),
         *format_end(settled, is_written=False),
     ]
     return "\n".join(part for index, part in enumerate(parts) if part or (index and parts[index - 1]))

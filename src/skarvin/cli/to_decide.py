@@ -21,31 +21,31 @@ def format_to_decide(settled: Settled, most: int | None = SHORT) -> str:
     rows: list[tuple[str, ...]]
     for title, held in (("Students to confirm", pairing.held), ("In the form, to confirm", pairing.held_target)):
         rows = [(_who(one.student), one.student.row.in_words, one.why.words) for one in held]
-        parts += _table(title, (STUDENT, PLACE, REASON), rows, most, "student")
+        parts += _table(title, (STUDENT, PLACE, REASON), rows, most)
     missing = [(_who(one), one.row.in_words, one.identifier.strip()) for one in pairing.source_only]
-    parts += _table("Missing from the form", (STUDENT, PLACE, Head("identifier")), missing, most, "student")
+    parts += _table("Missing from the form", (STUDENT, PLACE, Head("identifier")), missing, most)
     held_marks = list(settled.ledger.lines([Fate.HELD]))
     rows = _held_rows(held_marks)
     title = f"Held: {counted(len(held_marks), 'mark')}"
-    parts += _table(title, (STUDENT, ITEM, PLACE, Head("mark", most=16), REASON), rows, most)
+    parts += _table(title, (STUDENT, ITEM, PLACE, Head("mark", most=16), REASON), rows, most, is_counted=False)
     lost = _lost_totals(settled)
-    parts += _table("Totals that can't be calculated", (STUDENT, ITEM, PLACE, REASON), lost, most, "total")
+    parts += _table("Totals that can't be calculated", (STUDENT, ITEM, PLACE, REASON), lost, most)
     boundary = lines_of(settled, lambda outcome: bool(outcome.note))
     rows = [(*about(line), line.outcome.note) for line in boundary]
-    parts += _table("Close to a boundary", (STUDENT, ITEM, PLACE, REASON), rows, most, "mark")
+    parts += _table("Close to a boundary", (STUDENT, ITEM, PLACE, REASON), rows, most)
     nobody = (note for note in settled.notes if note.slug == "entry-of-nobody")
     parts += [wrap(f"{note.place}: {note.what}. {note.mend}", 2) for note in nobody]
     return "\n".join(["", heading("To decide", "red"), *parts]) if parts else ""
 
 
 def _table(
-    title: str, heads: Sequence[Head], rows: Sequence[Sequence[str]], most: int | None, noun: str = ""
+    title: str, heads: Sequence[Head], rows: Sequence[Sequence[str]], most: int | None, *, is_counted: bool = True
 ) -> list[str]:
     """Return a titled list, cut with a count; nothing where it is blank."""
     if not rows:
         return []
     shown = rows[:most]
-    titled = f"{title}: {counted(len(rows), noun)}" if noun else title
+    titled = f"{title}: {len(rows):,}" if is_counted else title
     return [f"  {titled}", format_table(heads, shown, indent=4), *filter(None, [more(len(shown), len(rows), "--all")])]
 
 

@@ -240,7 +240,7 @@ class _Rows:
             self.students = [
                 student._replace(identifier=student.identifier.replace(sign, "")) for student in self.students
             ]
-            self.restored.update({"signs between thousands taken out": count})
+            self.restored.update({"thousands separators removed": count})
 
     def _doubtful(self, student: Student) -> None:
         """Place a row whose identifier is blank or no code: a student all the same, a summary, or a line of text."""

@@ -29,7 +29,7 @@ UNSEEN_IN_WORDS = {
     Blank.LEAVE: "the target is left as it is",
     Blank.CLEAR: "the target's cell is emptied",
     Blank.CODE: "a code is sent",
-    Blank.HOLD: "it is held",
+    Blank.HOLD: "the question is held",
 }
 _MOST_REASONS = 3
 
@@ -46,7 +46,7 @@ def totals_in_words(results: Sequence[TotalResult]) -> list[list[str]]:
         if is_alone:
             seen.setdefault((rule.missing, gaps), rule.name)
         needed = [results[position] for position in rule.totals]
-        lines = [f"What is missing or can't be told is as for '{earlier}'."] if earlier else _gaps(result, needed)
+        lines = [f"Same gaps as '{earlier}'."] if earlier else _gaps(result, needed)
         found.append([f"{rule.name} = {rule.text}", *lines, *_comparison(result)])
     return found
 
@@ -79,11 +79,11 @@ def _gaps(result: TotalResult, needed: Sequence[TotalResult]) -> Iterator[str]:
     told = {row for result in needed for row in result.held}
     reasons = Counter(result.values[row].reason for row in result.held if row not in told)
     for reason, count in reasons.most_common(_MOST_REASONS):
-        yield f"For {counted(count, 'student')} it can't be told: {reason}."
+        yield f"It can't be calculated for {counted(count, 'student')}: {reason}."
     if len(reasons) > _MOST_REASONS:
         yield f"And for {counted(len(reasons) - _MOST_REASONS, 'more reason')}; the ledger has all of them."
     if names := [f"'{result.total.rule.name}'" for result in needed if result.incomplete or result.held]:
-        yield f"What is missing or can't be told for {listing(names)} carries over."
+        yield f"Same gaps as {listing(names)}."
 
 
 def _rows(rows: Sequence[Row]) -> str:
@@ -98,7 +98,7 @@ def _comparison(result: TotalResult) -> Iterator[str]:
         tail = f"; {checked.incomparable} can't be compared" if checked.incomparable else ""
         differ = f"differs for {counted(len(checked.differing), 'student')}" if checked.differing else "differs nowhere"
         yield (
-            f"'{title}' of the export agrees for {counted(checked.agree, 'student')} and {differ}{tail}, "
+            f"'{title}' of the export matches for {counted(checked.agree, 'student')} and {differ}{tail}, "
             f"to {counted(rule.decimals, 'decimal')}."
         )
 
@@ -146,8 +146,9 @@ def total_data(result: TotalResult) -> dict[str, Any]:
 def unchecked_in_words(settled: Settled) -> str:
     """Return which of the export's own totals no rule was checked against; blank if none."""
     checked = {result.total.check for result in settled.made.totals}
-    totals = [c.title for c in settled.sides.source.layout.of_use({Use.TOTAL}) if c not in checked]
-    return f"Checked against no rule: {listing(totals)}." if totals else ""
+    unchecked = [column for column in settled.sides.source.layout.of_use({Use.TOTAL}) if column not in checked]
+    named = [f"{column.title} (column {column.letter})" for column in unchecked]
+    return f"Not checked: {listing(named)}." if named else ""
 
 
 _UNSEEN = frozenset({Cause.NEVER_SEEN, Cause.NEVER_SEEN_HELD, Cause.NEVER_SEEN_SENT})
@@ -163,7 +164,7 @@ def questions_in_words(settled: Settled) -> Iterator[str]:
     questions = settled.sides.column_map.questions
     moved = [question.moved for question in questions if question.moved]
     if moved:
-        yield f"The questions stand in another order in the target: {', '.join(moved)}."
+        yield f"The questions have another order in the form: {', '.join(moved)}."
     dropped = [f"'{question.item.source.title}'" for question in questions if question.is_dropped]
     if dropped:
         yield f"Dropped, so that no answer is sent: {listing(dropped)}."

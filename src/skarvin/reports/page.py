@@ -1,6 +1,7 @@
 """The reconciliation report: one page of HTML that needs nothing else and prints on A4."""
 
 import tempfile
+from collections.abc import Callable
 from dataclasses import dataclass
 from itertools import chain, islice
 
@@ -8,13 +9,16 @@ from jinja2 import Environment, FileSystemBytecodeCache, PackageLoader, StrictUn
 from platformdirs import user_cache_path
 
 from skarvin import __version__
+from skarvin.core.findings import Row
 from skarvin.core.ledger.ledger import Entry, Line
 from skarvin.core.ledger.outcomes import Outcome
 from skarvin.core.reasons import Cause, Fate
+from skarvin.core.students.differing import differing_pairs
 from skarvin.core.texts.numbers import plain
 from skarvin.core.transfer.carry_out import Settled, Written
 from skarvin.reports.check_words import questions_in_words, totals_in_words, unchecked_in_words
 from skarvin.reports.data import Data
+from skarvin.reports.next_steps import next_steps
 from skarvin.reports.row_counts import rows_in_words
 from skarvin.reports.rule_words import maxima_in_words
 
@@ -73,6 +77,11 @@ def page(written: Written, ledger: Data) -> str:
                 if books.source.count or books.target_before.count or books.target_after.count
             ],
             left_out=_left_out(settled),
+            steps=next_steps(settled),
+            boundary=_first(settled, lambda outcome: bool(outcome.note)),
+            remarked=_first(settled, _is_remarked),
+            lost=_lost_totals(settled),
+            differing=differing_pairs(settled.pairing.pairs),
             rows=[(count.file, rows_in_words(count)) for count in settled.rows],
         )
     )
@@ -127,6 +136,28 @@ def _left_out(settled: Settled) -> dict[str, list[str]]:
         if not totals.item.target:
             found.setdefault(str(totals.item.why), []).append(totals.item.source.heading)
     return found
+
+
+def _first(settled: Settled, is_meant: Callable[[Outcome], bool]) -> list[Line]:
+    """Return the first marks whose outcome is meant, student by student."""
+    codes = {code for code, outcome in enumerate(settled.ledger.outcomes) if is_meant(outcome)}
+    return list(islice(settled.ledger.lines_with(codes), _MOST_LINES))
+
+
+def _is_remarked(outcome: Outcome) -> bool:
+    is_moved = outcome.fate in {Fate.SENT, Fate.CHANGED}
+    return is_moved and outcome.why is not None and outcome.why.cause is not Cause.SENT_AS_BLANK
+
+
+def _lost_totals(settled: Settled) -> list[tuple[Row, str, str]]:
+    """Return the totals that can't be calculated and aren't sent."""
+    sent = {item.source for item in settled.ledger.items}
+    return [
+        (row, result.total.rule.name, result.values[row].reason)
+        for result in settled.made.totals
+        if result.total.column not in sent
+        for row in result.held
+    ]
 
 
 def _lower(settled: Settled) -> Cut:

@@ -16,7 +16,9 @@ def rows_in_words(count: RowCount) -> str:
         _with_rows(count.texts, "row of text between or below", "rows of text between or below"),
         counted(count.blank, "blank row") if count.blank else "",
         counted(count.hidden, "hidden row") if count.hidden else "",
-        counted(count.no_students, "row that is no student", "rows that are no students") if count.no_students else "",
+        counted(count.no_students, "row that isn't a student", "rows that aren't students")
+        if count.no_students
+        else "",
     ]
     known = ", ".join(filter(None, parts))
     return f"{_lines(count)} = {known} and {counted(count.students, 'student')}"

@@ -89,7 +89,7 @@ def typing_text(told: TypingList, source: str, screen: str) -> str:
         ).rstrip()
 
     held = sum(row.is_held for row in told.rows)
-    parts = [f"From {source}, in the order of {screen}.", f"Type a mark, tick its line; '{_NONE}' is no mark.", ""]
+    parts = [f"From {source}, in the order of {screen}.", f"Type a mark, tick its line; '{_NONE}' means no mark.", ""]
     parts.append(line(heads))
     for number, row in enumerate(rows):
         parts += [""] if number % _GROUP == 0 else []

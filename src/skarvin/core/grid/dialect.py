@@ -41,7 +41,7 @@ class Dialect:
     @property
     def title(self) -> str:
         """The dialect in a person's words."""
-        quote = {'"': "", "": ", quotation marks are plain signs"}.get(self.quote, ", single quotation marks")
+        quote = {'"': "", "": ", quotation marks are plain characters"}.get(self.quote, ", single quotation marks")
         escape = ", escaped with a backslash" if self.escape else ""
         return f"{DELIMITERS[self.delimiter]} between cells{quote}{escape}"
 

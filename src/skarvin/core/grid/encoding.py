@@ -125,7 +125,7 @@ def _one_byte(data: bytes) -> Encoding:
         fit = sum(_fit(text, index) for index in found)
         if best_fit is None or fit > best_fit:
             best, best_fit, letters = codec, fit, len(found)
-    return Encoding(best, evidence=f"no UTF-8; its {counted(letters, 'sign')} beyond ASCII fit best so")
+    return Encoding(best, evidence=f"not UTF-8; best fit for {counted(letters, 'non-ASCII character')}")
 
 
 def _fit(text: str, index: int) -> float:

@@ -247,7 +247,7 @@ def _by_pattern(stems: Sequence[str], pattern: str) -> Told:
     named = [field for field in fields if field != "any"]
     if unknown or len(set(named)) < len(named) or not {"name", "number"} & set(fields):
         mend = "Write it with {name} or {number}, {mark}, maybe {maximum}, and {any} for what says nothing."
-        raise Unreadable(Finding("no-pattern", f"'{pattern}' is no pattern of names", None, mend))
+        raise Unreadable(Finding("no-pattern", f"'{pattern}' isn't a pattern of names", None, mend))
     parts = re.split(r"(\{\w+\})", pattern)
     text = "".join(_FIELDS[part[1:-1]] if _FIELD.fullmatch(part) else re.escape(part) for part in parts)
     made = re.compile(text, re.IGNORECASE)

@@ -19,13 +19,13 @@ from skarvin.core.grid.records import Records, Span, join_records
 _SAMPLE = 400
 _NEARLY_ALL = 0.95
 _MEND = (
-    "Correct this cell, or say how quotation marks are meant: --quotes around (cells), or --quotes plain (signs); "
+    "Correct this cell, or say how quotation marks are meant: --quotes around (cells), or --quotes plain (characters); "
     'for a form, --form-quotes; in a transfer, quotes = "plain" under the file.'
 )
 
 
 class _Vote(Enum):
-    """What one record says: quotes stand around cells, are plain signs, may be either, or it doesn't matter."""
+    """What one record says: quotes stand around cells, are plain characters, may be either, or it doesn't matter."""
 
     AROUND = auto()
     PLAIN = auto()
@@ -67,7 +67,7 @@ def judge_quotes(
             raise Unreadable(*_unclear(first, lines, dialect, file))
         if _Vote.PLAIN in first:
             place = Place(file, line=first[_Vote.PLAIN].start + 1)
-            what = "quotation marks are read as plain signs: around cells, they would swallow cells from here on"
+            what = "quotation marks are read as plain characters: around cells, they would swallow cells from here on"
             note = Finding("quotes-plain", what, place, "If they do stand around cells: --quotes around")
             return Quoted(join_records(lines, ends, dialect.plain, file), dialect.plain, (note,))
     if records.spans and not records.spans[-1].is_closed:
@@ -76,7 +76,7 @@ def judge_quotes(
 
 
 def _is_any_cut_otherwise(records: Records, dialect: Dialect) -> bool:
-    """Tell whether any record would have more cells if quotation marks were plain signs."""
+    """Tell whether any record would have more cells if quotation marks were plain characters."""
     delimiter = dialect.delimiter
     return sum(text.count(delimiter) for text in records.texts) != sum(records.widths) - len(records.widths)
 
@@ -205,15 +205,15 @@ def _unclear(first: dict[_Vote, Span], lines: Sequence[str], dialect: Dialect, f
     wide = first.get(_Vote.AROUND)
     if wide:
         bare = lines[wide.start].count(dialect.delimiter) + 1
-        what = f"as plain signs, quotation marks leave {bare} cells in this line, which isn't a row then"
+        what = f"as plain characters, quotation marks leave {bare} cells in this line, which isn't a row then"
         findings.append(Finding("quotes", what, Place(file, line=wide.start + 1)))
     elif span.stop - span.start > 1:
-        what = "as plain signs, quotation marks make this line the last of those rows"
+        what = "as plain characters, quotation marks make this line the last of those rows"
         findings.append(Finding("quotes", what, Place(file, line=span.stop)))
     return [*findings[:-1], replace(findings[-1], mend=_MEND)]
 
 
 def _unclosed(records: Records, file: Path) -> Unreadable:
     place = Place(file, records.spans[-1].record, max(0, records.widths[-1] - 1))
-    mend = "The file may have been cut off: export it again. If it is a plain sign: --quotes plain."
+    mend = "The file may have been cut off: export it again. If it is a plain character: --quotes plain."
     return Unreadable(Finding("cut-off", "a quotation mark opens here and never closes", place, mend))

@@ -1,6 +1,7 @@
 """Files that appear whole or not at all, readable by their owner alone."""
 
 import contextlib
+import errno
 import os
 from collections.abc import Iterable, Sequence
 from pathlib import Path
@@ -138,7 +139,14 @@ def _from_os(path: Path, error: OSError, stuck: Sequence[Path] = ()) -> Refused:
     if stuck:
         names = ", ".join(path.name for path in stuck)
         told = f"These files couldn't be put back as they were, which the next run tries again: {names}."
-    mend = f"{told} Make room, or choose a folder that you may write to."
+    how = {
+        errno.ENOSPC: "Make room on the disk.",
+        errno.EDQUOT: "Make room on the disk.",
+        errno.ENOENT: "The folder doesn't exist: make it, or name another with --into.",
+        errno.ENOTDIR: "A part of its path is a file and not a folder: name another with --into.",
+        errno.ENAMETOOLONG: "Its name is too long for this disk: name another folder, or a shorter file.",
+    }.get(error.errno or 0, "Choose a folder that you may write to.")
+    mend = f"{told} {how}"
     return _refused(path, "cannot-write", f"the file can't be written: {reason}", mend)
 
 

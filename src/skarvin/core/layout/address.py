@@ -9,6 +9,10 @@ from skarvin.core.layout.columns import Column
 _LETTERS = re.compile("[A-Z]{1,3}")
 
 
+_NEAR, _MOST = 72, 10
+"""How alike a heading must be to be suggested, in percent, and how many are listed otherwise."""
+
+
 class NoSuchColumn(LookupError):
     """No column, or more than one, goes by this name; the message says what to write instead."""
 
@@ -74,5 +78,6 @@ def _nearest(columns: Sequence[Column], heading: str) -> str:
     from rapidfuzz import process  # noqa: PLC0415 - only for a message
 
     headings = [column.heading for column in columns if column.heading]
-    best = process.extractOne(heading, headings, processor=str.casefold, score_cutoff=60)
-    return f": did you mean '{best[0]}'?" if best else ""
+    best = process.extractOne(heading, headings, processor=str.casefold, score_cutoff=_NEAR)
+    known = ", ".join(headings[:_MOST]) + (" ..." if len(headings) > _MOST else "")
+    return f": did you mean '{best[0]}'?" if best else f". Columns: {known}" if known else ""

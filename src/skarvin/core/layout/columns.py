@@ -96,8 +96,8 @@ class Column:
 class Making(StrEnum):
     """How marks come about that stand in no column."""
 
-    COMPUTED = "computed"
-    STATED = "stated"
+    COMPUTED = "calculated"
+    STATED = "constant"
 
 
 @dataclass(frozen=True, slots=True)

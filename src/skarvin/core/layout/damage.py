@@ -52,7 +52,7 @@ def find_damage(grid: Grid, layout: Layout, texts: Mapping[int, Counter[str]]) -
             known,
             lambda text: len(text) in _CUT,
             "cut",
-            "a text cut at 255 or 32,767 signs",
+            "a text cut at 255 or 32,767 characters",
             mend,
         )
     return findings
@@ -93,7 +93,7 @@ def _lost_zeros(grid: Grid, column: Column, known: Counter[str]) -> list[Finding
         return []
     found = counted(shorter, "identifier is", "identifiers are")
     what = f"{found} shorter than the usual {usual} digits, and none begins with 0"
-    mend = "Leading zeros may be lost; ignore_leading_zeros = true lets them meet all the same."
+    mend = "Leading zeros may be lost; ignore_leading_zeros = true matches them all the same."
     return [Finding("zeros-lost", what, grid.place(None, column.index, column.heading), mend)]
 
 

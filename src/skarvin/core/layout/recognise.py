@@ -68,7 +68,7 @@ class WeighedGrid:
             columns = _as_told(take_columns(self.table), self.table, self.told)
         except NoSuchColumn as error:
             mend = f"Columns: {listing(_shown(take_columns(self.table)), 12)}."
-            what = f"a column's use is told, but {error}"
+            what = f"`uses`: {error}"
             raise Unreadable(Finding("no-such-column", what, self.grid.place(), mend)) from None
         if self.top.maxima_row is not None:
             columns = _with_maxima(columns, self.grid.cells(self.top.maxima_row))

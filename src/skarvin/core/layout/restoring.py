@@ -20,15 +20,15 @@ def restore(text: str) -> tuple[str, tuple[str, ...]]:
     done = []
     if match := _AS_TEXT.fullmatch(text):
         text = match[1] or match[2]
-        done.append("signs of a spreadsheet around it taken off")
+        done.append("a spreadsheet's characters around it removed")
     if not text.isascii():
         plain = SPACES.sub(" ", UNSEEN.sub("", text))
         if plain.strip() != text.strip() or UNSEEN.search(text):
-            done.append("unseen characters taken out")
+            done.append("invisible characters removed")
         text = plain
     if match := POINT_ZERO.fullmatch(text):
         text = match[1]
-        done.append("a trailing .0 taken off")
+        done.append("a trailing .0 removed")
     return text, tuple(done)
 
 

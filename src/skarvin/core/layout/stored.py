@@ -98,11 +98,11 @@ def read_layout(file: Path) -> StoredLayout:
         mend = "Learn it with: skarvin layout learn FILE --name NAME"
         raise Unreadable(Finding("no-layout", "there is no such layout", Place(file), mend)) from None
     except (OSError, UnicodeDecodeError, tomllib.TOMLDecodeError, msgspec.ValidationError) as error:
-        what = f"this is no layout: {str(error)[:1].lower()}{str(error)[1:]}"
+        what = f"this isn't a layout: {str(error)[:1].lower()}{str(error)[1:]}"
         raise Unreadable(Finding("bad-layout", what, Place(file), "Correct it, or learn it anew.")) from None
     for column in stored.column:
         if column.use not in {*_USES, "housekeeping"}:
-            what = f"'{column.use}' (column '{column.heading}') is nothing a column can be taken for"
+            what = f"'{column.use}' (column '{column.heading}') isn't something a column can be read as"
             raise Unreadable(Finding("bad-layout", what, Place(file), f"Write one of: {', '.join(_USES)}."))
     return stored
 

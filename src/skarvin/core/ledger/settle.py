@@ -32,13 +32,13 @@ _NOT_IN_TEMPLATE = Reason(Cause.NOT_IN_TEMPLATE, "waiting: student missing from 
 _NOT_CONFIRMED = "waiting: student not confirmed"
 _APART = Reason(
     Cause.COMMENTS_APART,
-    'the student has several rows, and it isn\'t said which mark this is on: add of = "..." to its [[comment]]',
+    'several rows for this student, and which mark is this on? Add of = "..." to its [[comment]]',
 )
 _LEFT_OUT = Reason(Cause.STUDENT_LEFT_OUT, "the student is not to be moved")
 _FOLLOWED = {
-    Fate.LEFT_OUT: Reason(Cause.NO_MARK, "there is no mark that it would travel with"),
-    Fate.HELD: Reason(Cause.MARK_HELD, "its mark is held"),
-    Fate.KEPT: Reason(Cause.MARK_KEPT, "the target's mark is kept, so its comment doesn't go there"),
+    Fate.LEFT_OUT: Reason(Cause.NO_MARK, "no mark of this item goes"),
+    Fate.HELD: Reason(Cause.MARK_HELD, "waiting: its mark is held"),
+    Fate.KEPT: Reason(Cause.MARK_KEPT, "the target's mark is kept, so its comment stays"),
 }
 
 

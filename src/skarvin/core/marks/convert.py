@@ -88,7 +88,7 @@ def _convert(text: str, rule: MarkRule) -> Converted:
     flag = split_flag(text, is_comma=rule.is_comma) if is_flagged else None
     if flag and converted.text is not None and not converted.why:
         return converted._replace(
-            why=Reason(Cause.FLAG_IGNORED, f"'{flag[1]}' {_where(text, flag[1])} the mark was set aside")
+            why=Reason(Cause.FLAG_IGNORED, f"'{flag[1]}' {_where(text, flag[1])} the mark was ignored")
         )
     return converted
 
@@ -110,7 +110,7 @@ def convert_number(mark: Mark, rule: MarkRule, text: str) -> Converted:
         return Converted(number, None, why=Reason(Cause.BELOW_ZERO, f"{plain(number)} is below zero"))
     is_other = mark.out_of and not mark.is_percent and rule.from_out_of and rule.from_out_of != mark.out_of
     if is_other and mark.out_of and rule.from_out_of and not rule.rescales_others:
-        reason = f"'{text.strip()}' is out of {plain(mark.out_of)}, and the item out of {plain(rule.from_out_of)}"
+        reason = f"'{text.strip()}' is out of {plain(mark.out_of)}, the item out of {plain(rule.from_out_of)}"
         return Converted(number, None, why=Reason(Cause.OTHER_MAXIMUM, reason))
     limit = mark.out_of or rule.limit
     if limit is not None and number > limit and rule.above is not Above.ALLOW:
@@ -118,7 +118,7 @@ def convert_number(mark: Mark, rule: MarkRule, text: str) -> Converted:
             reason = f"{plain(number)} is above the maximum {plain(limit)}"
             return Converted(number, None, why=Reason(Cause.ABOVE_MAXIMUM, reason))
         capped = _sent(plain(limit), mark._replace(number=limit), rule)
-        why = Reason(Cause.CAPPED, f"{plain(number)} was cut to the maximum {plain(limit)}")
+        why = Reason(Cause.CAPPED, f"{plain(number)} was capped at the maximum {plain(limit)}")
         return capped._replace(number=number, why=why)
     return _sent(text, mark, rule)
 
@@ -200,7 +200,7 @@ def _read(text: str, rule: MarkRule) -> Mark | Converted:
 
 
 def _where(text: str, flag: str) -> str:
-    return "in front of" if text.strip().startswith(flag) else "behind"
+    return "before" if text.strip().startswith(flag) else "after"
 
 
 def _why_unreadable(text: str, rule: MarkRule) -> Reason:
@@ -230,7 +230,7 @@ def _from_word(text: str, scale: Scale, rule: MarkRule) -> Converted | None:
         points = rule._replace(from_out_of=None, to_out_of=None)
         return _sent(plain(value), _as_mark(value, rule), points)._replace(number=None)
     if rule.whole is None:
-        reason = f"'{text.strip()}' stands for {plain(value)} percent, and the target's maximum is not known"
+        reason = f"'{text.strip()}' stands for {plain(value)} percent, and the target's maximum isn't known"
         return Converted(None, None, why=Reason(Cause.NO_MAXIMUM, reason))
     return _sent(f"{plain(value)}%", _as_mark(value, rule), rule)._replace(number=None)
 
@@ -244,7 +244,7 @@ def _sent(text: str, mark: Mark, rule: MarkRule) -> Converted:
     exact = Fraction(mark.number)
     if whole is None and mark.out_of and mark.out_of != rule.from_out_of:
         what = "a percent" if mark.is_percent else f"out of {plain(mark.out_of)}"
-        reason = f"'{text.strip()}' is {what}, and the target's maximum is not known"
+        reason = f"'{text.strip()}' is {what}, and the target's maximum isn't known"
         return Converted(mark.number, None, why=Reason(Cause.NO_MAXIMUM, reason))
     if base is not None and whole is not None:
         exact *= Fraction(whole) / Fraction(base)

@@ -151,15 +151,17 @@ class MarkSettings(NamedTuple):
 def _parts(rule: MarkSettings) -> list[str]:
     parts = [_conversion(rule)]
     if rule.above is not Above.HOLD:
-        parts.append("above the maximum is cut" if rule.above is Above.CAP else "above the maximum is allowed")
+        parts.append(
+            "marks above the maximum are capped" if rule.above is Above.CAP else "marks above the maximum are allowed"
+        )
     if rule.is_comma or rule.is_either or rule.to_comma:
-        parts.append("the decimal sign is " + " and ".join(_signs(rule)))
+        parts.append("decimal separator: " + " and ".join(_signs(rule)))
     if rule.to_zeros is Zeros.FILL:
         parts.append(f"written with {counted(rule.decimals, 'decimal')}, zeros included")
     if rule.to_zeros is Zeros.STRIP:
-        parts.append("written without zeros behind the decimals")
+        parts.append("written without trailing zeros")
     if rule.to_width:
-        parts.append(f"zeros in front, up to {counted(rule.to_width, 'sign')}")
+        parts.append(f"leading zeros up to {counted(rule.to_width, 'character')}")
     if rule.statuses:
         parts.append(listing([_status(word, code) for word, code in rule.statuses]))
     return [*parts, *_of_odd_marks(rule)]
@@ -168,10 +170,10 @@ def _parts(rule: MarkSettings) -> list[str]:
 def _of_odd_marks(rule: MarkSettings) -> list[str]:
     """Return what is done with marks that are no plain numbers."""
     said = (
-        (rule.rescales_others, "marks that state another maximum are rescaled"),
+        (rule.rescales_others, "marks with another maximum are rescaled"),
         (rule.dash is Dash.BLANK, "a dash is a blank"),
-        (rule.copies_words, "letters and words that no scale has are sent as they are"),
-        (bool(rule.ignore_flags), f"set aside behind a mark: {listing(sorted(rule.ignore_flags))}"),
+        (rule.copies_words, "letters and words without a scale are sent as they are"),
+        (bool(rule.ignore_flags), f"ignored flags: {listing(sorted(rule.ignore_flags))}"),
     )
     return [words for is_so, words in said if is_so]
 
@@ -181,9 +183,9 @@ def _status(word: str, code: str) -> str:
 
 
 def _signs(rule: MarkSettings) -> list[str]:
-    ours = ["the comma in the export"] if rule.is_comma else []
+    ours = ["comma in the export"] if rule.is_comma else []
     ours += ["each mark's own in the export"] if rule.is_either else []
-    return ours + (["the comma in the target"] if rule.to_comma else [])
+    return ours + (["comma in the target"] if rule.to_comma else [])
 
 
 def _conversion(rule: MarkSettings) -> str:

@@ -34,11 +34,11 @@ _BLANKS = {
     Blank.HOLD: "a blank is held",
 }
 _EXISTING = {
-    Existing.REPLACE: "what the target already has is replaced",
-    Existing.KEEP: "what the target already has is kept",
-    Existing.HIGHER: "of two marks the higher stands",
-    Existing.ONLY_IF_BLANK: "only a blank cell is filled",
-    Existing.ADD: "it is added to what the target already has",
+    Existing.REPLACE: "existing marks are replaced",
+    Existing.KEEP: "existing marks are kept",
+    Existing.HIGHER: "the higher of two marks is kept",
+    Existing.ONLY_IF_BLANK: "only blank cells are filled",
+    Existing.ADD: "added to what the target already has",
 }
 
 

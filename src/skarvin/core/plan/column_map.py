@@ -211,7 +211,7 @@ def _constants(  # noqa: PLR0913 - both sides, and what is taken
         marked_in = (
             names.column(source, constant.marked_in, "constant", "marked_in", index) if constant.marked_in else None
         )
-        column = MadeColumn(f"stated: {constant.mark}", Making.STATED, start + index)
+        column = MadeColumn(f"constant: {constant.mark}", Making.STATED, start + index)
         rule = TextRule(constant.existing, is_comment=False)
         if theirs:
             several = several_rule(plan)._replace(which=Repeated.FIRST)  # all say the same
@@ -235,7 +235,7 @@ def _comments(  # noqa: PLR0913 - both sides, and what is taken
             on = source.columns[ours.belongs_to] if ours.belongs_to is not None else None
             leader = of or on
             if of and of not in rules:
-                names.complain("not-mapped", f"'{of.heading}' is no item of this transfer", "comment", "of", index)
+                names.complain("not-mapped", f"'{of.heading}' isn't an item of this transfer", "comment", "of", index)
             if leader is not None and leader in rules:
                 follows[ours] = leader
     return items, follows

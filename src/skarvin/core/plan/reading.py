@@ -90,7 +90,7 @@ def _open_points(file: Path, text: str, raw: dict[str, Any]) -> list[Finding]:
     for index, item in enumerate(_tables(raw.get("item"))):
         for key in [key for key, value in item.items() if value == OPEN]:
             place = Place(file, line=find_line(text, "item", key, index))
-            what = f"""'{item.get("from", "?")}' is open: {key} = "{OPEN}" """.rstrip()
+            what = f"""'{item.get("from", "?")}' has a question to answer: {key} = "{OPEN}" """.rstrip()
             mend = (
                 'Write the heading of the column that it goes to, or "" to leave the item out.'
                 if key == "to"
@@ -106,7 +106,7 @@ def _open_points(file: Path, text: str, raw: dict[str, Any]) -> list[Finding]:
         if isinstance(raw.get(table), dict) and raw[table].get("identifier") == OPEN:
             place = Place(file, line=find_line(text, table, "identifier"))
             mend = "Write the heading of the column that tells the students apart."
-            findings.append(Finding("open", f"the identifier of the {table} is open", place, mend))
+            findings.append(Finding("open", f"the identifier of the {table} is to be chosen", place, mend))
     return findings
 
 
@@ -115,7 +115,10 @@ def _open_words(file: Path, text: str, scales: dict[str, Any]) -> list[Finding]:
     mend = "Write the mark, without quotes; in percent of the maximum, or in points if the scale is."
     findings = []
     for name, scale in scales.items():
-        for table, what in (("bands", "where '{}' begins is open"), ("values", "what '{}' stands for is open")):
+        for table, what in (
+            ("bands", "where '{}' begins is to be written"),
+            ("values", "what '{}' stands for is to be written"),
+        ):
             marks = _named(scale.get(table)) if isinstance(scale, dict) else {}
             for word in [word for word, mark in marks.items() if mark == OPEN]:
                 place = Place(file, line=find_line(text, f"scale.{name}.{table}", word))
@@ -134,7 +137,7 @@ def _open_statuses(file: Path, text: str, raw: dict[str, Any]) -> Iterator[Findi
         for word in [word for word, code in codes.items() if code == OPEN]:
             place = Place(file, line=find_line(text, table, key or word, index))
             mend = 'Write the target\'s code in quotes, 0 for zero, "" for a blank, or false to hold it.'
-            yield Finding("open", f"what is sent for '{word}' is open", place, mend)
+            yield Finding("open", f"what is sent for '{word}' is to be written", place, mend)
             del codes[word]
 
 
@@ -145,7 +148,7 @@ def _open_maximum(file: Path, text: str, raw: dict[str, Any]) -> Iterator[Findin
     if missing == OPEN:
         mend = 'Write "same" if the marks are to be copied, or the number: "100" if the other side counts in percent.'
         place = Place(file, line=find_line(text, "marks", "missing_maximum"))
-        yield Finding("open", "the maximum of items of which only one side gives it is open", place, mend)
+        yield Finding("open", "only one side gives the maximum of some items", place, mend)
         del marks["missing_maximum"]
     elif type(missing) is int or isinstance(missing, Decimal):
         marks["missing_maximum"] = str(missing)
@@ -238,7 +241,7 @@ def _wrong_maxima(plan: Plan) -> _Wrong:
     ]
     for table, index, key, maximum in maxima:
         if maximum is not None and not (maximum.is_finite() and maximum > 0):
-            yield table, index, key, f"{maximum} is no {'weight' if key == 'weight' else 'maximum'}"
+            yield table, index, key, f"{maximum} can't be a {'weight' if key == 'weight' else 'maximum'}"
 
 
 def _wrong_scales(plan: Plan) -> _Wrong:
@@ -246,7 +249,7 @@ def _wrong_scales(plan: Plan) -> _Wrong:
         for table, numbers in (("bands", scale.bands), ("values", scale.values)):
             for word, at in numbers.items():
                 if not all(number.is_finite() and number >= 0 for number in (at if isinstance(at, tuple) else (at,))):
-                    yield f"scale.{name}.{table}", 0, word, "this is no mark"
+                    yield f"scale.{name}.{table}", 0, word, "this isn't a mark"
 
 
 def _wrong_statuses(plan: Plan) -> _Wrong:
@@ -255,4 +258,4 @@ def _wrong_statuses(plan: Plan) -> _Wrong:
     for table, index, key, codes in tables:
         for word, code in codes.items():
             if code is True:
-                yield table, index, key or word, "true is no code; false holds the status"
+                yield table, index, key or word, "true isn't a code; false holds the status"

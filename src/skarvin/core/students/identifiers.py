@@ -27,11 +27,11 @@ class IdentifierRule:
     def steps(self) -> tuple[str, ...]:
         """The steps that the rule allows, in the order in which they are taken."""
         allowed = {
-            "space": True,
+            "spaces": True,
             f"prefix '{self.ignore_prefix}'": bool(self.ignore_prefix),
             f"suffix '{self.ignore_suffix}'": bool(self.ignore_suffix),
             "domain": self.ignore_domain,
-            "dashes and blanks inside": self.ignore_dashes,
+            "dashes and spaces inside": self.ignore_dashes,
             "case": self.ignore_case,
             "leading zeros": self.ignore_leading_zeros,
         }
@@ -41,7 +41,7 @@ class IdentifierRule:
     def comparer(self) -> Callable[[str], Identifier]:
         """What `comparable` does, made ready for many identifiers."""
         steps = self.steps
-        if steps == ("space",):
+        if steps == ("spaces",):
             return lambda text: Identifier(text.strip())
         return lambda text: self.comparable(text, steps)
 
@@ -68,10 +68,10 @@ class IdentifierRule:
 
 
 _STEPS: dict[str, Callable[[str], str]] = {
-    "space": str.strip,
+    "spaces": str.strip,
     "case": str.casefold,
     "domain": lambda text: text.partition("@")[0],
-    "dashes and blanks inside": lambda text: _DASHES.sub("", text),
+    "dashes and spaces inside": lambda text: _DASHES.sub("", text),
     "leading zeros": lambda text: text.lstrip("0") or text[-1:],
 }
 

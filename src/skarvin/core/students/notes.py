@@ -25,12 +25,12 @@ def class_notes(
 
     Where `only_some` were meant to be moved, nothing is said of those who may have left.
     """
-    notes = [*_namesakes(source, "export"), *_namesakes(target, "template")]
+    notes = [*_namesakes(source, "export"), *_namesakes(target, "form")]
     comparable = rule.comparer
     identifiers = [comparable(student.identifier) for student in source]
     for same in _sharing(identifiers, source):
         if len({student.section for student in same if student.section}) > 1:
-            what = f"one student stands in two sections of the export: {_rows(same)}"
+            what = f"one student is in two sections of the export: {_rows(same)}"
             notes.append(Finding("two-sections", what))
     notes += _in_some_only(source, identifiers)
     ids = set(identifiers)
@@ -63,7 +63,7 @@ def _in_some_only(source: Sequence[Student], identifiers: Sequence[Identifier]) 
             first.setdefault(key, student)
     some = [first[key] for key, where in stands.items() if len(where) < len(files)]
     where = listing([f"{student.row} of {student.row.source.file.name}" for student in some], 6)
-    what = f"{counted(len(some), 'student stands', 'students stand')} in some of the exports only: {where}"
+    what = f"{counted(len(some), 'student is', 'students are')} in only some of the exports: {where}"
     return [Finding("in-some-only", what)] if some else []
 
 
@@ -71,7 +71,7 @@ def _namesakes(students: Sequence[Student], side: str) -> list[Finding]:
     shared = _sharing([name_key(student.name) for student in students], students)
     found = [same for same in shared if len({student.identifier.strip() for student in same}) > 1]
     return [
-        Finding("namesakes", f"{counted(len(same), 'student')} of the {side} have one name: {_rows(same)}")
+        Finding("namesakes", f"{counted(len(same), 'student')} of the {side} have the same name: {_rows(same)}")
         for same in found
     ]
 

@@ -10,7 +10,7 @@ from skarvin.core.reasons import Cause, Reason
 from skarvin.core.targets.filling import filled, filled_part, usual_end
 from skarvin.core.targets.target import WHOLE, Part
 
-_PLAIN_QUOTES = "quotation marks are plain signs in the form, so that no cell can hold its delimiter or a line end"
+_PLAIN_QUOTES = "quotation marks are plain characters in the form, so that no cell can hold its delimiter or a line end"
 
 
 class DelimitedTarget:

@@ -128,6 +128,6 @@ def _check_end(form: Target, people: People, known: Collection[int]) -> None:
     rows = reversed(range(people.layout.first_row, len(grid)))
     last = next((row for row in rows if not grid.is_blank(row)), None)
     if last is not None and last not in people.rows and last not in known:
-        what = "below the last row of the form, which is no student's, no rows can be added"
+        what = "the last row of the form isn't a student's, so no rows can be added below it"
         mend = "Put enough blank lines above it in a copy of the form, or take it away."
         raise Unreadable(Finding("row-below", what, grid.place(last), mend))

@@ -150,7 +150,7 @@ class WorkbookTarget:
         if raw.obstacle:
             return Reason(Cause.NOT_WRITABLE, _OBSTACLES[raw.obstacle])
         if _ILLEGAL.search(text) or len(text) > _LONGEST:
-            what = f"a workbook's cell can't hold it: {'a sign' if len(text) <= _LONGEST else 'its length'}"
+            what = f"a workbook's cell can't hold it: {'a character' if len(text) <= _LONGEST else 'its length'}"
             return Reason(Cause.NOT_ENCODABLE, what)
         if raw.validation and not self._allowed[int(raw.validation)].test(_plainly(text)):
             words = self._allowed[int(raw.validation)].words

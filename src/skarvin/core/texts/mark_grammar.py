@@ -133,15 +133,15 @@ def likely(text: str, *, is_comma: bool = False) -> str:
     """Return what a text that can't be read may have meant, as a suggestion; blank if there is none."""
     bare = text.strip()
     if not is_comma and _COMMA.fullmatch(bare) and not _THOUSANDS.fullmatch(bare):
-        return f"perhaps {bare.replace(',', '.')}, if the comma is its decimal sign"
+        return f"perhaps {bare.replace(',', '.')}, if the comma is its decimal separator"
     if is_comma and read_number(bare) is not None:
-        return f"perhaps {bare}; its item's decimal sign is the comma"
+        return f"perhaps {bare}; its item's decimal separator is the comma"
     if _THOUSANDS.fullmatch(bare):
-        return f"perhaps {re.sub(r'[^0-9]', '', bare)} with a sign between thousands"
+        return f"perhaps {re.sub(r'[^0-9]', '', bare)} with a thousands separator"
     if re.fullmatch(_DATE, _plain(bare)):
         return _likely_date(_plain(bare))
     if _TWO_SIGNS.fullmatch(bare):
-        return "two decimal signs"
+        return "two decimal separators"
     mended = bare.translate(_SLIPS).removeprefix("+")
     number = read_number(mended)
     return f"perhaps {plain(number)}" if mended != bare and number is not None else ""

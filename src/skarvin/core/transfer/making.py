@@ -120,7 +120,7 @@ def _checked(total: Total, values: Mapping[Row, Value], source: Gradebook, sever
 def _computed(result: TotalResult) -> Made:
     texts = {row: spell(value.number) for row, value in result.values.items() if value.number is not None}
     instead = {
-        row: Reason(Cause.PART_HELD, f"it can't be computed: {value.reason}")
+        row: Reason(Cause.PART_HELD, f"it can't be calculated: {value.reason}")
         for row, value in result.values.items()
         if value.reason
     }

@@ -34,7 +34,7 @@ class MomentPoints(dict[str, Points]):
 
     def __missing__(self, text: str) -> Points:
         moment = read_moment(text)
-        why = f"'{self.title}': '{text.strip()}' is no date that is read (2026-03-04, 4.3.2026)"
+        why = f"'{self.title}': '{text.strip()}' isn't a date that can be read (2026-03-04, 4.3.2026)"
         self[text] = points = (
             Points(day_of(moment)) if moment else Points(None, why if text.strip() else "", is_excused=True)
         )

@@ -154,14 +154,14 @@ def answers(draft: Draft, file: Path) -> Iterator[str]:
     yield line("case", '"upper"', 'or "lower"', 30)
     yield line("between", '""', 'what stands between several labels: "" for AC, ";" for A;C', 30)
     yield line("label_order", '"as given"', 'of several labels; or "as offered"', 30)
-    yield line("one_blank", "false", "true if one blank behind a label is enough: 'B because ...'", 30)
-    yield line("width", "0", "as wide is each code: numbers with zeros in front, others with blanks behind", 30)
+    yield line("one_blank", "false", "true if one space after a label is enough: 'B because ...'", 30)
+    yield line("width", "0", "pad each code to this width: numbers with leading zeros, others with spaces", 30)
     yield line("true", '"T"', "what is written for true", 30)
     yield line("false", '"F"', "and for false", 30)
-    yield line("no_answer", '["no answer", "-"]', "texts that say that nothing was answered", 30)
-    yield line("blank", '"leave"', 'no answer; or "code" (blank_code), "clear", "hold"', 30)
+    yield line("no_answer", '["no answer", "-"]', "texts that mean: no answer was given", 30)
+    yield line("blank", '"leave"', 'skipped or blank; or "code" (blank_code), "clear", "hold"', 30)
     yield line("blank_code", '""', "", 30)
-    yield line("not_seen", "[]", "texts that say that a student never saw the question", 30)
+    yield line("not_seen", "[]", "texts that mean: the student never saw the question", 30)
     yield line("unseen", '"leave"', 'a question never seen; or "code" (unseen_code), "clear", "hold"', 30)
     yield line("unseen_code", '""', "", 30)
     yield line("existing", '"replace"', 'an answer that the target has; or "keep"', 30)
@@ -176,9 +176,9 @@ def _question(question: QuestionProposal, draft: Draft) -> Iterator[str]:
     target = name_of(draft.target_layout.columns, question.target) if question.target else ""
     yield line("to", quoted(target), question.reason + ("" if question.target else ": left out"))
     if not question.target:
-        yield "# dropped = true               # if the question was dropped, so that the report says so"
+        yield "# dropped = true               # if the question was dropped; the report says so"
     elif question.kind is not AnswerKind.LABELS:
-        yield line("kind", quoted(question.kind.value), "told from the answers")
+        yield line("kind", quoted(question.kind.value), "as the answers are")
     if question.target and question.kind is AnswerKind.LABELS:
         note = "those of the key" if question.is_in_key else "those that several chose"
         yield line("labels", quoted(question.labels), f"{note}; others are held")
@@ -191,12 +191,12 @@ def _question(question: QuestionProposal, draft: Draft) -> Iterator[str]:
         if question.is_by_text:
             yield line("match_texts", "true", "the form states these answers with labels of its own")
         if question.one_blank:
-            yield line("one_blank", "true", "each of its answers begins with a label and a blank")
+            yield line("one_blank", "true", "each of its answers begins with a label and a space")
     if question.is_comma:
-        yield line("decimal_separator", '","', "told from the answers")
+        yield line("decimal_separator", '","', "as the answers are")
     if question.units and question.kind is AnswerKind.NUMBER:
         units = ", ".join(map(quoted, question.units))
-        note = "set aside" if len(question.units) == 1 else "set aside: do all of them mean the same?"
+        note = "ignored" if len(question.units) == 1 else "ignored: do all of them mean the same?"
         yield line("units", f"[{units}]", note)
     if question.target and question.kind is AnswerKind.NUMBER and question.has_negatives:
         yield line("below_zero", '"send"', 'several answers are below zero; "hold" holds them')

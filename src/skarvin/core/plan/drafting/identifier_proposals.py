@@ -76,7 +76,7 @@ class IdentifierProposal:
             )
         if not self.met:
             return "no identifier is in both files, but the roster knows more of the form's students"
-        aside = [step for step in self.rule.steps if step != "space"]
+        aside = [step for step in self.rule.steps if step != "spaces"]
         once = f"; ignored to match identifiers: {listing(aside)}" if aside else ""
         return f"{self.met} of {self.of} students are in both{once}"
 

@@ -32,7 +32,7 @@ _HEAD = """\
 # A Skarvin transfer: what goes where, and by which rules.
 # Lines that begin with # are notes for you. Text stands in double quotes, numbers stand without.
 # A column is named by its heading, or by its letter in the spreadsheet ("G").
-# "?" marks what you must decide: nothing is written while one is left.
+# "?" marks a question to answer: nothing is written while one is left.
 # When you have read it through: skarvin preview
 
 version = 1
@@ -41,12 +41,12 @@ _RULES = """\
 [marks]                        # rules for every item; an item below may set its own
 decimals = {decimals}                   # at most so many decimals are sent
 rounding = "half up"           # or "half even", "up", "down", "none"
-decimal_separator = "."             # or ",", or "either"; what stands before the decimals in the export
+decimal_separator = "."        # or ",", or "either": as in the export
 above = "hold"                 # a mark above its maximum; or "allow", "cap"
 dash = "hold"                  # {dashes}
-words = "hold"                 # a letter or a word that no scale has; or "copy", when it is sent as it is
-ignore_flags = []                 # {flags}
-other_maximum = "hold"         # a mark that states another maximum than its item's; or "rescale"
+words = "hold"                 # a letter or a word that no scale has; or "copy" sends it as it is
+ignore_flags = []              # {flags}
+other_maximum = "hold"         # a mark with another maximum than its item's (7/10); or "rescale"
 blank = "leave"                # a blank in the export leaves the target as it is; or "zero", "clear", "code", "hold"
 blank_code = ""                # for "code": what is sent for a blank
 existing = "replace"           # a mark that the target already has; or "keep", "higher", "only if blank"
@@ -103,7 +103,7 @@ def _unused(draft: Draft) -> Iterator[str]:
         yield f"# The target has no place for comments, so these go nowhere: {listing(comments, _MANY)}"
         yield ""
     if others:
-        yield "# Nothing is known of these columns of the export, so they go nowhere. If one holds marks, write an"
+        yield "# These columns of the export aren't known, so they go nowhere. If one holds marks, write an"
         yield "# [[item]] for it, or draft again with --use 'COLUMN=item':"
         for text in with_examples(draft.exports.grids[0], draft.understood["source"].layout, others):
             yield f"#   {' '.join(text.split())}"
@@ -123,12 +123,12 @@ def _sides(draft: Draft, file: Path) -> Iterator[str]:
         also = f"; also possible: {listing(others)}" if others else ""
         yield f"[{side}]"
         yield (f"file = {quoted(relative(grid_file, file))}".ljust(30) + f" # {title}; it is never written to")
-        note = f"{'' if name else 'none: names tell them; '}{met}{also}"
+        note = f"{'' if name else 'none: names identify them; '}{met}{also}"
         yield f"identifier = {quoted(name)}".ljust(30) + f" # {'OPEN: ' if name == OPEN else ''}{note}"
         yield from _reading(draft.reading[side])
         yield from _told(draft.understood[side])
         if side == "target" and draft.is_typed:
-            yield line("typing", "true", "the target takes no import: a list to type from, in this order", 30)
+            yield line("typing", "true", "the target takes no import: write a list to type from, in this order", 30)
         elif side == "target" and draft.identifier.is_composed:
             yield from _made_rows(draft)
         elif side == "target" and max(found.met, found.by_name) < found.of:
@@ -138,10 +138,10 @@ def _sides(draft: Draft, file: Path) -> Iterator[str]:
             yield line("headings", "false", "the headings are left out of the import file", 30)
         if side == "source":
             phrases = ", ".join(quoted(phrase) for phrase in (draft.practice or NOT_STUDENTS))
-            why = "rows of these names are no students" + (": the system put them in" if draft.practice else "")
+            why = "rows with these names aren't students" + (": added by the system" if draft.practice else "")
             yield f"not_students = [{phrases}]".ljust(30) + f" # {why}"
             if draft.sums:
-                yield f"# Left out, since they sum others up: {listed_rows(draft.sums)}."
+                yield f"# Left out, since they are totals of others: {listed_rows(draft.sums)}."
             if draft.mangled:
                 yield line("mend_mangled", "true", f"{counted(draft.mangled, 'name')} read in the wrong encoding", 30)
         yield ""
@@ -173,7 +173,7 @@ def _made_rows(draft: Draft) -> Iterator[str]:
         ("order", '"export"', 'or "family name", "identifier", "list"'),
         ("identifiers", '"as exported"', 'or "bare": without what [students] ignores'),
         ("add_prefix", '""', "what the target wants in front of identifiers"),
-        ("add_suffix", '""', "and behind them"),
+        ("add_suffix", '""', "and after them"),
         ("identifier_width", "0", "zeros in front until they are as wide"),
     )
     yield from (line(key, value, note, 30) for key, value, note in lines)
@@ -196,12 +196,12 @@ def _roster(draft: Draft, file: Path) -> Iterator[str]:
         yield "[roster]"
         yield (
             f"file = {quoted(relative(roster.grid.file, file))}".ljust(30)
-            + " # what else is known of the target's students"
+            + " # identifiers or names missing from the form"
         )
         if roster.layout_name:
             yield line("layout", quoted(roster.layout_name), "a layout of yours that the file fits", 30)
         name = name_of(roster.layout.columns, roster.identifier)
-        yield f"identifier = {quoted(name)}".ljust(30) + f" # the form's identifier: {roster.met} meet"
+        yield f"identifier = {quoted(name)}".ljust(30) + f" # the form's identifier: {roster.met} match"
         if roster.source_identifier:
             name = name_of(roster.layout.columns, roster.source_identifier)
             yield f"source_identifier = {quoted(name)}".ljust(30) + " # the export's identifier"
@@ -224,13 +224,13 @@ def _reading(how: ReadAs) -> Iterator[str]:
 
 def _students(draft: Draft) -> Iterator[str]:
     rule = draft.identifier.rule
-    yield "[students]                     # set aside when identifiers are compared; space around them always is"
+    yield "[students]                     # ignored to match identifiers; spaces around them always are"
     yield f"ignore_case = {_flag(rule.ignore_case)}"
     yield f"ignore_leading_zeros = {_flag(rule.ignore_leading_zeros)}"
     yield f"ignore_prefix = {quoted(rule.ignore_prefix)}"
     yield f"ignore_suffix = {quoted(rule.ignore_suffix)}"
-    yield f"ignore_domain = {_flag(rule.ignore_domain)}".ljust(30) + " # what stands behind an @"
-    yield f"ignore_dashes = {_flag(rule.ignore_dashes)}".ljust(30) + " # dashes, dots and blanks inside"
+    yield f"ignore_domain = {_flag(rule.ignore_domain)}".ljust(30) + " # what follows an @"
+    yield f"ignore_dashes = {_flag(rule.ignore_dashes)}".ljust(30) + " # dashes, dots and spaces inside"
     yield from _names(draft)
     yield from _repeated(draft)
     yield 'repeated_by = ""'.ljust(30) + ' # for "latest": the column with the dates'
@@ -238,8 +238,7 @@ def _students(draft: Draft) -> Iterator[str]:
     yield "only_sections = []".ljust(30) + " # sections, if only some are to be moved"
     yield "leave_out = []".ljust(30) + ' # identifiers of students who are not to be moved: ["0012", "0034"]'
     yield (
-        "minimum_paired_percent = 50".ljust(30)
-        + " # in percent of the export's students: if fewer pair, nothing is written"
+        "minimum_paired_percent = 50".ljust(30) + " # of the export's students: if fewer are paired, nothing is written"
     )
     yield ""
 
@@ -273,11 +272,11 @@ def _names(draft: Draft) -> Iterator[str]:
     if draft.identifier.met or draft.identifier.is_composed or have_birth:
         yield (
             'names = "backed"'.ljust(30)
-            + " # an equal whole name pairs if an equal birth date backs it, or if the files"
+            + " # pair by full name if there's no identifier and the birth dates are equal, or the"
         )
-        yield f'{space}# have neither numbers nor birth dates; or "pair" (always), "ask", "ignore"'
+        yield f'{space}# files have neither numbers nor birth dates; or "pair" (always), "ask", "ignore"'
     else:
-        yield 'names = "pair"'.ljust(30) + " # no identifier stands in both files, so equal whole names pair;"
+        yield 'names = "pair"'.ljust(30) + " # pair by full name: no identifier is in both files;"
         yield f'{space}# or "backed" (only with an equal birth date), "ask", "ignore"'
 
 
@@ -298,7 +297,7 @@ def _hints(item: ItemProposal) -> Iterator[str]:
     if hints.commas:
         yield line("decimal_separator", '","', f"{_have_comma(hints.commas)}, and none a point")
     if hints.either:
-        yield line("decimal_separator", '"either"', f"{_have_comma(hints.either)}, others a point: each tells its own")
+        yield line("decimal_separator", '"either"', f"{_have_comma(hints.either)}, others a point: each by its own")
     if hints.to_commas:
         yield line("to_decimal_separator", '","', "the target's marks have it")
     if hints.to_suffix:
@@ -338,7 +337,7 @@ def _candidates(item: ItemProposal, layout: Layout) -> Iterator[str]:
 
 def _maxima(item: ItemProposal) -> Iterator[str]:
     if item.new_heading and item.from_out_of is not None:
-        yield line("from_out_of", plain(item.from_out_of), "the heading says so")
+        yield line("from_out_of", plain(item.from_out_of), "as in the heading")
         yield line("to_out_of", plain(item.from_out_of), "the same")
     if not item.proposal.target:
         return
@@ -358,8 +357,8 @@ _GIVEN = "given when this was drafted"
 def _reason(column: Column, maximum: Decimal, stated: Decimal | None) -> str:
     """Return where a maximum comes from."""
     if column.out_of == maximum:
-        return "the heading says so"
-    return "its marks say so" if stated == maximum else _GIVEN
+        return "as in the heading"
+    return "as its marks have it" if stated == maximum else _GIVEN
 
 
 def _flag(value: bool) -> str:

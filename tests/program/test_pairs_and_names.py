@@ -1,0 +1,169 @@
+"""Students as real classes have them: names that differ, decisions, entries of nobody, a spreadsheet's signs."""
+
+import json
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from conftest import Skarvin, column, edit, lay_out
+
+ITEM = '[[item]]\nfrom = "C"\nto = "C"\n'
+
+
+def words(text: str) -> str:
+    return " ".join(text.split())
+
+
+def students(skarvin: Skarvin, *options: str) -> Any:  # noqa: ANN401 - whatever JSON holds
+    return json.loads(skarvin("students", "--json", *options).out)
+
+
+def test_pairs_whose_names_differ_in_anything_are_listed_with_what_differs(tmp_path: Path, skarvin: Skarvin) -> None:
+    rows = '101,"Nowak, Anna",5\n102,"Wójcik, Łukasz",6\n103,"Kim, Min-jun",7\n104,"Müller, Jo",8\n'
+    export = f"Nr,Imię i nazwisko,Węzły\n{rows}"
+    form = "Nr;Name;Knots\n101;Anna Maria Nowak;\n102;Wojcik Lukasz;\n103;MIN-JUN KIM;\n104;Mueller Jo;\n"
+    lay_out(tmp_path, export, form, ITEM)
+    found = {one["row"]: one["what"] for one in students(skarvin)["names_differ"]}
+    assert found == {
+        2: "only the form has: maria",
+        3: "letters: wójcik, łukasz / lukasz, wojcik",
+        5: "letters: müller / mueller",
+    }
+    for command in ("students", "preview"):
+        assert "only the form has: maria" in words(skarvin(command).out)
+    skarvin("write")
+    assert "Pairs with names that differ: 3" in (tmp_path / "report.html").read_text(encoding="utf-8")
+
+
+def test_a_rule_asks_for_equal_names(tmp_path: Path, skarvin: Skarvin) -> None:
+    export = "No,Name,Knots\n101,Anna Nowak,5\n102,Kim Min-jun,7\n"
+    form = "No;Name;Knots\n101;Anna Maria Nowak;\n102;Min-jun Kim;\n"
+    lay_out(tmp_path, export, form, f"[students]\nequal_names = true\n{ITEM}")
+    assert skarvin("write").code == 1
+    assert column(tmp_path, 2) == ["", "7"]
+    assert "the names aren't equal (only the form has: maria)" in words(skarvin("preview").out)
+
+
+def test_names_that_are_ignored_play_no_part(tmp_path: Path, skarvin: Skarvin) -> None:
+    export = "No,Name,Knots\n101,Kim Nour,5\n102,Reyes Luz,7\n103,Sá Ana,8\n"
+    form = "No;Name;Knots\n101;Reyes Luz;\n102;Kim Nour;\n999;Sá Ana;\n"
+    lay_out(tmp_path, export, form, f'[students]\nnames = "ignore"\n{ITEM}')
+    assert skarvin("write").code == 1
+    assert column(tmp_path, 2) == ["5", "7", ""]
+    data = students(skarvin)
+    assert (data["held"], data["only_in_export"]) == ([], [4])
+
+
+@pytest.mark.parametrize(
+    ("numbers", "told"),
+    [
+        (['"=""0101"""', '"=""0102"""'], "a spreadsheet's characters around it removed (2)"),
+        (["'0101", "'0102"], "a spreadsheet's characters around it removed (2)"),
+        (['"10,101"', '"10,102"'], "thousands separators removed (2)"),
+        (["10.101", "10.102"], "thousands separators removed (2)"),
+    ],
+)
+def test_a_spreadsheets_signs_around_a_number_are_ignored_told_and_counted(
+    tmp_path: Path, skarvin: Skarvin, numbers: list[str], told: str
+) -> None:
+    bare = ["0101", "0102"] if "0101" in numbers[0] else ["10101", "10102"]
+    export = f"No,Name,Knots\n{numbers[0]},Kim Nour,5\n{numbers[1]},Reyes Luz,7\n"
+    lay_out(tmp_path, export, f"No;Name;Knots\n{bare[0]};;\n{bare[1]};;\n", ITEM)
+    assert skarvin("write").code == 0
+    assert column(tmp_path, 2) == ["5", "7"]
+    assert told in words(skarvin("preview").out)
+    form = f"No;Name;Knots\n{numbers[0]};;\n{numbers[1]};;\n"
+    lay_out(tmp_path, f"No,Name,Knots\n{bare[0]},Kim,5\n{bare[1]},Luz,7\n", form, ITEM)
+    assert skarvin("write", "--replace").code == 0
+    written = (tmp_path / "form-import.csv").read_text(encoding="utf-8").splitlines()
+    assert written[1:] == [f"{numbers[0]};;5", f"{numbers[1]};;7"]  # untouched is untouched
+
+
+def test_decimals_and_codes_are_no_thousands(tmp_path: Path, skarvin: Skarvin) -> None:
+    lay_out(tmp_path, "No,Name,Knots\n1.101,Kim,5\n12.5,Luz,7\n", "No;Name;Knots\n1.101;;\n12.5;;\n", ITEM)
+    assert skarvin("write").code == 0
+    assert column(tmp_path, 2) == ["5", "7"]
+
+
+SHIFTED = ["Kim Nour", "Reyes Luz", "Sá Ana", "Diallo Bo", "Tanaka Ken", "Okonkwo Chidi", "Haddad Lea"]
+
+
+def test_a_shift_is_told_once_at_the_top_in_look_students_and_preview(tmp_path: Path, skarvin: Skarvin) -> None:
+    moved = [SHIFTED[0], SHIFTED[-1], *SHIFTED[1:-1]]
+    export = "No,Name,Knots\n" + "".join(f"10{at},{name},5\n" for at, name in enumerate(moved))
+    form = "No;Name;Knots\n" + "".join(f"10{at};{name};\n" for at, name in enumerate(SHIFTED))
+    lay_out(tmp_path, export, form, f"[students]\nminimum_paired_percent = 0\n{ITEM}")
+    headline = "Names and identifiers are out of step from row 4 on (names down by 1 row, 5 rows)"
+    for arguments in (("students",), ("preview",), ("look", "export.csv", "form.csv")):
+        out = words(skarvin(*arguments).out)
+        assert out.count(headline) == 1, (arguments, out)
+    assert words(skarvin("students").out).startswith(headline)
+    assert students(skarvin)["out_of_step"].startswith(headline)
+
+
+def decide(folder: Path, name: str, choice: str) -> None:
+    text = (folder / name).read_text(encoding="utf-8-sig").splitlines()
+    cells = text[1].split(",")
+    cells[-2] = choice
+    (folder / name).write_text("\n".join([text[0], ",".join(cells), *text[2:]]) + "\n", encoding="utf-8")
+
+
+CLASS = ("No,Name,Knots\n101,Kim Nour,5\nx9,Reyes Lus,7\n", "No;Name;Knots\n101;Kim Nour;\n102;Reyes Luz;\n")
+
+
+def test_pairings_belong_to_their_transfer(tmp_path: Path, skarvin: Skarvin) -> None:
+    lay_out(tmp_path, *CLASS, f"[students]\nminimum_paired_percent = 0\n{ITEM}")
+    (tmp_path / "resit.toml").write_text((tmp_path / "transfer.toml").read_text())
+    skarvin("students")
+    skarvin("students", "--transfer", "resit.toml")
+    decide(tmp_path, "resit-pairings.csv", "1")
+    assert len(students(skarvin)["held"]) == 1
+    assert students(skarvin, "--transfer", "resit.toml")["held"] == []
+
+
+def test_a_decision_that_fits_no_longer_says_so_once(tmp_path: Path, skarvin: Skarvin) -> None:
+    lay_out(tmp_path, *CLASS, f"[students]\nminimum_paired_percent = 0\n{ITEM}")
+    skarvin("students")
+    decide(tmp_path, "pairings.csv", "1")
+    edit(tmp_path / "export.csv", "x9,Reyes Lus,7\n", "")
+    for command in ("students", "preview"):
+        assert (
+            words(skarvin(command).out).count("1 decision is about nobody in the export (row 2 of the pairings)") == 1
+        )
+    (tmp_path / "export.csv").write_text(CLASS[0].replace("x9,Reyes Lus", "102,Reyes Lus"))
+    edit(tmp_path / "pairings.csv", "x9,Reyes Lus", "102,Reyes Lus")
+    decide(tmp_path, "pairings.csv", "none")
+    assert "the decision about row 3 isn't needed any more: paired by identifier with form row 3" in words(
+        skarvin("preview").out
+    )
+
+
+def test_decisions_carry_over_to_the_next_term_where_the_evidence_is_the_same(tmp_path: Path, skarvin: Skarvin) -> None:
+    lay_out(tmp_path, *CLASS, f"[students]\nminimum_paired_percent = 0\n{ITEM}")
+    skarvin("students")
+    decide(tmp_path, "pairings.csv", "1")
+    (tmp_path / "pairings.csv").rename(tmp_path / "autumn.csv")
+    edit(tmp_path / "transfer.toml", "[students]", '[students]\nearlier_pairings = ["autumn.csv"]')
+    assert students(skarvin)["held"] == []
+    assert "in autumn.csv" in skarvin("students").out
+    edit(tmp_path / "form.csv", "102;Reyes Luz;", "105;Reyes Luz;")  # another student, by the number
+    assert [one["row"] for one in students(skarvin)["held"]] == [3]
+    edit(tmp_path / "transfer.toml", "autumn.csv", "winter.csv")
+    assert "there is no such file" in skarvin("students").err
+
+
+def test_an_entry_that_is_nobodys_is_told_with_its_line(tmp_path: Path, skarvin: Skarvin) -> None:
+    export = "No,Name,Crew,Knots\n101,Kim Nour,Keel,5\n102,Reyes Luz,Mast,7\n"
+    form = "No;Name;Knots\n101;Kim Nour;\n102;Reyes Luz;\n103;Sá Ana;\n"
+    rules = '[students]\nonly = ["101", "12345"]\nleave_out = ["777"]\n[[item]]\nfrom = "D"\nto = "C"\n'
+    lay_out(tmp_path, export, form, rules)
+    out = words(skarvin("preview").out)
+    assert "transfer.toml, line 9: `only` lists 12345, which isn't in the export" in out
+    assert "transfer.toml, line 10: `leave_out` lists 777, which isn't in the export" in out
+    assert "may have left" not in out  # only some were meant
+    edit(tmp_path / "transfer.toml", '"101", "12345"', '"12345"')
+    refused = skarvin("preview")
+    assert (refused.code, "`only` lists 12345, which isn't in the export" in refused.err) == (4, True)
+    edit(tmp_path / "transfer.toml", 'only = ["12345"]', 'only_sections = ["Sail"]')
+    assert "which isn't in the export (its sections: Keel and Mast)" in skarvin("preview").err
