@@ -9,7 +9,7 @@ from skarvin.cli.output import PATH
 from skarvin.demo.walk import lay_out, walk
 
 
-@click.command()
+@click.command(short_help="Run the whole job on made-up data.")
 @click.argument("folder", type=PATH, default=Path("tidewrack"), metavar="[FOLDER]")
 def command(folder: Path) -> int:
     """Lay out made-up data in a new FOLDER [default: tidewrack] and do the whole job on it."""
@@ -25,7 +25,7 @@ def command(folder: Path) -> int:
             "\n---\n\n"
             f"All of it lies in {folder}:\n"
             "  transfer.toml              the transfer: change it, then preview again\n"
-            "  pairings.csv               the students in doubt: decide in its last column but one\n"
+            '  pairings.csv               the students to confirm: decide in the column "decision"\n'
             "  registry-form-import.csv   what the registry takes\n"
             "  report.html                the report: open it in a browser, print it, file it\n"
             "  ledger.json                every mark and its fate, for machines\n"
@@ -34,7 +34,7 @@ def command(folder: Path) -> int:
             "                             six more transfers, each with files of its own\n\n"
             "Two stranger files to look at: yard-tests.csv and tool-store.xlsx\n"
             "A form for new students, for skarvin roster: roster-form.csv\n\n"
-            "Students that are held: skarvin students --decide. Marks that are held need a person, too:\n"
+            "Students to confirm: skarvin students --decide. Marks that are held need a person, too:\n"
             "correct them where they were made and export again, or decide in transfer.toml.\n"
             f"Now it is yours: cd {folder}"
         )

@@ -37,12 +37,12 @@ _COLUMN_HEADS = (
 _DEPARTURE_HEADS = (Head("where", most=50, least=20), Head("what", least=30, wraps=True))
 
 
-@click.group()
+@click.group(short_help="Learn, list, show and check layouts.")
 def command() -> None:
     """Learn what a file's columns mean, keep it, and hold later files against it."""
 
 
-@command.command()
+@command.command(short_help="Keep how a file is read, with your corrections.")
 @click.argument("file", type=PATH)
 @click.option("--name", required=True, help="The layout's name.")
 @click.option(
@@ -83,7 +83,7 @@ def list_layouts(as_json: bool) -> None:
         click.echo(f"Your library, also for words of your own (NAME.words.toml): {library()}")
 
 
-@command.command()
+@command.command(short_help="Show what a layout says of each column.")
 @click.argument("name")
 @json_option
 def show(name: str, as_json: bool) -> None:
@@ -102,7 +102,7 @@ def show(name: str, as_json: bool) -> None:
     click.echo(f"{heading(name)}\n  {file}\n  made from {stored.made_from}\n\n{format_table(_COLUMN_HEADS, rows)}")
 
 
-@command.command()
+@command.command(short_help="Tell whether a file still fits a layout.")
 @click.argument("file", type=PATH)
 @click.option("--name", required=True, help="The layout's name.")
 @reading_options

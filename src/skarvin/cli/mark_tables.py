@@ -61,8 +61,8 @@ def about(line: Line) -> tuple[str, str, str]:
 
 
 def _is_remarked(outcome: Outcome) -> bool:
-    is_moved = outcome.fate in {Fate.SENT, Fate.CHANGED}
-    return is_moved and outcome.why is not None and outcome.why.cause is not Cause.SENT_AS_BLANK
+    is_there = outcome.fate in {Fate.SENT, Fate.CHANGED, Fate.SAME}
+    return is_there and outcome.why is not None and outcome.why.cause is not Cause.SENT_AS_BLANK
 
 
 def _mark_and_reason(line: Line) -> tuple[str, str]:

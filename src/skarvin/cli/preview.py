@@ -19,7 +19,7 @@ from skarvin.reports.row_counts import rows_in_words
 from skarvin.reports.verdict import to_decide, verdict
 
 
-@click.command()
+@click.command(short_help="Show what a write would do; writes nothing.")
 @transfer_option
 @click.option("--all", "show_all", is_flag=True, help="Show full lists.")
 @click.option("--why", metavar="STUDENT", help="Show how one student's marks and totals come about, part by part.")

@@ -33,7 +33,7 @@ _PAIR_HEADS = (
 )
 
 
-@click.command()
+@click.command(short_help="Show who is paired with whom; decide who is in doubt.")
 @transfer_option
 @click.option("--decide", "is_deciding", is_flag=True, help="Go through the students to confirm at the keyboard.")
 @click.option("--enrich", type=PATH, help="Write the export again, with the form's identifiers, to this file.")
@@ -50,10 +50,10 @@ def command(  # noqa: PLR0913 - the options of a command
     is_masked: bool,
     as_json: bool,
 ) -> int:
-    """Show who is paired with whom and on what evidence; the held ones with suggestions, kept in pairings.csv.
+    """Show who is paired with whom, and on what evidence.
 
-    Decide with --decide, or in the column `decision` of pairings.csv: 1, 2 or 3 for a suggestion, an identifier of the
-    template's, `none` for a student who is not on the roster.
+    Those to confirm stand first, with suggestions, and are kept in pairings.csv. Decide with --decide, or in the column
+    "decision" of that file: 1, 2 or 3 for a suggestion, an identifier of the form, "none" if the student isn't in it.
     """
     tidy(transfer.parent)
     plan, sides, pairing, _, _, told, _ = pair_transfer(transfer, library())
@@ -218,7 +218,9 @@ def _paired(pairing: Pairing, hide: Any, most: int | None) -> list[str]:  # noqa
         ]
         parts += ["", heading(f"Paired, with names that differ: {counted(len(differing), 'pair')}")]
         parts += [*(wrap(line, 2) for line in lines), more(len(lines), len(differing), "--all")]
-    parts += ["", heading(f"Paired: {counted(len(pairing.pairs), 'student')}") + (f" ({counts})" if counts else "")]
+    rows_too = f", in {len(pairing.pairs):,} rows" if pairing.people < len(pairing.pairs) else ""
+    title = heading(f"Paired: {counted(pairing.people, 'student')}{rows_too}")
+    parts += ["", title + (f" ({counts})" if counts else "")]
     return [*parts, format_table(_PAIR_HEADS, rows), more(len(pairs), len(pairing.pairs), "--all")]
 
 

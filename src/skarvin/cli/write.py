@@ -16,7 +16,7 @@ from skarvin.reports.filing import Filing
 from skarvin.reports.verdict import verdict
 
 
-@click.command()
+@click.command(short_help="Write the import file and the report.")
 @transfer_option
 @click.option("--into", type=PATH, help="The folder for the new files. [default: the form's folder]")
 @click.option("--replace", is_flag=True, help="Replace files of the same names.")

@@ -37,9 +37,9 @@ class Step(NamedTuple):
 
 
 STEPS = (
-    Step("First, look at both files: what is in them, and what is each column taken for?", ("look", EXPORT, TEMPLATE)),
+    Step("First, look at both files: what is in them, and what is each column read as?", ("look", EXPORT, TEMPLATE)),
     Step("Propose the transfer. It is a short text file, made to be read and edited.", ("draft", EXPORT, TEMPLATE)),
-    Step("Who is who? Whoever is in doubt is held for you, with suggestions.", ("students",)),
+    Step("Who is who? Whoever is in doubt waits for you, with suggestions.", ("students",)),
     Step("What would change? Nothing is written yet.", ("preview",)),
     Step("It is right, and what is held can be settled later: write.", ("write",)),
     Step("The term's final marks: weighted, in the registry's words, by final/transfer.toml.", ("preview",), "final"),

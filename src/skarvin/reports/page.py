@@ -69,6 +69,7 @@ def page(written: Written, ledger: Data) -> str:
             by_row={student.row: student for student in settled.sides.source.students} if _needs_names(settled) else {},
             kept=_cut(settled, Fate.KEPT),
             students=students,
+            people_paired=settled.pairing.people,
             hidden_students=len(settled.ledger.entries) + len(settled.ledger.target_only) - len(students),
             columns=columns,
             summed=[
@@ -145,8 +146,8 @@ def _first(settled: Settled, is_meant: Callable[[Outcome], bool]) -> list[Line]:
 
 
 def _is_remarked(outcome: Outcome) -> bool:
-    is_moved = outcome.fate in {Fate.SENT, Fate.CHANGED}
-    return is_moved and outcome.why is not None and outcome.why.cause is not Cause.SENT_AS_BLANK
+    is_there = outcome.fate in {Fate.SENT, Fate.CHANGED, Fate.SAME}
+    return is_there and outcome.why is not None and outcome.why.cause is not Cause.SENT_AS_BLANK
 
 
 def _lost_totals(settled: Settled) -> list[tuple[Row, str, str]]:

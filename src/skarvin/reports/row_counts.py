@@ -21,7 +21,7 @@ def rows_in_words(count: RowCount) -> str:
         else "",
     ]
     known = ", ".join(filter(None, parts))
-    return f"{_lines(count)} = {known} and {counted(count.students, 'student')}"
+    return f"{_lines(count)} = {known} and {counted(count.students, 'row of a student', 'rows of students')}"
 
 
 def _lines(count: RowCount) -> str:

@@ -67,6 +67,11 @@ class Pairing:
     notes: tuple[Finding, ...] = ()
 
     @property
+    def people(self) -> int:
+        """How many students are paired: several rows may be one student's."""
+        return len({pair.target.row for pair in self.pairs})
+
+    @property
     def other_rows(self) -> list[tuple[Pair, Row]]:
         """The pairs of students whose first row is another one, each with that row."""
         first: dict[Row, Row] = {}

@@ -226,8 +226,8 @@ def check_pairing(sides: Sides, pairing: Pairing, least: int) -> None:
     names = sum(1 for pair in pairing.pairs if pair.by is PairedBy.NAME)
     why = "".join(f"; {guess}" for guess in guesses(source, target))
     what = (
-        f"{len(pairing.pairs)} of {asked} students pair ({source.told_by} with {target.told_by}), and at least "
-        f"{least}% must; by name alone: {names}{why}"
+        f"{len(pairing.pairs)} of {asked} students are paired ({source.told_by} with {target.told_by}), and at least "
+        f"{least}% must be; by name alone: {names}{why}"
     )
     mend = (
         "Is this the right class's file? If identifiers are only written differently, see [students] in the transfer."
