@@ -25,8 +25,9 @@ TERMINAL = {
     "roster": "skarvin roster yard-tests.csv --form roster-form.csv --username '{given 1}{family 7}' --replace",
     "preview": "skarvin preview",
     "write": "skarvin write --replace",
-    "final": "skarvin preview | sed -En '1,9p;/^(Items|Rules|Lower|Close|Totals)/,/^$/p'",
-    "quiz": "skarvin preview | sed -n '1,8p;/^Items/,/^$/p;/^Held/,$p'",
+    "final": "skarvin preview | sed -En '1,9p;/^(Items|Lower|Totals check)/,/^$/p;/^To decide$/,$p'",
+    "why": 'skarvin preview --why "Al-Rashid, Layla"',
+    "quiz": "skarvin preview | sed -n '1,8p;/^Items/,/^$/p;/^Answers/,/^$/p;/^To decide$/,$p'",
     "sample": "cat insurer-sample.csv && skarvin write --replace && cut -c1-100 insurer-sample-import.csv | head -4",
     "marked": "ls marked && skarvin look marked && skarvin write --replace && cut -c1-110 feedback.csv",
 }
@@ -39,9 +40,14 @@ BEFORE = {
 }
 TYPED = {"questions": ("y", "same", "1")}
 """What is typed at the keyboard."""
-FOLDERS = {"final": "final", "quiz": "quiz", "sample": "insurer", "marked": "essays"}
+FOLDERS = {"final": "final", "why": "final", "quiz": "quiz", "sample": "insurer", "marked": "essays"}
 WORKBOOKS = {"workbook": "harbour/licences-import.xlsx"}
-PAGES = {"report": "report.html", "report-final": "final/report.html", "typing": "watch/watch-screen-to-type.html"}
+PAGES = {
+    "report": "report.html",
+    "roster-report": "roster-form-roster-report.html",
+    "report-final": "final/report.html",
+    "typing": "watch/watch-screen-to-type.html",
+}
 
 
 def shoot_terminal(name: str, command: str, folder: Path) -> None:

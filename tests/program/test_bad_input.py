@@ -79,7 +79,7 @@ BAD_PLANS = {
     "missing key": ('identifier = "Learner no"', "", 3, "the key 'identifier' is missing in [source]"),
     "no TOML": ('blank = "leave"', "blank = leave", 3, "this line can't be read"),
     "open": ('to = "Knots [10]"', 'to = "?"', 4, "has a question to answer: to ="),
-    "wrong class": ('identifier = "Registry no"', 'identifier = "Name"', 4, "0 of 3 students pair"),
+    "wrong class": ('identifier = "Registry no"', 'identifier = "Name"', 4, "0 of 3 students are paired"),
     "missing file": ('file = "form.csv"', 'file = "from.csv"', 3, "from.csv: there is no such file"),
 }
 

@@ -359,7 +359,7 @@ def test_every_rule_of_an_item_is_said_in_words(tmp_path: Path, skarvin: Skarvin
         "a dash is a blank",
         "ignored flags: *",
         "a blank is sent as zero",
-        "what the target already has is replaced",
+        "existing marks are replaced",
         "25 was capped at the maximum 20",
         "'*' behind the mark was set aside",
     ):

@@ -95,7 +95,7 @@ def test_quotation_marks_that_may_be_either_are_refused_and_the_way_on_leads_on(
     assert 'quotes = "around"' in (tmp_path / "transfer.toml").read_text(encoding="utf-8")
     told = skarvin("preview").out
     assert (
-        "export.csv: 6 lines = 4 records, 1 of them over several lines = 1 row of headings and 3 students"
+        "export.csv: 6 lines = 4 records, 1 of them over several lines = 1 row of headings and 3 rows of students"
         in " ".join(told.split())
     )
     assert ledger(skarvin)["rows"]["source"]["further_lines"] == 2

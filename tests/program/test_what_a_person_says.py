@@ -120,7 +120,7 @@ def test_a_refusal_names_the_option_that_leads_on(  # noqa: PLR0913 - both files
         (["--pair", "Nr=Nobody"], "names no two columns"),
         (["--item", "Taller (sobre 5)=Nr=Nr"], "names no two columns"),
         (["--item", "D=Parcial final", "--item", "C=Parcial final"], "is named twice"),
-        (["--missing-maximum", "some"], "'some' is no maximum"),
+        (["--missing-maximum", "some"], "'some' can't be a maximum"),
         (["--layout", "nobody"], "there is no such layout"),
     ],
 )

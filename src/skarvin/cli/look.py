@@ -24,7 +24,7 @@ _COLUMN_HEADS = (
     Head("read as", most=22),
     Head("filled", is_number=True),
     Head("out of", rank=3, is_number=True),
-    Head("examples", rank=2, most=40, least=12),
+    Head("examples", rank=1, most=26, least=12),
     Head("because", rank=1, least=16, wraps=True),
 )
 _RUNNER_UP_HEADS = (Head("", is_number=True), Head("heading", most=40, least=18), Head("or else", least=20, wraps=True))

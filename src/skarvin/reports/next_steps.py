@@ -1,6 +1,7 @@
 """What a person must do next, one line for each cause, with the command or the line of `transfer.toml`."""
 
 from collections.abc import Iterator
+from itertools import islice
 from typing import NamedTuple
 
 from skarvin.core.findings import counted, listing
@@ -9,7 +10,7 @@ from skarvin.core.plan.lines import find_line
 from skarvin.core.reasons import Cause, Fate
 from skarvin.core.transfer.carry_out import Settled
 
-_MOST_CELLS = 6
+_MOST_CELLS, _MOST_LOOKED_AT = 6, 100
 
 
 class NextStep(NamedTuple):
@@ -30,7 +31,6 @@ class _Key(NamedTuple):
     advice: str
 
 
-_EXPORT = "correct them where they were made, and export again"
 _KEYS: dict[Cause, _Key] = {
     Cause.BLANK_HELD: _Key("marks", "blank", 'blank = "leave", "zero" or "clear"'),
     Cause.SKIPPED_HELD: _Key("answers", "blank", 'blank = "leave", "clear" or "code"'),
@@ -80,18 +80,22 @@ def _about_marks(settled: Settled) -> Iterator[NextStep]:
         if line.outcome.why and line.entry.source and line.entry.source.row not in waiting:
             found.setdefault(line.outcome.why.cause, []).append(line)
     for cause, lines in sorted(found.items(), key=lambda pair: -len(pair[1])):
-        if cause in {Cause.PART_HELD, Cause.MARK_HELD}:
-            continue  # what they wait for is said above
-        cells = [line.item.cell(line.entry.source.row) for line in lines[: _MOST_CELLS + 1] if line.entry.source]
-        where = listing(cells, _MOST_CELLS) if len(lines) <= _MOST_CELLS else f"{listing(cells[:-1], _MOST_CELLS)} ..."
-        yield NextStep(f"{counted(len(lines), 'mark')} ({where})", _how(settled, cause))
+        if cause is Cause.MARK_HELD:
+            continue  # comments: what they wait for has a line of its own
+        places = (line.item.cell(line.entry.source.row) for line in lines if line.entry.source)
+        cells = list(dict.fromkeys(islice(places, _MOST_LOOKED_AT)))
+        where = listing(cells[:_MOST_CELLS]) + (" ..." if len(cells) > _MOST_CELLS else "")
+        kind = "calculated mark" if cause is Cause.PART_HELD else "mark"
+        yield NextStep(f"{counted(len(lines), kind)} ({where})", _how(settled, cause, len(lines)))
 
 
-def _how(settled: Settled, cause: Cause) -> str:
+def _how(settled: Settled, cause: Cause, count: int) -> str:
+    made = "it where it was made" if count == 1 else "them where they were made"
+    export = f"correct {made}, and export again"
+    if cause is Cause.PART_HELD:
+        return "correct the marks that the total is made of, as their reasons say, and export again"
     key = _KEYS.get(cause)
-    if key is None:
-        return _EXPORT
-    return f"{key.advice}{_line(settled, key.table, key.key)}; or {_EXPORT}"
+    return f"{key.advice}{_line(settled, key.table, key.key)}; or {export}" if key else export
 
 
 def _line(settled: Settled, table: str, key: str) -> str:
