@@ -22,6 +22,7 @@ KEYS = {
     "a line a question": "Nr;Lösung\n1;A;B\n".replace(";A;B", ";ABC") + "2;12,5\n3;B\n",
     "another order and more columns": 'Punkte,Correct answer,Item\n3,A+B+C,Q1\n2,"12,5",Q2\n1,B,Q3\n',
     "no headings": "1;ABC\n2;12,5\n3;B\n",
+    "the right answers alone, several lines": "Frage;Antwort\n1;ABC\n2;12,5\n3;B\n",
     "a line an answer": 'Frage,Buchstabe,korrekt\n1,ABC,ja\n1,D,nein\n2,"12,5",ja\n3,B,ja\n3,C,nein\n3,A,nein\n',
 }
 

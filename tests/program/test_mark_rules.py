@@ -361,7 +361,7 @@ def test_every_rule_of_an_item_is_said_in_words(tmp_path: Path, skarvin: Skarvin
         "a blank is sent as zero",
         "existing marks are replaced",
         "25 was capped at the maximum 20",
-        "'*' behind the mark was set aside",
+        "'*' after the mark was ignored",
     ):
         assert words in said
     (one,) = json.loads(skarvin("preview", "--json").out)["items"]

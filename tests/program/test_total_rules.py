@@ -190,3 +190,29 @@ def test_how_a_students_total_comes_about_is_shown_part_by_part(tmp_path: Path, 
     assert [mark["place"] for mark in data[0]["marks"]][:2] == ["C2", "D2"]
     nobody = skarvin("preview", "--why", "Nobody")
     assert (nobody.code, "skarvin students --all" in nobody.err) == (2, True)
+
+
+def test_a_total_that_cannot_be_calculated_is_named_among_what_to_decide(tmp_path: Path, skarvin: Skarvin) -> None:
+    rules = CATEGORIES + '[[total]]\nname = "Alles"\nformula = "sum of toetsen"\n[[item]]\nfrom = "F"\nto = "B"\n'
+    rows = "1,Bakker Joost,8,1O,20,15,2,3,\n2,Osei Abena,9,8,7,10,,,\n"
+    lay_out(tmp_path, HEADS + rows, "Nr;Labo 1 [20]\n1;\n2;\n", rules)
+    out = words(skarvin("preview").out)
+    decide = out[out.index("To decide Totals") :]
+    assert "Totals that can't be calculated: 1" in decide
+    assert "Bakker Joost Alles row 2 'T2': unreadable mark '1O' (perhaps 10)" in decide
+
+
+def test_draft_finds_a_total_that_is_weighted_as_the_export_says(tmp_path: Path, skarvin: Skarvin) -> None:
+    marks = [(1, 5, 10, 40), (2, 10, 12, 20), (3, 7, 20, 10), (4, 3, 5, 30), (5, 8, 14, 25)]
+    rows = "".join(f"10{n},{a},{b},{c},{2 * a + 2.5 * b + 0.75 * c:g}\n" for n, a, b, c in marks)
+    (tmp_path / "e.csv").write_text(f"No,Quiz (10),Essay (20),Test (40),Total\nWeight,20,50,30,\n{rows}")
+    (tmp_path / "f.csv").write_text("No;Quiz [10]\n" + "".join(f"10{n};\n" for n in range(1, 6)))
+    out = words(skarvin("draft", "e.csv", "f.csv").out)
+    assert "'Total' is likely the weighted mean of percent of marks: it agrees for 5 of 5 students" in out
+    assert "matches for 5 students and differs nowhere" in words(skarvin("preview").out)
+
+
+def test_a_student_who_is_called_like_a_weight_stays_a_student(tmp_path: Path, skarvin: Skarvin) -> None:
+    export = "Nr,Nombre,Nudos\n101,Ana Sol,5\n,Juan Peso,7\n"
+    lay_out(tmp_path, export, "Nr;Nombre;Nudos\n101;Ana Sol;\n102;Juan Peso;\n", '[[item]]\nfrom = "C"\nto = "C"\n')
+    assert "1 student to confirm" in words(skarvin("preview").out)

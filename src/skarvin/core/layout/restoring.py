@@ -43,6 +43,8 @@ def thousands_sign(texts: Sequence[str]) -> str:
     signs = {match[1] for match in matches if match}
     rest = [text for text, match in zip(bare, matches, strict=True) if not match]
     is_plain = all(text.isdecimal() and len(text) < _LONG for text in rest)
+    if signs == {"."} and not any(text.count(".") > 1 for text in bare):
+        return ""  # 101.001 may be the first of class 101
     return signs.pop() if len(signs) == 1 and is_plain and len(bare) - len(rest) > 1 else ""
 
 

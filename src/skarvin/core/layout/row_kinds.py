@@ -14,9 +14,9 @@ from skarvin.core.texts.numbers import is_number
 from skarvin.core.texts.words import WORDS, phrase_set, phrases
 
 NOT_STUDENTS = phrases(WORDS.rows.practice)
-_SUMMARY = phrase_set(WORDS.rows.summary, WORDS.headings.weight)
+_SUMMARY = phrase_set(WORDS.rows.summary)
 """Words by any of which a row shows that it sums up, or signs."""
-_ONLY_SUMMARY = phrase_set(WORDS.rows.summary_alone)
+_ONLY_SUMMARY = phrase_set(WORDS.rows.summary_alone, WORDS.headings.weight)
 """Words that are names, too: a row sums up only if it says nothing else."""
 _WORDS = re.compile(r"[^\W_]+")
 _SEARCHED = 40

@@ -61,7 +61,7 @@ def find_table(grid: Grid) -> KeyTable:
         if named[role] and named[role][0] in rest and named[role][0] != verdict:
             places[role] = named[role][0]
     asked = columns[question]
-    if verdict is None and len(set(asked)) == len(asked):
+    if verdict is None and (len(set(asked)) == len(asked) or len(rest) == 1):
         solution = _solution(rest, named, places, columns)
         if solution is None:
             raise _lacks(grid, "a column with the right answers")
