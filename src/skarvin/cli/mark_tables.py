@@ -10,6 +10,7 @@ from skarvin.core.ledger.outcomes import Outcome
 from skarvin.core.reasons import Cause, Fate
 from skarvin.core.texts.numbers import plain
 from skarvin.core.transfer.carry_out import Settled
+from skarvin.reports.worth_saying import is_remarked, lines_of
 
 STUDENT, ITEM, PLACE = Head("student", most=28, least=12), Head("item", most=30, least=10), Head("place")
 REASON = Head("reason", least=24, wraps=True)
@@ -31,16 +32,10 @@ def format_marks(settled: Settled, most: int | None) -> str:
     word = (STUDENT, ITEM, PLACE, Head("mark", most=20), REASON)
     blanks = list(ledger.lines_because(Cause.SENT_AS_BLANK))
     parts += _marks("Sent as a blank", word[:4], blanks, lambda line: (line.outcome.source.strip(),), most)
-    parts += _marks("Sent with a remark", word, lines_of(settled, _is_remarked), _mark_and_reason, most)
+    parts += _marks("Sent with a remark", word, lines_of(settled, is_remarked), _mark_and_reason, most)
     parts += _rounded(settled, most)
     parts += _left_out_of_one(settled, most)
     return "\n".join(parts)
-
-
-def lines_of(settled: Settled, is_meant: Callable[[Outcome], bool]) -> list[Line]:
-    """Return the marks whose outcome is meant, student by student."""
-    codes = {code for code, outcome in enumerate(settled.ledger.outcomes) if is_meant(outcome)}
-    return list(settled.ledger.lines_with(codes))
 
 
 def _marks(
@@ -58,11 +53,6 @@ def about(line: Line) -> tuple[str, str, str]:
     """Return the student, the item and the place of a mark in the export."""
     source = line.entry.source
     return name_of(line.entry), line.item.source.title, line.item.cell(source.row) if source else ""
-
-
-def _is_remarked(outcome: Outcome) -> bool:
-    is_there = outcome.fate in {Fate.SENT, Fate.CHANGED, Fate.SAME}
-    return is_there and outcome.why is not None and outcome.why.cause is not Cause.SENT_AS_BLANK
 
 
 def _mark_and_reason(line: Line) -> tuple[str, str]:

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from itertools import groupby
 
-from skarvin.cli.mark_tables import ITEM, PLACE, REASON, STUDENT, about, lines_of, name_of, reason
+from skarvin.cli.mark_tables import ITEM, PLACE, REASON, STUDENT, about, name_of, reason
 from skarvin.cli.output import heading, more
 from skarvin.cli.settled import SHORT
 from skarvin.cli.table import Head, format_table, wrap
@@ -12,6 +12,7 @@ from skarvin.core.gradebook import Student
 from skarvin.core.ledger.ledger import Line
 from skarvin.core.reasons import Fate
 from skarvin.core.transfer.carry_out import Settled
+from skarvin.reports.worth_saying import is_close, lines_of, lost_totals
 
 
 def format_to_decide(settled: Settled, most: int | None = SHORT) -> str:
@@ -28,9 +29,10 @@ def format_to_decide(settled: Settled, most: int | None = SHORT) -> str:
     rows = _held_rows(held_marks)
     title = f"Held: {counted(len(held_marks), 'mark')}"
     parts += _table(title, (STUDENT, ITEM, PLACE, Head("mark", most=16), REASON), rows, most, is_counted=False)
-    lost = _lost_totals(settled)
+    students = {student.row: student for student in settled.sides.source.students}
+    lost = [(_who(students[row]), name, row.in_words, why) for row, name, why in lost_totals(settled)]
     parts += _table("Totals that can't be calculated", (STUDENT, ITEM, PLACE, REASON), lost, most)
-    boundary = lines_of(settled, lambda outcome: bool(outcome.note))
+    boundary = lines_of(settled, is_close)
     rows = [(*about(line), line.outcome.note) for line in boundary]
     parts += _table("Close to a boundary", (STUDENT, ITEM, PLACE, REASON), rows, most)
     nobody = (note for note in settled.notes if note.slug == "entry-of-nobody")
@@ -47,18 +49,6 @@ def _table(
     shown = rows[:most]
     titled = f"{title}: {len(rows):,}" if is_counted else title
     return [f"  {titled}", format_table(heads, shown, indent=4), *filter(None, [more(len(shown), len(rows), "--all")])]
-
-
-def _lost_totals(settled: Settled) -> list[tuple[str, str, str, str]]:
-    """Return the totals that can't be calculated and aren't sent: those that are stand among the held marks."""
-    sent = {item.source for item in settled.ledger.items}
-    students = {student.row: student for student in settled.sides.source.students}
-    return [
-        (_who(students[row]), result.total.rule.name, row.in_words, result.values[row].reason)
-        for result in settled.made.totals
-        if result.total.column not in sent
-        for row in result.held
-    ]
 
 
 def _held_rows(held: Sequence[Line]) -> list[tuple[str, ...]]:

@@ -1,7 +1,6 @@
 """The reconciliation report: one page of HTML that needs nothing else and prints on A4."""
 
 import tempfile
-from collections.abc import Callable
 from dataclasses import dataclass
 from itertools import chain, islice
 
@@ -9,7 +8,6 @@ from jinja2 import Environment, FileSystemBytecodeCache, PackageLoader, StrictUn
 from platformdirs import user_cache_path
 
 from skarvin import __version__
-from skarvin.core.findings import Row
 from skarvin.core.ledger.ledger import Entry, Line
 from skarvin.core.ledger.outcomes import Outcome
 from skarvin.core.reasons import Cause, Fate
@@ -21,6 +19,7 @@ from skarvin.reports.data import Data
 from skarvin.reports.next_steps import next_steps
 from skarvin.reports.row_counts import rows_in_words
 from skarvin.reports.rule_words import maxima_in_words
+from skarvin.reports.worth_saying import is_close, is_remarked, lines_of, lost_totals
 
 _MOST_LINES = 500
 _MOST_CELLS = 8_000
@@ -79,9 +78,9 @@ def page(written: Written, ledger: Data) -> str:
             ],
             left_out=_left_out(settled),
             steps=next_steps(settled),
-            boundary=_first(settled, lambda outcome: bool(outcome.note)),
-            remarked=_first(settled, _is_remarked),
-            lost=_lost_totals(settled),
+            boundary=lines_of(settled, is_close),
+            remarked=lines_of(settled, is_remarked),
+            lost=lost_totals(settled),
             differing=differing_pairs(settled.pairing.pairs),
             rows=[(count.file, rows_in_words(count)) for count in settled.rows],
         )
@@ -137,28 +136,6 @@ def _left_out(settled: Settled) -> dict[str, list[str]]:
         if not totals.item.target:
             found.setdefault(str(totals.item.why), []).append(totals.item.source.heading)
     return found
-
-
-def _first(settled: Settled, is_meant: Callable[[Outcome], bool]) -> list[Line]:
-    """Return the first marks whose outcome is meant, student by student."""
-    codes = {code for code, outcome in enumerate(settled.ledger.outcomes) if is_meant(outcome)}
-    return list(islice(settled.ledger.lines_with(codes), _MOST_LINES))
-
-
-def _is_remarked(outcome: Outcome) -> bool:
-    is_there = outcome.fate in {Fate.SENT, Fate.CHANGED, Fate.SAME}
-    return is_there and outcome.why is not None and outcome.why.cause is not Cause.SENT_AS_BLANK
-
-
-def _lost_totals(settled: Settled) -> list[tuple[Row, str, str]]:
-    """Return the totals that can't be calculated and aren't sent."""
-    sent = {item.source for item in settled.ledger.items}
-    return [
-        (row, result.total.rule.name, result.values[row].reason)
-        for result in settled.made.totals
-        if result.total.column not in sent
-        for row in result.held
-    ]
 
 
 def _lower(settled: Settled) -> Cut:

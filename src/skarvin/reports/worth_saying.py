@@ -1,0 +1,47 @@
+"""Of which marks and totals something is to be said, wherever it is said."""
+
+from collections.abc import Callable
+from typing import NamedTuple
+
+from skarvin.core.findings import Row
+from skarvin.core.ledger.ledger import Line
+from skarvin.core.ledger.outcomes import Outcome
+from skarvin.core.reasons import Cause, Fate
+from skarvin.core.transfer.carry_out import Settled
+
+_THERE = frozenset({Fate.SENT, Fate.CHANGED, Fate.SAME})
+
+
+class LostTotal(NamedTuple):
+    """A total that can't be calculated for a student: the row, the total's name and the reason."""
+
+    row: Row
+    name: str
+    reason: str
+
+
+def lost_totals(settled: Settled) -> list[LostTotal]:
+    """Return the totals that can't be calculated and aren't sent: those that are stand among the held marks."""
+    sent = {item.source for item in settled.ledger.items}
+    return [
+        LostTotal(row, result.total.rule.name, result.values[row].reason)
+        for result in settled.made.totals
+        if result.total.column not in sent
+        for row in result.held
+    ]
+
+
+def is_remarked(outcome: Outcome) -> bool:
+    """Tell whether a mark was sent, or is there already, with something to be said of it."""
+    return outcome.fate in _THERE and outcome.why is not None and outcome.why.cause is not Cause.SENT_AS_BLANK
+
+
+def is_close(outcome: Outcome) -> bool:
+    """Tell whether a mark lies close to a boundary of its scale."""
+    return bool(outcome.note)
+
+
+def lines_of(settled: Settled, is_meant: Callable[[Outcome], bool]) -> list[Line]:
+    """Return the marks whose outcome is meant, student by student."""
+    codes = {code for code, outcome in enumerate(settled.ledger.outcomes) if is_meant(outcome)}
+    return list(settled.ledger.lines_with(codes))
