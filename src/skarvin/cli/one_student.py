@@ -12,10 +12,10 @@ from skarvin.core.transfer.student_account import Account, ExplainedTotal
 _HEADS = (
     Head("item", most=30, least=12),
     Head("place"),
-    Head("mark", most=20),
-    Head("becomes", most=20),
+    Head("mark", most=16),
+    Head("becomes", most=16),
     Head("fate"),
-    Head("reason", rank=1),
+    Head("reason", least=16, wraps=True),
 )
 
 
@@ -34,7 +34,7 @@ def _account(account: Account) -> str:
             line.item.cell(student.row),
             line.outcome.source.strip(),
             line.outcome.written or (line.outcome.was.strip() if line.outcome.was else ""),
-            line.outcome.fate.value if line.outcome.fate else "",
+            line.outcome.fate.label if line.outcome.fate else "",
             line.outcome.why.words if line.outcome.why else "",
         )
         for line in account.lines

@@ -93,7 +93,7 @@ def _how(settled: Settled, cause: Cause, count: int) -> str:
     made = "it where it was made" if count == 1 else "them where they were made"
     export = f"correct {made}, and export again"
     if cause is Cause.PART_HELD:
-        return "correct the marks that the total is made of, as their reasons say, and export again"
+        return "correct the marks that the total is made of and export again, or rule what is missing in its [[total]]"
     key = _KEYS.get(cause)
     return f"{key.advice}{_line(settled, key.table, key.key)}; or {export}" if key else export
 

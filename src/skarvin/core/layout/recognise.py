@@ -13,6 +13,7 @@ from skarvin.core.layout.columns import STUDENT, Column, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.heading_words import said_by_words
 from skarvin.core.layout.headings import read_heading, says_weight
+from skarvin.core.layout.restoring import AROUND, restore
 from skarvin.core.layout.row_kinds import Top, find_top, is_summary
 from skarvin.core.layout.told import NOTHING_TOLD, Told
 from skarvin.core.layout.traits import read_traits
@@ -136,6 +137,7 @@ def sample_rows(grid: Grid, start: int) -> list[Sequence[str]]:
 
 
 def _weighed(index: int, heading: str, texts: list[str], *, is_headless: bool) -> Weighed:
+    texts = [restore(text)[0] if text[:1] in AROUND else text for text in texts]
     parts, traits = read_heading(heading), read_traits(texts)
     filled = [text for text in texts if text.strip()]
     readings = weigh(heading, parts, traits, may_be_blank=is_headless)

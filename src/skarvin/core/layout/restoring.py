@@ -6,7 +6,8 @@ from collections.abc import Sequence
 from skarvin.core.texts.folding import UNSEEN
 
 SPACES = re.compile("[\u00a0\u2000-\u200a\u202f\u205f\u3000]")
-_AROUND = frozenset("='\u2018\u2019")
+AROUND = frozenset("='\u2018\u2019")
+"""With one of these a text begins that a spreadsheet was made to keep as it is."""
 _AS_TEXT = re.compile(r"\s*(?:=\s*\"([^\"]*)\"|['\u2018\u2019](\w[^'\u2018\u2019]*))\s*")
 """How a spreadsheet is made to keep a number as a text: ="0123", or an apostrophe in front."""
 _THOUSANDS = re.compile(r"\d{1,3}(?:([.,'\u2019\u00a0\u202f ])\d{3})(?:\1\d{3})*")
@@ -15,7 +16,7 @@ POINT_ZERO = re.compile(r"\s*(\d+)\.0+\s*")
 
 def restore(text: str) -> tuple[str, tuple[str, ...]]:
     """Return an identifier as it was before a spreadsheet had it, and what was set right. Only what is certain is."""
-    if text.isascii() and not text.rstrip().endswith("0") and text[:1] not in _AROUND:
+    if text.isascii() and not text.rstrip().endswith("0") and text[:1] not in AROUND:
         return text, ()
     done = []
     if match := _AS_TEXT.fullmatch(text):

@@ -1,6 +1,7 @@
 """In what two names of one student differ, in words."""
 
 import re
+import unicodedata
 from collections import Counter
 from collections.abc import Iterable
 from typing import NamedTuple
@@ -20,7 +21,8 @@ class DifferingPair(NamedTuple):
 
 def differing_pairs(pairs: Iterable[Pair]) -> list[DifferingPair]:
     """Return the pairs whose names differ in any letter or word; their order, the case and signs make no difference."""
-    found = ((pair, name_difference(pair.source.name, pair.target.name)) for pair in pairs)
+    first = {(pair.target.row, pair.source.name): pair for pair in reversed(list(pairs))}  # of several equal rows
+    found = ((pair, name_difference(pair.source.name, pair.target.name)) for pair in reversed(first.values()))
     return [DifferingPair(pair, what) for pair, what in found if what]
 
 
@@ -31,7 +33,7 @@ def name_difference(one: str, other: str) -> str:
     is_equal = name_key(one) == name_key(other)
     if is_equal and one.isascii() and other.isascii():
         return ""
-    ours, theirs = (Counter(_WORDS.findall(name.casefold())) for name in (one, other))
+    ours, theirs = (Counter(_WORDS.findall(_small(name))) for name in (one, other))
     if ours == theirs or (is_equal and words(one) and _joined(one) == _joined(other)):
         return ""
     only_here, only_there = (", ".join(sorted((a - b).elements())) for a, b in ((ours, theirs), (theirs, ours)))
@@ -44,4 +46,9 @@ def name_difference(one: str, other: str) -> str:
 
 
 def _joined(name: str) -> str:
-    return "".join(sorted("".join(_WORDS.findall(name.casefold()))))
+    return "".join(sorted("".join(_WORDS.findall(_small(name)))))
+
+
+def _small(name: str) -> str:
+    """Return a name in small letters, each one sign: a capital İ has no dot of its own."""
+    return unicodedata.normalize("NFC", name).replace("İ", "i").casefold()
