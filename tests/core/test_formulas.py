@@ -18,6 +18,7 @@ from skarvin.core.marks.totals.evaluate import Marks, NothingToDivideBy, evaluat
 from skarvin.core.marks.totals.language import parse
 from skarvin.core.marks.totals.meaning import check
 from skarvin.core.marks.totals.tree import FormulaFault, Key, MomentKey, Part, Ranked, TotalKey
+from skarvin.core.marks.totals.why import Explained, Step, explain, in_words
 from skarvin.core.texts.numbers import Rounding
 
 MAXIMA = (Decimal(10), Decimal(20), Decimal(40))
@@ -209,3 +210,59 @@ def test_a_total_is_rounded_once_at_the_end_and_held_against_the_sources_own() -
     assert TotalRule(name="x", formula=one.formula, text="", parts={}, rounding=Rounding.NONE).rounded(
         Fraction(1, 3)
     ) == Fraction(1, 3)
+
+
+WRITTEN = (
+    "weighted mean of (40: mean of percent of quizzes, 60: percent of 'A')",
+    "sum of all but lowest 1 even if alone of quizzes",
+    "at least 0 of ('A' - 2 * days after 2026-03-01T12:00 of 'Handed in')",
+    "days after 'Due' of 'Handed in' + days after 2026-03-01 of 'Handed in'",
+    "lift within 0.5 to (50, 70) of at most 100 of ('A' + 5)",
+    "sum of (quizzes, 'A') + extra of 'B'",
+    "share of highest of best 2 of quizzes / (1 + 2.5)",
+    "weighted mean of at most 7 of quizzes",
+)
+
+
+@pytest.mark.parametrize("text", WRITTEN)
+def test_a_formula_in_words_says_the_same_formula(text: str) -> None:
+    tree = parse(text)
+    assert not isinstance(tree, Ranked)
+    written = in_words(tree)
+    again = parse(written)
+    assert not isinstance(again, Ranked)
+    assert in_words(again) == written
+
+
+def steps_of(text: str, *marks: Fraction | int | None) -> list[Step]:
+    known = [None if mark is None else Fraction(mark) for mark in marks]
+    student = Explained(PARTS, Marks(lambda key: known[key] if isinstance(key, int) else None), lambda key: f"Q{key}")
+    return explain(parse(text), student)
+
+
+@pytest.mark.parametrize(
+    ("text", "marks", "expected"),
+    [
+        (
+            "sum of at most 12 of best 2 of quizzes",
+            (7, 15, 30),
+            [("Q0", 7, "not counted"), ("Q1", 12, ""), ("Q2", 12, "")],
+        ),
+        (
+            "sum of percent of best 1 of quizzes",
+            (7, None, 30),
+            [("Q0", 7, "not counted"), ("Q1", None, "missing, left out"), ("Q2", 75, "")],
+        ),
+        ("mean of ('A', 'B' + 1)", (7, 15, 30), [('"A"', 7, ""), ('"B" + 1', 16, "")]),
+        ("highest of percent of quizzes", (7, 15, 20), [("Q0", 70, ""), ("Q1", 75, ""), ("Q2", 50, "")]),
+    ],
+)
+def test_each_member_of_a_group_has_its_value_and_whether_it_counts(
+    text: str, marks: tuple[int | None, ...], expected: list[tuple[str, int | None, str]]
+) -> None:
+    found = [(words, value, note) for depth, words, value, note in steps_of(text, *marks) if depth == 1]
+    assert found == expected
+
+
+def test_parts_that_divide_by_nothing_have_no_value() -> None:
+    assert [step[2] for step in steps_of("'A' / ('B' - 15)", 7, 15, 30)] == [None, 7, 0, 15]

@@ -25,7 +25,7 @@ BAD_FILES = {
     "cut": (b'No,Knots\n1,2\n2,"3', "row 3, column B: a quotation mark opens here and never closes"),
     "cut-row": (b"No,Knots,Loft\n1,2,3\n2,3", "row 3: this row has 2 cells and is the last one; the headings have 3"),
     "ragged": (b"No,Knots\n1,2,3\n2,3\n", "row 2: this row has 3 cells; the headings have 2"),
-    "no-identifier": (b"Knots,Lofting\n1,2\n1,3\n", "tells its students apart"),
+    "no-identifier": (b"Knots,Lofting\n1,2\n1,3\n", "identifies its students"),
     "endless": (b'No,Knots\n1,"' + b"x" * 200_000 + b'"\n', "row 2: a cell in this row is longer than"),
 }
 
@@ -70,8 +70,8 @@ BAD_PLANS = {
     "unknown table": ("[marks]", "[mark]", 3, "no key 'mark'. Did you mean 'marks'?"),
     "no such column": ('to = "Knots [10]"', 'to = "Knot [10]"', 3, "did you mean 'Knots [10]'?"),
     "double use": ('to = "Lofting [15]"', 'to = "Knots [10]"', 3, "'Knots [10]' is used twice: also in line"),
-    "onto identifier": ('to = "Knots [10]"', 'to = "Registry no"', 3, "tells who a student is, and holds no marks"),
-    "onto name": ('to = "Knots [10]"', 'to = "Name"', 3, "tells who a student is, and holds no marks"),
+    "onto identifier": ('to = "Knots [10]"', 'to = "Registry no"', 3, "identifies students, and holds no marks"),
+    "onto name": ('to = "Knots [10]"', 'to = "Name"', 3, "identifies students, and holds no marks"),
     "wrong type": ("decimals = 2", 'decimals = "two"', 3, "'decimals' should be a whole number, and is text in quotes"),
     "wrong choice": ('blank = "leave"', 'blank = "skip"', 3, '"clear", "code", "hold", "leave", "zero"'),
     "no maximum": ("from_out_of = 100", "from_out_of = 0", 3, "0 can't be a maximum"),

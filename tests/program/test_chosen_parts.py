@@ -142,7 +142,7 @@ def test_a_mark_that_would_stand_in_no_file_is_refused(folder: Path, skarvin: Sk
     run = skarvin("preview")
     assert (run.code, "'Lofting', which isn't among the columns that are written" in run.err) == (3, True)
     edit(folder / "transfer.toml", '"Learner id", "Knots [10]"', '"E", "F"')
-    assert "none of the columns that are written says who a student is" in skarvin("preview").err
+    assert "none of the columns that are written identifies students" in skarvin("preview").err
 
 
 @pytest.mark.parametrize(

@@ -221,7 +221,7 @@ def test_a_roster_whose_identifier_looks_like_a_name_says_nothing_against_anybod
     assert ledger(skarvin)["rows"]["roster"]["students"] == 2
     edit(tmp_path / "transfer.toml", 'identifier = "Apprentice"', 'identifier = "Called"')
     refused = skarvin("preview")
-    assert (refused.code, "no identifier of the form stands in the column 'Called'" in refused.err) == (4, True)
+    assert (refused.code, "no identifier of the form is in the column 'Called'" in refused.err) == (4, True)
 
 
 def test_maxima_that_both_headings_give_hold_though_the_transfer_gives_none(tmp_path: Path, skarvin: Skarvin) -> None:

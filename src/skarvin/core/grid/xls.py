@@ -41,7 +41,7 @@ def read_xls(data: bytes, file: Path, wanted: str | None) -> Sheet:
         if found
     ]
     if sheet.merged_cells:
-        what = f"{counted(len(sheet.merged_cells), 'merged range')}: the text stands in its first cell"
+        what = f"{counted(len(sheet.merged_cells), 'merged range')}: its text is in the first cell"
         notes.append(Finding("merged", what, Place(file, sheet=name)))
     return Sheet(name, trimmed(table), evidence, tuple(notes), rows, columns)
 

@@ -82,7 +82,7 @@ class XlsxFacts:
         notes += _hidden_notes(self._file, name, hidden_rows, hidden_columns, is_filtered=b"<autoFilter" in xml)
         merged = xml.count(b"<mergeCell ")
         if merged:
-            what = f"{counted(merged, 'merged range')}: the text stands in its first cell"
+            what = f"{counted(merged, 'merged range')}: its text is in the first cell"
             notes.append(Finding("merged", what, Place(self._file, sheet=name)))
         shown = tuple(tab.name for tab in self.tabs if not tab.is_hidden)
         return Sheet(name, trimmed(texts), evidence, tuple(notes), hidden_rows, hidden_columns, shown)

@@ -36,7 +36,7 @@ def _is_counted(texts: Sequence[str], *, is_whole: bool = True) -> bool:
 
 
 def has_people(grid: Grid, layout: Layout) -> bool:
-    """Tell whether anything below the headings says who a student is, besides the number of a line."""
+    """Tell whether anything below the headings identifies students, besides the number of a line."""
     rows = (row for row in range(layout.first_row, len(grid)) if not grid.is_blank(row))
     first = next(rows, None)
     if first is None:

@@ -86,7 +86,7 @@ class _Taken:
             self._names.complain("double-use", what, table, key, index)
         self._used.setdefault(at, (table, index))
         if column == self._identifiers[key] or (key == "to" and _says_who(column)):
-            what = f"'{column.heading}' tells who a student is, and holds no marks"
+            what = f"'{column.heading}' identifies students, and holds no marks"
             self._names.complain("onto-identifier", what, table, key, index)
         elif (
             key == "to"

@@ -107,7 +107,7 @@ def _identifiers(text: str, raw: Mapping[str, Any], sides: Mapping[str, _Side]) 
                 Choice(quoted(name_of(layout.columns, column)), words)
                 for column, words in zip(columns, examples, strict=False)
             )
-            asks = f"Which column of the {title} tells the students apart?"
+            asks = f"Which column of the {title} identifies the students?"
             yield Question(line, Kind.COLUMN, asks, (*choices, Choice('""', "none: their names do")), layout)
 
 

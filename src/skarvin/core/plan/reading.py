@@ -105,7 +105,7 @@ def _open_points(file: Path, text: str, raw: dict[str, Any]) -> list[Finding]:
     for table in ("source", "target"):
         if isinstance(raw.get(table), dict) and raw[table].get("identifier") == OPEN:
             place = Place(file, line=find_line(text, table, "identifier"))
-            mend = "Write the heading of the column that tells the students apart."
+            mend = "Write the heading of the column that identifies the students."
             findings.append(Finding("open", f"the identifier of the {table} is to be chosen", place, mend))
     return findings
 

@@ -211,7 +211,7 @@ def _check_texts(layout: Layout, newcomers: Sequence[Newcomer], texts: Sequence[
     columns = listing(
         [f"{column.letter} '{column.heading}'" for column in layout.columns if column.index in telling], 8
     )
-    what = f"{counted(len(blank), 'line', 'lines')} of the roster would say nobody: nothing is known for {columns}"
+    what = f"{counted(len(blank), 'line', 'lines')} of the roster would name nobody: nothing is known for {columns}"
     mend = "Take lists with student numbers, or a form with names; usernames are built with --username."
     raise Unreadable(Finding("blank-lines", what, blank[0].row.place(), mend))
 
@@ -224,7 +224,7 @@ def _person(newcomer: Newcomer, rules: RosterRules) -> Person:
 
 
 def _check_form(grid: Grid, layout: Layout) -> None:
-    """Refuse a form in which no column is understood that says who a student is: its rows would be blank.
+    """Refuse a form in which no column is understood that identifies students: its rows would be blank.
 
     Raises:
         Unreadable: there is no such column, or its cells don't stand under its headings.

@@ -393,7 +393,7 @@ class WorkbookTarget:
                     f'<{prefix}c r="{row.cell(column)}"{style}><{prefix}f>{formula}</{prefix}f></{prefix}c>'.encode()
                 )
             for column, text in enumerate(said):
-                if text:  # what says who a student is stays text, whatever it looks like
+                if text:  # what identifies students stays text, whatever it looks like
                     cells[column] = elements.text(row.cell(column), pattern.styles.get(column, ""), text)
             cells |= texts.get(row.position, {})
             inner = b"".join(cells[column] for column in sorted(cells))

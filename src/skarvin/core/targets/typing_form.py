@@ -27,7 +27,7 @@ def typing_form(file: Path, how: ReadAs, items: Sequence[str]) -> Grid:
     """
     people = read_people(file, how)
     for same in same_twice(people):
-        what = f"somebody stands on this list twice: {listed_rows([student.row for student in same])}"
+        what = f"somebody is on this list twice: {listed_rows([student.row for student in same])}"
         mend = "Take one of them away; or, if these are two people, write their numbers beside their names."
         raise Unreadable(Finding("listed-twice", what, same[0].row.place(), mend))
     text = io.StringIO()

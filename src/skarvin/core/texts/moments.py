@@ -2,7 +2,7 @@
 
 import re
 from collections.abc import Sequence
-from datetime import datetime
+from datetime import datetime, timedelta
 from fractions import Fraction
 
 _DAY_FIRST = re.compile(r"(\d{1,2})\.(\d{1,2})\.(\d{4})(?:,?\s+(\d{1,2}:\d\d(?::\d\d)?))?")
@@ -35,3 +35,9 @@ def read_moment(text: str) -> datetime | None:
 def day_of(moment: datetime) -> Fraction:
     """Return a moment as a number of days; a whole one is the beginning of a day."""
     return moment.toordinal() + Fraction(moment.hour * 3600 + moment.minute * 60 + moment.second, 86_400)
+
+
+def day_text(day: Fraction) -> str:
+    """Return a number of days as the moment that it is: 2026-03-01, or 2026-03-01T12:00."""
+    moment = datetime.fromordinal(int(day)) + timedelta(seconds=round((day % 1) * 86_400))
+    return f"{moment:%Y-%m-%d}" if day.denominator == 1 else f"{moment:%Y-%m-%dT%H:%M}"

@@ -65,7 +65,7 @@ def know_identities(
 
 
 def _wrong_roster(name: str, identifier: str, file: Path, text: str) -> Refused:
-    what = f"no identifier of the form stands in the column '{identifier}' of {name}"
+    what = f"no identifier of the form is in the column '{identifier}' of {name}"
     place = Place(file, line=find_line(text, "roster", "identifier"))
     return Refused(Finding("wrong-roster", what, place, f"Name the right column; see: skarvin look {name}"))
 

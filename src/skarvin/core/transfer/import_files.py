@@ -187,7 +187,7 @@ class _Parts:
         if self._plan.files is FileChoice.A_SECTION:
             without = [student for student in students if not self._section(student)]
             if without:
-                what = f"{counted(len(without), 'row')} of the form belong to no section and stand in no file"
+                what = f"{counted(len(without), 'row')} of the form belong to no section and are in no file"
                 yield Finding("no-section", what, without[0].row.place())
 
 

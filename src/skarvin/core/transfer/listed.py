@@ -57,7 +57,7 @@ def read_listed(plan: Plan, folder: Path, sides: Sides, rule: PairingRule) -> Li
             rows = listed_rows([student.row for student in same])
             mend = "Take one of them away, or give both their identifiers."
             raise Unreadable(
-                Finding("listed-twice", f"somebody stands on this list twice: {rows}", same[0].row.place(), mend)
+                Finding("listed-twice", f"somebody is on this list twice: {rows}", same[0].row.place(), mend)
             )
         people += some
     found = pair_students(

@@ -169,7 +169,7 @@ def _written_columns(plan: Plan, layout: Layout, items: Sequence[MappedItem], na
                 what = f"marks go to '{item.target.title}', which isn't among the columns that are written"
                 names.complain("not-written", what, "target", "columns", 0, "Add it, or leave the item out.")
         if not any(layout.columns[column].use in IDENTIFIERS | NAMES for column in columns):
-            what = "none of the columns that are written says who a student is"
+            what = "none of the columns that are written identifies students"
             names.complain("not-written", what, "target", "columns", 0, "Add the one with the identifiers.")
     return columns
 

@@ -40,7 +40,7 @@ def account_for(settled: Settled, asked: str) -> list[Account]:
     people = _people(settled, asked)
     if not people:
         what = f"--why '{asked}': nobody in the export or the form has this identifier or this name"
-        mend = "Give the identifier, or the whole name, as the export or the form has it; see: skarvin students --all"
+        mend = "Give the identifier, or the full name, as the export or the form has it; see: skarvin students --all"
         raise Misused(Finding("no-such-student", what, None, mend))
     return [_account(settled, student, target) for student, target in people.values()]
 

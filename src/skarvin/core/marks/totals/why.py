@@ -33,6 +33,7 @@ from skarvin.core.marks.totals.tree import (
     Weighed,
     Weighted,
 )
+from skarvin.core.texts.moments import day_text
 from skarvin.core.texts.numbers import plain, shortest
 
 
@@ -161,7 +162,7 @@ def _inner(node: Node) -> str:
 
 
 def _moment(moment: Moment) -> str:
-    return f'"{moment.name}"' if moment.day is None else "the due date"
+    return f'"{moment.name}"' if moment.day is None else day_text(moment.day)
 
 
 def _number(number: Fraction) -> str:

@@ -34,7 +34,9 @@ def statuses(draft: Draft) -> Iterator[str]:
     """Yield the table of statuses: those of the export, each to be given a code."""
     found = draft.statuses
     told = {fold_word(word): code.strip() for word, _, code in (one.rpartition("=") for one in draft.wishes.statuses)}
-    yield "[statuses]".ljust(30) + ' # words in place of marks: "ABS" sends that code, 0 zero, "" a blank; false holds'
+    yield (
+        "[statuses]".ljust(30) + ' # words in place of marks: "ABS" sends that code, 0 a zero, "" a blank; false holds'
+    )
     for word, count in found.items():
         if word in told:
             yield line(key_of(word), _code(told[word]), f"as you said; {_times(count)} in the export", 30)
@@ -57,16 +59,16 @@ def flags(draft: Draft) -> str:
     for item in draft.items:
         found.update(dict(item.marks.flags))
     if not found:
-        return 'flags or notes behind a mark that don\'t count: ["*", "late"]; others are held'
+        return 'flags or notes at a mark that don\'t count: ["*", "late"]; others are held'
     seen = listing([f"{quoted(flag)} ({_times(count)})" for flag, count in found.items()])
-    return f"flags behind a mark that don't count; others are held. There are: {seen}"
+    return f"flags at a mark that don't count; others are held. There are: {seen}"
 
 
 def dashes(draft: Draft) -> str:
     """Return the note beside the rule for dashes: how many there are."""
     count = sum(item.marks.dashes for item in draft.items)
     seen = f"; the export has {count:,}" if count else ""
-    return f'a dash in place of a mark; or "blank", when it is taken for one{seen}'
+    return f'a dash in place of a mark; or "blank"{seen}'
 
 
 def scales(draft: Draft) -> Iterator[str]:

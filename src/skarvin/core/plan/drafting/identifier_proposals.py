@@ -262,7 +262,7 @@ def propose_roster(
     there = propose_identifier((grid, layout), target, books)
     if there.source is None or there.target is None or not (there.met or there.is_composed):
         what = "no column of the roster holds the form's identifiers"
-        mend = "Is this the right roster? What its columns are taken for can be corrected with: skarvin layout learn"
+        mend = "Is this the right roster? What its columns are read as can be corrected with: skarvin layout learn"
         raise Unreadable(Finding("no-roster", what, grid.place(), mend))
     here = propose_identifier(source, (grid, layout), books)
     leads = here.source is not None and here.target is not None and here.met > direct.met

@@ -107,7 +107,7 @@ def check_layout(grid: Grid, layout: Layout, side: str) -> None:
     if layout.identifiers or layout.names:
         return
     title = "export" if side == "source" else "form"
-    what = f"no column of the {title} tells its students apart. Columns: {'; '.join(with_examples(grid, layout))}"
+    what = f"no column of the {title} identifies its students. Columns: {'; '.join(with_examples(grid, layout))}"
     mend = (
         f"""Say which one does: {options["use"]} 'A=student number' (or 'A=full name'); """
         f"if the headings stand elsewhere: {options['heading_row']} 3, or 0 if there are none."
