@@ -277,7 +277,7 @@ def _row(item: ItemProposal) -> tuple[str, ...]:
 def _because(item: ItemProposal) -> str:
     proposal = item.proposal
     if item.is_maximum_open:
-        return "open: one maximum is missing"
+        return "to answer: one maximum is missing"
     if proposal.candidates and not proposal.target:
-        return f"open: {proposal.reason}"
+        return f"to answer: {proposal.reason}"
     return proposal.reason
