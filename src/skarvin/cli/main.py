@@ -67,7 +67,9 @@ class _Commands(click.Group):
 def commands(context: click.Context) -> None:
     """Move marks between learning systems, with every mark accounted for."""
     if context.invoked_subcommand is None:
-        click.echo(ORDER_OF_WORK, nl=False)
+        from skarvin.cli.folder_state import format_folder  # noqa: PLC0415 - commands and --version do without
+
+        click.echo(format_folder(Path.cwd()) or ORDER_OF_WORK, nl=False)
 
 
 def main() -> None:  # pragma: no cover - it ends its process, so that only those that the tests start reach it

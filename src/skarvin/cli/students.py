@@ -56,7 +56,7 @@ def command(  # noqa: PLR0913 - the options of a command
     "decision" of that file: 1, 2 or 3 for a suggestion, an identifier of the form, "none" if the student isn't in it.
     """
     tidy(transfer.parent)
-    plan, sides, pairing, _, _, told, _ = pair_transfer(transfer, library())
+    plan, sides, pairing, _, _, told, _, _ = pair_transfer(transfer, library())
     file = pairings_file(transfer)
     kept = _keep(file, pairing, read_decisions(file))
     if is_deciding:

@@ -178,7 +178,7 @@ class Refused(SkarvinError):
     """All was understood, but nothing was written."""
 
 
-def listing(words: list[str], most: int = 4) -> str:
+def listing(words: Sequence[str], most: int = 4) -> str:
     """Return `words` as a list in a sentence, cut with a count after `most`."""
     if len(words) > most:
         return f"{', '.join(words[:most])} and {len(words) - most} more"

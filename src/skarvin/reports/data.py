@@ -22,6 +22,7 @@ from skarvin.core.targets.placing import MadeRow
 from skarvin.core.texts.numbers import plain
 from skarvin.core.transfer.carry_out import Settled
 from skarvin.core.transfer.import_files import ONE_WHOLE
+from skarvin.core.transfer.who_is_who import pairings_file
 from skarvin.reports.check_words import answers_data, total_data
 from skarvin.reports.row_counts import rows_data
 from skarvin.reports.verdict import to_decide, verdict
@@ -76,6 +77,8 @@ def written_data(settled: Settled, when: str) -> Data:
         "export": (sides.source.grid.file, sides.source.grid.fingerprint),
         "template": (sides.form.grid.file, sides.form.grid.fingerprint),
     }
+    if settled.decisions_fingerprint:
+        files["pairings"] = (pairings_file(settled.file), settled.decisions_fingerprint)
     for number, book in enumerate(sides.parts[1:], 2):
         files[f"export_{number}"] = (book.grid.file, book.grid.fingerprint)
     return settled_data(settled) | {

@@ -3,6 +3,7 @@
 import re
 from collections.abc import Iterator, Sequence
 from pathlib import Path
+from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Place, Unreadable, counted
 from skarvin.core.grid.file_kinds import Kind
@@ -37,6 +38,31 @@ def list_files(folder: Path) -> tuple[list[Path], int, list[Path]]:
     return files, len(passed), folders
 
 
+def folder_fingerprint(folder: Path) -> str:
+    """Return the SHA-256 of the names of a folder's files, by which its grid is known."""
+    return _fingerprint_of(_names_in(folder).names)
+
+
+class _Names(NamedTuple):
+    """A folder's files, by their paths in it; how many were passed over; and folders that weren't entered."""
+
+    names: list[str]
+    passed: int
+    folders: list[Path]
+
+
+def _names_in(folder: Path) -> _Names:
+    files, passed, folders = list_files(folder)
+    if not files and folders:
+        files = [file for one in folders for file in list_files(one)[0]]
+        folders = []
+    return _Names([file.relative_to(folder).as_posix() for file in files], passed, folders)
+
+
+def _fingerprint_of(names: Sequence[str]) -> str:
+    return fingerprint("\n".join(names).encode("utf-8", "surrogateescape"))
+
+
 def read_folder(folder: Path, pattern: str | None) -> CellGrid:
     """Return the grid of a folder: number, name, mark.
 
@@ -47,15 +73,11 @@ def read_folder(folder: Path, pattern: str | None) -> CellGrid:
     Raises:
         Unreadable: it has no files, or their names say of nobody who it is.
     """
-    files, passed, folders = list_files(folder)
-    if not files and folders:
-        files = [file for one in folders for file in list_files(one)[0]]
-        folders = []
-    if not files:
+    names, passed, folders = _names_in(folder)
+    if not names:
         raise Unreadable(
             Finding("no-files", "there are no files in this folder", Place(folder), "Name another folder.")
         )
-    names = [file.relative_to(folder).as_posix() for file in files]
     told = _tell(names, pattern)
     if not any(said.name or said.number for said in told.said):
         mend = "Say how they are made: --names '{name}_{mark}', with {number}, {maximum} or {any} where they have it."
@@ -65,11 +87,11 @@ def read_folder(folder: Path, pattern: str | None) -> CellGrid:
     table = list(_table(told.said, told.title or folder.name))
     return CellGrid(
         file=folder,
-        title=f"folder of {counted(len(files), 'file')}, whose names are made as '{told.pattern}'",
+        title=f"folder of {counted(len(names), 'file')}, whose names are made as '{told.pattern}'",
         kind=Kind.FOLDER,
         table=table,
         notes=tuple(_notes(folder, passed, folders)),
-        fingerprint=fingerprint("\n".join(names).encode("utf-8", "surrogateescape")),
+        fingerprint=_fingerprint_of(names),
         files=tuple(names),
     )
 

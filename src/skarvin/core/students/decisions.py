@@ -83,10 +83,11 @@ class Decision:
 
 @dataclass(frozen=True)
 class Decisions:
-    """All rows of `pairings.csv`, in their order."""
+    """All rows of `pairings.csv`, in their order, and the SHA-256 of the file."""
 
     rows: tuple[Decision, ...] = ()
     earlier: tuple[Decision, ...] = ()
+    fingerprint: str = ""
 
     def of(self, student: Student) -> Decision | None:
         """Return what was decided about a student, if anything was: now, or else in an earlier term."""
@@ -172,7 +173,7 @@ def read_decisions(file: Path) -> Decisions:
                     suggestions, told["decision"].removesuffix(".0"), told["decided on"], grid.row(position),
                 )
             )  # fmt: skip
-    return Decisions(tuple(rows))
+    return Decisions(tuple(rows), fingerprint=grid.fingerprint)
 
 
 def decisions_text(decisions: Decisions) -> str:

@@ -48,6 +48,7 @@ class Settled:
     file: Path
     plan: Plan
     plan_fingerprint: str
+    decisions_fingerprint: str
     sides: Sides
     pairing: Pairing
     ledger: Ledger
@@ -175,7 +176,7 @@ def settle_transfer(file: Path, library: Path | None = None) -> Settled:
         Unreadable: the plan or one of its files can't be understood.
         Refused: something is open, too few students pair, or the books don't balance.
     """
-    plan, sides, pairing, fingerprint, roster, told, dates = pair_transfer(file, library)
+    plan, sides, pairing, fingerprint, roster, told, dates, decided = pair_transfer(file, library)
     check_pairing(sides, pairing, plan.students.minimum_paired_percent)
     told = (*find_disagreeing(sides, pairing), *told)
     made = _made(sides, pairing, dates)
@@ -201,6 +202,7 @@ def settle_transfer(file: Path, library: Path | None = None) -> Settled:
         file=file,
         plan=plan,
         plan_fingerprint=fingerprint,
+        decisions_fingerprint=decided,
         sides=sides,
         pairing=pairing,
         ledger=ledger,

@@ -35,7 +35,10 @@ def pairings_file(transfer: Path) -> Path:
 
 
 class PairedTransfer(NamedTuple):
-    """A plan with the SHA-256 of its file, its two gradebooks, who is who in them, and the roster if there is one."""
+    """A plan, its two gradebooks, who is who in them, and the roster if there is one.
+
+    The fingerprints are the SHA-256 of the plan's file, and of the file with a person's decisions if there is one.
+    """
 
     plan: Plan
     sides: Sides
@@ -44,6 +47,7 @@ class PairedTransfer(NamedTuple):
     roster: Gradebook | None = None
     notes: tuple[Finding, ...] = ()
     dates: Mapping[Row, str] = MappingProxyType({})
+    decided: str = ""
 
 
 def pair_transfer(file: Path, library: Path | None = None) -> PairedTransfer:
@@ -100,7 +104,7 @@ def pair_transfer(file: Path, library: Path | None = None) -> PairedTransfer:
         sides, pairing = with_newcomers(sides, pairing, rule, plan.target, known.crosswalk)
         sides = _without_numbered_lines(sides)
     notes = (*entries, *pairing.notes, *(listing.notes if listing else ()))
-    return PairedTransfer(plan, sides, pairing, fingerprint, known.roster, notes, dates)
+    return PairedTransfer(plan, sides, pairing, fingerprint, known.roster, notes, dates, decisions.fingerprint)
 
 
 def _earlier(plan: Plan, folder: Path) -> tuple[Decision, ...]:

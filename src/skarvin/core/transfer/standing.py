@@ -1,0 +1,177 @@
+"""How far the work on a transfer is: drafted, what is open, written and when, and what has changed since."""
+
+import re
+import tomllib
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+from pathlib import Path
+
+import msgspec
+
+from skarvin.core.findings import Finding, Place, Refused, SkarvinError, Unreadable
+from skarvin.core.grid.folder import folder_fingerprint
+from skarvin.core.grid.read import fingerprint, read_bytes
+from skarvin.core.plan.plan import Plan
+from skarvin.core.plan.reading import read_plan
+from skarvin.core.students.decisions import read_decisions
+from skarvin.core.transfer.who_is_who import pairings_file
+
+LEDGER_NAME = "ledger.json"
+_SIDES = (re.compile(r"^\s*\[\s*source\s*\]", re.MULTILINE), re.compile(r"^\s*\[\s*target\s*\]", re.MULTILINE))
+_IMPORTS = re.compile(r"import(?:_\d+)?")
+
+
+class Stage(StrEnum):
+    """How far a transfer is."""
+
+    UNREADABLE = "can't be read"
+    OPEN = "drafted"
+    DRAFTED = "drafted, not written"
+    OUTDATED = "written, changed since"
+    WRITTEN = "written"
+
+
+class _File(msgspec.Struct, frozen=True):
+    name: str
+    sha256: str
+
+
+class _Filed(msgspec.Struct, frozen=True):
+    """What of a ledger says when it was written, from which files, and what it left to a person."""
+
+    schema: str
+    when: str
+    files: Mapping[str, _File]
+    needs_a_person: str = ""
+
+
+@dataclass(frozen=True)
+class Standing:
+    """How far one transfer is.
+
+    Attributes:
+        file: the transfer.
+        exports: its exports, by name.
+        form: its form, by name; blank where the transfer can't be read.
+        questions: how many are to be answered before anything is done.
+        finding: why it can't be read.
+        when: when it was written last, in ISO 8601.
+        to_decide: what that write left to a person, in a sentence; blank if nothing.
+        imports: the import files of that write, by name; none where the marks are typed.
+        changed: the files that aren't as they were then, each with what has become of it.
+    """
+
+    file: Path
+    stage: Stage
+    exports: tuple[str, ...] = ()
+    form: str = ""
+    questions: int = 0
+    finding: Finding | None = None
+    when: str = ""
+    to_decide: str = ""
+    imports: tuple[str, ...] = ()
+    changed: tuple[str, ...] = ()
+
+
+def transfers_in(folder: Path) -> list[Path]:
+    """Return the transfers of a folder, those called otherwise than `transfer.toml` last."""
+    found = [file for file in folder.glob("*.toml") if file.is_file() and _is_transfer(file)]
+    return sorted(found, key=lambda file: (file.name != "transfer.toml", file.name.casefold()))
+
+
+def _is_transfer(file: Path) -> bool:
+    """Return whether a file has the two sides of a transfer, be it in order or not."""
+    try:
+        text = file.read_bytes().decode("utf-8-sig", "replace")
+    except OSError:
+        return False
+    try:
+        return {"source", "target"} <= set(tomllib.loads(text))
+    except tomllib.TOMLDecodeError:
+        return all(side.search(text) for side in _SIDES)
+
+
+def standing_of(file: Path) -> Standing:
+    """Return how far a transfer is, by its file, its ledger beside the form, and the files that the ledger names.
+
+    Nothing is settled for it: marks are neither read nor converted.
+    """
+    try:
+        plan = read_plan(file).plan
+    except Refused as refused:
+        return Standing(file, Stage.OPEN, questions=sum(1 for one in refused.findings if one.place))
+    except Unreadable as error:
+        return Standing(file, Stage.UNREADABLE, finding=error.findings[0])
+    exports = tuple(Path(one.file).name for one in (plan.source, *plan.export))
+    drafted = Standing(file, Stage.DRAFTED, exports, Path(plan.target.file).name)
+    if missing := _missing(file, plan):
+        return Standing(file, Stage.UNREADABLE, exports, drafted.form, finding=missing)
+    folder = (file.parent / plan.target.file).parent
+    filed = _filed(folder / LEDGER_NAME, file.name)
+    if filed is None:
+        return drafted
+    changed = tuple(_changed(file, plan, folder, filed.files))
+    return Standing(
+        file,
+        Stage.OUTDATED if changed else Stage.WRITTEN,
+        exports,
+        drafted.form,
+        when=filed.when,
+        to_decide=filed.needs_a_person,
+        imports=tuple(one.name for name, one in filed.files.items() if _IMPORTS.fullmatch(name)),
+        changed=changed,
+    )
+
+
+def _missing(file: Path, plan: Plan) -> Finding | None:
+    """Return what is said of the first export or form that isn't there."""
+    for side in (plan.source, *plan.export, plan.target):
+        path = file.parent / side.file
+        if not path.exists():
+            mend = f"Put it there, or name another file in {file.name}."
+            return Finding("missing-file", "there is no such file", Place(path), mend)
+    return None
+
+
+def _filed(ledger: Path, transfer: str) -> _Filed | None:
+    """Return what a ledger says of the last write of a transfer; None if it is another's, or can't be read."""
+    try:
+        filed = msgspec.json.decode(ledger.read_bytes(), type=_Filed)
+    except (OSError, msgspec.MsgspecError, UnicodeDecodeError):
+        return None
+    known = filed.files.get("transfer")
+    return filed if filed.schema.startswith("skarvin-ledger/") and known and known.name == transfer else None
+
+
+def _changed(file: Path, plan: Plan, folder: Path, files: Mapping[str, _File]) -> Iterator[str]:
+    """Yield the files that aren't as a ledger says they were, each with what has become of it."""
+    exports: Sequence[str] = [one.file for one in (plan.source, *plan.export)]
+    paths = {"transfer": file, "template": file.parent / plan.target.file, "pairings": pairings_file(file)}
+    paths |= {f"export_{at}" if at > 1 else "export": file.parent / name for at, name in enumerate(exports, 1)}
+    for what, path in paths.items():
+        if what == "pairings" and what not in files:
+            if _has_decisions(path):
+                yield f"{path.name} (decisions made)"
+        elif what not in files or _fingerprint(path) != files[what].sha256:
+            yield path.name
+    for what, known in files.items():
+        if _IMPORTS.fullmatch(what):
+            found = _fingerprint(folder / known.name)
+            if found != known.sha256:
+                yield f"{known.name} ({'changed by hand' if found else 'not there any more'})"
+
+
+def _has_decisions(file: Path) -> bool:
+    try:
+        return any(one.is_made for one in read_decisions(file).rows)
+    except SkarvinError:
+        return True
+
+
+def _fingerprint(path: Path) -> str:
+    """Return the SHA-256 of a file, or of the names in a folder; blank if it can't be read."""
+    try:
+        return folder_fingerprint(path) if path.is_dir() else fingerprint(read_bytes(path))
+    except SkarvinError:
+        return ""
