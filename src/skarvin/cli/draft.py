@@ -13,6 +13,7 @@ import click
 from skarvin.cli.at_keyboard import may_ask
 from skarvin.cli.draft_options import draft_options, told_of
 from skarvin.cli.output import PATH, heading, library, tidy, transfer_option
+from skarvin.cli.progress_line import progress_line
 from skarvin.cli.reading_options import quotes_of, read_as, reading_options
 from skarvin.cli.table import Head, format_table, wrap
 from skarvin.core.findings import Finding, Misused, counted, listing
@@ -61,7 +62,7 @@ def command(
         mend = "Save them to a file first; a transfer is carried out more than once."
         raise Misused(Finding("piped", "what is piped in can't be drafted from", None, mend))
     tidy(transfer.parent)
-    with Delivery(replace=False, inputs=[*exports, form]) as delivery:
+    with progress_line(), Delivery(replace=False, inputs=[*exports, form]) as delivery:
         if transfer.exists():
             mend = "Work on it, or name another with --transfer."
             raise Misused(Finding("exists", f"'{transfer}' is there already and is never overwritten", None, mend))
@@ -234,7 +235,8 @@ def _table(proposal: Draft) -> list[str]:
     parts = [format_table(_HEADS, rows)] if rows else []
     if counts:
         words = listing([f"{count:,}: {reason}" for reason, count in counts.most_common()], 6)
-        parts += [wrap(f"and {counted(sum(counts.values()), 'item')} more ({words}); all stand in the transfer", 2)]
+        rest = counted(sum(counts.values()), "item")
+        parts += [wrap(f"{f'and {rest} more' if rows else rest} ({words}); all stand in the transfer", 2)]
     return parts
 
 

@@ -7,6 +7,7 @@ from typing import Any
 import click
 
 from skarvin.cli.output import PATH, heading, json_option, library, more, place_in, print_json
+from skarvin.cli.progress_line import progress_line
 from skarvin.cli.reading_options import read_as, read_input, reading_options
 from skarvin.cli.table import Head, format_table, wrap
 from skarvin.core.findings import Finding, Row, counted, listed_rows, listing
@@ -55,8 +56,9 @@ def command(files: tuple[Path, ...], is_masked: bool, show_all: bool, as_json: b
     Two FILES are also compared: which headings, items and students both have. `-` reads what is piped in.
     """
     how = read_as(reading)
-    looks = look_at([Asked(file, how, read_input(file)) for file in files], (Path(), library()))
-    comparison = compare(*looks) if len(looks) == _TWO else None
+    with progress_line():
+        looks = look_at([Asked(file, how, read_input(file)) for file in files], (Path(), library()))
+        comparison = compare(*looks) if len(looks) == _TWO else None
     hide = masker(is_masked)
     if as_json:
         data: list[dict[str, Any]] = [_data(look, hide) for look in looks]

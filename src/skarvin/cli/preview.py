@@ -9,9 +9,11 @@ from skarvin.cli.check_tables import format_answers, format_rules, format_totals
 from skarvin.cli.ending import format_end
 from skarvin.cli.mark_tables import format_marks
 from skarvin.cli.output import heading, json_option, library, print_json, tidy, transfer_option, warning
+from skarvin.cli.progress_line import progress_line
 from skarvin.cli.settled import SHORT, format_items, format_samples, format_students
 from skarvin.cli.table import wrap
 from skarvin.cli.to_decide import format_to_decide
+from skarvin.core.progress import report_progress
 from skarvin.core.transfer.carry_out import Settled, misfit, outputs_for, settle_transfer
 from skarvin.core.transfer.disagreeing import CONFUSED
 from skarvin.reports.data import settled_data
@@ -30,7 +32,8 @@ def command(transfer: Path, show_all: bool, why: str | None, as_json: bool) -> i
         from skarvin.cli.asking import ask_open  # noqa: PLC0415 - most previews are asked nothing
 
         ask_open(transfer)
-    settled = settle_transfer(transfer, library())
+    with progress_line():
+        settled = settle_transfer(transfer, library())
     outputs = outputs_for(settled, settled.sides.target.grid.file.parent)
     tidy(transfer.parent, outputs.data.parent)
     if note := misfit(outputs):
@@ -40,7 +43,10 @@ def command(transfer: Path, show_all: bool, why: str | None, as_json: bool) -> i
     if as_json:
         print_json(settled_data(settled))
     else:
-        click.echo(_text(settled, None if show_all else SHORT))
+        with progress_line():
+            report_progress("counting what would change")
+            text = _text(settled, None if show_all else SHORT)
+        click.echo(text)
     return int(settled.is_anything_held)
 
 

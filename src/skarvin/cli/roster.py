@@ -7,6 +7,7 @@ from typing import Any
 import click
 
 from skarvin.cli.output import PATH, heading, json_option, library, more, print_json, tidy
+from skarvin.cli.progress_line import progress_line
 from skarvin.cli.table import Head, format_table, wrap
 from skarvin.core.findings import Finding, Misused, counted
 from skarvin.core.gradebook import Student
@@ -84,7 +85,7 @@ def command(  # noqa: PLR0913 - the options of a command
     rules, shape = _rules(options), _file_rules(options)
     tidy(output.parent)
     when = datetime.now().astimezone().isoformat(timespec="seconds")
-    with Delivery(replace=replace, inputs=[form, *lists]) as delivery:
+    with progress_line(), Delivery(replace=replace, inputs=[form, *lists]) as delivery:
         delivery.check(output, page, ledger)
         roster = make_roster(lists, form, rules, output, is_cleared=shape.standing is Standing.CLEARED)
         books = keep_books(roster)

@@ -8,6 +8,7 @@ from typing import Any
 import click
 
 from skarvin.cli.output import PATH, heading, json_option, library, more, print_json, tidy, transfer_option, warning
+from skarvin.cli.progress_line import progress_line
 from skarvin.cli.table import Head, format_table, wrap
 from skarvin.core.findings import Finding, counted
 from skarvin.core.gradebook import Student
@@ -56,7 +57,8 @@ def command(  # noqa: PLR0913 - the options of a command
     "decision" of that file: 1, 2 or 3 for a suggestion, an identifier of the form, "none" if the student isn't in it.
     """
     tidy(transfer.parent)
-    plan, sides, pairing, _, _, told, _, _ = pair_transfer(transfer, library())
+    with progress_line():
+        plan, sides, pairing, _, _, told, _, _ = pair_transfer(transfer, library())
     file = pairings_file(transfer)
     kept = _keep(file, pairing, read_decisions(file))
     if is_deciding:

@@ -8,6 +8,7 @@ import click
 
 from skarvin.cli.ending import format_end
 from skarvin.cli.output import PATH, json_option, library, print_json, tidy, transfer_option
+from skarvin.cli.progress_line import progress_line
 from skarvin.cli.settled import format_items
 from skarvin.cli.table import wrap
 from skarvin.core.findings import counted
@@ -23,12 +24,14 @@ from skarvin.reports.verdict import verdict
 @json_option
 def command(transfer: Path, into: Path | None, replace: bool, as_json: bool) -> int:
     """Write the import file, read it back, and write the report that proves what was moved."""
-    settled = settle_transfer(transfer, library())
+    with progress_line():
+        settled = settle_transfer(transfer, library())
     outputs = outputs_for(settled, into or settled.sides.target.grid.file.parent)
     tidy(transfer.parent, outputs.data.parent)
     when = datetime.now().astimezone().isoformat(timespec="seconds")
     filing = Filing(when)
-    written = write_transfer(settled, outputs, filing, replace_existing=replace)
+    with progress_line():
+        written = write_transfer(settled, outputs, filing, replace_existing=replace)
     if as_json:
         print_json(filing.data)
     else:

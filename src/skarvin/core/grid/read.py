@@ -10,6 +10,7 @@ from skarvin.core.grid.encoding import decode
 from skarvin.core.grid.file_kinds import Kind, kind_of
 from skarvin.core.grid.grid import CellGrid, Grid, TextGrid
 from skarvin.core.grid.records import count_lines, join_records, split_lines
+from skarvin.core.progress import report_progress
 
 MOST_COLUMNS = 16_384
 
@@ -56,6 +57,7 @@ def read_grid(file: Path, how: ReadAs | None = None, data: bytes | None = None) 
         Unreadable: the file is missing, empty, damaged, encrypted, no grid, or cut off inside a quoted cell.
     """
     how = how or ReadAs()
+    report_progress(f"reading {file.name}")
     if data is None and file.is_dir():
         from skarvin.core.grid.folder import read_folder  # noqa: PLC0415 - most exports are files
 

@@ -19,6 +19,7 @@ from skarvin.core.ledger.second_look.comparison import Files, SecondLook, look_a
 from skarvin.core.ledger.second_look.readers import export_reading_of, reading_of
 from skarvin.core.ledger.settle import settle
 from skarvin.core.plan.plan import Plan
+from skarvin.core.progress import report_progress
 from skarvin.core.reasons import Cause, Fate
 from skarvin.core.students.notes import class_notes
 from skarvin.core.students.pairing import Pairing
@@ -179,6 +180,7 @@ def settle_transfer(file: Path, library: Path | None = None) -> Settled:
     plan, sides, pairing, fingerprint, roster, told, dates, decided = pair_transfer(file, library)
     check_pairing(sides, pairing, plan.students.minimum_paired_percent)
     told = (*find_disagreeing(sides, pairing), *told)
+    report_progress("converting the marks")
     made = _made(sides, pairing, dates)
     check_totals(made.totals, file)
     ledger = settle(
@@ -282,6 +284,7 @@ def write_transfer(settled: Settled, outputs: Outputs, reports: Reports, *, repl
     sides = settled.sides
     with Delivery(replace=replace_existing, inputs=settled.inputs) as delivery:
         delivery.check(*outputs)
+        report_progress("writing the import file")
         ledger = reports.ledger(settled)
         marks = delivery.stage(outputs.marks, reports.marks(settled)) if outputs.marks else None
         filling = _filling(settled)
@@ -297,6 +300,7 @@ def write_transfer(settled: Settled, outputs: Outputs, reports: Reports, *, repl
         before = restores[0] if is_restored_whole else delivery.scratch(form, [_before(settled)])
         files = Files(sides.form.grid.file, before, whole, next(iter(outputs)))
         parts = [] if is_whole else list(zip(staged, outputs.imports, strict=True))
+        report_progress("reading the import file back")
         second_look = _second_look(settled, files, ledger, marks, parts)
         written = Written(settled, outputs, second_look)
         bundle = bundle_of(settled, outputs.data.parent)
@@ -305,6 +309,7 @@ def write_transfer(settled: Settled, outputs: Outputs, reports: Reports, *, repl
 
             delivery.stage(outputs.bundle, archive_bytes(bundle))
             delivery.stage(outputs.bundle_table, [table_bytes(bundle)])
+        report_progress("writing the report")
         for path, data in reports.rest(written, staged):
             delivery.stage(path, [data])
             if path in outputs.typed[:1]:

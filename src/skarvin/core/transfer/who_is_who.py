@@ -15,6 +15,7 @@ from skarvin.core.marks.choices import Adding, Repeated
 from skarvin.core.plan.lines import find_line
 from skarvin.core.plan.plan import Plan, StudentsPlan, TargetPlan
 from skarvin.core.plan.reading import read_plan
+from skarvin.core.progress import report_progress
 from skarvin.core.reasons import Cause, Reason
 from skarvin.core.students.deciding import PairingRule, pair_students
 from skarvin.core.students.decisions import Decision, read_decisions
@@ -59,6 +60,7 @@ def pair_transfer(file: Path, library: Path | None = None) -> PairedTransfer:
     """
     plan, text, fingerprint = read_plan(file)
     sides = read_sides(plan, text, file, [file.parent, *([library] if library else [])])
+    report_progress("pairing the students")
     decisions = read_decisions(pairings_file(file))
     decisions = replace(decisions, earlier=_earlier(plan, file.parent))
     rule = pairing_rule(plan.students)

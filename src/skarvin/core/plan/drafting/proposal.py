@@ -36,6 +36,7 @@ from skarvin.core.plan.drafting.total_proposals import TotalProposal, propose_to
 from skarvin.core.plan.drafting.understanding import Understood, check_layout, understand_both
 from skarvin.core.plan.drafting.wishes import NO_WISHES, Maxima, Wishes, two_columns
 from skarvin.core.plan.plan import OPEN
+from skarvin.core.progress import report_progress
 from skarvin.core.reasons import Cause
 from skarvin.core.students.strangers import guesses
 from skarvin.core.targets.opening import open_target
@@ -137,6 +138,7 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
     grids = [read_grid(file, how["source"]) for file in exports]
     target, how["target"] = _read_target(template, how["target"], grids, wishes)
     form = open_target(target)
+    report_progress("finding out what the columns hold")
     understood = [understand_both(grid, target, wishes) for grid in grids]
     for grid, (mine, _) in zip(grids, understood, strict=True):
         check_layout(grid, mine.layout, "source")
@@ -147,6 +149,7 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
     _check_students(source, layouts[0])
     sides = (source, layouts[0]), (target, layouts[1])
     told = two_columns(wishes.pair, *layouts, "--pair") if wishes.pair else None
+    report_progress("comparing the students of both files")
     books = Books()
     identifier = propose_identifier(*sides, books, told)
     if wishes.is_sample:
@@ -155,6 +158,7 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
     roster = None
     if wishes.roster:
         roster, identifier = propose_roster(read_grid(wishes.roster), sides, identifier, books, wishes.folders)
+    report_progress("comparing the items of both files")
     texts = _surveyed(source, layouts[0]), _surveyed(target, layouts[1], _MOST_ROWS)
     allowed = {column.index: form.allowed(column.index) for column in layouts[1].of_use(Use.ITEM)}
     key = read_key(read_grid(wishes.key)) if wishes.key else {}
