@@ -12,6 +12,7 @@ from pathlib import Path
 import click
 import msgspec
 import pytest
+from man_pages import MAN, make_pages
 
 import skarvin as package
 from conftest import Skarvin
@@ -158,3 +159,10 @@ def test_what_the_docs_show_of_the_demo_is_what_it_says(tmp_path: Path) -> None:
                 assert is_shown, f"{page}: {block}"
             elif language == "toml" and not re.match(r"# [\w-]+\.toml\n", block):
                 assert [line for line in lines if not any(line in file for file in files)] == [], page
+
+
+def test_the_man_pages_say_what_the_help_says(tmp_path: Path) -> None:
+    make_pages(tmp_path)
+    kept = {page.name: page.read_text(encoding="utf-8") for page in MAN.glob("*.1")}
+    assert kept == {page.name: page.read_text(encoding="utf-8") for page in tmp_path.glob("*.1")}
+    assert {f"skarvin-{name}.1" for name in commands.list_commands(click.Context(commands))} < set(kept)

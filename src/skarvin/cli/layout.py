@@ -65,7 +65,7 @@ def learn(file: Path, name: str, uses: tuple[str, ...], here: bool, replace: boo
     click.echo(f'To work by it, write layout = "{name}" under [source] or [target] in transfer.toml.')
 
 
-@command.command("list")
+@command.command("list", short_help="List the layouts in this folder and in your library.")
 @json_option
 def list_layouts(as_json: bool) -> None:
     """List the layouts in this folder and in your library."""

@@ -61,7 +61,12 @@ class _Commands(click.Group):
         return command
 
 
-@click.group(cls=_Commands, invoke_without_command=True, context_settings={"help_option_names": ["-h", "--help"]})
+@click.group(
+    cls=_Commands,
+    invoke_without_command=True,
+    context_settings={"help_option_names": ["-h", "--help"]},
+    short_help="Move marks between learning systems.",
+)
 @click.version_option(__version__, message="skarvin %(version)s")
 @click.pass_context
 def commands(context: click.Context) -> None:
