@@ -63,6 +63,17 @@ def test_whatever_changed_since_the_write_is_told(klas: Path, skarvin: Skarvin, 
     assert f"changed since: {is_told}\n" in skarvin().out
 
 
+def test_of_a_list_to_type_from_nothing_is_said_to_be_changed(klas: Path, skarvin: Skarvin) -> None:
+    (klas / "transfer.toml").unlink()
+    skarvin("draft", "klas.csv", "lijst.csv", "--typing")
+    edit(klas / "transfer.toml", 'above = "hold"', 'above = "allow"')
+    assert skarvin("write").code == 0
+    assert skarvin().out.splitlines()[3:5] == ["  nothing held", "  Next: type the marks"]
+    with (klas / "klas.csv").open("a", encoding="utf-8") as file:
+        file.write("51004;Mulder, Fenna;9\n")
+    assert "changed since: klas.csv" in skarvin().out
+
+
 def test_an_import_file_that_is_gone_and_a_decision_are_told(klas: Path, skarvin: Skarvin) -> None:
     edit(klas / "klas.csv", "51003;Vos, Pim", "51993;Vos, Pim")
     skarvin("students")

@@ -148,6 +148,8 @@ def _changed(file: Path, plan: Plan, folder: Path, files: Mapping[str, _File]) -
     """Yield the files that aren't as a ledger says they were, each with what has become of it."""
     exports: Sequence[str] = [one.file for one in (plan.source, *plan.export)]
     paths = {"transfer": file, "template": file.parent / plan.target.file, "pairings": pairings_file(file)}
+    if plan.target.typing:
+        del paths["template"]  # its ledger has the fingerprint of the table that was made of it
     paths |= {f"export_{at}" if at > 1 else "export": file.parent / name for at, name in enumerate(exports, 1)}
     for what, path in paths.items():
         if what == "pairings" and what not in files:
