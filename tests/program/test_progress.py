@@ -1,14 +1,17 @@
 """The line on a terminal with what is being done: shown where it takes long, gone when it is done, never when piped."""
 
+import io
 import os
 import pty
 import subprocess
 import sys
+import time
 from pathlib import Path
 
 import pytest
 
 from conftest import Skarvin
+from skarvin.cli import progress_line as line
 from skarvin.core.progress import listening, report_progress
 from skarvin.core.transfer.carry_out import settle_transfer
 
@@ -78,3 +81,44 @@ def test_a_listener_hears_each_step_in_order_and_only_within_its_block(drafted: 
         settle_transfer(drafted / "transfer.toml")
     report_progress("no one hears this")
     assert heard == ["reading export.csv", "reading form.csv", "pairing the students", "converting the marks"]
+
+
+class Screen(io.StringIO):
+    """A terminal that remembers all that was drawn on it."""
+
+    def isatty(self) -> bool:
+        return True
+
+
+def test_the_line_moves_on_names_the_step_and_is_cut_to_the_screen(monkeypatch: pytest.MonkeyPatch) -> None:
+    screen = Screen()
+    monkeypatch.setattr(sys, "stdout", screen)
+    monkeypatch.setattr(sys, "stderr", screen)
+    monkeypatch.setattr(line, "FIRST_SHOWN_AFTER", 0.01)
+    monkeypatch.setattr(line, "BETWEEN", 0.01)
+    for what in ("reading class.csv", f"reading {'long ' * 60}.csv"):
+        with line.progress_line():
+            report_progress(what)
+            while screen.getvalue().count(what[:30]) < 3:
+                time.sleep(0.01)
+    drawn = screen.getvalue().split("\r\x1b[2K")
+    assert drawn[-1] == ""
+    assert any(text.startswith("reading class.csv ... ") for text in drawn)
+    assert all(len(text) < 80 for text in drawn)
+
+
+def test_the_line_is_gone_when_the_work_is_stopped(monkeypatch: pytest.MonkeyPatch) -> None:
+    screen = Screen()
+    monkeypatch.setattr(sys, "stdout", screen)
+    monkeypatch.setattr(sys, "stderr", screen)
+    monkeypatch.setattr(line, "FIRST_SHOWN_AFTER", 0.01)
+
+    def stopped() -> None:
+        with line.progress_line():
+            while not screen.getvalue():
+                time.sleep(0.01)
+            raise KeyboardInterrupt
+
+    with pytest.raises(KeyboardInterrupt):
+        stopped()
+    assert screen.getvalue().endswith("\r\x1b[2K")

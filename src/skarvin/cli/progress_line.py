@@ -10,7 +10,7 @@ from skarvin.cli.table import screen_width, width_of
 from skarvin.core.progress import listening
 
 FIRST_SHOWN_AFTER = 1.0
-_BETWEEN = 0.25
+BETWEEN = 0.25
 _CLEAR = "\r\x1b[2K"
 
 
@@ -57,7 +57,7 @@ class _Line:
     def _draw(self) -> None:
         wait = FIRST_SHOWN_AFTER
         while not self._is_over.wait(wait):
-            wait = _BETWEEN
+            wait = BETWEEN
             text = f"{self._what} ... {time.monotonic() - self._since:.0f} s"
             self._write(_CLEAR + (text if width_of(text) < screen_width() else f"{text[: screen_width() // 2]} ..."))
             self._is_shown = True
