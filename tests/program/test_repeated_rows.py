@@ -6,7 +6,7 @@ from typing import Any
 
 import pytest
 
-from conftest import Skarvin, column, lay_out
+from conftest import Skarvin, column, edit, lay_out
 
 ITEMS = (
     '[[item]]\nfrom = "C"\nto = "B"\n{}\n[[item]]\nfrom = "D"\nto = "C"\n[[comment]]\nfrom = "E"\nto = "D"\nof = "C"\n'
@@ -165,3 +165,23 @@ def test_a_total_over_two_exports_has_the_parts_of_both(tmp_path: Path, skarvin:
     lay_out(tmp_path, "No,Autumn\n1,10\n2,20\n", "No;Year\n1;\n2;\n", further + rules)
     assert skarvin("write").code == 0
     assert column(tmp_path, 1) == ["19", "27"]
+
+
+def test_rows_of_one_student_are_not_counted_as_students(tmp_path: Path, skarvin: Skarvin) -> None:
+    (tmp_path / "notas.csv").write_text(
+        "Matrícula;Alumno;Examen 1 (sobre 10)\nA-101;Quispe, Rosa;7,5\na-101;Quispe, Rosa;7,5\nA-102;Ñahui, Tomás;6\n"
+        "A-103;Huamán, Luz;9\nA-103;Huamán, Luz;\nA-104;Ñahui, Tomás;8\n",
+        encoding="utf-8",
+    )
+    (tmp_path / "acta.csv").write_text(
+        "Código,Apellidos y nombres,Examen 1 [10]\nA-104,Ñahui Tomás,\nA-103,Huamán Luz,\nA-102,Ñahui Tomás,\n"
+        "A-101,Quispe Rosa,\n",
+        encoding="utf-8",
+    )
+    drafted = skarvin("draft", "notas.csv", "acta.csv")
+    assert "4 students are in both, in 6 of 6 rows" in drafted.out
+    edit(tmp_path / "transfer.toml", 'repeated = "hold"', 'repeated = "agree"')
+    shown = skarvin("preview").out
+    assert "4 students paired by 'Matrícula' with 'Código', in 6 rows" in shown
+    assert "2 students of the export have the same name: rows 4 and 7" in shown
+    assert "rows 2 and 3" not in shown

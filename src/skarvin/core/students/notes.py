@@ -25,7 +25,7 @@ def class_notes(
 
     Where `only_some` were meant to be moved, nothing is said of those who may have left.
     """
-    notes = [*_namesakes(source, "export"), *_namesakes(target, "form")]
+    notes = [*_namesakes(source, "export", pairing), *_namesakes(target, "form", pairing)]
     comparable = rule.comparer
     identifiers = [comparable(student.identifier) for student in source]
     for same in _sharing(identifiers, source):
@@ -67,13 +67,16 @@ def _in_some_only(source: Sequence[Student], identifiers: Sequence[Identifier]) 
     return [Finding("in-some-only", what)] if some else []
 
 
-def _namesakes(students: Sequence[Student], side: str) -> list[Finding]:
-    shared = _sharing([name_key(student.name) for student in students], students)
-    found = [same for same in shared if len({student.identifier.strip() for student in same}) > 1]
-    return [
-        Finding("namesakes", f"{counted(len(same), 'student')} of the {side} have the same name: {_rows(same)}")
-        for same in found
-    ]
+def _namesakes(students: Sequence[Student], side: str, pairing: Pairing) -> list[Finding]:
+    """Tell of several students of one name; rows that are paired with one student of the form are one student's."""
+    paired = {one.source.row: one.target.row for one in pairing.pairs}
+    notes = []
+    for same in _sharing([name_key(student.name) for student in students], students):
+        people = {paired.get(student.row, student.identifier.strip()) for student in same}
+        if len(people) > 1:
+            what = f"{counted(len(people), 'student')} of the {side} have the same name: {_rows(same)}"
+            notes.append(Finding("namesakes", what))
+    return notes
 
 
 def _sharing(keys: Sequence[Key], students: Sequence[Student]) -> list[list[Student]]:

@@ -4,7 +4,7 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
-from skarvin.core.findings import Finding, Unreadable, listing
+from skarvin.core.findings import Finding, Unreadable, counted, listing
 from skarvin.core.gradebook import Student
 from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.columns import IDENTIFIERS, STUDENT, Column, Use
@@ -55,6 +55,7 @@ class IdentifierProposal:
     is_told: bool = False
     crossed: tuple[Column, Column] | None = None
     some: tuple[tuple[int, int], ...] = ()
+    repeated: int = 0
 
     @property
     def words(self) -> str:
@@ -78,7 +79,16 @@ class IdentifierProposal:
             return "no identifier is in both files, but the roster knows more of the form's students"
         aside = [step for step in self.rule.steps if step != "spaces"]
         once = f"; ignored to match identifiers: {listing(aside)}" if aside else ""
-        return f"{self.met} of {self.of} students are in both{once}"
+        both = f"{self.met} of {self.of} students are in both"
+        if self.people < self.met:
+            people = counted(self.people, "student is", "students are")
+            both = f"{people} in both, in {self.met} of {self.of} rows"
+        return f"{both}{once}"
+
+    @property
+    def people(self) -> int:
+        """How many students of the form are met: several rows may be one student's."""
+        return self.met - self.repeated
 
 
 @dataclass(frozen=True, slots=True)
@@ -143,8 +153,15 @@ def _by_identifier(
                     crossed = crossed or (column, other)
                 else:
                     some = tuple((one.source.row.position, one.target.row.position) for one in pairs[:_SOME])
-                    best = IdentifierProposal(column, other, rule, len(pairs), len(students), some=some)
+                    best = IdentifierProposal(
+                        column, other, rule, len(pairs), len(students), some=some, repeated=_repeated(pairs)
+                    )
     return best, crossed
+
+
+def _repeated(pairs: Sequence[Pair]) -> int:
+    """Return how many pairs are further rows of a student."""
+    return len(pairs) - len({one.target.row for one in pairs})
 
 
 def _promising(
@@ -270,4 +287,4 @@ def propose_roster(
     if not leads:
         first = direct.source or next(iter(source[1].identifiers), None)
         return proposal, replace(direct, source=first, target=there.target, is_open=False)
-    return proposal, IdentifierProposal(here.source, there.target, here.rule, here.met, here.of)
+    return proposal, IdentifierProposal(here.source, there.target, here.rule, here.met, here.of, repeated=here.repeated)

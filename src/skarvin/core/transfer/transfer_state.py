@@ -47,7 +47,7 @@ class _Filed(msgspec.Struct, frozen=True):
 
 
 @dataclass(frozen=True)
-class Standing:
+class TransferState:
     """How far one transfer is.
 
     Attributes:
@@ -92,7 +92,7 @@ def _is_transfer(file: Path) -> bool:
         return all(side.search(text) for side in _SIDES)
 
 
-def standing_of(file: Path) -> Standing:
+def state_of(file: Path) -> TransferState:
     """Return how far a transfer is, by its file, its ledger beside the form, and the files that the ledger names.
 
     Nothing is settled for it: marks are neither read nor converted.
@@ -100,19 +100,19 @@ def standing_of(file: Path) -> Standing:
     try:
         plan = read_plan(file).plan
     except Refused as refused:
-        return Standing(file, Stage.OPEN, questions=sum(1 for one in refused.findings if one.place))
+        return TransferState(file, Stage.OPEN, questions=sum(1 for one in refused.findings if one.place))
     except Unreadable as error:
-        return Standing(file, Stage.UNREADABLE, finding=error.findings[0])
+        return TransferState(file, Stage.UNREADABLE, finding=error.findings[0])
     exports = tuple(Path(one.file).name for one in (plan.source, *plan.export))
-    drafted = Standing(file, Stage.DRAFTED, exports, Path(plan.target.file).name)
+    drafted = TransferState(file, Stage.DRAFTED, exports, Path(plan.target.file).name)
     if missing := _missing(file, plan):
-        return Standing(file, Stage.UNREADABLE, exports, drafted.form, finding=missing)
+        return TransferState(file, Stage.UNREADABLE, exports, drafted.form, finding=missing)
     folder = (file.parent / plan.target.file).parent
     filed = _filed(folder / LEDGER_NAME, file.name)
     if filed is None:
         return drafted
     changed = tuple(_changed(file, plan, folder, filed.files))
-    return Standing(
+    return TransferState(
         file,
         Stage.OUTDATED if changed else Stage.WRITTEN,
         exports,
