@@ -27,7 +27,7 @@ TERMINAL = {
     "write": "skarvin write --replace",
     "final": "skarvin preview | sed -En '1,9p;/^(Items|Lower|Totals check)/,/^$/p;/^To decide$/,$p'",
     "why": 'skarvin preview --why "Al-Rashid, Layla"',
-    "quiz": "skarvin preview | sed -n '1,8p;/^Items/,/^$/p;/^Answers/,/^$/p;/^To decide$/,$p'",
+    "quiz": "skarvin preview | sed -n '1,10p;/^Items/,/^$/p;/^Answers/,/^$/p;/^To decide$/,$p'",
     "sample": "cat insurer-sample.csv && skarvin write --replace && cut -c1-100 insurer-sample-import.csv | head -4",
     "marked": "ls marked && skarvin look marked && skarvin write --replace && cut -c1-110 feedback.csv",
 }
