@@ -1,12 +1,16 @@
 """What the tests share: the program as a user starts it, and a small class with two files."""
 
 import csv
+import json
 import os
 import sys
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cache
 from pathlib import Path
+from typing import Any
 
+import jsonschema
 import pytest
 from hypothesis import settings
 
@@ -47,6 +51,24 @@ class Run:
 Skarvin = Callable[..., Run]
 
 
+LEDGER_SCHEMA = Path(__file__).parents[1] / "docs" / "ledger.schema.json"
+MOST_CHECKED = 200_000
+
+
+@cache
+def ledger_schema() -> Any:  # noqa: ANN401 - it has no types
+    return jsonschema.Draft202012Validator(json.loads(LEDGER_SCHEMA.read_text(encoding="utf-8")))
+
+
+def departures_of(ledger: Path) -> list[str]:
+    """Return where a ledger isn't what its schema says; nothing is said of one that is a roster's, or too large."""
+    if not ledger.is_file() or ledger.stat().st_size > MOST_CHECKED:
+        return []
+    return [
+        f"{error.json_path}: {error.message}" for error in ledger_schema().iter_errors(json.loads(ledger.read_bytes()))
+    ]
+
+
 @pytest.fixture
 def skarvin(tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]) -> Skarvin:
     """Run the program in the temporary folder, through its own entry point; whatever it says has no hole in it."""
@@ -59,6 +81,8 @@ def skarvin(tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.Capt
         code = run()
         captured = capsys.readouterr()
         assert "\n\n\n" not in captured.out
+        if code <= 1 and "write" in arguments:
+            assert not [one for ledger in tmp_path.rglob("ledger.json") for one in departures_of(ledger)]
         return Run(code, captured.out, captured.err)
 
     return start

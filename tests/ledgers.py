@@ -1,7 +1,7 @@
 """Ledgers made by hand: what the second look knows of a transfer, and nothing else."""
 
 import hashlib
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -16,11 +16,15 @@ def ledger(form: bytes, marks: Sequence[dict[str, Any]], added: Sequence[dict[st
     data = {
         "files": {"template": {"sha256": hashlib.sha256(form).hexdigest()}},
         "target": {"added": added},
-        "students": {"pairs": sorted({(mark["row"], mark["to_row"]) for mark in marks if mark["row"]})},
+        "students": {"pairs": _pairs((mark["row"], mark["to_row"]) for mark in marks if mark["row"])},
         "items": [{"fates": {"sent": fates.count("sent"), "changed": fates.count("changed")}}],
         "marks": {"list": marks},
     }
     return Claims(msgspec.json.encode(data), None)
+
+
+def _pairs(rows: Iterable[tuple[int, int]]) -> list[dict[str, int]]:
+    return [{"row": row, "to_row": to_row} for row, to_row in sorted(set(rows))]
 
 
 def coded_ledger(
@@ -38,7 +42,7 @@ def coded_ledger(
     data = {
         "files": {"template": {"sha256": hashlib.sha256(form).hexdigest()}},
         "target": {},
-        "students": {"pairs": [[row, to_row] for row, to_row, _ in lines]},
+        "students": {"pairs": _pairs((row, to_row) for row, to_row, _ in lines)},
         "items": [{"fates": {"sent": sent, "changed": 0}}],
         "marks": {"list": [], "columns": columns, "digits": 4, "outcomes": outcomes},
     }

@@ -101,7 +101,7 @@ def test_a_ledger_that_contradicts_itself_or_the_form_is_refused(tmp_path: Path,
 
 def test_a_mark_of_a_student_who_is_another_rows_pair_is_refused(tmp_path: Path) -> None:
     claims = ledger(FORM.encode(), SENT)
-    claims._pairs[2] = 4  # noqa: SLF001 - as if pairing and settling disagreed
+    claims._pairs[0, 2] = 4  # noqa: SLF001 - as if pairing and settling disagreed
     with pytest.raises(Refused, match="isn't its pair"):
         look(tmp_path, FORM.encode(), RIGHT.encode(), claims)
 

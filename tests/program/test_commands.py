@@ -106,7 +106,7 @@ def test_the_ledger_balances_and_fingerprints_its_files(drafted: Path, skarvin: 
     skarvin("write")
     data = json.loads((drafted / "ledger.json").read_text(encoding="utf-8"))
     assert (data["schema"], data["second_look"]) == (
-        "skarvin-ledger/1",
+        "skarvin-ledger/2",
         {"rows": 4, "cells_that_differ": 3, "marks_looked_up": 6},
     )
     lofting = next(item for item in data["items"] if item["to"] and item["to"]["column"] == "D")

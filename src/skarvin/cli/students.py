@@ -58,7 +58,7 @@ def command(  # noqa: PLR0913 - the options of a command
     """
     tidy(transfer.parent)
     with progress_line():
-        plan, sides, pairing, _, _, told, _, _ = pair_transfer(transfer, library())
+        plan, _, sides, pairing, _, _, told, _, _ = pair_transfer(transfer, library())
     file = pairings_file(transfer)
     kept = _keep(file, pairing, read_decisions(file))
     if is_deciding:

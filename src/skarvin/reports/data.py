@@ -1,8 +1,9 @@
 """A settled transfer as plain data: what `--json` prints and `ledger.json` holds (docs/ledger.md)."""
 
 from collections import Counter
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from decimal import Decimal
+from fractions import Fraction
 from typing import Any
 
 import msgspec
@@ -11,13 +12,14 @@ from skarvin import __version__
 from skarvin.core.findings import Finding, Place, Row, column_letter
 from skarvin.core.gradebook import Gradebook, Student
 from skarvin.core.grid.grid import Grid
+from skarvin.core.grid.read import fingerprint, read_bytes
 from skarvin.core.layout.columns import Column, ItemSource
 from skarvin.core.ledger.control_totals import ControlTotal, ItemBooks
 from skarvin.core.ledger.ledger import Line
 from skarvin.core.ledger.outcomes import Outcome
 from skarvin.core.marks.rule import Rule
 from skarvin.core.reasons import Fate, Reason
-from skarvin.core.students.pairing import HeldStudent
+from skarvin.core.students.pairing import HeldStudent, Pair
 from skarvin.core.targets.placing import MadeRow
 from skarvin.core.texts.numbers import plain
 from skarvin.core.transfer.carry_out import Settled
@@ -27,7 +29,7 @@ from skarvin.reports.check_words import answers_data, total_data
 from skarvin.reports.row_counts import rows_data
 from skarvin.reports.verdict import to_decide, verdict
 
-SCHEMA = "skarvin-ledger/1"
+SCHEMA = "skarvin-ledger/2"
 _ENCODER = msgspec.json.Encoder()
 Data = dict[str, Any]
 
@@ -81,8 +83,10 @@ def written_data(settled: Settled, when: str) -> Data:
         files["pairings"] = (pairings_file(settled.file), settled.decisions_fingerprint)
     for number, book in enumerate(sides.parts[1:], 2):
         files[f"export_{number}"] = (book.grid.file, book.grid.fingerprint)
+    files |= {name: (path, fingerprint(read_bytes(path))) for name, path in settled.further_inputs.items()}
     return settled_data(settled) | {
         "verdict": verdict(settled, is_written=True),
+        "transfer": settled.plan_text,
         "when": when,
         "files": {name: {"name": path.name, "sha256": digest} for name, (path, digest) in files.items()},
     }
@@ -201,17 +205,40 @@ def _students(settled: Settled) -> Data:
             _student(non_student.student) | _why(non_student.why) for non_student in settled.sides.source.non_students
         ],
         "restored": dict(settled.sides.source.restored),
-        "pairs": [
-            (pair.source.row.number, pair.target.row.number)
-            for pair in pairing.pairs
-            if not pair.source.row.source.number
-        ],
-        "further_pairs": [
-            (pair.source.row.source.number, pair.source.row.number, pair.target.row.number)
-            for pair in pairing.pairs
-            if pair.source.row.source.number
-        ],
+        "pairs": [_pair(pair) for pair in pairing.pairs],
+        "in_form": [_form_student(student, settled) for student in _form_students(settled)],
     }
+
+
+def _pair(pair: Pair) -> Data:
+    number = pair.source.row.source.number
+    return {
+        **({"export": number} if number else {}),
+        "row": pair.source.row.number,
+        "identifier": pair.source.identifier.strip(),
+        "to_row": pair.target.row.number,
+        "to_identifier": pair.target.identifier.strip(),
+    }
+
+
+def _form_students(settled: Settled) -> list[Student]:
+    """Return everybody who has a row in the form, as far as the form says who it is."""
+    return sorted(settled.sides.target.students, key=lambda student: student.row)
+
+
+def _form_student(student: Student, settled: Settled) -> Data:
+    """Return all by which a student of the form can be found again in another file of the target."""
+    book = settled.sides.target
+    told = {"birth": student.birth, **_further_identifiers(book, student)}
+    return _student(student) | {key: text for key, text in told.items() if text}
+
+
+def _further_identifiers(book: Gradebook, student: Student) -> Data:
+    further = [column for column in book.layout.identifiers if column != book.identifier]
+    if not further:
+        return {}
+    cells = book.cells(student.row)
+    return {"also": {one.heading: text for one in further if (text := cells[one.index].strip())}}
 
 
 def _why(why: Reason) -> Data:
@@ -257,7 +284,8 @@ def _item(settled: Settled, totals: ItemBooks) -> Data:
             "largest_change": plain(totals.largest_change),
             "goes_down": totals.goes_down,
             "by_text": [
-                _by_text(settled.ledger.outcomes[code], count) for code, count in settled.ledger.counts[index].items()
+                _by_text(settled.ledger.outcomes[code], count, item.rule)
+                for code, count in settled.ledger.counts[index].items()
             ],
         }
     return data
@@ -274,8 +302,16 @@ def _rule(rule: Rule) -> Data:
     }
 
 
-def _by_text(outcome: Outcome, count: int) -> Data:
-    return {**outcome_data(outcome), "count": count}
+def _by_text(outcome: Outcome, count: int, rule: Rule) -> Data:
+    """Return an outcome with its count, and the numbers from which the control totals are made."""
+    now = outcome.was if outcome.written is None else outcome.written
+    numbers = {
+        "number": outcome.before,
+        "was_number": rule.target_number(outcome.was),
+        "now_number": rule.target_number(now),
+    }
+    exact = {name: str(Fraction(number)) for name, number in numbers.items() if number is not None}
+    return {**outcome_data(outcome), **exact, "count": count}
 
 
 def outcome_data(outcome: Outcome) -> dict[str, Any]:
@@ -299,10 +335,13 @@ def outcome_data(outcome: Outcome) -> dict[str, Any]:
 
 
 def _column(column: ItemSource, out_of: Decimal | None) -> Data:
+    key = column.key if isinstance(column, Column) else None
     return {
         "column": column.letter or None,
         "heading": column.heading,
+        "title": column.title,
         "out_of": None if out_of is None else plain(out_of),
+        **({"key": key} if key else {}),
     }
 
 
@@ -316,12 +355,26 @@ def _marks(settled: Settled) -> Data:
     listed = {
         "fates_listed": [fate.value for fate in fates],
         "list": [_mark(line) for line in _lines(settled, fates)],
+        "untouched": list(_untouched(settled)),
     }
     if is_whole:
         return listed
     from skarvin.reports.mark_lines import mark_codes  # noqa: PLC0415 - only where there are many marks
 
     return listed | mark_codes(settled)
+
+
+def _untouched(settled: Settled) -> Iterator[Data]:
+    """Yield the marks in the form, in items that marks go to, of students for whom the export has none."""
+    ledger = settled.ledger
+    filled = {code for code, outcome in enumerate(ledger.outcomes) if outcome.fate is None and outcome.was.strip()}
+    for position, column in ledger.target_only_codes.find(filled) if filled else ():
+        student, item = ledger.target_only[position].target, ledger.items[column].target
+        if student and item:
+            outcome = ledger.outcomes[ledger.target_only_codes.row(position)[column]]
+            number = ledger.items[column].rule.target_number(outcome.was)
+            exact = {} if number is None else {"number": str(Fraction(number))}
+            yield {"to_row": student.row.number, "to_column": item.letter, "was": outcome.was, **exact}
 
 
 def _lines(settled: Settled, fates: Iterable[Fate]) -> Iterable[Line]:

@@ -48,6 +48,7 @@ class Settled:
 
     file: Path
     plan: Plan
+    plan_text: str
     plan_fingerprint: str
     decisions_fingerprint: str
     sides: Sides
@@ -82,12 +83,24 @@ class Settled:
     @property
     def inputs(self) -> tuple[Path, ...]:
         """The files that are never written to."""
-        plan, folder = self.plan, self.file.parent
-        others = [crosswalk.file for crosswalk in plan.crosswalk] + ([plan.roster.file] if plan.roster else [])
-        others += [plan.answers.key] if plan.answers.key else []
-        others += [one.file for one in plan.list]
         grids = (*(book.grid.file for book in self.sides.parts), self.sides.target.grid.file)
-        return (self.file, pairings_file(self.file), *grids, *(folder / other for other in others))
+        return (self.file, pairings_file(self.file), *grids, *self.further_inputs.values())
+
+    @property
+    def further_inputs(self) -> dict[str, Path]:
+        """The files besides exports and form from which anything was read, by what they are."""
+        return further_inputs(self.plan, self.file.parent)
+
+
+def further_inputs(plan: Plan, folder: Path) -> dict[str, Path]:
+    """Return the files besides exports and form that a plan names, by what they are."""
+    found = {"roster": plan.roster.file} if plan.roster else {}
+    found |= {"answer_key": plan.answers.key} if plan.answers.key else {}
+    several = {"crosswalk": [one.file for one in plan.crosswalk], "list": [one.file for one in plan.list]}
+    for what, files in several.items():
+        found |= {what if number == 1 else f"{what}_{number}": name for number, name in enumerate(files, 1)}
+    found |= {"screen": plan.target.file} if plan.target.typing else {}
+    return {what: folder / name for what, name in found.items()}
 
 
 def _unseen(ledger: Ledger) -> list[Finding]:
@@ -177,7 +190,7 @@ def settle_transfer(file: Path, library: Path | None = None) -> Settled:
         Unreadable: the plan or one of its files can't be understood.
         Refused: something is open, too few students pair, or the books don't balance.
     """
-    plan, sides, pairing, fingerprint, roster, told, dates, decided = pair_transfer(file, library)
+    plan, text, sides, pairing, fingerprint, roster, told, dates, decided = pair_transfer(file, library)
     check_pairing(sides, pairing, plan.students.minimum_paired_percent)
     told = (*find_disagreeing(sides, pairing), *told)
     report_progress("converting the marks")
@@ -203,6 +216,7 @@ def settle_transfer(file: Path, library: Path | None = None) -> Settled:
     return Settled(
         file=file,
         plan=plan,
+        plan_text=text,
         plan_fingerprint=fingerprint,
         decisions_fingerprint=decided,
         sides=sides,

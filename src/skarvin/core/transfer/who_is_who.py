@@ -36,12 +36,13 @@ def pairings_file(transfer: Path) -> Path:
 
 
 class PairedTransfer(NamedTuple):
-    """A plan, its two gradebooks, who is who in them, and the roster if there is one.
+    """A plan and its text, its two gradebooks, who is who in them, and the roster if there is one.
 
     The fingerprints are the SHA-256 of the plan's file, and of the file with a person's decisions if there is one.
     """
 
     plan: Plan
+    text: str
     sides: Sides
     pairing: Pairing
     fingerprint: str
@@ -106,7 +107,7 @@ def pair_transfer(file: Path, library: Path | None = None) -> PairedTransfer:
         sides, pairing = with_newcomers(sides, pairing, rule, plan.target, known.crosswalk)
         sides = _without_numbered_lines(sides)
     notes = (*entries, *pairing.notes, *(listing.notes if listing else ()))
-    return PairedTransfer(plan, sides, pairing, fingerprint, known.roster, notes, dates, decisions.fingerprint)
+    return PairedTransfer(plan, text, sides, pairing, fingerprint, known.roster, notes, dates, decisions.fingerprint)
 
 
 def _earlier(plan: Plan, folder: Path) -> tuple[Decision, ...]:

@@ -5,10 +5,11 @@ left to the look row by row, which takes its time and names the place.
 Imported for much data alone, since it needs NumPy.
 """
 
+import csv
 from collections.abc import Sequence
 from itertools import islice
 from pathlib import Path
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -86,6 +87,7 @@ class BulkLook:
         self._columns = claims.columns
         self._fed = claims.fed
         self._claims = claims
+        self._untouched = claims.untouched
         self._kept = np.array([(1 << 8 * length) - 1 for length in range(_SHORT + 1)], dtype=np.uint64)
         for outcome in claims.outcomes:
             check_outcome(outcome, None, None)
@@ -103,12 +105,26 @@ class BulkLook:
             while old_lines := list(islice(old, _BLOCK)):
                 new_lines = list(islice(new, len(old_lines)))
                 rows, texts = lines.up_to(count + len(old_lines))
+                if not self._are_untouched(old_lines, count):
+                    return None
                 found = self._lines(old_lines, new_lines, [row - count for row in rows], texts)
                 if found is None:
                     return None
                 differing += found
                 count += len(old_lines)
             return None if new.read(1) or lines.is_any_left else (count, differing)
+
+    def _are_untouched(self, lines: list[bytes], first: int) -> bool:
+        """Tell whether the cells that no mark meets say what the ledger says that they do."""
+        quote = None if self._quote == _NO_QUOTE else chr(self._quote)
+        quoting: Literal[0, 3] = csv.QUOTE_NONE if quote is None else csv.QUOTE_MINIMAL
+        for place in range(len(lines)) if self._untouched else ():
+            claimed = self._untouched.get(first + place, {})
+            line = lines[place].decode() if claimed else ""
+            cells = next(csv.reader([line], delimiter=chr(self._delimiter), quotechar=quote, quoting=quoting), [])
+            if any(column >= len(cells) or cells[column] != cell.was for column, cell in claimed.items()):
+                return False
+        return True
 
     def _lines(self, old: list[bytes], new: list[bytes], rows: list[int], texts: list[str]) -> int | None:
         """Return how many cells differ in some lines; `rows` are those that marks go to, `texts` the codes' digits."""

@@ -4,6 +4,7 @@ Read from the bytes of `ledger.json` and, for many marks, from the file beside i
 """
 
 from collections.abc import Iterator, Mapping, Sequence
+from heapq import merge
 from itertools import groupby, islice
 from pathlib import Path
 from typing import NamedTuple
@@ -50,16 +51,30 @@ class Mark(Outcome, frozen=True):
     export: int = 0
 
 
+class Untouched(msgspec.Struct, frozen=True):
+    """What the form says in a cell that no mark of the export meets."""
+
+    to_row: int
+    to_column: str
+    was: str
+
+
 class _Marks(msgspec.Struct, frozen=True):
     list: Sequence[Mark]
+    untouched: Sequence[Untouched] = ()
     columns: Sequence[tuple[str | None, str | None]] = ()
     outcomes: Sequence[Outcome] = ()
     digits: int = 0
 
 
+class _Pair(msgspec.Struct, frozen=True):
+    row: int
+    to_row: int
+    export: int = 0
+
+
 class _Students(msgspec.Struct, frozen=True):
-    pairs: Sequence[tuple[int, int]]
-    further_pairs: Sequence[tuple[int, int, int]] = ()
+    pairs: Sequence[_Pair]
 
 
 class _Added(msgspec.Struct, frozen=True):
@@ -166,8 +181,7 @@ class Claims:
         self._marks = marks
         self.outcomes = self._told.outcomes
         self._targets = [column_index(to) for _, to in self._told.columns]
-        self._pairs = dict(ledger.students.pairs)
-        self._further = {(export, row): to_row for export, row, to_row in ledger.students.further_pairs}
+        self._pairs = {(pair.export, pair.row): pair.to_row for pair in ledger.students.pairs}
 
     def fingerprint(self, name: str) -> str:
         """Return the SHA-256 that the ledger gives for a file."""
@@ -222,7 +236,7 @@ class Claims:
             LedgerFault: two marks for one cell, a mark for a student who isn't paired with that row, or a fate that
                 doesn't fit what the cell says.
         """
-        one_by_one = self._coded() if self._marks else self._listed()
+        one_by_one = self._with_untouched(self._coded()) if self._marks else self._listed()
         for to_row, cells in groupby(one_by_one, key=lambda cell: cell[0]):
             found: dict[int, Cell] = {}
             for _, column, cell in cells:
@@ -240,6 +254,7 @@ class Claims:
             check_outcome(mark, mark.to_row - 1, column)
             self._check_pair(mark.row, mark.to_row, column, mark.export)
             found.append((mark.to_row - 1, column, Cell(mark.was, mark.now)))
+        found += ((row, column, cell) for row, cells in self.untouched.items() for column, cell in cells.items())
         return iter(sorted(found, key=lambda cell: cell[:2]))
 
     def _coded(self) -> Iterator[tuple[int, int, Cell]]:
@@ -251,6 +266,18 @@ class Claims:
             for column, code in zip(self._targets, codes, strict=True):
                 if column is not None:
                     yield to_row, column, cells[code]
+
+    def _with_untouched(self, cells: Iterator[tuple[int, int, Cell]]) -> Iterator[tuple[int, int, Cell]]:
+        rest = sorted((row, column, cell) for row, cells in self.untouched.items() for column, cell in cells.items())
+        return merge(cells, rest, key=lambda cell: cell[0])
+
+    @property
+    def untouched(self) -> dict[int, dict[int, Cell]]:
+        """What the form's cells say that no mark meets, by row and column."""
+        found: dict[int, dict[int, Cell]] = {}
+        for one in self._told.untouched:
+            found.setdefault(one.to_row - 1, {})[column_index(one.to_column) or 0] = Cell(one.was, None)
+        return found
 
     def lines(self) -> Iterator[tuple[int, str]]:
         """Yield for each student in the form the row (from 0) and the digits of the outcomes' codes, from the top down.
@@ -309,7 +336,7 @@ class Claims:
         return [int(text[start : start + digits], 16) for start in range(0, len(text), digits)]
 
     def _check_pair(self, row: int | None, to_row: int, column: int | None, export: int = 0) -> None:
-        paired = None if row is None else self._further.get((export, row)) if export else self._pairs.get(row)
+        paired = None if row is None else self._pairs.get((export, row))
         if paired != to_row:
             raise LedgerFault(f"the mark is that of row {row} of the export, which isn't its pair", to_row - 1, column)
 
