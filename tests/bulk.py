@@ -35,7 +35,7 @@ def in_bulk() -> Iterator[None]:
     with pytest.MonkeyPatch.context() as patch:
         for name in MANY:
             patch.setattr(f"skarvin.core.{name}", 1)
-        patch.setattr("skarvin.core.transfer.carry_out.LISTED_WHOLE", 0)
+        patch.setattr("skarvin.core.transfer.settling.LISTED_WHOLE", 0)
         patch.setattr(ShortTexts, "block", counted("coding", ShortTexts.block))
         patch.setattr(RowEnds, "block", counted("filling", RowEnds.block))
         patch.setattr(BulkLook, "look", counted("second look", BulkLook.look))

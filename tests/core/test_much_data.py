@@ -19,7 +19,9 @@ from skarvin.core.ledger.second_look.bulk import BulkLook
 from skarvin.core.ledger.second_look.comparison import Files, look_again
 from skarvin.core.ledger.second_look.text_rows import TextReading
 from skarvin.core.plan.drafting.proposal import draft
-from skarvin.core.transfer.carry_out import Settled, outputs_for, settle_transfer, write_transfer
+from skarvin.core.transfer.carry_out import write_transfer
+from skarvin.core.transfer.outputs import outputs_for
+from skarvin.core.transfer.settling import Settled, settle_transfer
 from skarvin.reports.filing import Filing
 
 SIDES = {"source": "export", "target": "form"}

@@ -14,7 +14,7 @@ from skarvin.core.ledger.second_look.claims import Claims
 from skarvin.core.ledger.second_look.comparison import Files, SecondLook, look_again
 from skarvin.core.ledger.second_look.text_rows import TextReading
 from skarvin.core.reasons import Fate
-from skarvin.core.transfer.carry_out import Settled, settle_transfer
+from skarvin.core.transfer.settling import Settled, settle_transfer
 
 FORM = 'No;Name;Knots;Notes\n001;Kim;;"a\nb"\n002;"Reyes; Luz";5;\n003;Diallo;;\n'
 RIGHT = 'No;Name;Knots;Notes\n001;Kim;7;"a\nb"\n002;"Reyes; Luz";8;\n003;Diallo;;\n'

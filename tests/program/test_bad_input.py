@@ -162,7 +162,7 @@ def test_a_fault_of_the_program_shows_nothing_of_the_data(
     def fail(*_: object) -> None:
         raise RuntimeError("Tanaka, Hiroshi")
 
-    monkeypatch.setattr("skarvin.core.transfer.carry_out.settle", fail)
+    monkeypatch.setattr("skarvin.core.transfer.settling.settle", fail)
     done = skarvin("preview")
     assert (done.code, "Tanaka" in done.err, "RuntimeError" in done.err) == (70, False, True)
     assert drafted.exists()

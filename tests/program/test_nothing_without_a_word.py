@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 
 from conftest import Skarvin, column, edit, lay_out
-from skarvin.core.transfer import carry_out
+from skarvin.core.transfer import outputs
 
 PAIRED = "[students]\nleast_paired = 0\n"
 
@@ -313,7 +313,7 @@ def meddling(monkeypatch: pytest.MonkeyPatch, file: Path, data: bytes) -> None:
 
     def outputs_for(*arguments: Any) -> Any:  # noqa: ANN401 - handed on as they are
         file.write_bytes(data)
-        return carry_out.outputs_for(*arguments)
+        return outputs.outputs_for(*arguments)
 
     monkeypatch.setattr("skarvin.cli.write.outputs_for", outputs_for)
 

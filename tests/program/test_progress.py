@@ -13,18 +13,18 @@ import pytest
 from conftest import Skarvin
 from skarvin.cli import progress_line as line
 from skarvin.core.progress import listening, report_progress
-from skarvin.core.transfer.carry_out import settle_transfer
+from skarvin.core.transfer.settling import settle_transfer
 
 PROGRAM = """
 import os, sys, time
 from skarvin.cli import progress_line
-from skarvin.core.transfer import carry_out
+from skarvin.core.transfer import settling
 progress_line.FIRST_SHOWN_AFTER = {after}
-waited = carry_out.settle
+waited = settling.settle
 def slow(*given):
     time.sleep(1)
     return waited(*given)
-carry_out.settle = slow
+settling.settle = slow
 sys.argv = ["skarvin", *{arguments!r}]
 from skarvin.cli.main import main
 main()

@@ -11,7 +11,9 @@ from oracle import Case, ItemRules, expected
 
 from bulk import in_bulk
 from conftest import NOW
-from skarvin.core.transfer.carry_out import outputs_for, settle_transfer, write_transfer
+from skarvin.core.transfer.carry_out import write_transfer
+from skarvin.core.transfer.outputs import outputs_for
+from skarvin.core.transfer.settling import settle_transfer
 from skarvin.reports.filing import Filing
 
 texts = st.sampled_from(

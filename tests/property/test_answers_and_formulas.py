@@ -19,7 +19,7 @@ from skarvin.core.plan.drafting.wording import draft_text
 from skarvin.core.reasons import Fate
 from skarvin.core.texts.mark_grammar import decimal_comma, likely, read_mark, split_flag
 from skarvin.core.texts.numbers import read_number
-from skarvin.core.transfer.carry_out import settle_transfer
+from skarvin.core.transfer.settling import settle_transfer
 
 words = st.sampled_from([*sorted(KEYWORDS), *"+-*/(),:%", '"Quiz"', "'Test'", "quizzes", "3", "2.5", "40"])
 tokens = st.lists(words, max_size=14).map(" ".join)

@@ -14,7 +14,7 @@ from skarvin.core.marks.convert import MarkRule, convert
 from skarvin.core.marks.scales import Scale, make_bands
 from skarvin.core.reasons import Fate
 from skarvin.core.texts.numbers import Rounding, exact_sum, read_number, round_to
-from skarvin.core.transfer.carry_out import settle_transfer
+from skarvin.core.transfer.settling import settle_transfer
 
 roundings = st.sampled_from([rounding for rounding in Rounding if rounding is not Rounding.NONE])
 maxima = st.sampled_from([None, Decimal(10), Decimal(15), Decimal("12.5"), Decimal(100)])

@@ -15,7 +15,9 @@ from skarvin.core.marks.convert import MarkRule, convert
 from skarvin.core.marks.scales import Scale, find_band, make_bands
 from skarvin.core.reasons import Fate
 from skarvin.core.texts.numbers import Rounding, exact_sum, plain, read_number
-from skarvin.core.transfer.carry_out import outputs_for, settle_transfer, write_transfer
+from skarvin.core.transfer.carry_out import write_transfer
+from skarvin.core.transfer.outputs import outputs_for
+from skarvin.core.transfer.settling import settle_transfer
 from skarvin.reports.filing import Filing
 
 maxima = st.sampled_from([Decimal(10), Decimal(15), Decimal(40), Decimal("12.5"), Decimal(60)])

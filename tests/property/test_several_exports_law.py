@@ -7,7 +7,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from conftest import NOW
-from skarvin.core.transfer.carry_out import outputs_for, settle_transfer, write_transfer
+from skarvin.core.transfer.carry_out import write_transfer
+from skarvin.core.transfer.outputs import outputs_for
+from skarvin.core.transfer.settling import settle_transfer
 from skarvin.reports.filing import Filing
 
 marks = st.sampled_from(["", "", "3", "3.0", "7", "9"])

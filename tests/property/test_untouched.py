@@ -19,7 +19,9 @@ from skarvin.core.grid.records import join_records, split_lines
 from skarvin.core.ledger.second_look.comparison import Files, look_again
 from skarvin.core.ledger.second_look.text_rows import TextReading
 from skarvin.core.targets.filling import filled
-from skarvin.core.transfer.carry_out import outputs_for, settle_transfer, write_transfer
+from skarvin.core.transfer.carry_out import write_transfer
+from skarvin.core.transfer.outputs import outputs_for
+from skarvin.core.transfer.settling import settle_transfer
 from skarvin.reports.filing import Filing
 
 LINE_ENDS = ["\n", "\r\n", "\r"]

@@ -10,7 +10,9 @@ from hypothesis import strategies as st
 from conftest import NOW
 from skarvin.core.reasons import Fate
 from skarvin.core.texts.numbers import plain, read_number
-from skarvin.core.transfer.carry_out import outputs_for, settle_transfer, write_transfer
+from skarvin.core.transfer.carry_out import write_transfer
+from skarvin.core.transfer.outputs import outputs_for
+from skarvin.core.transfer.settling import settle_transfer
 from skarvin.reports.filing import Filing
 from workbooks import FORMATS, looks, make_form, parts_that_differ, texts
 

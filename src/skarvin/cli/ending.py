@@ -2,7 +2,7 @@
 
 from skarvin.cli.output import heading, warning
 from skarvin.cli.table import wrap
-from skarvin.core.transfer.carry_out import Settled
+from skarvin.core.transfer.settling import Settled
 from skarvin.reports.next_steps import next_steps
 from skarvin.reports.verdict import to_decide, verdict
 

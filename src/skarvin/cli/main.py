@@ -36,13 +36,15 @@ and accounts for every one of them.
   3  skarvin students                who is who; the ones in doubt are yours to decide
   4  skarvin preview                 what would change; writes nothing
   5  skarvin write                   the import file and the report
+  6  skarvin confirm FRESH_EXPORT    after the upload: did each mark arrive
 
-  also        skarvin layout         learn, list, show and check layouts
+  also        skarvin history        what was written and confirmed, and when
+              skarvin layout         learn, list, show and check layouts
               skarvin roster         class lists into a roster import
   new here?   skarvin demo           the whole job on made-up data
   more        skarvin COMMAND --help
 """
-_COMMANDS = ("look", "draft", "students", "preview", "write", "layout", "roster", "demo")
+_COMMANDS = ("look", "draft", "students", "preview", "write", "confirm", "history", "layout", "roster", "demo")
 
 
 class _Commands(click.Group):

@@ -9,7 +9,8 @@ from skarvin.core.ledger.ledger import Entry, Line
 from skarvin.core.ledger.outcomes import Outcome
 from skarvin.core.reasons import Cause, Fate
 from skarvin.core.texts.numbers import plain
-from skarvin.core.transfer.carry_out import Settled
+from skarvin.core.transfer.settling import Settled
+from skarvin.reports.since_words import fate_in_words, since_lines
 from skarvin.reports.worth_saying import is_remarked, lines_of
 
 STUDENT, ITEM, PLACE = Head("student", most=28, least=12), Head("item", most=30, least=10), Head("place")
@@ -25,6 +26,7 @@ def format_marks(settled: Settled, most: int | None) -> str:
     before, after = Head("before", is_number=True, most=20), Head("after", is_number=True, most=20)
     now, export = Head("now", is_number=True, most=20), Head("export", is_number=True, most=20)
     parts = [
+        *_since(settled, most),
         *_marks("Lower than before", (STUDENT, ITEM, PLACE, before, now), lower, _change, most),
         *_marks("Replaced", (STUDENT, ITEM, PLACE, before, after), replaced, _change, most),
         *_marks("Kept as the form has them", (STUDENT, ITEM, PLACE, before, export), kept, _kept, most),
@@ -55,16 +57,37 @@ def about(line: Line) -> tuple[str, str, str]:
     return name_of(line.entry), line.item.source.title, line.item.cell(source.row) if source else ""
 
 
+def _since(settled: Settled, most: int | None) -> list[str]:
+    """Return the marks that have changed since they were sent, each with its three values."""
+    heads = (
+        STUDENT,
+        ITEM,
+        PLACE,
+        Head("sent before", is_number=True, most=14),
+        Head("target now", is_number=True, most=14),
+        Head("export now", is_number=True, most=14),
+        Head("so", least=24, wraps=True),
+    )
+    lines = since_lines(settled)
+    return _marks("Changed since they were sent", heads, lines, _three_values, most)
+
+
+def _three_values(line: Line) -> tuple[str, str, str, str]:
+    outcome = line.outcome
+    texts = (outcome.last, outcome.in_target, outcome.source)
+    return (*(text.strip() or "-" for text in texts), fate_in_words(outcome))  # type: ignore[return-value]
+
+
 def _mark_and_reason(line: Line) -> tuple[str, str]:
     return line.outcome.source.strip(), reason(line.outcome)
 
 
 def _change(line: Line) -> tuple[str, str]:
-    return line.outcome.was.strip(), line.outcome.written or "(blank)"
+    return line.outcome.in_target.strip() or "-", line.outcome.written or "(blank)"
 
 
 def _kept(line: Line) -> tuple[str, str]:
-    return line.outcome.was.strip(), line.outcome.source.strip()
+    return line.outcome.in_target.strip() or "-", line.outcome.source.strip()
 
 
 def _rounded(settled: Settled, most: int | None) -> list[str]:

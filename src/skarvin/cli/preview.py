@@ -14,10 +14,12 @@ from skarvin.cli.settled import SHORT, format_items, format_samples, format_stud
 from skarvin.cli.table import wrap
 from skarvin.cli.to_decide import format_to_decide
 from skarvin.core.progress import report_progress
-from skarvin.core.transfer.carry_out import Settled, misfit, outputs_for, settle_transfer
 from skarvin.core.transfer.disagreeing import CONFUSED
+from skarvin.core.transfer.outputs import misfit, outputs_for
+from skarvin.core.transfer.settling import Settled, settle_transfer
 from skarvin.reports.data import settled_data
 from skarvin.reports.row_counts import rows_in_words
+from skarvin.reports.since_words import since_sentence
 from skarvin.reports.verdict import to_decide, verdict
 
 
@@ -72,6 +74,7 @@ def _text(settled: Settled, most: int | None) -> str:
     parts = [
         heading(f"{sides.export_names} -> {sides.target.grid.file.name}"),
         wrap(verdict(settled, is_written=False)),
+        wrap(since_sentence(settled)) if since_sentence(settled) else "",
         *decide,
         *(warning(wrap(f"Look at this: {note.what}.")) for note in settled.told if note.slug == CONFUSED),
         *(wrap(f"{count.file}: {rows_in_words(count)}.") for count in settled.rows),

@@ -12,8 +12,8 @@ from skarvin.core.ledger.control_totals import ItemBooks
 from skarvin.core.reasons import Fate
 from skarvin.core.students.differing import differing_pairs
 from skarvin.core.students.pairing import PairedBy
-from skarvin.core.transfer.carry_out import Settled
 from skarvin.core.transfer.disagreeing import CONFUSED
+from skarvin.core.transfer.settling import Settled
 from skarvin.reports.rule_words import maxima_in_words
 
 SHORT = 12

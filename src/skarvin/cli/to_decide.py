@@ -11,7 +11,7 @@ from skarvin.core.findings import counted
 from skarvin.core.gradebook import Student
 from skarvin.core.ledger.ledger import Line
 from skarvin.core.reasons import Fate
-from skarvin.core.transfer.carry_out import Settled
+from skarvin.core.transfer.settling import Settled
 from skarvin.reports.worth_saying import is_close, lines_of, lost_totals
 
 

@@ -12,8 +12,11 @@ from skarvin.cli.progress_line import progress_line
 from skarvin.cli.settled import format_items
 from skarvin.cli.table import wrap
 from skarvin.core.findings import counted
-from skarvin.core.transfer.carry_out import Settled, Written, outputs_for, settle_transfer, write_transfer
+from skarvin.core.transfer.carry_out import Written, write_transfer
+from skarvin.core.transfer.outputs import outputs_for
+from skarvin.core.transfer.settling import Settled, settle_transfer
 from skarvin.reports.filing import Filing
+from skarvin.reports.since_words import since_sentence
 from skarvin.reports.verdict import verdict
 
 
@@ -80,6 +83,7 @@ def _text(written: Written) -> str:
     differ = f"{counted(differing, 'cell differs', 'cells differ')} from the form, exactly those in the ledger"
     parts = [
         wrap(verdict(settled, is_written=True)),
+        *([wrap(since)] if (since := since_sentence(settled)) else []),
         wrap(f"Read-back check passed: {seen}, {differ}."),
         "",
         format_items(settled, outputs.page.name),

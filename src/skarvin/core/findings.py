@@ -52,9 +52,14 @@ def read_cell(name: str) -> tuple[int, int]:
     return row_position(digits) if digits else 0, column_position(letters)
 
 
-def row_position(number: str) -> int:
+def row_position(number: str | int) -> int:
     """Return the position (from 0) of a row that goes by a number."""
     return int(number) - 1
+
+
+def numbered_row(number: int) -> str:
+    """Return what a row is called of which nothing but the number is known."""
+    return f"row {number}"
 
 
 @dataclass(frozen=True, slots=True)

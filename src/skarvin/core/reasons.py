@@ -67,6 +67,18 @@ class Cause(Enum):
     NOT_ENCODABLE = "not-encodable", Fate.HELD
     NOT_WRITABLE = "not-writable", Fate.HELD
     NOT_ALLOWED = "not-allowed", Fate.HELD
+    # What was sent before, and what has become of it.
+    VANISHED = "vanished", Fate.LEFT_OUT
+    CORRECTED = "corrected-in-target", Fate.KEPT
+    CORRECTED_HELD = "corrected-in-target", Fate.HELD
+    CLEARED = "cleared-in-target", Fate.KEPT
+    CLEARED_HELD = "cleared-in-target", Fate.HELD
+    BOTH_CHANGED = "both-changed", Fate.HELD
+    BOTH_KEPT = "both-changed", Fate.KEPT
+    ONLY_MISSING = "only-missing", Fate.LEFT_OUT
+    SENT_AGAIN = "sent-again", None
+    OLDER_FORM = "older-form", None
+    STALE_FORM = "stale-form", Fate.HELD
     # The item.
     NOT_MAPPED = "not-mapped", Fate.LEFT_OUT
     # A comment, and the mark that it is on.

@@ -22,11 +22,12 @@ from skarvin.core.reasons import Fate, Reason
 from skarvin.core.students.pairing import HeldStudent, Pair
 from skarvin.core.targets.placing import MadeRow
 from skarvin.core.texts.numbers import plain
-from skarvin.core.transfer.carry_out import Settled
 from skarvin.core.transfer.import_files import ONE_WHOLE
+from skarvin.core.transfer.settling import Settled
 from skarvin.core.transfer.who_is_who import pairings_file
 from skarvin.reports.check_words import answers_data, total_data
 from skarvin.reports.row_counts import rows_data
+from skarvin.reports.since_words import since_data
 from skarvin.reports.verdict import to_decide, verdict
 
 SCHEMA = "skarvin-ledger/2"
@@ -41,6 +42,7 @@ def settled_data(settled: Settled) -> Data:
         "skarvin": __version__,
         "verdict": verdict(settled, is_written=False),
         "needs_a_person": to_decide(settled),
+        "since": since_data(settled),
         "fates": {fate.value: settled.ledger.fates[fate] for fate in Fate},
         "source": _side(settled.sides.source),
         "target": _side(settled.sides.target)
@@ -323,6 +325,10 @@ def outcome_data(outcome: Outcome) -> dict[str, Any]:
     }
     if outcome.written is not None:
         data["now"] = outcome.written
+    if outcome.last:
+        data["last"] = outcome.last
+    if outcome.there is not None:
+        data["there"] = outcome.there
     if outcome.off:
         data["rounded"] = True
     if outcome.goes_down:

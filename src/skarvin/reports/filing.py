@@ -4,7 +4,8 @@ import hashlib
 from collections.abc import Iterator, Sequence
 from pathlib import Path
 
-from skarvin.core.transfer.carry_out import Settled, Written
+from skarvin.core.transfer.carry_out import Written
+from skarvin.core.transfer.settling import Settled
 from skarvin.reports.data import Data, ledger_json, written_data
 
 
@@ -12,14 +13,14 @@ class Filing:
     """Makes the ledger and the page of one write; `when` is the time in ISO 8601, `data` the ledger so far."""
 
     def __init__(self, when: str) -> None:
-        self._when = when
+        self.when = when
         self.data: Data = {}
         self._begun = b""
         self._marks = ""
 
     def ledger(self, settled: Settled) -> bytes:
         """Return the ledger as it is known before the import file is written."""
-        self.data = written_data(settled, self._when)
+        self.data = written_data(settled, self.when)
         files = {"files": self.data.pop("files")}
         self._begun = ledger_json(self.data)
         self.data |= files

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from typing import Any
 
 from skarvin.core.gradebook import Student
-from skarvin.core.transfer.carry_out import Settled
+from skarvin.core.transfer.settling import Settled
 from skarvin.reports.data import outcome_data
 
 _BLOCK = 512

@@ -8,7 +8,7 @@ from skarvin.core.findings import counted, listing
 from skarvin.core.ledger.ledger import Line
 from skarvin.core.plan.lines import find_line
 from skarvin.core.reasons import Cause, Fate
-from skarvin.core.transfer.carry_out import Settled
+from skarvin.core.transfer.settling import Settled
 
 _MOST_CELLS, _MOST_LOOKED_AT = 6, 100
 
@@ -47,6 +47,9 @@ _KEYS: dict[Cause, _Key] = {
     Cause.NO_BAND: _Key("item", "scale", "a scale with a word for every mark"),
     Cause.NUMBER_AMONG_WORDS: _Key("item", "scale", "a scale that has the number"),
     Cause.NOT_COMPARABLE: _Key("marks", "existing", 'existing = "replace" or "keep"'),
+    Cause.BOTH_CHANGED: _Key("since", "changed_on_both_sides", 'changed_on_both_sides = "send" or "keep"'),
+    Cause.CORRECTED_HELD: _Key("since", "corrected_in_target", 'corrected_in_target = "keep" or "send"'),
+    Cause.CLEARED_HELD: _Key("since", "corrected_in_target", 'corrected_in_target = "keep" or "send"'),
     Cause.MARKS_DIFFER: _Key("students", "repeated", 'repeated = "first", "latest" or "highest"'),
     Cause.COMMENTS_APART: _Key("comment", "of", "name the item that the comments are on"),
     Cause.SEVERAL_LABELS: _Key("answers", "choose", 'choose = "several" in the question\'s [[answer]]'),

@@ -13,7 +13,8 @@ from skarvin.core.ledger.outcomes import Outcome
 from skarvin.core.reasons import Cause, Fate
 from skarvin.core.students.differing import differing_pairs
 from skarvin.core.texts.numbers import plain
-from skarvin.core.transfer.carry_out import Settled, Written
+from skarvin.core.transfer.carry_out import Written
+from skarvin.core.transfer.settling import Settled
 from skarvin.reports.check_words import questions_in_words, totals_in_words, unchecked_in_words
 from skarvin.reports.data import Data
 from skarvin.reports.next_steps import next_steps

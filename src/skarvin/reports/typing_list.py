@@ -7,7 +7,7 @@ from skarvin.core.findings import counted
 from skarvin.core.ledger.outcomes import Outcome
 from skarvin.core.reasons import Fate
 from skarvin.core.texts.numbers import exact_sum, plain, read_number
-from skarvin.core.transfer.carry_out import Settled
+from skarvin.core.transfer.settling import Settled
 
 _GROUP = 5
 _NONE = "-"

@@ -5,7 +5,7 @@ from collections import Counter
 from skarvin.core.findings import counted
 from skarvin.core.layout.columns import MadeColumn
 from skarvin.core.reasons import Fate
-from skarvin.core.transfer.carry_out import Settled
+from skarvin.core.transfer.settling import Settled
 
 
 def verdict(settled: Settled, *, is_written: bool) -> str:

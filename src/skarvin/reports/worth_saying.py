@@ -7,7 +7,7 @@ from skarvin.core.findings import Row
 from skarvin.core.ledger.ledger import Line
 from skarvin.core.ledger.outcomes import Outcome
 from skarvin.core.reasons import Cause, Fate
-from skarvin.core.transfer.carry_out import Settled
+from skarvin.core.transfer.settling import Settled
 
 _THERE = frozenset({Fate.SENT, Fate.CHANGED, Fate.SAME})
 

@@ -9,6 +9,7 @@ from skarvin.core.findings import Row
 from skarvin.core.grid.coding import Coding
 from skarvin.core.ledger.codes import Meet
 from skarvin.core.ledger.outcomes import BLANK, SKIPPED, Outcome, decide
+from skarvin.core.ledger.since import Known, SinceRule, decide_since
 from skarvin.core.marks.choices import Blank
 from skarvin.core.marks.rule import Rule
 from skarvin.core.reasons import Fate, Reason
@@ -45,11 +46,20 @@ class _InPlace(NamedTuple):
     their_code: int | None
 
 
+class _KnownCell(NamedTuple):
+    """A target's cell by its code, and what is known of it besides."""
+
+    their_code: int
+    known: Known
+
+
 class Book:
     """Decides meetings of texts and writes the outcomes down."""
 
-    def __init__(self, form: Target) -> None:
+    def __init__(self, form: Target, since: SinceRule = SinceRule()) -> None:  # noqa: B008 - a value that never changes
         self.outcomes: list[Outcome] = []
+        self._since = since
+        self._known: dict[int, _KnownCell] = {}
         self.ours, self.theirs = Coding(), Coding()
         self._form = form
         self._in_place: dict[int, _InPlace] = {}
@@ -62,6 +72,19 @@ class Book:
         code = self.theirs.code_for(standing)
         self._in_place[code] = standing
         return code
+
+    def known(self, their_code: int, known: Known) -> int:
+        """Return the code of a target's cell of which more is known than the form says."""
+        standing = _KnownCell(their_code, known)
+        code = self.theirs.code_for(standing)
+        self._known[code] = standing
+        return code
+
+    def _cell(self, their_code: int) -> tuple[str, Known | None]:
+        """Return how a target's cell stands in the file, and what is known besides."""
+        standing = self._known.get(their_code)
+        raw = self.theirs.texts[their_code if standing is None else standing.their_code]
+        return raw, standing.known if standing else None
 
     def is_reason(self, their_code: int) -> bool:
         """Tell whether a code stands in place of a target's cell."""
@@ -102,7 +125,7 @@ class Book:
             is_skipped = our_code in self._absent and not is_unseen
             if their_code in self._in_place:
                 why, cell = self._in_place[their_code]
-                raw = "" if cell is None else self.theirs.texts[cell]
+                raw = "" if cell is None else self._cell(cell)[0]
                 was = self._form.value(raw)
                 is_blank = rule.blank is Blank.LEAVE and not is_unseen and rule.is_blank(text)
                 if is_blank and not why.cause.overrides_blank:  # a blank is blank, whatever else is to be said
@@ -111,8 +134,13 @@ class Book:
                     )
                 number = rule.number_of(text)
                 return self._write(Outcome(why.fate, rule.shown(text), was, raw, why=why, before=number))
-            raw = self.theirs.texts[their_code]
-            outcome = decide(text, self._form.value(raw), raw, rule, is_unseen=is_unseen, is_skipped=is_skipped)
+            raw, known = self._cell(their_code)
+            was = self._form.value(raw)
+            if known is None:
+                outcome = decide(text, was, raw, rule, is_unseen=is_unseen, is_skipped=is_skipped)
+            else:
+                flags = {"is_unseen": is_unseen, "is_skipped": is_skipped}
+                outcome = decide_since(text, (was, raw), rule, known, self._since, **flags)
             return self._write(self._as_it_will_stand(outcome))
 
         return meet
@@ -147,4 +175,13 @@ class Book:
 
 def _unsent(outcome: Outcome, why: Reason) -> Outcome:
     """Return the outcome of a mark that isn't sent after all; the target's cell stays as it is."""
-    return Outcome(why.fate, outcome.source, outcome.was, outcome.raw, why=why, before=outcome.before)
+    return Outcome(
+        why.fate,
+        outcome.source,
+        outcome.was,
+        outcome.raw,
+        why=why,
+        before=outcome.before,
+        last=outcome.last,
+        there=outcome.there,
+    )

@@ -29,6 +29,8 @@ class Outcome:
         off: by how much rounding changed it.
         note: the other word that it would be given if it were rounded at another point.
         goes_down: whether the target had a higher mark before.
+        last: what was sent last; blank if nothing was, or nothing is known of it.
+        there: what the target says now, where the form doesn't say so; None where it does.
     """
 
     fate: Fate | None
@@ -42,10 +44,24 @@ class Outcome:
     off: Fraction = Fraction(0)
     note: str = ""
     goes_down: bool = False
+    last: str = ""
+    there: str | None = None
+
+    @property
+    def in_target(self) -> str:
+        """What the target says now, as far as that is known."""
+        return self.was if self.there is None else self.there
 
 
 def decide(  # noqa: PLR0913 - what meets what, and why nothing may be there
-    source: str, was: str, raw: str, rule: Rule, *, is_unseen: bool = False, is_skipped: bool = False
+    source: str,
+    was: str,
+    raw: str,
+    rule: Rule,
+    *,
+    is_unseen: bool = False,
+    is_skipped: bool = False,
+    existing: Existing | None = None,
 ) -> Outcome:
     """Return the fate of a mark that meets a cell of the target.
 
@@ -56,6 +72,7 @@ def decide(  # noqa: PLR0913 - what meets what, and why nothing may be there
         rule: the item's rule.
         is_unseen: whether the mark was never asked for, such as the answer to a question that a student never saw.
         is_skipped: whether it was asked for, and not given.
+        existing: what becomes of what the cell says, if not what the rule says.
     """
     shown = rule.shown(source)
     if is_unseen:
@@ -72,13 +89,15 @@ def decide(  # noqa: PLR0913 - what meets what, and why nothing may be there
     if converted.text is None:
         fate = converted.why.fate if converted.why else Fate.HELD
         return Outcome(fate, shown, was, raw, why=converted.why, before=converted.number, note=converted.note)
-    return _meet(shown, was, raw, converted, rule)
+    return _meet(shown, was, raw, converted, rule, existing or rule.existing)
 
 
-def _meet(source: str, was: str, raw: str, converted: Converted, rule: Rule) -> Outcome:
+def _meet(  # noqa: PLR0913 - what meets what, and by which rules
+    source: str, was: str, raw: str, converted: Converted, rule: Rule, existing: Existing
+) -> Outcome:
     """Return the fate of a converted mark: what the target has already has a say."""
     text, before = converted.text or "", converted.number
-    new, old = rule.target_number(text), rule.target_number(was)
+    new = rule.target_number(text)
     if not text.strip() and not was.strip():  # nothing goes there, whatever says so
         return Outcome(Fate.LEFT_OUT, source, was, raw, why=converted.why or BLANK, before=before)
 
@@ -97,19 +116,24 @@ def _meet(source: str, was: str, raw: str, converted: Converted, rule: Rule) -> 
             goes_down=goes_down,
         )
 
-    is_same = text.strip() == was.strip() if new is None or old is None else new == old
-    if is_same:
+    if is_same(text, was, rule):
         return outcome(Fate.SAME, None)
     if not was.strip():
         return outcome(Fate.SENT, text)
-    if rule.existing is Existing.ADD:
+    if existing is Existing.ADD:
         added = f"{was.rstrip()}\n{text}"
         return outcome(Fate.SAME, None) if text.strip() in was else outcome(Fate.CHANGED, added)
     old_rank, new_rank = rule.rank(was), rule.rank(text)
-    if why := _stands(was, old_rank, new_rank, rule.existing):
+    if why := _stands(was, old_rank, new_rank, existing):
         return Outcome(why.fate, source, was, raw, why=why, before=before)
     goes_down = old_rank is not None and (new_rank < old_rank if new_rank is not None else not text.strip())
     return outcome(Fate.CHANGED, text, goes_down=goes_down)
+
+
+def is_same(one: str, other: str, rule: Rule) -> bool:
+    """Tell whether two texts are one mark of the target: the same number, or the same text."""
+    numbers = rule.target_number(one), rule.target_number(other)
+    return one.strip() == other.strip() if None in numbers else numbers[0] == numbers[1]
 
 
 def _stands(was: str, old: Number | None, new: Number | None, existing: Existing) -> Reason | None:

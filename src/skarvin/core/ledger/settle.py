@@ -17,6 +17,7 @@ from skarvin.core.ledger.book import Book, Made
 from skarvin.core.ledger.codes import CodeTable, ColumnRun, decide
 from skarvin.core.ledger.ledger import Entry, Ledger, MappedItem
 from skarvin.core.ledger.outcomes import BLANK
+from skarvin.core.ledger.since import Known, SinceRule
 from skarvin.core.marks.rule import Rule
 from skarvin.core.marks.several import Counting, RowMark, rows_in_time, which_counts
 from skarvin.core.reasons import Cause, Fate, Reason
@@ -40,6 +41,13 @@ _FOLLOWED = {
     Fate.HELD: Reason(Cause.MARK_HELD, "waiting: its mark is held"),
     Fate.KEPT: Reason(Cause.MARK_KEPT, "the target's mark is kept, so its comment stays"),
 }
+
+
+class Since(NamedTuple):
+    """What is known of cells besides the form, by the student's row and the column in the form; and the rule."""
+
+    cells: Mapping[Row, Mapping[int, Known]] = MappingProxyType({})
+    rule: SinceRule = SinceRule()
 
 
 class _Ruled(NamedTuple):
@@ -67,6 +75,7 @@ def settle(  # noqa: PLR0913 - the two sides, who is who, what feeds what, and w
     made: Mapping[ItemSource, Made] = _NO_MADE,
     follows: Mapping[ItemSource, ItemSource] = _FOLLOWS_NONE,
     dates: Mapping[Row, str] = _NO_DATES,
+    since: Since = Since(),  # noqa: B008 - a value that never changes
 ) -> Ledger:
     """Return the ledger of a transfer: a fate for each cell of the source's items and of the fed target items.
 
@@ -79,13 +88,15 @@ def settle(  # noqa: PLR0913 - the two sides, who is who, what feeds what, and w
         made: the marks that aren't taken from the export as they stand there, by where they come from.
         follows: for each column whose texts go only where a mark goes, where that mark comes from.
         dates: when a row is from, as it stands there; none where the order of the rows is that of time.
+        since: what was sent before and what the target says now, where more is known than the form says.
     """
-    book = Book(form)
+    book = Book(form, since.rule)
     fed, rest = _by_rule(items)
     entries, meets = _entries(source, pairing, book)
     columns = [item.target.index for item in fed if item.target]
     ours = _our_codes(source, entries, [item.source for item in (*fed, *rest)], made, book)
     met = form.code_cells(book.theirs, _positions(entries), columns)
+    _know(met, entries, columns, since, book)
     theirs = CodeTable(_spread(met, len(columns), meets, len(rest)), ours.width)
     del met  # as large as the tables themselves
     places = {item.source: place for place, item in enumerate(fed)}
@@ -101,6 +112,19 @@ def settle(  # noqa: PLR0913 - the two sides, who is who, what feeds what, and w
     nothing = CodeTable(array("I", [0]) * len(cells), len(fed))
     untouched = decide(nothing, untouched, [ColumnRun(0, len(fed), book.untouched)])
     return Ledger((*fed, *rest), tuple(book.outcomes), tuple(entries), codes, tuple(alone), untouched)
+
+
+def _know(met: "array[int]", entries: Sequence[Entry], columns: Sequence[int], since: Since, book: Book) -> None:
+    """Let marks meet what is known of a cell besides what the form says."""
+    if not since.cells:
+        return
+    targets = [entry.target for entry in entries if entry.target]
+    for place, student in enumerate(targets):
+        known = since.cells.get(student.row, {})
+        for at, column in enumerate(columns) if known else ():
+            if column in known:
+                position = place * len(columns) + at
+                met[position] = book.known(met[position], known[column])
 
 
 def _positions(entries: Sequence[Entry]) -> list[int]:

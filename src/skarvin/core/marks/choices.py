@@ -217,3 +217,19 @@ class LabelCase(StrEnum):
 
     UPPER = "upper"
     LOWER = "lower"
+
+
+class SinceCorrected(StrEnum):
+    """What becomes of a mark that somebody corrected in the target after it was sent."""
+
+    KEEP = "keep"
+    HOLD = "hold"
+    SEND = "send"
+
+
+class SinceSend(StrEnum):
+    """Of marks that were sent before, which are sent: new and corrected ones, those that are missing, or both."""
+
+    NEW = "new"
+    MISSING = "missing"
+    BOTH = "new and missing"

@@ -23,6 +23,7 @@ from skarvin.core.plan.plan import (
     Plan,
     RosterPlan,
     ScalePlan,
+    SincePlan,
     SourcePlan,
     StudentsPlan,
     TargetPlan,
@@ -46,6 +47,7 @@ _TABLES: dict[str | None, type[msgspec.Struct]] = {
     "comment": CommentPlan,
     "answers": AnswersPlan,
     "answer": AnswerPlan,
+    "since": SincePlan,
 }
 _AT = re.compile(
     r"^(?P<what>.*?)(?: - at `\$(?:\.(?P<table>\w+))?(?:\[(?P<index>\d+|\.\.\.)\])?(?:\.(?P<key>\w+))?.*`)?$",

@@ -38,6 +38,8 @@ from skarvin.core.marks.choices import (
     RowChoice,
     RowOrder,
     RowsFor,
+    SinceCorrected,
+    SinceSend,
     Words,
     Zeros,
 )
@@ -335,6 +337,27 @@ class FeedbackPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     names: str
 
 
+class SincePlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """What was sent before, where the history doesn't say so; what the target says now; and what becomes of changes."""
+
+    sent_ledger: str = ""
+    sent_file: str = ""
+    sent_export: str = ""
+    target_now: str = ""
+    target_now_pair: str = ""
+    target_now_items: tuple[str, ...] = ()
+    corrected_in_target: SinceCorrected = SinceCorrected.KEEP
+    changed_on_both_sides: SinceCorrected = SinceCorrected.HOLD
+    send: SinceSend = SinceSend.NEW
+    ignore_history: bool = False
+
+    @property
+    def sent(self) -> dict[str, str]:
+        """The files that say what was sent last, by key; at most one is meant."""
+        keys = ("sent_ledger", "sent_file", "sent_export")
+        return {key: name for key in keys if (name := getattr(self, key))}
+
+
 class AlsoPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """A further identifier that both sides have."""
 
@@ -373,6 +396,7 @@ class Plan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     list: tuple[ListPlan, ...] = ()
     feedback: FeedbackPlan | None = None
     crosswalk: tuple[CrosswalkPlan, ...] = ()
+    since: SincePlan = SincePlan()
 
     @property
     def repeated(self) -> frozenset[Repeated]:

@@ -186,6 +186,8 @@ def _tables(value: object) -> list[dict[str, Any]]:
 def _check_values(file: Path, text: str, plan: Plan) -> None:
     """Refuse values of the right type that can't be meant."""
     found = [*_wrong_counts(plan), *_wrong_maxima(plan), *_wrong_scales(plan), *_wrong_statuses(plan)]
+    if len(sent := list(plan.since.sent)) > 1:
+        found.append(("since", 0, sent[1], f"{sent[0]} says already what was sent last; name one of them"))
     findings = [*_wrong_choices(file, text, plan)]
     findings += [
         Finding(

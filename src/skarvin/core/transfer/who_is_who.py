@@ -14,7 +14,7 @@ from skarvin.core.layout.numbered import numbering_columns
 from skarvin.core.marks.choices import Adding, Repeated
 from skarvin.core.plan.lines import find_line
 from skarvin.core.plan.plan import Plan, StudentsPlan, TargetPlan
-from skarvin.core.plan.reading import read_plan
+from skarvin.core.plan.reading import PlanFile, read_plan
 from skarvin.core.progress import report_progress
 from skarvin.core.reasons import Cause, Reason
 from skarvin.core.students.deciding import PairingRule, pair_students
@@ -59,7 +59,17 @@ def pair_transfer(file: Path, library: Path | None = None) -> PairedTransfer:
         Unreadable: the plan or one of its files can't be understood.
         Refused: something is open.
     """
-    plan, text, fingerprint = read_plan(file)
+    return pair_plan(read_plan(file), file, library)
+
+
+def pair_plan(read: PlanFile, file: Path, library: Path | None = None) -> PairedTransfer:
+    """Return what `pair_transfer` does of a plan that was read from a file.
+
+    Raises:
+        Unreadable: one of its files can't be understood.
+        Refused: something is open.
+    """
+    plan, text, fingerprint = read
     sides = read_sides(plan, text, file, [file.parent, *([library] if library else [])])
     report_progress("pairing the students")
     decisions = read_decisions(pairings_file(file))

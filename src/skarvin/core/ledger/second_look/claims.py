@@ -33,12 +33,13 @@ class LedgerFault(Exception):
 
 
 class Outcome(msgspec.Struct, frozen=True):
-    """What the ledger says of a mark: its fate, the mark, what the form's cell said, and what it says now."""
+    """What the ledger says of a mark: its fate, the mark, what the form's cell said and says; what was sent before."""
 
     fate: str | None
     mark: str = ""
     was: str = ""
     now: str | None = None
+    last: str = ""
 
 
 class Mark(Outcome, frozen=True):
@@ -199,6 +200,11 @@ class Claims:
         return frozenset(index for index in indices if index is not None)
 
     @property
+    def listed(self) -> Sequence[Mark]:
+        """The marks that are listed one by one."""
+        return self._told.list
+
+    @property
     def columns(self) -> list[int]:
         """The columns of the form that marks go to, in the order of the codes in the file beside the ledger."""
         return [column for column in self._targets if column is not None]
@@ -262,7 +268,7 @@ class Claims:
         for outcome in self.outcomes:
             check_outcome(outcome, None, None)
         for to_row, text in self.lines():
-            codes = self._codes(text)
+            codes = self.codes(text)
             for column, code in zip(self._targets, codes, strict=True):
                 if column is not None:
                     yield to_row, column, cells[code]
@@ -306,7 +312,7 @@ class Claims:
         columns = [column_index(column) for column, _ in self._told.columns]
         step = max(1, len(self._pairs) // _LOOKED_UP)
         for row, _, text in self._student_lines(step):
-            for column, code in zip(columns, self._codes(text), strict=True):
+            for column, code in zip(columns, self.codes(text), strict=True):
                 if column is not None:
                     yield SourceCell(row - 1, column, self.outcomes[code].mark)
 
@@ -329,7 +335,8 @@ class Claims:
         """How many codes a line has."""
         return len(self._targets)
 
-    def _codes(self, text: str) -> list[int]:
+    def codes(self, text: str) -> list[int]:
+        """Return the codes that a line's digits are."""
         digits = self.digits
         if len(text) != self.width * digits:
             raise LedgerFault("a line of the file beside the ledger is too short or too long")

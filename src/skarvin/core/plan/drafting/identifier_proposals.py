@@ -1,5 +1,7 @@
 """Which identifiers pair the students, under which rule; and how a roster leads from one side to the other."""
 
+import re
+from collections import Counter
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -30,6 +32,8 @@ _HALF = 0.5
 _WORTH = 0.02
 """A rule that sets more aside must pair at least this much more of the students."""
 _MANY, _LARGE = 500, 5000
+_AROUND_DIGITS = re.compile(r"(\D{0,8})[0-9](?:.*[0-9])?(\D{0,8})")
+_NEARLY_ALL, _FEWEST = 0.9, 3
 _SOME = 120
 """So many pairs are kept, to compare their marks."""
 
@@ -140,7 +144,8 @@ def _by_identifier(
     mine, others = _promising(source, target, columns)
     here = {column: books.of(source, column).students for column in mine}
     there = {column: books.of(target, column, is_form=True).students for column in others}
-    for rule in _rules([*mine, *others]):
+    affixes = {_affixes([one.identifier for one in some]) for some in (*here.values(), *there.values())}
+    for rule in _rules([*mine, *others], affixes):
         for column, students in here.items():
             if best.met >= (1 - _WORTH) * len(students):
                 continue  # no rule can bring enough more of them together
@@ -190,15 +195,25 @@ def _values(grid: Grid, layout: Layout, column: Column) -> frozenset[str]:
     return frozenset(text.strip().casefold() for text in some if is_of_sample(text)) - {""}
 
 
-def _rules(columns: Sequence[Column]) -> list[IdentifierRule]:
-    """Return the rules that are tried, the plainest first."""
-    around = {column.around for column in columns} - {("", "")}
+def _rules(columns: Sequence[Column], affixes: Collection[tuple[str, str]]) -> list[IdentifierRule]:
+    """Return the rules that are tried, the plainest first; `affixes` is what stands around all values of a column."""
+    around = ({column.around for column in columns} | set(affixes)) - {("", "")}
     domains = any(column.use is Use.EMAIL for column in columns)
     return [
         *_RULES,
         *([replace(rule, ignore_domain=True) for rule in _RULES] if domains else []),
         *(replace(rule, ignore_prefix=a, ignore_suffix=b) for a, b in sorted(around) for rule in _RULES),
     ]
+
+
+def _affixes(identifiers: Sequence[str]) -> tuple[str, str]:
+    """Return the letters and signs that stand before, and behind, the digits of nearly all identifiers."""
+    parts = [match.groups() for text in identifiers if (match := _AROUND_DIGITS.fullmatch(text.strip()))]
+    if len(parts) < max(_FEWEST, _NEARLY_ALL * len(identifiers)):
+        return "", ""
+    counts = Counter(parts)
+    (before, behind), count = counts.most_common(1)[0]
+    return (before, behind) if count >= _NEARLY_ALL * len(identifiers) else ("", "")
 
 
 def _are_others(pairs: Sequence[Pair]) -> bool:

@@ -73,10 +73,10 @@ def propose_items(  # noqa: PLR0913 - both sides, and what is known of them
     layouts = source[1], target[1]
     counting = [column for column in layouts[0].of_use(Use.ITEM) if column.counts]
     targets = [column for column in layouts[1].of_use(Use.ITEM) if column.index not in taken]
-    told = _told(layouts, wishes)
+    told = told_items(layouts, wishes)
     sent = {proposal.target.index for proposal in told.values() if proposal.target}
     free = [column for column in targets if column.index not in sent]
-    agreed = _agreements(source, target, identifier, texts[1])
+    agreed = marks_in_common(source, target, identifier, texts[1])
     proposals = [
         *told.values(),
         *propose([column for column in counting if column.index not in told], free, agreed),
@@ -91,7 +91,7 @@ def propose_items(  # noqa: PLR0913 - both sides, and what is known of them
     return tuple(_with_agreement(item, agreed) for item in items)
 
 
-def _told(layouts: tuple[Layout, Layout], wishes: Wishes) -> dict[int, Proposal]:
+def told_items(layouts: tuple[Layout, Layout], wishes: Wishes) -> dict[int, Proposal]:
     """Return what a person says of items.
 
     Raises:
@@ -109,7 +109,7 @@ def _told(layouts: tuple[Layout, Layout], wishes: Wishes) -> dict[int, Proposal]
     return found
 
 
-def _agreements(
+def marks_in_common(
     source: Book, target: Book, identifier: IdentifierProposal, held: Texts
 ) -> dict[tuple[int, int], Agreement]:
     """Return how the marks that the form holds agree with those of each item, over some of the students who pair."""

@@ -61,6 +61,21 @@ def understand_both(source: Grid, target: Grid, wishes: Wishes) -> tuple[Underst
     return found[0], found[1]
 
 
+def understand_beside(grid: Grid, other: Grid, wishes: Wishes) -> Layout:
+    """Return what a file means, seen beside another of which that is known: by a stored layout, or by its cells.
+
+    Raises:
+        Refused: a layout that a person names doesn't fit.
+        Unreadable: the file can't be understood, or nothing in it tells students apart.
+    """
+    fits = _fitting(grid, "source", wishes)
+    if fits and fits.fits:
+        return fits.layout
+    layout = recognise_both(Side(grid, wishes.of("source")), Side(other)).source
+    check_layout(grid, layout, "source")
+    return layout
+
+
 def _fitting(grid: Grid, side: str, wishes: Wishes) -> Fitting | None:
     name, told = wishes.layouts.get(side), wishes.of(side)
     if not name:

@@ -1,0 +1,335 @@
+"""The history of a folder's transfers: what each write sent, and what each confirmation found, in a small database.
+
+It holds identifiers, marks, fates and fingerprints, and is readable by its owner alone. It is SQLite's file format
+(https://www.sqlite.org/fileformat2.html), marked as ours by its application id.
+"""
+
+import hashlib
+import json
+import os
+import sqlite3
+import sys
+import zlib
+from array import array
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from contextlib import closing, contextmanager, suppress
+from pathlib import Path
+from typing import NamedTuple
+
+from skarvin.core.findings import Finding, Place, Refused
+
+NAME = "skarvin-history.db"
+WRITE, CONFIRM = "write", "confirm"
+_APPLICATION, _VERSION = 0x536B7276, 1
+_PATIENCE = 30.0
+_SHORT_CODES = 1 << 16
+_TABLES = """
+CREATE TABLE run (
+  number INTEGER PRIMARY KEY,
+  kind TEXT NOT NULL,
+  transfer TEXT NOT NULL,
+  at TEXT NOT NULL,
+  ledger TEXT NOT NULL,
+  files TEXT NOT NULL,
+  counts TEXT NOT NULL,
+  items TEXT NOT NULL,
+  outcomes TEXT NOT NULL,
+  pending TEXT NOT NULL
+) STRICT;
+CREATE TABLE mark (
+  run INTEGER NOT NULL REFERENCES run (number) ON DELETE CASCADE,
+  student TEXT NOT NULL,
+  codes BLOB NOT NULL,
+  PRIMARY KEY (run, student)
+) STRICT, WITHOUT ROWID;
+"""
+
+
+class Kept(NamedTuple):
+    """What is kept of one mark.
+
+    Attributes:
+        fate: its fate in a write; of a confirmation what was found.
+        text: what was sent last, by this write or one before it; of a confirmation what the target said.
+        before: what the form's cell said at a write.
+    """
+
+    fate: str
+    text: str
+    before: str = ""
+
+
+NOTHING = Kept("", "")
+
+
+class ItemKey(NamedTuple):
+    """An item of the target: its heading, and the letters of its column in the form."""
+
+    heading: str
+    column: str
+
+
+class Run(NamedTuple):
+    """One write, or one confirmation.
+
+    Attributes:
+        kind: which of both.
+        transfer: the name of the transfer.
+        at: when, in ISO 8601.
+        ledger: the SHA-256 of the ledger of the write; of a confirmation that of the write that it confirms.
+        files: the SHA-256 of the files, by what they are.
+        counts: how many marks have each fate, or were found how.
+        items: the items.
+        outcomes: what the marks' codes stand for.
+        number: which of the runs it is; 0 before it is kept.
+        proof: the SHA-256 of a file of the run that tells whether it came to its end.
+    """
+
+    kind: str
+    transfer: str
+    at: str
+    ledger: str
+    files: Mapping[str, str]
+    counts: Mapping[str, int]
+    items: Sequence[ItemKey]
+    outcomes: Sequence[Kept]
+    number: int = 0
+    proof: str = ""
+
+
+Codes = tuple[str, "array[int]"]
+"""A student's identifier, and for each item the place of its outcome among those of the run."""
+
+
+def history_file(folder: Path) -> Path:
+    """Return where the history of a folder's transfers stands."""
+    return folder / NAME
+
+
+@contextmanager
+def keeping(file: Path, run: Run, marks: Iterable[Codes], proof: Path) -> Iterator[int]:
+    """Keep a run whose files the block puts in place; nothing is kept if it fails. Yields the run's number.
+
+    Args:
+        file: the history.
+        run: the run.
+        marks: each student's marks.
+        proof: a file of the run: where a run was cut off, its SHA-256 tells whether the run came to its end.
+
+    Raises:
+        Refused: the history is damaged, of a later version, no history of ours, or can't be written.
+    """
+    with _opened(file, make=True) as database:
+        with _transaction(database):
+            number = _insert(database, run, proof)
+            is_short = len(run.outcomes) < _SHORT_CODES
+            rows = ((number, student, _packed(codes, is_short=is_short)) for student, codes in marks)
+            database.executemany("INSERT INTO mark VALUES (?, ?, ?)", rows)
+        try:
+            yield number
+        except BaseException:
+            with _transaction(database):
+                _forget(database, [number])
+            raise
+        with suppress(sqlite3.Error):  # whoever reads it next finds out
+            database.execute("UPDATE run SET pending = '' WHERE number = ?", (number,))
+
+
+@contextmanager
+def _transaction(database: sqlite3.Connection) -> Iterator[None]:
+    """Change the database whole or not at all."""
+    database.execute("BEGIN IMMEDIATE")
+    try:
+        yield
+    except BaseException:
+        database.execute("ROLLBACK")
+        raise
+    database.execute("COMMIT")
+
+
+def _forget(database: sqlite3.Connection, numbers: Sequence[int]) -> None:
+    database.executemany("DELETE FROM mark WHERE run = ?", [(number,) for number in numbers])
+    database.executemany("DELETE FROM run WHERE number = ?", [(number,) for number in numbers])
+
+
+def read_runs(file: Path, transfer: str = "") -> list[Run]:
+    """Return the runs of a transfer, or of all, in the order of time; none where there is no history.
+
+    Raises:
+        Refused: it can't be read.
+    """
+    if not file.exists() or not file.stat().st_size:
+        return []
+    with _opened(file) as database:
+        columns = "kind, transfer, at, ledger, files, counts, items, outcomes, number, pending"
+        found = [(_run(row), str(row[-1])) for row in database.execute(f"SELECT {columns} FROM run ORDER BY number")]  # noqa: S608 - ours
+    done = [run for run, pending in found if not pending or _is_there(pending)]
+    return [run for run in done if not transfer or run.transfer == transfer]
+
+
+def _is_there(pending: str) -> bool:
+    """Tell whether the proof of a run that was cut off is in its place."""
+    digest, _, path = pending.partition(" ")
+    try:
+        return hashlib.sha256(Path(path).read_bytes()).hexdigest() == digest
+    except OSError:
+        return False
+
+
+def read_marks(file: Path, run: Run, student: str | None = None) -> dict[str, list[Kept]]:
+    """Return what was kept of each student's marks in a run, item by item; or of one student alone.
+
+    Raises:
+        Refused: it can't be read.
+    """
+    query = "SELECT student, codes FROM mark WHERE run = ?"
+    values: tuple[object, ...] = (run.number,)
+    if student is not None:
+        query, values = f"{query} AND student = ?", (*values, student)
+    is_short = len(run.outcomes) < _SHORT_CODES
+    with _opened(file) as database:
+        rows = list(database.execute(query, values))
+    try:
+        return {who: [run.outcomes[code] for code in _unpacked(codes, is_short=is_short)] for who, codes in rows}
+    except (IndexError, ValueError, zlib.error):
+        raise _damaged(file) from None
+
+
+def prune(file: Path, before: str, transfer: str = "") -> int:
+    """Forget all runs before a day (in ISO 8601) but each transfer's last write and its confirmations; return how many.
+
+    Raises:
+        Refused: it can't be read or written.
+    """
+    runs = read_runs(file, transfer)
+    last = {run.transfer: run.ledger for run in runs if run.kind == WRITE}
+    gone = [run.number for run in runs if run.at[:10] < before and run.ledger != last.get(run.transfer)]
+    if gone:
+        with _opened(file, make=True) as database:
+            with _transaction(database):
+                _forget(database, gone)
+            database.execute("VACUUM")  # what was forgotten is gone from the disk, too
+    return len(gone)
+
+
+@contextmanager
+def _opened(file: Path, *, make: bool = False) -> Iterator[sqlite3.Connection]:
+    """Open the database, made if it isn't there and may be.
+
+    Raises:
+        Refused: it is damaged, of a later version, no history of ours, or can't be opened.
+    """
+    try:
+        if make:
+            os.close(os.open(file, os.O_RDWR | os.O_CREAT, 0o600))
+            file.chmod(0o600)
+        address = f"{file.resolve().as_uri()}?mode={'rw' if make else 'ro'}"
+        with closing(sqlite3.connect(address, timeout=_PATIENCE, uri=True, isolation_level=None)) as database:
+            database.execute("PRAGMA secure_delete = ON")
+            if make:
+                _begin(database)
+            _check(file, database)
+            yield database
+    except sqlite3.OperationalError as error:
+        raise _from_sqlite(file, error) from None
+    except sqlite3.DatabaseError:
+        raise _damaged(file) from None
+    except OSError as error:
+        if error.filename != str(file):
+            raise
+        raise _cannot(file, (error.strerror or str(error)).lower()) from None
+
+
+def _begin(database: sqlite3.Connection) -> None:
+    """Make the tables of a history that was just begun, unless another run was faster."""
+    if database.execute("PRAGMA schema_version").fetchone()[0]:
+        return
+    with _transaction(database):
+        if not database.execute("SELECT count(*) FROM sqlite_master").fetchone()[0]:
+            for table in _TABLES.split(";")[:-1]:
+                database.execute(table)
+            database.execute(f"PRAGMA application_id = {_APPLICATION}")
+            database.execute(f"PRAGMA user_version = {_VERSION}")
+
+
+def _check(file: Path, database: sqlite3.Connection) -> None:
+    """Find that a database is a history that this version knows, and whole."""
+    application = database.execute("PRAGMA application_id").fetchone()[0]
+    version = database.execute("PRAGMA user_version").fetchone()[0]
+    if application != _APPLICATION:
+        what = "this isn't a history that Skarvin wrote"
+        raise Refused(Finding("not-a-history", what, Place(file), f"Move it away, or rename it: {_ANEW}"))
+    if version > _VERSION:
+        what = f"this history is of a later version ({version}) than this program knows ({_VERSION})"
+        mend = f"Use the version of Skarvin that wrote it; or move it away: {_ANEW}"
+        raise Refused(Finding("newer-history", what, Place(file), mend))
+    if database.execute("PRAGMA quick_check(1)").fetchone()[0] != "ok":
+        raise _damaged(file)
+
+
+_ANEW = "a new one is begun then, and an earlier ledger can be named under [since] in the transfer."
+
+
+def _damaged(file: Path) -> Refused:
+    what = "the history is damaged; it was left as it is"
+    return Refused(Finding("damaged-history", what, Place(file), f"Put a copy of it back, or move it away: {_ANEW}"))
+
+
+def _from_sqlite(file: Path, error: sqlite3.OperationalError) -> Refused:
+    if "locked" in str(error) or "busy" in str(error):
+        what = "another run has been writing into the history for more than half a minute"
+        return Refused(Finding("busy-history", what, Place(file), "Wait until it has ended, and run this again."))
+    if "no such table" in str(error) or "malformed" in str(error):
+        return _damaged(file)
+    return _cannot(file, str(error))
+
+
+def _cannot(file: Path, reason: str) -> Refused:
+    what = f"the history can't be kept: {reason}"
+    mend = "Nothing was written. The folder of the transfer must be one that you may write to, with room on its disk."
+    return Refused(Finding("cannot-keep", what, Place(file), mend))
+
+
+def _insert(database: sqlite3.Connection, run: Run, proof: Path) -> int:
+    told = (run.files, run.counts, run.items, run.outcomes)
+    cells = [json.dumps(one, ensure_ascii=False, separators=(",", ":")) for one in told]
+    values = (run.kind, run.transfer, run.at, run.ledger, *cells, f"{run.proof} {proof.resolve()}")
+    columns = "kind, transfer, at, ledger, files, counts, items, outcomes, pending"
+    places = ", ".join("?" * len(values))
+    found = database.execute(f"INSERT INTO run ({columns}) VALUES ({places})", values)  # noqa: S608 - ours
+    return int(found.lastrowid or 0)
+
+
+def _run(row: Sequence[object]) -> Run:
+    kind, transfer, at, ledger, *cells = map(str, row[:8])
+    try:
+        files, counts, items, outcomes = map(json.loads, cells)
+        return Run(
+            kind,
+            transfer,
+            at,
+            ledger,
+            files,
+            counts,
+            tuple(ItemKey(*item) for item in items),
+            tuple(Kept(*outcome) for outcome in outcomes),
+            int(str(row[8])),
+        )
+    except (ValueError, TypeError):
+        raise sqlite3.DatabaseError from None
+
+
+def _packed(codes: "array[int]", *, is_short: bool) -> bytes:
+    """Return codes as bytes, the lowest of each first."""
+    found = array("H" if is_short else "I", codes)
+    if sys.byteorder == "big":
+        found.byteswap()
+    return zlib.compress(found.tobytes(), 1)
+
+
+def _unpacked(data: bytes, *, is_short: bool) -> "array[int]":
+    found = array("H" if is_short else "I")
+    found.frombytes(zlib.decompress(data))
+    if sys.byteorder == "big":
+        found.byteswap()
+    return found

@@ -1,0 +1,241 @@
+"""Confirms a write: each mark of its ledger, in a fresh export of the target."""
+
+from collections import Counter
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+from functools import cached_property
+from pathlib import Path
+from typing import NamedTuple
+
+from skarvin.core.findings import Finding, Refused, Row
+from skarvin.core.gradebook import Gradebook, Student
+from skarvin.core.layout.columns import Column
+from skarvin.core.ledger.arrival import Arrival, ArrivalCause, Found, ItemComparison, is_no_mark
+from skarvin.core.ledger.filed import Filed, FiledColumn, FiledRow, FiledStudent
+from skarvin.core.ledger.second_look.claims import Cell
+from skarvin.core.plan.drafting.identifier_proposals import IdentifierProposal
+from skarvin.core.plan.drafting.wishes import NO_WISHES, Wishes
+from skarvin.core.progress import report_progress
+from skarvin.core.students.pairing import Pairing
+from skarvin.core.transfer.expected import NOTHING, expected_of
+from skarvin.core.transfer.fresh import LEAST_PAIRED, SAME_COLUMN, FreshItem, read_fresh
+
+
+class ArrivalLine(NamedTuple):
+    """One mark: whose, of which item, what was found, the text that was sent, and what the fresh export shows where.
+
+    `student` is None for somebody whom the ledger doesn't know; `fresh` where the fresh export has nobody; `was_sent`
+    tells a mark that was sent from one that stood in the form before.
+    """
+
+    student: FiledStudent | None
+    item: FiledColumn
+    found: Found
+    sent: str
+    shown: str
+    was: str
+    was_sent: bool
+    fresh: Student | None
+    column: Column | None
+
+    @property
+    def cell(self) -> str:
+        """Where it stands in the fresh export, as a spreadsheet names it; blank where it has no such place."""
+        return self.fresh.row.cell(self.column.index) if self.fresh and self.column else ""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Confirmation:
+    """What was found of a write.
+
+    Attributes:
+        filed: the ledger of the write.
+        fresh: the fresh export.
+        identifier: what pairs the students.
+        pairing: who is who, the fresh export's students first.
+        items: where each item stands in the fresh export.
+        lines: each mark that must be there, or is there.
+    """
+
+    filed: Filed
+    fresh: Gradebook
+    identifier: IdentifierProposal
+    pairing: Pairing
+    items: tuple[FreshItem, ...]
+    lines: tuple[ArrivalLine, ...]
+
+    @cached_property
+    def counts(self) -> "Counter[Arrival]":
+        """How many marks were found how."""
+        return Counter(line.found.arrival for line in self.lines)
+
+    @cached_property
+    def sent(self) -> "Counter[Arrival]":
+        """The same of the marks that the write sent or replaced."""
+        return Counter(line.found.arrival for line in self.lines if line.was_sent)
+
+    @cached_property
+    def others(self) -> "Counter[Arrival]":
+        """The same of the marks that stood in the form before."""
+        return self.counts - self.sent
+
+    @property
+    def left(self) -> list[FiledStudent]:
+        """The students of the ledger who aren't in the fresh export, nor may be."""
+        unsure = _maybe(self.pairing)
+        gone = (student.row.position for student in self.pairing.target_only if student.row not in unsure)
+        return [self.filed.students[position - 1] for position in gone]
+
+    @property
+    def came(self) -> tuple[Student, ...]:
+        """The students of the fresh export whom the ledger doesn't know."""
+        return self.pairing.source_only
+
+    @property
+    def is_in_form_shape(self) -> bool:
+        """Whether the fresh export is of the form's own shape, so that it can be filled as the form was."""
+        is_same = all(one.reason == SAME_COLUMN for one in self.items)
+        return is_same and self.fresh.grid.file.suffix.casefold() == Path(self.filed.form).suffix.casefold()
+
+    @property
+    def is_all_there(self) -> bool:
+        """Whether every mark has arrived, and nothing besides."""
+        others = (self.counts[one] for one in Arrival if one is not Arrival.ARRIVED)
+        return not any(others) and not self.pairing.held
+
+
+def confirm(filed: Filed, file: Path, wishes: Wishes = NO_WISHES, least: int = LEAST_PAIRED) -> Confirmation:
+    """Return what became of the marks of a write.
+
+    Args:
+        filed: its ledger.
+        file: a fresh export of the target, in whatever shape.
+        wishes: what a person says: how it is read, which columns pair the students, which item is which.
+        least: the percentage of the ledger's students that must be found in it.
+
+    Raises:
+        Unreadable: a file can't be read or understood.
+        Misused: a person names a column that isn't there.
+        Refused: too few of the ledger's students are in the fresh export.
+    """
+    report_progress("reading the ledger")
+    fresh = read_fresh(expected_of(filed), file, wishes, least)
+    report_progress("comparing the marks")
+    found = Confirmation(
+        filed=filed,
+        fresh=fresh.book,
+        identifier=fresh.identifier,
+        pairing=fresh.pairing,
+        items=fresh.items,
+        lines=tuple(_compare(filed, fresh.book, fresh.pairing, fresh.items)),
+    )
+    _check_balance(found)
+    return found
+
+
+def _maybe(pairing: Pairing) -> set[Row]:
+    """Return the rows of the ledger's students who may be one in the fresh export who isn't confirmed."""
+    rows = {waiting.rival.row for waiting in pairing.held if waiting.rival}
+    rows |= {suggested.target.row for waiting in pairing.held for suggested in waiting.suggestions}
+    return rows | {waiting.student.row for waiting in pairing.held_target}
+
+
+def _compare(filed: Filed, fresh: Gradebook, pairing: Pairing, items: Sequence[FreshItem]) -> Iterator[ArrivalLine]:
+    """Yield every mark that must be there or is there, student by student in the order of the form; then newcomers'."""
+    by_position = {pair.target.row.position: pair.source for pair in pairing.pairs}
+    unsure = {row.position for row in _maybe(pairing)}
+    rules = [_comparison(filed, fresh, one) for one in items]
+    for position, row in enumerate(filed, 1):
+        student = by_position.get(position)
+        shown = _cells(fresh, student)
+        why = ArrivalCause.STUDENT_UNSURE if position in unsure else ArrivalCause.STUDENT_MISSING
+        for one, rule in zip(items, rules, strict=True):
+            cell = row.cells.get(one.item.index, NOTHING)
+            if student is None or one.column is None:
+                found = _not_there(cell, ArrivalCause.ITEM_MISSING if student else why)
+            else:
+                found = rule.compare(cell, _text(shown, one.column))
+            if found:
+                yield _line(row, one, found, (cell, student, shown))
+    for student in pairing.source_only:
+        shown = _cells(fresh, student)
+        for one in items:
+            if one.column and not is_no_mark(_text(shown, one.column)):
+                new = Found(Arrival.EXTRA, ArrivalCause.STUDENT_NEW)
+                yield _line(None, one, new, (NOTHING, student, shown))
+
+
+def _line(
+    row: FiledRow | None, one: FreshItem, found: Found, met: tuple[Cell, Student | None, Sequence[str]]
+) -> ArrivalLine:
+    cell, student, shown = met
+    return ArrivalLine(
+        student=row.student if row else None,
+        item=one.item,
+        found=found,
+        sent=cell.was if cell.now is None else cell.now,
+        shown=_text(shown, one.column),
+        was=cell.was,
+        was_sent=cell.now is not None and not is_no_mark(cell.now),
+        fresh=student,
+        column=one.column,
+    )
+
+
+def _comparison(filed: Filed, fresh: Gradebook, one: FreshItem) -> ItemComparison:
+    sent = Counter(
+        cell.was if cell.now is None else cell.now for row in filed if (cell := row.cells.get(one.item.index))
+    )
+    column = one.column
+    shown = Counter(_text(fresh.cells(student.row), column) for student in fresh.students) if column else Counter()
+    maxima = expected_maximum(one.item), column.out_of if column else None
+    return ItemComparison(sent, shown, maxima, is_answer=one.item.heading in filed.questions)
+
+
+def expected_maximum(item: FiledColumn) -> Decimal | None:
+    """Return the maximum of an item where it was sent to."""
+    return None if item.out_of is None else Decimal(item.out_of)
+
+
+def _cells(fresh: Gradebook, student: Student | None) -> Sequence[str]:
+    return fresh.cells(student.row) if student else ()
+
+
+def _text(cells: Sequence[str], column: Column | None) -> str:
+    return cells[column.index] if column and column.index < len(cells) else ""
+
+
+def _not_there(cell: Cell, why: ArrivalCause) -> Found | None:
+    wanted = cell.was if cell.now is None else cell.now
+    return None if is_no_mark(wanted) else Found(Arrival.MISSING, why)
+
+
+def _check_balance(found: Confirmation) -> None:
+    """Refuse a confirmation whose books don't balance, counted from both sides anew.
+
+    Raises:
+        Refused: what must be there isn't what arrived, is missing or differs; or what is there isn't what arrived,
+            differs or is extra.
+    """
+    counts = found.counts
+    must = sum(
+        not is_no_mark(cell.was if cell.now is None else cell.now) for row in found.filed for cell in row.cells.values()
+    )
+    waiting = {waiting.student.row for waiting in found.pairing.held}
+    columns = [one.column.index for one in found.items if one.column]
+    there = sum(
+        not is_no_mark(cells[index])
+        for student in found.fresh.students
+        if student.row not in waiting
+        for cells in [found.fresh.cells(student.row)]
+        for index in columns
+        if index < len(cells)
+    )
+    sums = (
+        (must, counts[Arrival.ARRIVED] + counts[Arrival.MISSING] + counts[Arrival.DIFFERENT]),
+        (there, counts[Arrival.ARRIVED] + counts[Arrival.DIFFERENT] + counts[Arrival.EXTRA]),
+    )
+    if any(one != other for one, other in sums):
+        what = f"the books of the fresh export don't balance: {must} and {sums[0][1]}, {there} and {sums[1][1]}"
+        raise Refused(Finding("unbalanced", what, found.fresh.grid.place(), "Please report this; nothing was written."))

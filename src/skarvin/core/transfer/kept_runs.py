@@ -1,0 +1,132 @@
+"""What the history keeps of a write and of a confirmation."""
+
+import hashlib
+from array import array
+from collections import Counter
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from pathlib import Path
+from typing import NamedTuple
+
+from skarvin.core.gradebook import Student
+from skarvin.core.grid.read import fingerprint
+from skarvin.core.grid.save import Delivery
+from skarvin.core.layout.columns import Column
+from skarvin.core.ledger.filed import FiledColumn, FiledStudent
+from skarvin.core.ledger.history import CONFIRM, WRITE, Codes, ItemKey, Kept, Run, history_file, keeping, read_runs
+from skarvin.core.ledger.ledger import Ledger
+from skarvin.core.ledger.outcomes import Outcome
+from skarvin.core.reasons import Fate
+from skarvin.core.texts.names import name_key
+from skarvin.core.transfer.confirming import Confirmation
+
+NOT_SEEN = "not seen"
+"""What a confirmation says of a mark whose student or item isn't in the fresh export."""
+_NAMED = "name:"
+_SENT = (Fate.SENT, Fate.CHANGED)
+_COUNT = (*_SENT, Fate.SAME)
+
+
+class Record(NamedTuple):
+    """A run, and each student's marks."""
+
+    run: Run
+    marks: Iterable[Codes]
+
+
+def student_key(student: Student | FiledStudent) -> str:
+    """Return what a student of the target goes by: the identifier, or where there is none a fingerprint of the name."""
+    identifier = student.identifier.strip()
+    if identifier:
+        return identifier
+    told = f"{name_key(student.name)}|{student.section.strip().casefold()}"
+    return _NAMED + hashlib.sha256(told.encode()).hexdigest()[:20]
+
+
+def item_key(item: Column | FiledColumn) -> ItemKey:
+    """Return what an item of the target goes by."""
+    letters = item.letter if isinstance(item, Column) else item.column or ""
+    return ItemKey(item.heading.strip(), letters)
+
+
+def record_write(ledger: Ledger, transfer: str, when: str, files: Mapping[str, str], digest: str) -> Record:
+    """Return what is kept of a write.
+
+    Args:
+        ledger: all fates.
+        transfer: the name of the transfer.
+        when: the time in ISO 8601.
+        files: the SHA-256 of each file, by what it is.
+        digest: the SHA-256 of the ledger as it was filed.
+    """
+    kept: dict[Kept, int] = {}
+    places = [kept.setdefault(_kept(outcome), len(kept)) for outcome in ledger.outcomes]
+    items = [item_key(item.target) for item in ledger.fed if item.target]
+    counts = {fate.value: ledger.fates[fate] for fate in Fate}
+    run = Run(WRITE, transfer, when, digest, files, counts, items, tuple(kept), proof=digest)
+    return Record(run, _marks(ledger, places, len(items)))
+
+
+def _kept(outcome: Outcome) -> Kept:
+    if outcome.fate is None:
+        return Kept("", "")
+    text = {Fate.SAME: outcome.last or outcome.in_target}.get(outcome.fate, outcome.last)
+    return Kept(outcome.fate.value, (outcome.written or "") if outcome.fate in _SENT else text, outcome.in_target)
+
+
+def _marks(ledger: Ledger, places: Sequence[int], width: int) -> Iterator[Codes]:
+    """Yield the marks of each student of the form; of several rows for one student, those that count."""
+    counts = [outcome.fate in _COUNT for outcome in ledger.outcomes]
+    found: dict[str, array[int]] = {}
+    for entry in ledger.entries:
+        if entry.target:
+            codes = ledger.codes.row(entry.position)[:width]
+            key = student_key(entry.target)
+            if key in found:
+                pairs = zip(found[key], codes, strict=True)
+                codes = array("I", [new if counts[new] else old for old, new in pairs])
+            found[key] = codes
+    for key, codes in found.items():
+        yield key, array("I", [places[code] for code in codes])
+
+
+def record_confirmation(found: Confirmation, transfer: str, when: str) -> Record:
+    """Return what is kept of a confirmation."""
+    kept: dict[Kept, int] = {Kept("", ""): 0, Kept(NOT_SEEN, ""): 1}
+    items = [item_key(one.item) for one in found.items]
+    at = {one.item.column: place for place, one in enumerate(found.items)}
+    seen = {position for pair in found.pairing.pairs for position in [pair.target.row.position]}
+    by_row: dict[int, array[int]] = {
+        student.row: array("I", [int(position not in seen or one.column is None) for one in found.items])
+        for position, student in enumerate(found.filed.students, 1)
+    }
+    for line in found.lines:
+        if line.student:
+            is_known = line.fresh is not None and line.column is not None
+            fate = line.found.arrival.value if is_known else NOT_SEEN
+            code = kept.setdefault(Kept(fate, line.shown.strip(), line.sent.strip()), len(kept))
+            by_row[line.student.row][at[line.item.column]] = code
+    counts = Counter(line.found.arrival.value for line in found.lines)
+    files = {"fresh": found.fresh.grid.fingerprint}
+    run = Run(CONFIRM, transfer, when, found.filed.digest, files, counts, items, tuple(kept))
+    return Record(run, ((student_key(student), by_row[student.row]) for student in found.filed.students))
+
+
+def file_confirmation(
+    found: Confirmation, contents: Mapping[Path, bytes], transfer: Path, when: str, *, replace_existing: bool
+) -> None:
+    """Put the files of a confirmation in place, and keep it in the history of the transfer's folder.
+
+    Raises:
+        Refused: a file is there already or can't be written, or the history can't be kept; nothing is left then.
+    """
+    filed, history = found.filed, history_file(transfer.parent)
+    inputs = [found.fresh.grid.file, filed.file, *(filed.file.with_name(one.name) for one in filed.files.values())]
+    names = [run.transfer for run in read_runs(history) if run.ledger == filed.digest]
+    run, marks = record_confirmation(found, (names or [transfer.name])[0], when)
+    with Delivery(replace=replace_existing, inputs=inputs) as delivery:
+        for path, content in contents.items():
+            delivery.stage(path, [content])
+        proof, content = next(iter(contents.items()))
+        run = run._replace(proof=fingerprint(content))
+        with keeping(history, run, marks, proof):
+            delivery.commit()

@@ -1,0 +1,224 @@
+"""Settles a transfer: a fate for each mark, and books that balance. Nothing is written."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from pathlib import Path
+
+from skarvin.core.findings import Finding, Row, counted, listing
+from skarvin.core.layout.columns import Column, ItemSource
+from skarvin.core.ledger.book import Made
+from skarvin.core.ledger.control_totals import ItemBooks, check_balance, item_books
+from skarvin.core.ledger.ledger import Ledger, MappedItem
+from skarvin.core.ledger.row_books import RowCount, check_rows, count_rows
+from skarvin.core.ledger.settle import settle
+from skarvin.core.plan.plan import Plan, SincePlan
+from skarvin.core.plan.reading import PlanFile
+from skarvin.core.progress import report_progress
+from skarvin.core.reasons import Cause, Fate
+from skarvin.core.students.notes import class_notes
+from skarvin.core.students.pairing import Pairing
+from skarvin.core.texts.numbers import plain
+from skarvin.core.transfer.disagreeing import find_disagreeing
+from skarvin.core.transfer.import_files import ImportFiles, import_files
+from skarvin.core.transfer.made import NOTHING_MADE, MadeMarks, check_totals
+from skarvin.core.transfer.sides import Sides
+from skarvin.core.transfer.since_last import NOTHING_KNOWN, Asked, SinceFound, check_stale, find_since
+from skarvin.core.transfer.who_is_who import check_pairing, pair_plan, pair_transfer, pairing_rule, pairings_file
+
+LISTED_WHOLE = 20_000
+"""Up to so many source marks `ledger.json` lists each; beyond, those that were changed, kept or held."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Settled:
+    """A transfer with a fate for each mark, whose books balance. Nothing is written yet."""
+
+    file: Path
+    plan: Plan
+    plan_text: str
+    plan_fingerprint: str
+    decisions_fingerprint: str
+    sides: Sides
+    pairing: Pairing
+    ledger: Ledger
+    totals: tuple[ItemBooks, ...]
+    made: MadeMarks
+    rows: tuple[RowCount, ...]
+    files: ImportFiles
+    told: tuple[Finding, ...] = ()
+    since: SinceFound = NOTHING_KNOWN
+
+    @property
+    def notes(self) -> list[Finding]:
+        """What is worth knowing of the two classes, of lists, and of what goes into no file."""
+        rule = pairing_rule(self.plan.students).identifiers
+        only_some = self.plan.students.moves_only_some or bool(self.plan.list)
+        sides = self.sides
+        found = class_notes(sides.source.students, sides.target.students, self.pairing, rule, only_some=only_some)
+        told = [*self.told, *_unseen(self.ledger), *_comments_of_other_rows(self.ledger)]
+        return [*found, *told, *self.files.notes, *_new_items(self.sides)]
+
+    @property
+    def is_listed_whole(self) -> bool:
+        """Whether the ledger lists each mark by itself."""
+        return len(self.sides.parts) > 1 or sum(self.ledger.fates.values()) <= LISTED_WHOLE
+
+    @property
+    def is_anything_held(self) -> bool:
+        """Whether a person must decide something."""
+        return bool(self.ledger.fates[Fate.HELD] or self.pairing.held or self.pairing.source_only)
+
+    @property
+    def inputs(self) -> tuple[Path, ...]:
+        """The files that are never written to."""
+        grids = (*(book.grid.file for book in self.sides.parts), self.sides.target.grid.file)
+        return (self.file, pairings_file(self.file), *grids, *self.further_inputs.values())
+
+    @property
+    def further_inputs(self) -> dict[str, Path]:
+        """The files besides exports and form from which anything was read, by what they are."""
+        return further_inputs(self.plan, self.file.parent)
+
+
+def further_inputs(plan: Plan, folder: Path) -> dict[str, Path]:
+    """Return the files besides exports and form that a plan names, by what they are."""
+    found = {"roster": plan.roster.file} if plan.roster else {}
+    found |= {"answer_key": plan.answers.key} if plan.answers.key else {}
+    several = {"crosswalk": [one.file for one in plan.crosswalk], "list": [one.file for one in plan.list]}
+    for what, files in several.items():
+        found |= {what if number == 1 else f"{what}_{number}": name for number, name in enumerate(files, 1)}
+    found |= {"screen": plan.target.file} if plan.target.typing else {}
+    found |= dict(zip(("sent_before",), plan.since.sent.values(), strict=False))
+    found |= {"target_now": plan.since.target_now} if plan.since.target_now else {}
+    return {what: folder / name for what, name in found.items()}
+
+
+def _unseen(ledger: Ledger) -> list[Finding]:
+    """Return how many marks have characters that nobody sees, and where the first ones stand."""
+    lines = ledger.lines_because(Cause.UNSEEN_IGNORED)
+    places = ((line.entry.source, line.item.source) for line in lines)
+    cells = [student.row.cell(column.index) for student, column in places if student and isinstance(column, Column)]
+    if not cells:
+        return []
+    found = counted(len(cells), "mark has characters", "marks have characters")
+    return [Finding("unseen-ignored", f"{found} that can't be seen, which were ignored: {listing(cells)}")]
+
+
+def _comments_of_other_rows(ledger: Ledger) -> list[Finding]:
+    """Return how many comments stay behind because the mark of another row of the student counts, and where."""
+    lines = ledger.lines_because(Cause.COMMENT_OF_OTHER_ROW)
+    cells = [line.item.cell(line.entry.source.row) for line in lines if line.entry.source]
+    if not cells:
+        return []
+    what = f"{counted(len(cells), 'comment')} on marks that don't count, of students with several rows, not sent: "
+    return [Finding("comments-of-other-rows", what + listing(cells, 12))]
+
+
+def _new_items(sides: Sides) -> list[Finding]:
+    """Return which items a file that is composed declares that its sample doesn't have."""
+    new = sides.composition.new_items if sides.composition else []
+    if not new:
+        return []
+    titles = [f"'{column.heading}'{_out_of(column)}" for column in new]
+    what = f"{counted(len(new), 'item is', 'items are')} not in the sample, to be made in the target first: "
+    return [Finding("new-items", f"{what}{listing(titles, 12)}")]
+
+
+def _out_of(column: Column) -> str:
+    told = "" if column.out_of is None else plain(column.out_of)
+    return f" (out of {told})" if told and told not in column.heading else ""
+
+
+def settle_transfer(file: Path, library: Path | None = None) -> Settled:
+    """Return the transfer described in `file`, settled and balanced; layouts lie beside it or in the `library`.
+
+    Raises:
+        Unreadable: the plan or one of its files can't be understood.
+        Refused: something is open, too few students pair, or the books don't balance.
+    """
+    plan, text, sides, pairing, fingerprint, roster, told, dates, decided = pair_transfer(file, library)
+    check_pairing(sides, pairing, plan.students.minimum_paired_percent)
+    told = (*find_disagreeing(sides, pairing), *told)
+    report_progress("converting the marks")
+    made = _made(sides, pairing, dates)
+    check_totals(made.totals, file)
+    asked = Asked(file, text, plan, sides)
+    since = _since(asked, fingerprint, library)
+    ledger = settle(
+        sides.source,
+        sides.target,
+        sides.form,
+        pairing,
+        sides.items,
+        made.made,
+        sides.column_map.follows,
+        dates,
+        since.since,
+    )
+    if since.since.cells:
+        check_stale(asked, ledger)
+    books = [*sides.parts, sides.target, *([roster] if roster else [])]
+    below = sum(1 for made in sides.added.values() if made.over is None)
+    rows = [count_rows(book, below if book is sides.target else 0) for book in books]
+    for count, book in zip(rows, books, strict=True):
+        check_rows(count, book)
+    totals = item_books(ledger)
+    check_balance(totals, len(sides.source.students) + len(sides.source.non_students))
+    return Settled(
+        file=file,
+        plan=plan,
+        plan_text=text,
+        plan_fingerprint=fingerprint,
+        decisions_fingerprint=decided,
+        sides=sides,
+        pairing=pairing,
+        ledger=ledger,
+        totals=tuple(totals),
+        made=made,
+        rows=tuple(rows),
+        files=import_files(plan.target, sides, pairing, ledger),
+        told=(*told, *since.notes),
+        since=since,
+    )
+
+
+def _since(asked: Asked, fingerprint: str, library: Path | None) -> SinceFound:
+    """Return what was sent before, and what the target says now."""
+
+    def convert(name: str) -> dict[Row, dict[int, str]]:
+        return _would_send(asked, name, fingerprint, library)
+
+    return find_since(asked, convert)
+
+
+def _would_send(asked: Asked, name: str, fingerprint: str, library: Path | None) -> dict[Row, dict[int, str]]:
+    """Return what an earlier export would have sent, by the rows and columns of the form."""
+    from msgspec.structs import replace as changed  # noqa: PLC0415 - few transfers name an earlier export
+
+    plan = changed(asked.plan, source=changed(asked.plan.source, file=name), export=(), since=SincePlan())
+    paired = pair_plan(PlanFile(plan, asked.text, fingerprint), asked.file, library)
+    made = _made(paired.sides, paired.pairing, paired.dates).made
+    rows = {student.row.position: student.row for student in asked.students}
+    found: dict[Row, dict[int, str]] = {}
+    for pair in paired.pairing.pairs:
+        row = rows.get(pair.target.row.position)
+        for item in paired.sides.items if row else ():
+            text = _text_of(paired.sides, made, item, pair.source.row)
+            converted = None if item.rule.is_blank(text) else item.rule.convert(text).text
+            if row and item.target and converted:
+                found.setdefault(row, {})[item.target.index] = converted
+    return found
+
+
+def _text_of(sides: Sides, made: Mapping[ItemSource, Made], item: MappedItem, row: Row) -> str:
+    if item.source in made:
+        return made[item.source].texts.get(row, "")
+    return sides.source.text(row, item.source.index) if isinstance(item.source, Column) else ""
+
+
+def _made(sides: Sides, pairing: Pairing, dates: Mapping[Row, str]) -> MadeMarks:
+    if not sides.column_map.makes_marks:
+        return NOTHING_MADE
+    from skarvin.core.transfer.making import make_marks  # noqa: PLC0415 - most transfers make nothing
+
+    return make_marks(sides.source, pairing, sides.column_map, dates)

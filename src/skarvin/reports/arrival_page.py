@@ -1,0 +1,48 @@
+"""A confirmation as a page: what arrived, what didn't, by item and by student."""
+
+from collections import Counter
+from typing import Any
+
+from skarvin.core.ledger.arrival import Arrival
+from skarvin.core.transfer.confirming import Confirmation
+from skarvin.reports.arrival_data import count_item
+from skarvin.reports.arrival_words import arrival_groups, arrival_steps, arrival_title, reason_of
+from skarvin.reports.page import environment
+
+_MOST_LINES = 500
+_MOST_STUDENTS = 1000
+
+
+def arrival_page(found: Confirmation, data: dict[str, Any]) -> str:
+    """Return the page's HTML; `data` is the same as data, with its time."""
+    items = [
+        (one, count_item(found.lines, one, was_sent=True), count_item(found.lines, one, was_sent=False))
+        for one in found.items
+    ]
+    return (
+        environment()
+        .get_template("confirm.html.j2")
+        .render(
+            found=found,
+            data=data,
+            kinds=list(Arrival),
+            items=items,
+            groups=[
+                (arrival_title(cause, len(lines)), lines[:_MOST_LINES], len(lines))
+                for cause, lines in arrival_groups(found)
+            ],
+            steps=list(arrival_steps(found)),
+            students=_students(found),
+            reason=reason_of,
+            most_students=_MOST_STUDENTS,
+        )
+    )
+
+
+def _students(found: Confirmation) -> list[tuple[Any, "Counter[Arrival]"]]:
+    """Return each student of the ledger with how many marks were found how."""
+    counts: dict[int, Counter[Arrival]] = {}
+    for line in found.lines:
+        if line.student:
+            counts.setdefault(line.student.row, Counter())[line.found.arrival] += 1
+    return [(student, counts.get(student.row, Counter())) for student in found.filed.students]

@@ -1,0 +1,95 @@
+"""The history in words, as data, and as a list that opens in a spreadsheet."""
+
+import csv
+import io
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from typing import Any, NamedTuple
+
+from skarvin.core.ledger.arrival import Arrival
+from skarvin.core.ledger.history import CONFIRM, Kept, Run
+from skarvin.core.reasons import Fate
+from skarvin.reports.arrival_data import safe
+
+_HEADINGS = ("When", "What", "Transfer", "Identifier", "Item", "Finding", "Mark", "Before", "Ledger")
+
+
+class KeptMark(NamedTuple):
+    """One mark of one run: whose, of which item, and what was kept of it."""
+
+    run: Run
+    student: str
+    item: str
+    kept: Kept
+
+    @property
+    def fate(self) -> str:
+        """Its fate, or what was found of it, as people call it."""
+        return label_of(self.kept.fate)
+
+
+def label_of(fate: str) -> str:
+    """Return what a fate of the history is called for people."""
+    return Fate(fate).label if fate in set(Fate) else fate
+
+
+def counts_in_words(run: Run) -> str:
+    """Return how many marks have each fate, or were found how."""
+    names = [one.value for one in (Arrival if run.kind == CONFIRM else Fate)]
+    return ", ".join(f"{run.counts[name]:,} {label_of(name)}" for name in names if run.counts.get(name)) or "nothing"
+
+
+def time_in_words(run: Run) -> str:
+    """Return when a run was."""
+    return run.at[:16].replace("T", " ")
+
+
+def kept_marks(run: Run, marks: Mapping[str, Sequence[Kept]]) -> Iterator[KeptMark]:
+    """Yield the marks of a run of which something is kept."""
+    for student, kept in marks.items():
+        for item, one in zip(run.items, kept, strict=True):
+            if one.fate or one.text:
+                yield KeptMark(run, student, item.heading or item.column, one)
+
+
+def history_list(marks: Iterable[KeptMark]) -> Iterator[bytes]:
+    """Yield marks as delimited text; no cell of it runs as a formula."""
+    yield b"\xef\xbb\xbf"
+    yield _line(_HEADINGS)
+    for one in marks:
+        run, kept = one.run, one.kept
+        cells = (run.at, run.kind, run.transfer, one.student, one.item, one.fate, kept.text, kept.before, run.ledger)
+        yield _line([safe(cell) for cell in cells])
+
+
+def _line(cells: Sequence[str]) -> bytes:
+    text = io.StringIO(newline="")
+    csv.writer(text).writerow(cells)
+    return text.getvalue().encode()
+
+
+def run_data(run: Run) -> dict[str, Any]:
+    """Return a run as data."""
+    return {
+        "number": run.number,
+        "kind": run.kind,
+        "transfer": run.transfer,
+        "when": run.at,
+        "ledger": run.ledger,
+        "files": dict(run.files),
+        "counts": dict(run.counts),
+        "items": [item.heading or item.column for item in run.items],
+    }
+
+
+def mark_data(one: KeptMark) -> dict[str, Any]:
+    """Return a mark as data."""
+    return {
+        "run": one.run.number,
+        "when": one.run.at,
+        "kind": one.run.kind,
+        "identifier": one.student,
+        "item": one.item,
+        "finding": one.kept.fate,
+        "mark": one.kept.text,
+        "before": one.kept.before,
+    }
