@@ -11,7 +11,7 @@ from pathlib import Path
 import pytest
 
 from conftest import Skarvin, edit
-from skarvin.core.ledger.history import NAME, history_file, read_runs
+from skarvin.core.ledger.run_history import NAME, history_file, read_runs
 
 KILLED = """
 import os, sys

@@ -17,7 +17,7 @@ def rows(file: Path) -> list[str]:
 def test_without_a_command_it_prints_the_order_of_work(skarvin: Skarvin) -> None:
     done = skarvin()
     assert done.code == 0
-    steps = ["look", "draft", "students", "preview", "write"]
+    steps = ["look", "draft", "students", "preview", "write", "confirm"]
     assert [line.split()[2] for line in done.out.splitlines() if line[2:3].isdigit()] == steps
 
 

@@ -2,6 +2,7 @@
 
 import json
 import os
+import re
 import shutil
 import subprocess
 import sys
@@ -44,12 +45,24 @@ def test_each_stage_is_told_with_the_next_command(klas: Path, skarvin: Skarvin) 
     skarvin("write")
     when = json.loads((klas / "ledger.json").read_bytes())["when"]
     lines = skarvin().out.splitlines()
-    assert lines[2:4] == [f"  written on {when[:16].replace('T', ' ')}", "  To decide: 1 mark."]
+    assert lines[2:4] == [f"  written on {when[:16].replace('T', ' ')}, not confirmed", "  To decide: 1 mark."]
     edit(klas / "transfer.toml", 'above = "hold"', 'above = "cap"')
     assert "changed since: transfer.toml" in skarvin().out
     skarvin("write", "--replace")
     lines = skarvin().out.splitlines()
-    assert lines[3:5] == ["  nothing held", "  Next: read the report, then upload lijst-import.csv"]
+    upload = "upload lijst-import.csv, then skarvin confirm FRESH_EXPORT"
+    assert lines[3:5] == ["  nothing held", f"  Next: read the report, {upload}"]
+    assert skarvin("confirm", "lijst-import.csv").code == 0
+    lines = skarvin().out.splitlines()
+    assert re.fullmatch(r"  written on .{16}, confirmed on .{16} \(\d+ arrived\)", lines[2])
+    assert lines[4] == "  Next: nothing, until the next export"
+
+
+def test_what_was_written_elsewhere_is_seen(klas: Path, skarvin: Skarvin) -> None:
+    assert skarvin("write", "--into", "elsewhere").code == 1
+    assert "written on" in skarvin().out
+    (klas / "elsewhere" / "lijst-import.csv").unlink()
+    assert "lijst-import.csv (not there any more)" in skarvin().out
 
 
 @pytest.mark.parametrize(
@@ -68,7 +81,10 @@ def test_of_a_list_to_type_from_nothing_is_said_to_be_changed(klas: Path, skarvi
     skarvin("draft", "klas.csv", "lijst.csv", "--typing")
     edit(klas / "transfer.toml", 'above = "hold"', 'above = "allow"')
     assert skarvin("write").code == 0
-    assert skarvin().out.splitlines()[3:5] == ["  nothing held", "  Next: type the marks"]
+    assert skarvin().out.splitlines()[3:5] == [
+        "  nothing held",
+        "  Next: read the report, type the marks, then skarvin confirm FRESH_EXPORT",
+    ]
     with (klas / "klas.csv").open("a", encoding="utf-8") as file:
         file.write("51004;Mulder, Fenna;9\n")
     assert "changed since: klas.csv" in skarvin().out

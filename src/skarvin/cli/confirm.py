@@ -17,9 +17,10 @@ from skarvin.core.findings import listing
 from skarvin.core.ledger.arrival import Arrival, ArrivalCause
 from skarvin.core.ledger.filed import Filed, read_filed
 from skarvin.core.plan.drafting.wishes import Wishes
+from skarvin.core.plan.plan import Plan
 from skarvin.core.plan.reading import read_plan
 from skarvin.core.transfer.confirming import ArrivalLine, Confirmation, confirm
-from skarvin.core.transfer.kept_runs import file_confirmation
+from skarvin.core.transfer.kept_runs import file_confirmation, last_ledger
 from skarvin.core.transfer.transfer_state import LEDGER_NAME
 from skarvin.reports.arrival_data import arrival_data, arrival_list, count_item
 from skarvin.reports.arrival_words import arrival_groups, arrival_steps, arrival_title, arrival_verdict
@@ -44,7 +45,7 @@ _MARK_HEADS = (
 @click.command(short_help="After the upload: did each mark arrive?")
 @click.argument("fresh", type=PATH, metavar="FRESH_EXPORT")
 @transfer_option
-@click.option("--ledger", type=PATH, help="The ledger of the write. [default: ledger.json beside the form]")
+@click.option("--ledger", type=PATH, help="The ledger of the write. [default: that of the last write]")
 @click.option("--item", multiple=True, metavar="COLUMN=ITEM", help="Which column is which item. Repeatable.")
 @click.option("--pair", default="", metavar="COLUMN=COLUMN", help="The columns that pair the students.")
 @click.option("--use", multiple=True, metavar="COLUMN=USE", help="What a column holds. Repeatable.")
@@ -79,7 +80,7 @@ def command(  # noqa: PLR0913 - the options of a command
     encoding than the form, and its identifiers may be written otherwise.
     """
     plan = read_plan(transfer).plan if ledger is None or transfer.exists() else None
-    file = ledger or (transfer.parent / plan.target.file).parent / LEDGER_NAME if plan else ledger or Path(LEDGER_NAME)
+    file = ledger or last_ledger(transfer) or _beside_form(transfer, plan)
     folder = into or file.parent
     if again:
         check_draft(transfer, again)
@@ -100,6 +101,11 @@ def command(  # noqa: PLR0913 - the options of a command
         if again:
             click.echo(f"\nDrafted  {again}\n{heading('Next')}: {next_command(again, transfer)}")
     return int(not found.is_all_there)
+
+
+def _beside_form(transfer: Path, plan: Plan | None) -> Path:
+    """Return where the ledger of a write lies, if not elsewhere."""
+    return (transfer.parent / plan.target.file).parent / LEDGER_NAME if plan else Path(LEDGER_NAME)
 
 
 def _wishes(options: dict[str, Any], transfer: Path) -> Wishes:

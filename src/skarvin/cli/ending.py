@@ -25,5 +25,8 @@ def format_end(settled: Settled, *, is_written: bool, is_typed: bool = False) ->
         ]
     else:
         upload = "type the marks" if is_typed else "upload the import file"
-        parts += ["", f"{heading('Next')}: read the report, then {upload}."]
+        parts += [
+            "",
+            wrap(f"{heading('Next')}: read the report, then {upload}; then skarvin confirm FRESH_EXPORT{where}"),
+        ]
     return parts

@@ -41,7 +41,7 @@ def _lines(folder: Path, state: TransferState) -> Sequence[str]:
             return [heading(name), wrap(moves, 2), f"  written on {at}", warning(wrap(changed, 2)), *said]
         case Stage.WRITTEN:
             decide = [wrap(state.to_decide, 2)] if state.to_decide else ["  nothing held"]
-            return [heading(name), wrap(moves, 2), f"  written on {at}", *decide, *said]
+            return [heading(name), wrap(moves, 2), wrap(f"written on {at}, {_confirmed(state)}", 2), *decide, *said]
 
 
 def _next(state: TransferState, option: str) -> str:
@@ -49,12 +49,28 @@ def _next(state: TransferState, option: str) -> str:
     match state.stage:
         case Stage.UNREADABLE:
             return f"mend that, then skarvin preview{option}"
-        case Stage.WRITTEN if state.to_decide:
-            return f"skarvin preview{option} says how to decide; or upload what was written"
         case Stage.WRITTEN:
-            return f"read the report, then upload {listing(state.imports)}" if state.imports else "type the marks"
+            return _next_of_written(state, option)
         case _:
             return f"skarvin preview{option}"
+
+
+def _next_of_written(state: TransferState, option: str) -> str:
+    """Return what comes after a write: a decision, the upload, its confirmation."""
+    decide = f"skarvin preview{option} says how to decide" if state.to_decide else ""
+    if state.confirmed:
+        return decide or "nothing, until the next export"
+    upload = f"upload {listing(state.imports)}" if state.imports else "type the marks"
+    after = f"{upload}, then skarvin confirm FRESH_EXPORT{option}"
+    return f"{decide}; or {after}" if decide else f"read the report, {after}"
+
+
+def _confirmed(state: TransferState) -> str:
+    """Return whether it was confirmed that the marks arrived, and what was found."""
+    if not state.confirmed:
+        return "not confirmed"
+    found = ", ".join(f"{count:,} {what}" for what, count in state.found if count)
+    return f"confirmed on {state.confirmed[:16].replace('T', ' ')} ({found})"
 
 
 def _quoted(name: str) -> str:

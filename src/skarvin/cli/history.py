@@ -10,7 +10,7 @@ from skarvin.cli.output import PATH, heading, json_option, more, print_json
 from skarvin.cli.table import Head, format_table, wrap
 from skarvin.core.findings import Finding, Misused, Place, Unreadable, counted
 from skarvin.core.grid.save import Delivery
-from skarvin.core.ledger.history import CONFIRM, NAME, Run, history_file, prune, read_marks, read_runs
+from skarvin.core.ledger.run_history import CONFIRM, NAME, Run, history_file, prune, read_marks, read_runs
 from skarvin.reports.history_words import (
     KeptMark,
     counts_in_words,

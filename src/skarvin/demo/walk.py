@@ -2,7 +2,7 @@
 
 import subprocess
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from importlib.resources import files
 from pathlib import Path
 from typing import NamedTuple
@@ -18,6 +18,14 @@ QUIZ = ("quiz/quiz-answers.csv", "quiz/answer-form.csv", "quiz/answer-key.csv")
 HARBOUR = ("harbour/transfer.toml", "harbour/licences.xlsx")
 INSURER = ("insurer/insurer-sample.csv",)
 ESSAYS = ("essays/transfer.toml", "essays/essay-form.csv")
+WEEKS = (
+    "weeks/workshop-week-1.csv",
+    "weeks/workshop-week-2.csv",
+    "weeks/registry-form.csv",
+    "weeks/registry-week-2.csv",
+    "weeks/registry-overview-1.txt",
+    "weeks/registry-overview-2.txt",
+)
 WATCH = ("watch/transfer.toml", "watch/watch-screen.txt")
 MARKED = "essays/marked"
 _HELD = 1
@@ -29,11 +37,15 @@ two systems: what the workshop exported, and the registry's blank form."""
 
 
 class Step(NamedTuple):
-    """One step of the walk: why, the command, and the folder in which it is run."""
+    """One step of the walk: why, the command, and the folder in which it is run.
+
+    `renamed` are files that transfer.toml names anew before it.
+    """
 
     why: str
     arguments: tuple[str, ...]
     folder: str = ""
+    renamed: tuple[tuple[str, str], ...] = ()
 
 
 STEPS = (
@@ -62,6 +74,26 @@ STEPS = (
     Step("Essays came back marked, with the mark in the name of each file.", ("look", "marked"), "essays"),
     Step("Fill the form, and hand the essays out under the registry's numbers.", ("write",), "essays"),
     Step("The radio watch takes no import: a list to type from, in the order of its screen.", ("write",), "watch"),
+    Step(
+        "Three weeks of another class. In the first the transfer is proposed,",
+        ("draft", "workshop-week-1.csv", "registry-form.csv", "--status", "absent=hold"),
+        "weeks",
+    ),
+    Step("and the import file is written and uploaded.", ("write",), "weeks"),
+    Step(
+        "Did each mark arrive? The registry's overview has another shape than its form, and other numbers.",
+        ("confirm", "registry-overview-1.txt"),
+        "weeks",
+    ),
+    Step(
+        "In the second week both sides have changed: what is new, and what did somebody correct in the registry?",
+        ("preview",),
+        "weeks",
+        (("workshop-week-1.csv", "workshop-week-2.csv"), ("registry-form.csv", "registry-week-2.csv")),
+    ),
+    Step("Only what is new goes out.", ("write", "--into", "week-2"), "weeks"),
+    Step("In the third week all of it is there.", ("confirm", "registry-overview-2.txt"), "weeks"),
+    Step("What was sent when?", ("history",), "weeks"),
 )
 
 
@@ -82,7 +114,7 @@ def lay_out(folder: Path) -> None:
         raise Refused(Finding("cannot-write", f"the folder can't be made: {reason}", Place(folder))) from None
     data = files("skarvin.demo") / "data"
     marked = tuple(f"{MARKED}/{one.name}" for one in sorted((data / MARKED).iterdir(), key=lambda one: one.name))
-    for names in ((EXPORT, TEMPLATE, *OTHERS), FINAL, QUIZ, HARBOUR, INSURER, ESSAYS, WATCH, marked):
+    for names in ((EXPORT, TEMPLATE, *OTHERS), FINAL, QUIZ, HARBOUR, INSURER, ESSAYS, WATCH, WEEKS, marked):
         with Delivery(replace=False, inputs=[]) as delivery:
             for name in names:
                 (folder / name).parent.mkdir(exist_ok=True)
@@ -90,11 +122,20 @@ def lay_out(folder: Path) -> None:
             delivery.commit()
 
 
+def _rename(transfer: Path, renamed: Sequence[tuple[str, str]], say: Callable[[str], None]) -> None:
+    """Let a transfer name other files, as one does in an editor, and say so."""
+    for old, new in renamed:
+        text = transfer.read_text(encoding="utf-8")
+        transfer.write_text(text.replace(f'"{old}"', f'"{new}"'), encoding="utf-8")
+        say(f"\n(in {transfer.name}: {old} becomes {new})")
+
+
 def walk(folder: Path, say: Callable[[str], None]) -> int:
     """Run each step in the folder and return the exit code: that of a step that failed, or 0."""
     say(STORY)
     for number, step in enumerate(STEPS, 1):
         where = f"({step.folder}) " if step.folder else ""
+        _rename(folder / step.folder / "transfer.toml", step.renamed, say)
         say(f"\n--- {number} of {len(STEPS)} --- {step.why}\n\n{where}$ skarvin {' '.join(step.arguments)}\n")
         command = [sys.executable, "-m", "skarvin", *step.arguments]
         done = subprocess.run(command, cwd=folder / step.folder, check=False)  # noqa: S603 - our own

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import Any, NamedTuple
 
 from skarvin.core.ledger.arrival import Arrival
-from skarvin.core.ledger.history import CONFIRM, Kept, Run
+from skarvin.core.ledger.run_history import CONFIRM, Kept, Run
 from skarvin.core.reasons import Fate
 from skarvin.reports.arrival_data import safe
 

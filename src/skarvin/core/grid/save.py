@@ -53,7 +53,12 @@ class Delivery:
             if path.is_dir():
                 raise _refused(path, "folder", "a folder has this name", "Choose another name.")
             if path.exists() and not self._replace:
-                raise _refused(path, "exists", "the file is there already", "Give --replace to replace it.")
+                raise _refused(
+                    path,
+                    "exists",
+                    "the file is there already",
+                    "Give --replace to replace it, or name another folder or file.",
+                )
 
     def stage(self, path: Path, chunks: Iterable[bytes]) -> Path:
         """Write the chunks to a temporary file beside `path`, down to the disk, and return where it lies."""

@@ -7,7 +7,7 @@ from functools import lru_cache
 from typing import NamedTuple
 
 from skarvin.core.texts.folding import fold
-from skarvin.core.texts.words import WORDS, phrase_set
+from skarvin.core.texts.words import WORDS, phrase_set, phrases
 
 _PHRASES = WORDS.headings
 _BEFORE = phrase_set(_PHRASES.maximum_before)
@@ -31,6 +31,9 @@ _GROUP = re.compile(rf"\s*{_OPEN}([^()\[\]{{}}<>|]+){_CLOSE}")
 _STATED = re.compile(rf"([^\d]*?)({_NUMBER})([^\d]*)")
 """A number with words before and behind it."""
 _SLASH = re.compile(rf"\s?/\s?({_NUMBER})\s*$")
+_OF = "|".join(re.escape(phrase).replace(r"\ ", r"\s+") for phrase in phrases(WORDS.marks.out_of))
+_COMMA_OF = re.compile(rf"\s*[,;]\s*(?:{_OF})\s+({_NUMBER})\s*$", re.IGNORECASE)
+"""A maximum behind a comma: 'Oars, of 50', 'Ruder, von 50'."""
 _TAIL = re.compile(rf"(\s*[-–—,:|]\s*|\s+|^|(?<=[.:]))({_NUMBER})\s*([^\W\d_]+\.?)?\s*$")
 _AFTER_DASH = re.compile(r"\s*[-–—:|]\s*([^-–—:|()\[\]{}<>]+)$")
 _WEIGHT_BEHIND = re.compile(r"\s*[-–—|,;]\s*([^-–—|()\[\]{}<>]+)$")
@@ -174,6 +177,8 @@ def _maximum_behind(found: _Found) -> _Found:
         return found
     if (slash := _SLASH.search(flat)) and (number := _as_maximum(slash[1])) and flat[: slash.start()].strip():
         return found._replace(title=found.title[: slash.start()].strip(), out_of=number)
+    if (listed := _COMMA_OF.search(flat)) and (number := _as_maximum(listed[1])) and flat[: listed.start()].strip():
+        return found._replace(title=found.title[: listed.start()].strip(), out_of=number)
     match = _TAIL.search(flat)
     if not match or not (number := _as_maximum(match[2])):
         return found

@@ -10,15 +10,15 @@ from typing import NamedTuple, Protocol
 from skarvin.core.findings import Finding, Refused, Row
 from skarvin.core.grid.read import fingerprint, read_bytes
 from skarvin.core.grid.save import Delivery
-from skarvin.core.ledger.history import history_file, keeping
 from skarvin.core.ledger.ledger import Ledger
+from skarvin.core.ledger.run_history import history_file, keeping
 from skarvin.core.ledger.second_look.claims import Claims
 from skarvin.core.ledger.second_look.comparison import Files, SecondLook, look_again, look_up_marks
 from skarvin.core.ledger.second_look.readers import export_reading_of, reading_of
 from skarvin.core.progress import report_progress
 from skarvin.core.targets.target import WHOLE, Part, Target
 from skarvin.core.transfer.import_files import ONE_WHOLE
-from skarvin.core.transfer.kept_runs import record_write
+from skarvin.core.transfer.kept_runs import record_write, seen_from
 from skarvin.core.transfer.outputs import Outputs, bundle_of
 from skarvin.core.transfer.settling import Settled
 
@@ -100,7 +100,8 @@ def _kept(settled: Settled, when: str, digest: str, ledger: Path) -> AbstractCon
     parts = settled.sides.parts
     files |= {f"export_{at}" if at > 1 else "export": book.grid.fingerprint for at, book in enumerate(parts, 1)}
     run, marks = record_write(settled.ledger, settled.file.name, when, files, digest)
-    return keeping(history_file(settled.file.parent), run, marks, ledger)
+    history = history_file(settled.file.parent)
+    return keeping(history, run._replace(proof=seen_from(history, ledger)), marks)
 
 
 class _Filling(NamedTuple):
@@ -167,8 +168,8 @@ def _back(settled: Settled) -> _Filling | None:
         return None
     filling, form = _filling(settled), settled.sides.form
     outcomes = settled.ledger.outcomes
-    spelled = [form.spell(outcome.in_target, outcome.raw) for outcome in outcomes]
     changed = frozenset(code for code, one in enumerate(outcomes) if one.written is not None and one.there is not None)
+    spelled = [form.spell(one.in_target, one.raw) if code in changed else one.raw for code, one in enumerate(outcomes)]
     return filling._replace(spelled=spelled, changed=changed)
 
 

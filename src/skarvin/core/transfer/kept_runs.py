@@ -1,6 +1,7 @@
 """What the history keeps of a write and of a confirmation."""
 
 import hashlib
+import os
 from array import array
 from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping, Sequence
@@ -12,9 +13,9 @@ from skarvin.core.grid.read import fingerprint
 from skarvin.core.grid.save import Delivery
 from skarvin.core.layout.columns import Column
 from skarvin.core.ledger.filed import FiledColumn, FiledStudent
-from skarvin.core.ledger.history import CONFIRM, WRITE, Codes, ItemKey, Kept, Run, history_file, keeping, read_runs
 from skarvin.core.ledger.ledger import Ledger
 from skarvin.core.ledger.outcomes import Outcome
+from skarvin.core.ledger.run_history import CONFIRM, WRITE, Codes, ItemKey, Kept, Run, history_file, keeping, read_runs
 from skarvin.core.reasons import Fate
 from skarvin.core.texts.names import name_key
 from skarvin.core.transfer.confirming import Confirmation
@@ -62,7 +63,7 @@ def record_write(ledger: Ledger, transfer: str, when: str, files: Mapping[str, s
     places = [kept.setdefault(_kept(outcome), len(kept)) for outcome in ledger.outcomes]
     items = [item_key(item.target) for item in ledger.fed if item.target]
     counts = {fate.value: ledger.fates[fate] for fate in Fate}
-    run = Run(WRITE, transfer, when, digest, files, counts, items, tuple(kept), proof=digest)
+    run = Run(WRITE, transfer, when, digest, files, counts, items, tuple(kept), digest=digest)
     return Record(run, _marks(ledger, places, len(items)))
 
 
@@ -111,6 +112,28 @@ def record_confirmation(found: Confirmation, transfer: str, when: str) -> Record
     return Record(run, ((student_key(student), by_row[student.row]) for student in found.filed.students))
 
 
+def seen_from(history: Path, file: Path) -> str:
+    """Return a file's path as the history keeps it: seen from its own folder."""
+    return Path(os.path.relpath(file.resolve(), history.resolve().parent)).as_posix()
+
+
+def last_ledger(transfer: Path) -> Path | None:
+    """Return the ledger of a transfer's last write, if it still is where it was written; None if that isn't known.
+
+    Raises:
+        Refused: the history can't be read.
+    """
+    history = history_file(transfer.parent)
+    writes = [run for run in read_runs(history, transfer.name) if run.kind == WRITE]
+    if not writes:
+        return None
+    ledger = history.parent / writes[-1].proof
+    try:
+        return ledger if fingerprint(ledger.read_bytes()) == writes[-1].ledger else None
+    except OSError:
+        return None
+
+
 def file_confirmation(
     found: Confirmation, contents: Mapping[Path, bytes], transfer: Path, when: str, *, replace_existing: bool
 ) -> None:
@@ -127,6 +150,6 @@ def file_confirmation(
         for path, content in contents.items():
             delivery.stage(path, [content])
         proof, content = next(iter(contents.items()))
-        run = run._replace(proof=fingerprint(content))
-        with keeping(history, run, marks, proof):
+        run = run._replace(proof=seen_from(history, proof), digest=fingerprint(content))
+        with keeping(history, run, marks):
             delivery.commit()

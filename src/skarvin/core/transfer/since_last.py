@@ -14,9 +14,9 @@ from skarvin.core.grid.read import read_grid
 from skarvin.core.layout.columns import Column
 from skarvin.core.ledger.arrival import ItemComparison, is_no_mark
 from skarvin.core.ledger.filed import read_filed
-from skarvin.core.ledger.history import CONFIRM, WRITE, ItemKey, Kept, Run, history_file, read_marks, read_runs
 from skarvin.core.ledger.ledger import Ledger
 from skarvin.core.ledger.outcomes import Outcome, is_same
+from skarvin.core.ledger.run_history import CONFIRM, WRITE, ItemKey, Kept, Run, history_file, read_marks, read_runs
 from skarvin.core.ledger.settle import Since
 from skarvin.core.ledger.since import Known, SinceRule
 from skarvin.core.marks.rule import Rule

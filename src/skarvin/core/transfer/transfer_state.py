@@ -12,9 +12,11 @@ import msgspec
 from skarvin.core.findings import Finding, Place, Refused, SkarvinError, Unreadable
 from skarvin.core.grid.folder import folder_fingerprint
 from skarvin.core.grid.read import fingerprint, read_bytes
+from skarvin.core.ledger.run_history import CONFIRM, history_file, read_runs
 from skarvin.core.plan.plan import Plan
 from skarvin.core.plan.reading import read_plan
 from skarvin.core.students.decisions import read_decisions
+from skarvin.core.transfer.kept_runs import last_ledger
 from skarvin.core.transfer.who_is_who import pairings_file
 
 LEDGER_NAME = "ledger.json"
@@ -60,6 +62,8 @@ class TransferState:
         to_decide: what that write left to a person, in a sentence; blank if nothing.
         imports: the import files of that write, by name; none where the marks are typed.
         changed: the files that aren't as they were then, each with what has become of it.
+        confirmed: when that write was confirmed last, in ISO 8601; blank if it wasn't.
+        found: how many marks were found how then, for each finding.
     """
 
     file: Path
@@ -72,6 +76,8 @@ class TransferState:
     to_decide: str = ""
     imports: tuple[str, ...] = ()
     changed: tuple[str, ...] = ()
+    confirmed: str = ""
+    found: tuple[tuple[str, int], ...] = ()
 
 
 def transfers_in(folder: Path) -> list[Path]:
@@ -107,11 +113,17 @@ def state_of(file: Path) -> TransferState:
     drafted = TransferState(file, Stage.DRAFTED, exports, Path(plan.target.file).name)
     if missing := _missing(file, plan):
         return TransferState(file, Stage.UNREADABLE, exports, drafted.form, finding=missing)
-    folder = (file.parent / plan.target.file).parent
-    filed = _filed(folder / LEDGER_NAME, file.name)
+    try:
+        ledger = last_ledger(file) or (file.parent / plan.target.file).parent / LEDGER_NAME
+        runs = read_runs(history_file(file.parent))
+    except Refused as refused:
+        return TransferState(file, Stage.UNREADABLE, exports, drafted.form, finding=refused.findings[0])
+    filed = _filed(ledger, file.name)
     if filed is None:
         return drafted
-    changed = tuple(_changed(file, plan, folder, filed.files))
+    changed = tuple(_changed(file, plan, ledger.parent, filed.files))
+    digest = _fingerprint(ledger)
+    confirmed = [run for run in runs if run.kind == CONFIRM and run.ledger == digest]
     return TransferState(
         file,
         Stage.OUTDATED if changed else Stage.WRITTEN,
@@ -121,6 +133,8 @@ def state_of(file: Path) -> TransferState:
         to_decide=filed.needs_a_person,
         imports=tuple(one.name for name, one in filed.files.items() if _IMPORTS.fullmatch(name)),
         changed=changed,
+        confirmed=confirmed[-1].at if confirmed else "",
+        found=tuple(confirmed[-1].counts.items()) if confirmed else (),
     )
 
 

@@ -22,6 +22,7 @@ NAME = "skarvin-history.db"
 WRITE, CONFIRM = "write", "confirm"
 _APPLICATION, _VERSION = 0x536B7276, 1
 _PATIENCE = 30.0
+_TABLE_COUNT = 2
 _SHORT_CODES = 1 << 16
 _TABLES = """
 CREATE TABLE run (
@@ -34,6 +35,7 @@ CREATE TABLE run (
   counts TEXT NOT NULL,
   items TEXT NOT NULL,
   outcomes TEXT NOT NULL,
+  proof TEXT NOT NULL,
   pending TEXT NOT NULL
 ) STRICT;
 CREATE TABLE mark (
@@ -82,7 +84,8 @@ class Run(NamedTuple):
         items: the items.
         outcomes: what the marks' codes stand for.
         number: which of the runs it is; 0 before it is kept.
-        proof: the SHA-256 of a file of the run that tells whether it came to its end.
+        proof: a file of the run, seen from the history's folder: the ledger of a write, the page of a confirmation.
+        digest: the SHA-256 of that file, which tells whether a run that was cut off came to its end.
     """
 
     kind: str
@@ -95,6 +98,7 @@ class Run(NamedTuple):
     outcomes: Sequence[Kept]
     number: int = 0
     proof: str = ""
+    digest: str = ""
 
 
 Codes = tuple[str, "array[int]"]
@@ -107,21 +111,20 @@ def history_file(folder: Path) -> Path:
 
 
 @contextmanager
-def keeping(file: Path, run: Run, marks: Iterable[Codes], proof: Path) -> Iterator[int]:
+def keeping(file: Path, run: Run, marks: Iterable[Codes]) -> Iterator[int]:
     """Keep a run whose files the block puts in place; nothing is kept if it fails. Yields the run's number.
 
     Args:
         file: the history.
         run: the run.
         marks: each student's marks.
-        proof: a file of the run: where a run was cut off, its SHA-256 tells whether the run came to its end.
 
     Raises:
         Refused: the history is damaged, of a later version, no history of ours, or can't be written.
     """
     with _opened(file, make=True) as database:
         with _transaction(database):
-            number = _insert(database, run, proof)
+            number = _insert(database, run)
             is_short = len(run.outcomes) < _SHORT_CODES
             rows = ((number, student, _packed(codes, is_short=is_short)) for student, codes in marks)
             database.executemany("INSERT INTO mark VALUES (?, ?, ?)", rows)
@@ -161,17 +164,16 @@ def read_runs(file: Path, transfer: str = "") -> list[Run]:
     if not file.exists() or not file.stat().st_size:
         return []
     with _opened(file) as database:
-        columns = "kind, transfer, at, ledger, files, counts, items, outcomes, number, pending"
+        columns = "kind, transfer, at, ledger, files, counts, items, outcomes, number, proof, pending"
         found = [(_run(row), str(row[-1])) for row in database.execute(f"SELECT {columns} FROM run ORDER BY number")]  # noqa: S608 - ours
-    done = [run for run, pending in found if not pending or _is_there(pending)]
+    done = [run for run, pending in found if not pending or _is_there(file.parent / run.proof, pending)]
     return [run for run in done if not transfer or run.transfer == transfer]
 
 
-def _is_there(pending: str) -> bool:
+def _is_there(proof: Path, digest: str) -> bool:
     """Tell whether the proof of a run that was cut off is in its place."""
-    digest, _, path = pending.partition(" ")
     try:
-        return hashlib.sha256(Path(path).read_bytes()).hexdigest() == digest
+        return hashlib.sha256(proof.read_bytes()).hexdigest() == digest
     except OSError:
         return False
 
@@ -263,6 +265,9 @@ def _check(file: Path, database: sqlite3.Connection) -> None:
         what = f"this history is of a later version ({version}) than this program knows ({_VERSION})"
         mend = f"Use the version of Skarvin that wrote it; or move it away: {_ANEW}"
         raise Refused(Finding("newer-history", what, Place(file), mend))
+    names = "SELECT count(*) FROM sqlite_master WHERE type = 'table' AND name IN ('run', 'mark')"
+    if database.execute(names).fetchone()[0] != _TABLE_COUNT:
+        raise _damaged(file)
     if database.execute("PRAGMA quick_check(1)").fetchone()[0] != "ok":
         raise _damaged(file)
 
@@ -290,11 +295,11 @@ def _cannot(file: Path, reason: str) -> Refused:
     return Refused(Finding("cannot-keep", what, Place(file), mend))
 
 
-def _insert(database: sqlite3.Connection, run: Run, proof: Path) -> int:
+def _insert(database: sqlite3.Connection, run: Run) -> int:
     told = (run.files, run.counts, run.items, run.outcomes)
     cells = [json.dumps(one, ensure_ascii=False, separators=(",", ":")) for one in told]
-    values = (run.kind, run.transfer, run.at, run.ledger, *cells, f"{run.proof} {proof.resolve()}")
-    columns = "kind, transfer, at, ledger, files, counts, items, outcomes, pending"
+    values = (run.kind, run.transfer, run.at, run.ledger, *cells, run.proof, run.digest)
+    columns = "kind, transfer, at, ledger, files, counts, items, outcomes, proof, pending"
     places = ", ".join("?" * len(values))
     found = database.execute(f"INSERT INTO run ({columns}) VALUES ({places})", values)  # noqa: S608 - ours
     return int(found.lastrowid or 0)
@@ -314,6 +319,7 @@ def _run(row: Sequence[object]) -> Run:
             tuple(ItemKey(*item) for item in items),
             tuple(Kept(*outcome) for outcome in outcomes),
             int(str(row[8])),
+            str(row[9]),
         )
     except (ValueError, TypeError):
         raise sqlite3.DatabaseError from None

@@ -1,0 +1,174 @@
+"""The history: what each write and confirmation was, kept privately, and never harmed."""
+
+import csv
+import json
+import sqlite3
+import subprocess
+import sys
+from array import array
+from pathlib import Path
+
+import pytest
+
+from conftest import Skarvin, edit, lay_out
+from skarvin.core.ledger.run_history import NAME, Kept, Run, history_file, keeping, prune, read_marks, read_runs
+
+EXPORT = "Id,Name,Knots\n0101,Ines Duarte,7\n0102,Kofi Mensah,8.5\n0103,Yu Chen,\n"
+FORM = "Id,Name,Knots\n0101,Ines Duarte,\n0102,Kofi Mensah,\n0103,Yu Chen,\n"
+RULES = '[[item]]\nfrom = "C"\nto = "C"\nfrom_out_of = 10\nto_out_of = 10\n'
+
+
+@pytest.fixture
+def written(tmp_path: Path, skarvin: Skarvin) -> Path:
+    lay_out(tmp_path, EXPORT, FORM, RULES)
+    assert skarvin("write").code == 0
+    return tmp_path
+
+
+def test_a_write_and_its_confirmation_are_kept_without_a_name_and_for_the_owner_alone(
+    written: Path, skarvin: Skarvin
+) -> None:
+    assert skarvin("confirm", "form-import.csv").code == 0
+    file = written / NAME
+    assert file.stat().st_mode & 0o077 == 0
+    data = file.read_bytes()
+    assert not [name for name in (b"Ines", b"Duarte", b"Kofi", b"Mensah", b"Chen") if name in data]
+    write, confirm = read_runs(file)
+    assert (write.kind, write.counts["sent"]) == ("write", 2)
+    assert (confirm.kind, confirm.ledger, confirm.counts) == ("confirm", write.ledger, {"arrived": 2})
+    assert read_marks(file, write, "0102") == {"0102": [Kept("sent", "8.5", "")]}
+    assert read_marks(file, confirm)["0103"] == [Kept("", "")]
+    said = skarvin("history").out
+    assert "2 sent, 1 left out" in said
+    assert "not confirmed" not in said
+
+
+def test_the_registrar_asks_what_was_sent_for_one_student(written: Path, skarvin: Skarvin) -> None:
+    edit(written / "export.csv", "7", "9")
+    edit(written / "transfer.toml", 'file = "form.csv"', 'file = "form-import.csv"')
+    assert skarvin("write", "--into", "later").code == 0
+    run = skarvin("history", "--student", "0101", "--json")
+    assert [(one["kind"], one["finding"], one["mark"], one["before"]) for one in json.loads(run.out)["marks"]] == [
+        ("write", "sent", "7", ""),
+        ("write", "changed", "9", "7"),
+    ]
+    assert "replaced" in skarvin("history", "--student", "0101").out
+    run = skarvin("history", "--student", "Ines")
+    assert run.code == 2
+    assert "names aren't kept" in run.err
+
+
+def test_it_can_be_exported_and_no_cell_of_that_runs(tmp_path: Path, skarvin: Skarvin) -> None:
+    lay_out(tmp_path, EXPORT.replace("0101", "=1+1"), FORM.replace("0101", "=1+1"), RULES)
+    assert skarvin("write").code == 0
+    assert skarvin("history", "--export", "all.csv").code == 0
+    with (tmp_path / "all.csv").open(encoding="utf-8-sig", newline="") as lines:
+        rows = list(csv.DictReader(lines))
+    assert {(row["Identifier"], row["Finding"], row["Mark"]) for row in rows} >= {("'=1+1", "sent", "7")}
+    assert (tmp_path / "all.csv").stat().st_mode & 0o077 == 0
+    assert skarvin("history", "--export", "all.csv").code == 4
+
+
+def test_pruning_forgets_what_is_old_and_keeps_each_transfers_last_write(written: Path, skarvin: Skarvin) -> None:
+    file = written / NAME
+    (write,) = read_runs(file)
+    newer = write._replace(at="2090-01-01T00:00:00+00:00", ledger="0" * 64)
+    with keeping(file, newer, read_codes(file, write)):
+        pass
+    assert skarvin("history", "--prune", "2020-01-01").code == 0
+    assert len(read_runs(file)) == 2
+    assert "Forgotten: 1 run before 2089-01-01" in skarvin("history", "--prune", "2089-01-01").err
+    assert [run.ledger for run in read_runs(file)] == [newer.ledger]
+    assert prune(file, "9999-01-01") == 0
+    assert skarvin("history", "--prune", "soon").code == 2
+
+
+def read_codes(file: Path, run: Run) -> list[tuple[str, "array[int]"]]:
+    places = {kept: place for place, kept in enumerate(run.outcomes)}
+    return [(who, array("I", map(places.__getitem__, kept))) for who, kept in read_marks(file, run).items()]
+
+
+def damaged(file: Path, kind: str) -> None:
+    if kind == "cut":
+        file.write_bytes(file.read_bytes()[:3000])
+    elif kind == "overwritten":
+        data = bytearray(file.read_bytes())
+        data[4096:9000] = b"\x55" * 4904
+        file.write_bytes(bytes(data))
+    elif kind == "text":
+        file.write_text("not a database at all, but text that is long enough", encoding="utf-8")
+    else:
+        with sqlite3.connect(file) as database:
+            statement = {
+                "newer": "PRAGMA user_version = 99",
+                "another": "PRAGMA application_id = 7",
+                "emptied": "DROP TABLE mark",
+            }[kind]
+            database.execute(statement)
+        database.close()
+
+
+@pytest.mark.parametrize(
+    ("kind", "words"),
+    [
+        ("cut", "the history is damaged"),
+        ("overwritten", "the history is damaged"),
+        ("text", "the history is damaged"),
+        ("emptied", "the history is damaged"),
+        ("newer", "of a later version (99)"),
+        ("another", "isn't a history that Skarvin wrote"),
+    ],
+)
+def test_one_that_is_damaged_or_newer_is_said_and_never_written_over(
+    written: Path, skarvin: Skarvin, kind: str, words: str
+) -> None:
+    file = written / NAME
+    damaged(file, kind)
+    before = file.read_bytes()
+    for command in (("preview",), ("write", "--into", "new"), ("confirm", "form-import.csv"), ("history",)):
+        run = skarvin(*command)
+        assert run.code == 4, (command, run)
+        assert words in run.err
+    assert file.read_bytes() == before
+    assert not (written / "new").exists()
+    file.rename(written / "history-of-before.db")  # the way on
+    assert skarvin("write", "--into", "new").code == 0
+
+
+def test_nothing_is_kept_of_a_write_that_was_refused(written: Path, skarvin: Skarvin) -> None:
+    assert skarvin("write").code == 4
+    assert len(read_runs(written / NAME)) == 1
+    with pytest.raises(ZeroDivisionError), keeping(history_file(written), read_runs(written / NAME)[0], []):
+        1 / 0  # noqa: B018 - whatever goes wrong
+    assert len(read_runs(written / NAME)) == 1
+
+
+def test_several_writes_at_once_do_not_harm_it(tmp_path: Path) -> None:
+    lay_out(tmp_path, EXPORT, FORM, RULES)
+    running = [
+        subprocess.Popen(
+            [sys.executable, "-m", "skarvin", "write", "--into", f"at-once-{number}"],
+            cwd=tmp_path,
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.PIPE,
+        )
+        for number in range(6)
+    ]
+    errors = [process.communicate()[1] for process in running]
+    assert [process.returncode for process in running] == [0] * 6, errors
+    runs = read_runs(tmp_path / NAME)
+    assert len(runs) == 6
+    assert sorted(run.proof for run in runs) == [f"at-once-{number}/ledger.json" for number in range(6)]
+    assert all(read_marks(tmp_path / NAME, run)["0101"] == [Kept("sent", "7", "")] for run in runs)
+
+
+def test_students_without_identifiers_are_kept_by_a_fingerprint_of_their_name(tmp_path: Path, skarvin: Skarvin) -> None:
+    lay_out(tmp_path, "Name,Knots\nInes Duarte,7\nKofi Mensah,8\n", "Name,Knots\nDuarte Ines,\nMensah Kofi,\n", "")
+    text = (tmp_path / "transfer.toml").read_text(encoding="utf-8").replace('identifier = "A"', 'identifier = ""')
+    rules = '[students]\nnames = "pair"\n[[item]]\nfrom = "B"\nto = "B"\nfrom_out_of = 10\nto_out_of = 10\n'
+    (tmp_path / "transfer.toml").write_text(text + rules, encoding="utf-8")
+    assert skarvin("write").code == 0
+    assert b"Duarte" not in (tmp_path / NAME).read_bytes()
+    assert skarvin("confirm", "form-import.csv").code == 0
+    fates = json.loads(skarvin("preview", "--json").out)["fates"]
+    assert (fates["sent"], fates["same"]) == (0, 2)

@@ -1,0 +1,190 @@
+"""Only what is new: what was sent last, what the target says now, what the export says now."""
+
+import json
+import shutil
+from pathlib import Path
+
+import pytest
+
+from conftest import Skarvin, column, edit, lay_out
+from skarvin.core.ledger.run_history import NAME
+
+PEOPLE = ("11", "12", "13", "14", "15", "16", "17")
+FIRST = ("5", "6", "7", "8", "9", "4", "")
+RULES = '[[item]]\nfrom = "B"\nto = "C"\nfrom_out_of = 10\nto_out_of = 10\n'
+
+
+def export_of(marks: tuple[str, ...]) -> str:
+    return "Id,Knots\n" + "".join(f"{one},{mark}\n" for one, mark in zip(PEOPLE, marks, strict=True))
+
+
+def form_of(marks: tuple[str, ...]) -> str:
+    return "Id;Note;Knots\n" + "".join(f"{one};;{mark}\n" for one, mark in zip(PEOPLE, marks, strict=True))
+
+
+@pytest.fixture
+def uploaded(tmp_path: Path, skarvin: Skarvin) -> Path:
+    """Return a folder in which a first write was uploaded and confirmed."""
+    lay_out(tmp_path, export_of(FIRST), form_of(("",) * 7), RULES)
+    assert skarvin("write").code == 0
+    assert skarvin("confirm", "form-import.csv").code == 0
+    return tmp_path
+
+
+NEW = ("5", "6.5", "7", "8.5", "9", "", "3")
+"""The second is corrected in the export, the fourth on both sides, the sixth gone, the seventh new."""
+THERE = ("5", "6", "7.5", "9", "", "4", "")
+"""The third is corrected in the target, the fourth on both sides, the fifth missing."""
+EXPECTED = {
+    "11": ("same", ""),
+    "12": ("changed", ""),
+    "13": ("kept", "corrected-in-target"),
+    "14": ("held", "both-changed"),
+    "15": ("kept", "cleared-in-target"),
+    "16": ("left out", "vanished"),
+    "17": ("sent", ""),
+}
+
+
+def fates(skarvin: Skarvin, *arguments: str) -> dict[str, tuple[str, str]]:
+    run = skarvin("preview", "--json", *arguments)
+    assert run.code in {0, 1}, run.err
+    data = json.loads(run.out)
+    who = {pair["row"]: pair["identifier"] for pair in data["students"]["pairs"]}
+    return {who[mark["row"]]: (mark["fate"], mark.get("slug", "")) for mark in data["marks"]["list"]}
+
+
+def week_two(folder: Path) -> None:
+    (folder / "export.csv").write_text(export_of(NEW), encoding="utf-8")
+    (folder / "today.csv").write_text(form_of(THERE), encoding="utf-8")
+    edit(folder / "transfer.toml", '"form.csv"', '"today.csv"')
+
+
+def test_three_values_decide_what_becomes_of_a_mark(uploaded: Path, skarvin: Skarvin) -> None:
+    week_two(uploaded)
+    assert fates(skarvin) == EXPECTED
+    run = skarvin("write", "--into", "second")
+    assert run.code == 1
+    text = (uploaded / "second" / "today-import.csv").read_text(encoding="utf-8")
+    assert text == form_of(("5", "6.5", "7.5", "9", "", "4", "3"))
+    said = " ".join(run.out.split())
+    assert "1 changed on both sides, 1 gone from the export, 1 corrected in the target, 1 missing in the target" in said
+    marks = json.loads((uploaded / "second" / "ledger.json").read_bytes())["marks"]["list"]
+    both = next(mark for mark in marks if mark.get("slug") == "both-changed")
+    assert (both["last"], both["was"], both["mark"]) == ("8", "9", "8.5")
+    page = (uploaded / "second" / "report.html").read_text(encoding="utf-8")
+    assert "corrected in the target" in page
+    preview = " ".join(skarvin("preview").out.split())
+    assert "14 Knots B5 8 9 8.5 changed on both sides: held" in preview
+    assert 'changed_on_both_sides = "send" or "keep"' in preview
+
+
+@pytest.mark.parametrize(
+    ("ruled", "gives"),
+    [
+        ('corrected_in_target = "send"', {"13": ("changed", ""), "15": ("sent", "")}),
+        ('corrected_in_target = "hold"', {"13": ("held", "corrected-in-target"), "15": ("held", "cleared-in-target")}),
+        ('changed_on_both_sides = "send"', {"14": ("changed", "")}),
+        ('changed_on_both_sides = "keep"', {"14": ("kept", "both-changed")}),
+        ('send = "new and missing"', {"15": ("sent", "sent-again")}),
+        ('send = "missing"', {"12": ("left out", "only-missing"), "15": ("sent", "sent-again")}),
+    ],
+)
+def test_each_case_can_be_ruled_otherwise(
+    uploaded: Path, skarvin: Skarvin, ruled: str, gives: dict[str, tuple[str, str]]
+) -> None:
+    week_two(uploaded)
+    with (uploaded / "transfer.toml").open("a", encoding="utf-8") as transfer:
+        transfer.write(f"[since]\n{ruled}\n")
+    assert fates(skarvin) == EXPECTED | gives
+
+
+def test_without_a_history_whatever_says_what_was_sent_can_be_named(uploaded: Path, skarvin: Skarvin) -> None:
+    (uploaded / NAME).unlink()
+    shutil.copy(uploaded / "export.csv", uploaded / "first-export.csv")
+    week_two(uploaded)
+    assert fates(skarvin)["13"] == ("changed", "")
+    whole = (uploaded / "transfer.toml").read_text(encoding="utf-8")
+    for key, name in (
+        ("sent_ledger", "ledger.json"),
+        ("sent_file", "form-import.csv"),
+        ("sent_export", "first-export.csv"),
+    ):
+        (uploaded / "transfer.toml").write_text(f'{whole}[since]\n{key} = "{name}"\n', encoding="utf-8")
+        assert fates(skarvin) == EXPECTED, key
+    (uploaded / "transfer.toml").write_text(
+        f'{whole}[since]\nsent_ledger = "ledger.json"\nsent_file = "x.csv"\n', encoding="utf-8"
+    )
+    run = skarvin("preview")
+    assert run.code == 3
+    assert "sent_ledger says already what was sent last" in run.err
+
+
+def test_a_write_that_was_not_uploaded_does_not_count(tmp_path: Path, skarvin: Skarvin) -> None:
+    """Neither with the same form, nor with a fresh one that has none of its marks: all is sent, and that is told."""
+    lay_out(tmp_path, export_of(FIRST), form_of(("",) * 7), RULES)
+    assert skarvin("write").code == 0
+    assert set(fates(skarvin).values()) == {("sent", ""), ("left out", "blank")}
+    assert "isn't confirmed, so that all is sent as if it hadn't been" in " ".join(skarvin("preview").out.split())
+    (tmp_path / "today.csv").write_text(form_of(("1", "", "", "", "", "", "2")), encoding="utf-8")
+    edit(tmp_path / "transfer.toml", '"form.csv"', '"today.csv"')
+    assert fates(skarvin)["12"] == ("sent", "")
+    (tmp_path / "today.csv").write_text(form_of(("1", "6", "7", "8", "9", "4", "2")), encoding="utf-8")
+    assert fates(skarvin)["11"] == ("kept", "corrected-in-target")  # its own form shows that it was uploaded
+
+
+def test_a_blank_form_knows_by_the_confirmation_what_the_target_says(uploaded: Path, skarvin: Skarvin) -> None:
+    (uploaded / "today.csv").write_text(form_of(THERE), encoding="utf-8")
+    assert skarvin("confirm", "today.csv").code == 1
+    (uploaded / "export.csv").write_text(export_of(NEW), encoding="utf-8")
+    assert fates(skarvin) == EXPECTED
+    assert skarvin("write", "--into", "second").code == 1
+    assert column(uploaded / "second", 2) == ["", "6.5", "", "", "", "", "3"]
+    assert column(uploaded / "second", 2, "form-restore.csv") == ["", "6", "", "", "", "", ""]
+
+
+def test_what_the_target_says_now_can_be_named_in_another_shape(uploaded: Path, skarvin: Skarvin) -> None:
+    lines = [f"M-{one}|{mark.replace('.', ',')}|" for one, mark in zip(PEOPLE, THERE, strict=True)]
+    (uploaded / "overview.txt").write_text("Member no|Knots (10)|\n" + "\n".join(lines), encoding="utf-8")
+    (uploaded / "export.csv").write_text(export_of(NEW), encoding="utf-8")
+    with (uploaded / "transfer.toml").open("a", encoding="utf-8") as transfer:
+        transfer.write('[since]\ntarget_now = "overview.txt"\n')
+    assert fates(skarvin) == EXPECTED
+
+
+def test_a_form_that_is_older_than_the_target_is_refused_where_an_upload_would_undo_something(
+    tmp_path: Path, skarvin: Skarvin
+) -> None:
+    lay_out(tmp_path, export_of(FIRST), form_of(("2", "", "", "", "", "", "")), RULES)
+    assert skarvin("write").code == 0
+    (tmp_path / "today.csv").write_text(form_of(("3", "6", "7", "8", "9", "4", "")), encoding="utf-8")
+    assert skarvin("confirm", "today.csv").code == 1
+    run = skarvin("preview")
+    assert run.code == 4
+    assert "1 cell of the form (C2) had a mark that was replaced since" in run.err
+    edit(tmp_path / "transfer.toml", '"form.csv"', '"today.csv"')  # the way on
+    assert fates(skarvin)["11"] == ("kept", "corrected-in-target")
+
+
+def test_sending_twice_sends_nothing(uploaded: Path, skarvin: Skarvin) -> None:
+    assert {fate for fate, _ in fates(skarvin).values()} == {"same", "left out"}
+    assert skarvin("write", "--into", "second").code == 0
+    assert (uploaded / "second" / "form-import.csv").read_bytes() == (uploaded / "form.csv").read_bytes()
+    edit(uploaded / "transfer.toml", '"form.csv"', '"form-import.csv"')
+    assert {fate for fate, _ in fates(skarvin).values()} == {"same", "left out"}
+
+
+def test_the_history_can_be_ignored(uploaded: Path, skarvin: Skarvin) -> None:
+    with (uploaded / "transfer.toml").open("a", encoding="utf-8") as transfer:
+        transfer.write("[since]\nignore_history = true\n")
+    assert fates(skarvin)["11"] == ("sent", "")
+
+
+@pytest.mark.parametrize("way", ["up", "down"])
+def test_the_order_of_rows_is_no_matter(uploaded: Path, skarvin: Skarvin, way: str) -> None:
+    week_two(uploaded)
+    for name in ("export.csv", "today.csv"):
+        head, *rows = (uploaded / name).read_text(encoding="utf-8").splitlines()
+        order = sorted(rows, key=lambda row: (int(row[:2]) * 7) % 5, reverse=way == "down")
+        (uploaded / name).write_text("\n".join([head, *order]) + "\n", encoding="utf-8")
+    assert fates(skarvin) == EXPECTED
