@@ -11,7 +11,8 @@ from pathlib import Path
 import pytest
 
 from conftest import Skarvin, edit
-from skarvin.core.ledger.run_history import NAME, history_file, read_runs
+from skarvin.core.ledger.run_history import history_file, read_runs
+from skarvin.core.ledger.since import HISTORY
 
 KILLED = """
 import os, sys
@@ -37,7 +38,7 @@ sys.exit(code)
 
 def contents(folder: Path) -> dict[str, bytes]:
     """Return all files but the history, which its own library undoes and does."""
-    files = [path for path in folder.iterdir() if path.is_file() and not path.name.startswith(NAME)]
+    files = [path for path in folder.iterdir() if path.is_file() and not path.name.startswith(HISTORY)]
     return {path.name: path.read_bytes() for path in files}
 
 
@@ -69,7 +70,7 @@ def test_a_write_that_is_killed_at_any_moment_is_undone_or_done(
         edit(drafted / "export.csv", "007,", "007,")
         edit(drafted / "export.csv", ",8,73", ",9,75")
     before = contents(drafted)
-    known = {NAME: (drafted / NAME).read_bytes()} if not is_first else {}
+    known = {HISTORY: (drafted / HISTORY).read_bytes()} if not is_first else {}
     earlier = kept(drafted)
     calls = int(killed(drafted, 0).stdout.splitlines()[-1])
     after = contents(drafted)

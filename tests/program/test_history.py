@@ -11,7 +11,8 @@ from pathlib import Path
 import pytest
 
 from conftest import Skarvin, edit, lay_out
-from skarvin.core.ledger.run_history import NAME, Kept, Run, history_file, keeping, prune, read_marks, read_runs
+from skarvin.core.ledger.run_history import Kept, Run, history_file, keeping, prune, read_marks, read_runs
+from skarvin.core.ledger.since import HISTORY
 
 EXPORT = "Id,Name,Knots\n0101,Ines Duarte,7\n0102,Kofi Mensah,8.5\n0103,Yu Chen,\n"
 FORM = "Id,Name,Knots\n0101,Ines Duarte,\n0102,Kofi Mensah,\n0103,Yu Chen,\n"
@@ -29,7 +30,7 @@ def test_a_write_and_its_confirmation_are_kept_without_a_name_and_for_the_owner_
     written: Path, skarvin: Skarvin
 ) -> None:
     assert skarvin("confirm", "form-import.csv").code == 0
-    file = written / NAME
+    file = written / HISTORY
     assert file.stat().st_mode & 0o077 == 0
     data = file.read_bytes()
     assert not [name for name in (b"Ines", b"Duarte", b"Kofi", b"Mensah", b"Chen") if name in data]
@@ -70,7 +71,7 @@ def test_it_can_be_exported_and_no_cell_of_that_runs(tmp_path: Path, skarvin: Sk
 
 
 def test_pruning_forgets_what_is_old_and_keeps_each_transfers_last_write(written: Path, skarvin: Skarvin) -> None:
-    file = written / NAME
+    file = written / HISTORY
     (write,) = read_runs(file)
     newer = write._replace(at="2090-01-01T00:00:00+00:00", ledger="0" * 64)
     with keeping(file, newer, read_codes(file, write)):
@@ -122,7 +123,7 @@ def damaged(file: Path, kind: str) -> None:
 def test_one_that_is_damaged_or_newer_is_said_and_never_written_over(
     written: Path, skarvin: Skarvin, kind: str, words: str
 ) -> None:
-    file = written / NAME
+    file = written / HISTORY
     damaged(file, kind)
     before = file.read_bytes()
     for command in (("preview",), ("write", "--into", "new"), ("confirm", "form-import.csv"), ("history",)):
@@ -137,10 +138,10 @@ def test_one_that_is_damaged_or_newer_is_said_and_never_written_over(
 
 def test_nothing_is_kept_of_a_write_that_was_refused(written: Path, skarvin: Skarvin) -> None:
     assert skarvin("write").code == 4
-    assert len(read_runs(written / NAME)) == 1
-    with pytest.raises(ZeroDivisionError), keeping(history_file(written), read_runs(written / NAME)[0], []):
+    assert len(read_runs(written / HISTORY)) == 1
+    with pytest.raises(ZeroDivisionError), keeping(history_file(written), read_runs(written / HISTORY)[0], []):
         1 / 0  # noqa: B018 - whatever goes wrong
-    assert len(read_runs(written / NAME)) == 1
+    assert len(read_runs(written / HISTORY)) == 1
 
 
 def test_several_writes_at_once_do_not_harm_it(tmp_path: Path) -> None:
@@ -156,10 +157,10 @@ def test_several_writes_at_once_do_not_harm_it(tmp_path: Path) -> None:
     ]
     errors = [process.communicate()[1] for process in running]
     assert [process.returncode for process in running] == [0] * 6, errors
-    runs = read_runs(tmp_path / NAME)
+    runs = read_runs(tmp_path / HISTORY)
     assert len(runs) == 6
     assert sorted(run.proof for run in runs) == [f"at-once-{number}/ledger.json" for number in range(6)]
-    assert all(read_marks(tmp_path / NAME, run)["0101"] == [Kept("sent", "7", "")] for run in runs)
+    assert all(read_marks(tmp_path / HISTORY, run)["0101"] == [Kept("sent", "7", "")] for run in runs)
 
 
 def test_students_without_identifiers_are_kept_by_a_fingerprint_of_their_name(tmp_path: Path, skarvin: Skarvin) -> None:
@@ -168,7 +169,7 @@ def test_students_without_identifiers_are_kept_by_a_fingerprint_of_their_name(tm
     rules = '[students]\nnames = "pair"\n[[item]]\nfrom = "B"\nto = "B"\nfrom_out_of = 10\nto_out_of = 10\n'
     (tmp_path / "transfer.toml").write_text(text + rules, encoding="utf-8")
     assert skarvin("write").code == 0
-    assert b"Duarte" not in (tmp_path / NAME).read_bytes()
+    assert b"Duarte" not in (tmp_path / HISTORY).read_bytes()
     assert skarvin("confirm", "form-import.csv").code == 0
     fates = json.loads(skarvin("preview", "--json").out)["fates"]
     assert (fates["sent"], fates["same"]) == (0, 2)

@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 
 from conftest import Skarvin, column, edit, lay_out
-from skarvin.core.ledger.run_history import NAME
+from skarvin.core.ledger.since import HISTORY
 
 PEOPLE = ("11", "12", "13", "14", "15", "16", "17")
 FIRST = ("5", "6", "7", "8", "9", "4", "")
@@ -100,7 +100,7 @@ def test_each_case_can_be_ruled_otherwise(
 
 
 def test_without_a_history_whatever_says_what_was_sent_can_be_named(uploaded: Path, skarvin: Skarvin) -> None:
-    (uploaded / NAME).unlink()
+    (uploaded / HISTORY).unlink()
     shutil.copy(uploaded / "export.csv", uploaded / "first-export.csv")
     week_two(uploaded)
     assert fates(skarvin)["13"] == ("changed", "")

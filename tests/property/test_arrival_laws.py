@@ -19,7 +19,7 @@ from skarvin.core.marks.convert import MarkRule
 from skarvin.core.reasons import Fate
 from skarvin.core.transfer.carry_out import write_transfer
 from skarvin.core.transfer.confirming import Confirmation, confirm
-from skarvin.core.transfer.kept_runs import file_confirmation
+from skarvin.core.transfer.kept_confirmations import file_confirmation
 from skarvin.core.transfer.outputs import outputs_for
 from skarvin.core.transfer.settling import Settled, settle_transfer
 from skarvin.reports.filing import Filing

@@ -10,7 +10,8 @@ from skarvin.cli.output import PATH, heading, json_option, more, print_json
 from skarvin.cli.table import Head, format_table, wrap
 from skarvin.core.findings import Finding, Misused, Place, Unreadable, counted
 from skarvin.core.grid.save import Delivery
-from skarvin.core.ledger.run_history import CONFIRM, NAME, Run, history_file, prune, read_marks, read_runs
+from skarvin.core.ledger.run_history import CONFIRM, Run, history_file, prune, read_marks, read_runs
+from skarvin.core.ledger.since import HISTORY
 from skarvin.reports.history_words import (
     KeptMark,
     counts_in_words,
@@ -120,7 +121,7 @@ def _runs_text(file: Path, runs: Sequence[Run], most: int | None) -> str:
         format_table(_RUN_HEADS, rows),
         *filter(None, [more(len(shown), len(runs), "--all")]),
         "",
-        wrap(f"Kept in {NAME}. One student: --student IDENTIFIER; all marks: --export FILE.csv."),
+        wrap(f"Kept in {HISTORY}. One student: --student IDENTIFIER; all marks: --export FILE.csv."),
     ]
     return "\n".join(parts)
 

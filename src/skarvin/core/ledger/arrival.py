@@ -8,7 +8,7 @@ from fractions import Fraction
 from typing import NamedTuple
 
 from skarvin.core.ledger.second_look.claims import Cell
-from skarvin.core.texts.mark_grammar import DASHES, Mark, decimal_comma, read_mark
+from skarvin.core.texts.mark_grammar import Mark, decimal_comma, is_no_mark, read_mark
 from skarvin.core.texts.numbers import Rounding, round_to
 
 _BETWEEN = re.compile(r"\s*[,;|]\s*")
@@ -53,11 +53,6 @@ class Found(NamedTuple):
 
 
 ARRIVED = Found(Arrival.ARRIVED)
-
-
-def is_no_mark(text: str) -> bool:
-    """Tell whether a cell holds no mark: nothing, or a dash."""
-    return set(text.strip()) <= DASHES
 
 
 class ItemComparison:

@@ -17,8 +17,8 @@ from pathlib import Path
 from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Place, Refused
+from skarvin.core.ledger.since import HISTORY
 
-NAME = "skarvin-history.db"
 WRITE, CONFIRM = "write", "confirm"
 _APPLICATION, _VERSION = 0x536B7276, 1
 _PATIENCE = 30.0
@@ -107,7 +107,7 @@ Codes = tuple[str, "array[int]"]
 
 def history_file(folder: Path) -> Path:
     """Return where the history of a folder's transfers stands."""
-    return folder / NAME
+    return folder / HISTORY
 
 
 @contextmanager

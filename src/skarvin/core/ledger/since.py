@@ -9,6 +9,8 @@ from skarvin.core.marks.rule import Rule
 from skarvin.core.reasons import Cause, Fate, Reason
 from skarvin.core.texts.mark_grammar import DASHES
 
+HISTORY = "skarvin-history.db"
+"""What the history of a folder's transfers is called."""
 _WRITTEN = (Fate.SENT, Fate.CHANGED)
 _OLDER_FORM = Reason(Cause.OLDER_FORM, "the form is older than the target: written so that the upload doesn't undo it")
 _STALE = Reason(Cause.STALE_FORM, "the form is older than the write before")

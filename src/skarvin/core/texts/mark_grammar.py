@@ -52,6 +52,11 @@ class Mark(NamedTuple):
     is_percent: bool = False
 
 
+def is_no_mark(text: str) -> bool:
+    """Tell whether a cell holds no mark: nothing, or a dash."""
+    return set(text.strip()) <= DASHES
+
+
 def read_mark(text: str, *, is_comma: bool = False) -> Mark | None:
     """Return what a text says, or None if it isn't certain.
 

@@ -11,13 +11,14 @@ from typing import NamedTuple
 from skarvin.core.findings import Finding, Refused, Row
 from skarvin.core.gradebook import Gradebook, Student
 from skarvin.core.layout.columns import Column
-from skarvin.core.ledger.arrival import Arrival, ArrivalCause, Found, ItemComparison, is_no_mark
+from skarvin.core.ledger.arrival import Arrival, ArrivalCause, Found, ItemComparison
 from skarvin.core.ledger.filed import Filed, FiledColumn, FiledRow, FiledStudent
 from skarvin.core.ledger.second_look.claims import Cell
 from skarvin.core.plan.drafting.identifier_proposals import IdentifierProposal
 from skarvin.core.plan.drafting.wishes import NO_WISHES, Wishes
 from skarvin.core.progress import report_progress
 from skarvin.core.students.pairing import Pairing
+from skarvin.core.texts.mark_grammar import is_no_mark
 from skarvin.core.transfer.expected import NOTHING, expected_of
 from skarvin.core.transfer.fresh import LEAST_PAIRED, SAME_COLUMN, FreshItem, read_fresh
 

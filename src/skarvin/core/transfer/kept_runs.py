@@ -3,22 +3,19 @@
 import hashlib
 import os
 from array import array
-from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
 from skarvin.core.gradebook import Student
 from skarvin.core.grid.read import fingerprint
-from skarvin.core.grid.save import Delivery
 from skarvin.core.layout.columns import Column
 from skarvin.core.ledger.filed import FiledColumn, FiledStudent
 from skarvin.core.ledger.ledger import Ledger
 from skarvin.core.ledger.outcomes import Outcome
-from skarvin.core.ledger.run_history import CONFIRM, WRITE, Codes, ItemKey, Kept, Run, history_file, keeping, read_runs
+from skarvin.core.ledger.run_history import WRITE, Codes, ItemKey, Kept, Run, history_file, read_runs
 from skarvin.core.reasons import Fate
 from skarvin.core.texts.names import name_key
-from skarvin.core.transfer.confirming import Confirmation
 
 NOT_SEEN = "not seen"
 """What a confirmation says of a mark whose student or item isn't in the fresh export."""
@@ -90,28 +87,6 @@ def _marks(ledger: Ledger, places: Sequence[int], width: int) -> Iterator[Codes]
         yield key, array("I", [places[code] for code in codes])
 
 
-def record_confirmation(found: Confirmation, transfer: str, when: str) -> Record:
-    """Return what is kept of a confirmation."""
-    kept: dict[Kept, int] = {Kept("", ""): 0, Kept(NOT_SEEN, ""): 1}
-    items = [item_key(one.item) for one in found.items]
-    at = {one.item.column: place for place, one in enumerate(found.items)}
-    seen = {position for pair in found.pairing.pairs for position in [pair.target.row.position]}
-    by_row: dict[int, array[int]] = {
-        student.row: array("I", [int(position not in seen or one.column is None) for one in found.items])
-        for position, student in enumerate(found.filed.students, 1)
-    }
-    for line in found.lines:
-        if line.student:
-            is_known = line.fresh is not None and line.column is not None
-            fate = line.found.arrival.value if is_known else NOT_SEEN
-            code = kept.setdefault(Kept(fate, line.shown.strip(), line.sent.strip()), len(kept))
-            by_row[line.student.row][at[line.item.column]] = code
-    counts = Counter(line.found.arrival.value for line in found.lines)
-    files = {"fresh": found.fresh.grid.fingerprint}
-    run = Run(CONFIRM, transfer, when, found.filed.digest, files, counts, items, tuple(kept))
-    return Record(run, ((student_key(student), by_row[student.row]) for student in found.filed.students))
-
-
 def seen_from(history: Path, file: Path) -> str:
     """Return a file's path as the history keeps it: seen from its own folder."""
     return Path(os.path.relpath(file.resolve(), history.resolve().parent)).as_posix()
@@ -132,24 +107,3 @@ def last_ledger(transfer: Path) -> Path | None:
         return ledger if fingerprint(ledger.read_bytes()) == writes[-1].ledger else None
     except OSError:
         return None
-
-
-def file_confirmation(
-    found: Confirmation, contents: Mapping[Path, bytes], transfer: Path, when: str, *, replace_existing: bool
-) -> None:
-    """Put the files of a confirmation in place, and keep it in the history of the transfer's folder.
-
-    Raises:
-        Refused: a file is there already or can't be written, or the history can't be kept; nothing is left then.
-    """
-    filed, history = found.filed, history_file(transfer.parent)
-    inputs = [found.fresh.grid.file, filed.file, *(filed.file.with_name(one.name) for one in filed.files.values())]
-    names = [run.transfer for run in read_runs(history) if run.ledger == filed.digest]
-    run, marks = record_confirmation(found, (names or [transfer.name])[0], when)
-    with Delivery(replace=replace_existing, inputs=inputs) as delivery:
-        for path, content in contents.items():
-            delivery.stage(path, [content])
-        proof, content = next(iter(contents.items()))
-        run = run._replace(proof=seen_from(history, proof), digest=fingerprint(content))
-        with keeping(history, run, marks):
-            delivery.commit()

@@ -1,0 +1,292 @@
+"""Where it stands what was sent last, and what the target says now: ledgers, files, the history, a fresh export."""
+
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from fractions import Fraction
+from functools import partial
+from pathlib import Path
+from types import MappingProxyType
+from typing import NamedTuple
+
+from skarvin.core.findings import Finding, Row, Unreadable, row_position
+from skarvin.core.gradebook import understand
+from skarvin.core.grid.read import read_grid
+from skarvin.core.ledger.arrival import ItemComparison
+from skarvin.core.ledger.outcomes import is_same
+from skarvin.core.ledger.run_history import CONFIRM, WRITE, ItemKey, Kept, Run, history_file, read_marks, read_runs
+from skarvin.core.ledger.settle import Since
+from skarvin.core.ledger.since import Known, SinceRule
+from skarvin.core.marks.rule import Rule
+from skarvin.core.plan.naming import Names
+from skarvin.core.progress import report_progress
+from skarvin.core.texts.mark_grammar import is_no_mark, read_mark
+from skarvin.core.texts.numbers import Rounding, plain, round_to
+from skarvin.core.transfer.kept_runs import NOT_SEEN, item_key, student_key
+from skarvin.core.transfer.sides import side_layout
+from skarvin.core.transfer.since_last import Asked, Convert, SinceFound, Texts
+
+_SENT = frozenset({"sent", "changed"})
+_MOST = 6
+
+
+class Now(NamedTuple):
+    """What the target says now, and for columns of a fresh export what compares its marks with the form's."""
+
+    texts: Texts = MappingProxyType({})
+    comparisons: Mapping[int, ItemComparison] = MappingProxyType({})
+
+
+def find_known(asked: Asked, convert: Convert) -> SinceFound:
+    """Return what was sent last and what the target says now, by what the transfer names, or by its history.
+
+    Raises:
+        Unreadable: a file that the transfer names can't be read or understood.
+        Refused: the history can't be read, or hardly a student of the form is in the export of the target.
+    """
+    plan = asked.plan.since
+    rule = SinceRule(plan.corrected_in_target, plan.changed_on_both_sides, plan.send)
+    now = _target_now(asked) if plan.target_now else None
+    if plan.sent:
+        ((key, name),) = plan.sent.items()
+        report_progress(f"reading {Path(name).name}")
+        readers = {"sent_ledger": _by_ledger, "sent_file": _by_file}
+        last = readers[key](asked, name) if key in readers else convert(name)
+        if now is None and _is_blank(asked):
+            now = Now(last)  # nothing says otherwise
+        is_old = key == "sent_ledger" and _is_form_of(asked, name)
+        return SinceFound(
+            Since(_cells(asked, last, now or Now(), is_old=is_old), rule), Path(name).name, _count_note(last, name)
+        )
+    found = SinceFound() if plan.ignore_history else _by_history(asked, now)
+    cells = found.since.cells or _cells(asked, {}, now or Now())
+    return found._replace(since=Since(cells, rule))
+
+
+def _cells(asked: Asked, last: Texts, now: Now, *, is_old: bool = False) -> dict[Row, dict[int, Known]]:
+    """Return what is known of each cell; nothing of those of which the form says all.
+
+    Where the form is the one that was filled before, it is old: a mark that replaced one of its own isn't in it.
+    """
+    found: dict[Row, dict[int, Known]] = {}
+    for student in asked.students:
+        sent, there = last.get(student.row, {}), now.texts.get(student.row, {})
+        for column, rule in asked.fed if sent or there else ():
+            text = sent.get(column.index, "")
+            comparison = now.comparisons.get(column.index)
+            known = _there((asked.cell(student, column), text), there.get(column.index), rule, comparison)
+            form = asked.cell(student, column)
+            is_stale = is_old and column.index not in there and not is_no_mark(form) and not _is_one(form, text, rule)
+            if text or known is not None:
+                found.setdefault(student.row, {})[column.index] = Known(text, known, is_stale=bool(text) and is_stale)
+    return found
+
+
+def _there(known: tuple[str, str], now: str | None, rule: Rule, comparison: ItemComparison | None) -> str | None:
+    """Return what the target says now, in the form's own way of writing; None where the form says it.
+
+    Args:
+        known: what the form's cell says, and what was sent.
+        now: what the target says now; None where that isn't known.
+        rule: the item's rule.
+        comparison: what compares marks of the fresh export; None where they are written as the form's are.
+    """
+    form = known[0]
+    if now is None:
+        return None
+    if is_no_mark(now):
+        return None if is_no_mark(form) else ""
+    for text in known:
+        if text and (comparison.is_same(text, now) if comparison else _is_one(text, now, rule)):
+            return None if text == form else text
+    return _in_form(now, rule, comparison.scale if comparison else None)
+
+
+def _is_one(known: str, now: str, rule: Rule) -> bool:
+    if is_same(known, now, rule) or known.strip().casefold() == now.strip().casefold():
+        return True
+    one, other = rule.target_number(known), rule.target_number(_in_form(now, rule))
+    return one is not None and one == other
+
+
+def _in_form(now: str, rule: Rule, scale: Fraction | None = None) -> str:
+    """Return a mark of the target as the form writes it: with its decimal sign, out of its maximum."""
+    if scale is None and rule.target_number(now) is not None:
+        return now.strip()
+    mark = read_mark(now) or read_mark(now, is_comma=True)
+    if mark is None:
+        return now.strip()
+    text = plain(mark.number if scale is None else round_to(Fraction(mark.number) * scale, 4, Rounding.HALF_UP))
+    return text if rule.target_number(text) is not None else text.replace(".", ",")
+
+
+def _target_now(asked: Asked) -> Now:
+    """Return what a fresh export of the target says."""
+    from skarvin.core.plan.drafting.wishes import Wishes  # noqa: PLC0415 - most transfers have no such file
+    from skarvin.core.transfer.expected import expected_of_form  # noqa: PLC0415
+    from skarvin.core.transfer.fresh import read_fresh  # noqa: PLC0415
+
+    plan, sides = asked.plan, asked.sides
+    columns = list({column.index: (column, rule) for column, rule in asked.fed}.values())
+    known = expected_of_form(sides.target, [one for one, _ in columns], [rule.maxima[1] for _, rule in columns])
+    wishes = Wishes(folders=sides.folders, pair=plan.since.target_now_pair, items=plan.since.target_now_items)
+    least = plan.students.minimum_paired_percent
+    fresh = read_fresh(known, asked.file.parent / plan.since.target_now, wishes, least)
+    places = {one.item.column: one.column for one in fresh.items if one.column}
+    shown = [(column.index, places[column.letter]) for column, _ in columns if column.letter in places]
+    students = asked.students
+    texts = {
+        students[pair.target.row.distance(known.grid.row(1))].row: {
+            index: fresh.book.text(pair.source.row, there.index) for index, there in shown
+        }
+        for pair in fresh.pairing.pairs
+    }
+    maxima = {column.index: rule.maxima[1] or column.out_of for column, rule in columns}
+    comparisons = {
+        index: ItemComparison({}, Counter(cells[index] for cells in texts.values()), (maxima[index], there.out_of))
+        for index, there in shown
+    }
+    return Now(texts, comparisons)
+
+
+def _by_ledger(asked: Asked, name: str) -> Texts:
+    """Return what a ledger says was sent."""
+    from skarvin.core.ledger.filed import read_filed  # noqa: PLC0415 - most transfers name none
+
+    filed = read_filed(asked.file.parent / name)
+    sent = filed.sent_last()
+    headings = {item.index: item_key(item) for item in filed.items}
+    by_key = {
+        student_key(one): {headings[at]: text for at, text in sent.get(row_position(one.row), {}).items()}
+        for one in filed.students
+    }
+    return _by_keys(asked, by_key)
+
+
+def _is_form_of(asked: Asked, name: str) -> bool:
+    """Tell whether a ledger's write filled this form."""
+    from skarvin.core.ledger.filed import read_filed  # noqa: PLC0415 - most transfers name none
+
+    return asked.is_form(read_filed(asked.file.parent / name).files["template"].sha256)
+
+
+def _by_keys(asked: Asked, sent: Mapping[str, Mapping[ItemKey, str]]) -> Texts:
+    """Return texts that are known by identifier and heading, by the form's rows and columns."""
+    comparable = {key.casefold(): texts for key, texts in sent.items()}
+    found: dict[Row, dict[int, str]] = {}
+    for student in asked.students:
+        texts = comparable.get(student_key(student).casefold(), {})
+        by_heading = {key.heading: text for key, text in texts.items()}
+        is_plain = len(by_heading) == len(texts)
+        for column, _ in asked.fed if texts else ():
+            key = item_key(column)
+            text = by_heading.get(key.heading, "") if is_plain else texts.get(key, "")
+            if text:
+                found.setdefault(student.row, {})[column.index] = text
+    return found
+
+
+def _by_file(asked: Asked, name: str) -> Texts:
+    """Return what an import file of earlier sent."""
+    plan, path = asked.plan, asked.file.parent / name
+    grid = read_grid(path, plan.target.read_as)
+    layout, _ = side_layout(grid, plan.target, tuple(column.heading for column, _ in asked.fed), asked.sides.folders)
+    if layout.faults:
+        raise Unreadable(*layout.faults[:5])
+    names = Names(asked.file, asked.text)
+    identifier = names.identifier(layout, plan.target.identifier, "target")
+    if names.findings:
+        raise Unreadable(*names.findings)
+    book = understand(grid, layout, identifier, [])
+    columns = {item_key(column): column.index for column in layout.columns}
+    sent = {
+        student_key(student): {
+            key: text for key, at in columns.items() if not is_no_mark(text := book.text(student.row, at).strip())
+        }
+        for student in book.students
+    }
+    return _by_keys(asked, sent)
+
+
+def _count_note(last: Texts, name: str) -> tuple[Finding, ...]:
+    count = sum(map(len, last.values()))
+    if count:
+        return ()
+    what = f"nothing that {Path(name).name} sent is in an item of the form for one of its students"
+    return (Finding("nothing-sent-before", what, None, "Is it the right file?"),)
+
+
+def _by_history(asked: Asked, now: Now | None) -> SinceFound:
+    """Return what the history says: the last write that was uploaded, for all that can be told."""
+    file = history_file(asked.file.parent)
+    runs = read_runs(file, asked.file.name)
+    for run in reversed([one for one in runs if one.kind == WRITE]):
+        confirmed = next((one for one in reversed(runs) if one.kind == CONFIRM and one.ledger == run.ledger), None)
+        marks = read_marks(file, run)
+        last = _by_keys(asked, {who: _texts(run, kept) for who, kept in marks.items()})
+        seen = now
+        if seen is None and _form_says_nothing(asked, run) and confirmed:
+            seen = Now(_seen(asked, confirmed, read_marks(file, confirmed)))
+        arrived = _arrived(asked, run, marks, seen)
+        if arrived or (confirmed and confirmed.counts.get("arrived", 0)):
+            origin = f"the write of {run.at[:16].replace('T', ' ')}"
+            is_old = asked.is_form(run.files.get("template", ""))
+            return SinceFound(Since(_cells(asked, last, seen or Now(), is_old=is_old)), origin)
+    notes = _not_uploaded(runs)
+    return SinceFound(notes=notes)
+
+
+def _texts(run: Run, kept: Sequence[Kept]) -> dict[ItemKey, str]:
+    return {key: one.text for key, one in zip(run.items, kept, strict=True) if one.text}
+
+
+def _form_says_nothing(asked: Asked, run: Run) -> bool:
+    """Tell whether the form says nothing of what the target has become since: it is the same, or blank."""
+    return asked.is_form(run.files.get("template", "")) or _is_blank(asked)
+
+
+def _is_blank(asked: Asked) -> bool:
+    return all(is_no_mark(asked.cell(student, column)) for student in asked.students for column, _ in asked.fed)
+
+
+def _seen(asked: Asked, run: Run, marks: Mapping[str, Sequence[Kept]]) -> Texts:
+    """Return what a confirmation saw in the target; a cell that was blank there is blank."""
+    by_key = {
+        who: {key: one.text or "-" for key, one in zip(run.items, kept, strict=True) if one.fate != NOT_SEEN}
+        for who, kept in marks.items()
+    }
+    return _by_keys(asked, by_key)
+
+
+def _arrived(asked: Asked, run: Run, marks: Mapping[str, Sequence[Kept]], now: Now | None) -> int:
+    """Return how many marks that a write sent the target has now, by its fresh export or by the form."""
+    if now is None and asked.is_form(run.files.get("template", "")):
+        return 0
+    sent = _by_keys(
+        asked,
+        {
+            who: {key: one.text for key, one in zip(run.items, kept, strict=True) if one.fate in _SENT}
+            for who, kept in marks.items()
+        },
+    )
+    count = 0
+    for student in asked.students:
+        texts = sent.get(student.row, {})
+        there = None if now is None else now.texts.get(student.row, {})
+        for column, rule in asked.fed if texts else ():
+            text = texts.get(column.index)
+            shown = asked.cell(student, column) if there is None else there.get(column.index, "")
+            comparison = now.comparisons.get(column.index) if now else None
+            is_one = comparison.is_same if comparison else partial(_is_one, rule=rule)
+            count += bool(text) and not is_no_mark(shown) and is_one(text or "", shown)
+    return count
+
+
+def _not_uploaded(runs: Sequence[Run]) -> tuple[Finding, ...]:
+    """Return that what was written before doesn't count, since nothing says that it was uploaded."""
+    writes = [run for run in runs if run.kind == WRITE and any(run.counts.get(fate) for fate in _SENT)]
+    if not writes:
+        return ()
+    at = writes[-1].at[:16].replace("T", " ")
+    what = f"the write of {at} isn't confirmed, so that all is sent as if it hadn't been"
+    mend = "If it was uploaded: skarvin confirm FRESH_EXPORT, or take a fresh export of the target as the form."
+    return (Finding("not-confirmed", what, None, mend),)
