@@ -1,6 +1,6 @@
 """Measures speed and memory, always as ratios of processes run in turn within this one run.
 
-    python bench/run.py [class] [district] [mixed] [look] [workbook] [form] [draft] [pairing] [growth]
+    python bench/run.py [class] [figures] [district] [mixed] [look] [workbook] [form] [draft] [pairing] [growth]
 
 It makes its data itself. Each figure is the median over the rounds of the ratio of two neighbouring runs.
 """
@@ -69,7 +69,18 @@ def draft(folder: Path, students: int, items: int) -> tuple[str, str]:
 def one_class(folder: Path) -> None:
     draft(folder, 30, 12)
     click = [sys.executable, "-c", "import click"]
-    compare("class", [*SKARVIN, "write", "--replace"], {"import click": click}, folder, 11)
+    compare("class", [*SKARVIN, "write", "--replace", "--plain"], {"import click": click}, folder, 11)
+
+
+def figures(folder: Path) -> None:
+    """Hold a report with figures against one without, and the import of what draws them."""
+    draft(folder, 30, 12)
+    drawn = "from matplotlib.figure import Figure; from matplotlib.backends.backend_svg import FigureCanvasSVG"
+    others = {
+        "import matplotlib": [sys.executable, "-c", drawn],
+        "write --plain": [*SKARVIN, "write", "--replace", "--plain"],
+    }
+    compare("figures", [*SKARVIN, "write", "--replace"], others, folder, 9)
 
 
 def district(folder: Path) -> None:
@@ -151,6 +162,7 @@ def growth(folder: Path) -> None:
 def main() -> None:
     cases = {
         "class": one_class,
+        "figures": figures,
         "district": district,
         "mixed": mixed,
         "look": look,

@@ -70,8 +70,15 @@ def departures_of(ledger: Path) -> list[str]:
 
 
 @pytest.fixture
-def skarvin(tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]) -> Skarvin:
-    """Run the program in the temporary folder, through its own entry point; whatever it says has no hole in it."""
+def skarvin(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str], request: pytest.FixtureRequest
+) -> Skarvin:
+    """Run the program in the temporary folder, through its own entry point; whatever it says has no hole in it.
+
+    Its reports have figures, which take their time, only where a test is marked so.
+    """
+    if not request.node.get_closest_marker("figures"):
+        monkeypatch.setattr("skarvin.reports.page._figures", lambda _: [])
     monkeypatch.chdir(tmp_path)
     monkeypatch.setenv("COLUMNS", "100")
 

@@ -24,15 +24,16 @@ from skarvin.reports.verdict import verdict
 @transfer_option
 @click.option("--into", type=PATH, help="The folder for the new files. [default: the form's folder]")
 @click.option("--replace", is_flag=True, help="Replace files of the same names.")
+@click.option("--plain", is_flag=True, help="Leave the figures out of the report; faster.")
 @json_option
-def command(transfer: Path, into: Path | None, replace: bool, as_json: bool) -> int:
+def command(transfer: Path, into: Path | None, replace: bool, plain: bool, as_json: bool) -> int:
     """Write the import file, read it back, and write the report that proves what was moved."""
     with progress_line():
         settled = settle_transfer(transfer, library())
     outputs = outputs_for(settled, into or settled.sides.target.grid.file.parent)
     tidy(transfer.parent, outputs.data.parent)
     when = datetime.now().astimezone().isoformat(timespec="seconds")
-    filing = Filing(when)
+    filing = Filing(when, is_plain=plain)
     with progress_line():
         written = write_transfer(settled, outputs, filing, replace_existing=replace)
     if as_json:

@@ -10,9 +10,16 @@ from skarvin.reports.data import Data, ledger_json, written_data
 
 
 class Filing:
-    """Makes the ledger and the page of one write; `when` is the time in ISO 8601, `data` the ledger so far."""
+    """Makes the ledger and the page of one write.
 
-    def __init__(self, when: str) -> None:
+    Attributes:
+        when: the time in ISO 8601.
+        data: the ledger so far.
+        is_plain: whether the page has no figures.
+    """
+
+    def __init__(self, when: str, *, is_plain: bool = True) -> None:
+        self.is_plain = is_plain
         self.when = when
         self.data: Data = {}
         self._begun = b""
@@ -55,7 +62,7 @@ class Filing:
         }
         rest = {key: self.data[key] for key in ("files", "second_look")}
         yield written.outputs.data, ledger_json(rest, self._begun)
-        yield written.outputs.page, page(written, self.data).encode()
+        yield written.outputs.page, page(written, self.data, is_plain=self.is_plain).encode()
         if written.outputs.typed:
             from skarvin.reports.typing_list import typing_list, typing_page, typing_text  # noqa: PLC0415
 

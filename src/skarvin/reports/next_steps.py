@@ -1,13 +1,15 @@
 """What a person must do next, one line for each cause, with the command or the line of `transfer.toml`."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from itertools import islice
 from typing import NamedTuple
 
 from skarvin.core.findings import counted, listing
+from skarvin.core.gradebook import Student
 from skarvin.core.ledger.ledger import Line
 from skarvin.core.plan.lines import find_line
 from skarvin.core.reasons import Cause, Fate
+from skarvin.core.students.pairing import HeldStudent
 from skarvin.core.transfer.settling import Settled
 
 _MOST_CELLS, _MOST_LOOKED_AT = 6, 100
@@ -58,24 +60,39 @@ _KEYS: dict[Cause, _Key] = {
 }
 
 
+class Decision(NamedTuple):
+    """One cause for which a person is needed: what is to be done, and the students or marks that it is about."""
+
+    step: NextStep
+    held: Sequence[HeldStudent] = ()
+    missing: Sequence[Student] = ()
+    lines: Sequence[Line] = ()
+
+
 def next_steps(settled: Settled) -> list[NextStep]:
     """Return what must be decided or corrected, most first; nothing where nothing is held."""
+    return [decision.step for decision in decisions_of(settled)]
+
+
+def decisions_of(settled: Settled) -> list[Decision]:
+    """Return what must be decided or corrected, a line for each cause, with the students or marks that it is about."""
     return [*_about_students(settled), *_about_marks(settled)]
 
 
-def _about_students(settled: Settled) -> Iterator[NextStep]:
+def _about_students(settled: Settled) -> Iterator[Decision]:
     pairing = settled.pairing
     where = "" if settled.file.name == "transfer.toml" else f" --transfer {settled.file.name}"
     if pairing.held:
-        yield NextStep(f"{counted(len(pairing.held), 'student')} to confirm", f"skarvin students --decide{where}")
+        step = NextStep(f"{counted(len(pairing.held), 'student')} to confirm", f"skarvin students --decide{where}")
+        yield Decision(step, held=pairing.held)
     if pairing.source_only:
         who = counted(len(pairing.source_only), "student is", "students are")
         line = _line(settled, "target", "add")
         how = f'add them in the target, or write add = "below" under [target]{line}, or name them in leave_out'
-        yield NextStep(f"{who} missing from the form", how)
+        yield Decision(NextStep(f"{who} missing from the form", how), missing=pairing.source_only)
 
 
-def _about_marks(settled: Settled) -> Iterator[NextStep]:
+def _about_marks(settled: Settled) -> Iterator[Decision]:
     """Yield a line for each cause of held marks; those that wait for a student wait for that."""
     found: dict[Cause, list[Line]] = {}
     waiting = {one.student.row for one in settled.pairing.held} | {one.row for one in settled.pairing.source_only}
@@ -89,7 +106,8 @@ def _about_marks(settled: Settled) -> Iterator[NextStep]:
         cells = list(dict.fromkeys(islice(places, _MOST_LOOKED_AT)))
         where = listing(cells[:_MOST_CELLS]) + (" ..." if len(cells) > _MOST_CELLS else "")
         kind = "calculated mark" if cause is Cause.PART_HELD else "mark"
-        yield NextStep(f"{counted(len(lines), kind)} ({where})", _how(settled, cause, len(lines)))
+        step = NextStep(f"{counted(len(lines), kind)} ({where})", _how(settled, cause, len(lines)))
+        yield Decision(step, lines=lines)
 
 
 def _how(settled: Settled, cause: Cause, count: int) -> str:

@@ -3,6 +3,7 @@
 import tempfile
 from dataclasses import dataclass
 from itertools import chain, islice
+from typing import TYPE_CHECKING
 
 from jinja2 import Environment, FileSystemBytecodeCache, PackageLoader, StrictUndefined
 from platformdirs import user_cache_path
@@ -17,10 +18,15 @@ from skarvin.core.transfer.carry_out import Written
 from skarvin.core.transfer.settling import Settled
 from skarvin.reports.check_words import questions_in_words, totals_in_words, unchecked_in_words
 from skarvin.reports.data import Data
-from skarvin.reports.next_steps import next_steps
+from skarvin.reports.next_steps import decisions_of
 from skarvin.reports.row_counts import rows_in_words
 from skarvin.reports.rule_words import maxima_in_words
+from skarvin.reports.since_words import fate_in_words, since_lines, since_sentence
+from skarvin.reports.verdict import count_waiting
 from skarvin.reports.worth_saying import is_close, is_remarked, lines_of, lost_totals
+
+if TYPE_CHECKING:
+    from skarvin.reports.figures import Figure
 
 _MOST_LINES = 500
 _MOST_CELLS = 8_000
@@ -39,12 +45,13 @@ class Cut:
         return self.total - len(self.rows)
 
 
-def page(written: Written, ledger: Data) -> str:
+def page(written: Written, ledger: Data, *, is_plain: bool = False) -> str:
     """Return the report's HTML.
 
     Args:
         written: what was written.
         ledger: the same as data, with its time and fingerprints.
+        is_plain: whether it has no figures.
     """
     settled = written.settled
     students = _students(settled)
@@ -56,9 +63,15 @@ def page(written: Written, ledger: Data) -> str:
             written=written,
             settled=settled,
             ledger=ledger,
+            figures=[] if is_plain else _figures(settled),
             fates=list(Fate),
             Fate=Fate,
-            held=_cut(settled, Fate.HELD),
+            since=since_sentence(settled),
+            since_lines=since_lines(settled)[:_MOST_LINES],
+            fate_in_words=fate_in_words,
+            decisions=decisions_of(settled),
+            waiting=count_waiting(settled),
+            held_total=settled.ledger.fates[Fate.HELD],
             changed=_cut(settled, Fate.CHANGED),
             lower=_lower(settled),
             sent_as_blank=list(islice(settled.ledger.lines_because(Cause.SENT_AS_BLANK), _MOST_LINES)),
@@ -78,7 +91,6 @@ def page(written: Written, ledger: Data) -> str:
                 if books.source.count or books.target_before.count or books.target_after.count
             ],
             left_out=_left_out(settled),
-            steps=next_steps(settled),
             boundary=lines_of(settled, is_close),
             remarked=lines_of(settled, is_remarked),
             lost=lost_totals(settled),
@@ -86,6 +98,12 @@ def page(written: Written, ledger: Data) -> str:
             rows=[(count.file, rows_in_words(count)) for count in settled.rows],
         )
     )
+
+
+def _figures(settled: Settled) -> "list[Figure]":
+    from skarvin.reports.figures import figures_of  # noqa: PLC0415 - a plain page has none
+
+    return figures_of(settled)
 
 
 def environment() -> Environment:
@@ -155,11 +173,19 @@ def _capital(text: str) -> str:
 
 
 def _students(settled: Settled) -> list[tuple[Entry, list[Outcome | None]]]:
-    """Return the entries to show, each with its outcomes in the order of the export's columns."""
+    """Return the entries to show by family name, each with its outcomes in the order of the export's columns."""
     positions = [settled.ledger.items.index(totals.item) for totals in settled.totals if totals.item.target]
     most = _MOST_CELLS // max(1, len(positions))
+    shown = list(islice(chain(settled.ledger.entries, settled.ledger.target_only), most))
+    shown.sort(key=lambda entry: _family_order(settled, entry))
     return [
         (entry, [outcomes[position] for position in positions])
-        for entry in islice(chain(settled.ledger.entries, settled.ledger.target_only), most)
+        for entry in shown
         for outcomes in [settled.ledger.outcomes_of(entry)]
     ]
+
+
+def _family_order(settled: Settled, entry: Entry) -> tuple[object, ...]:
+    if entry.source:
+        return settled.sides.source.family_order(entry.source)
+    return settled.sides.target.family_order(entry.target) if entry.target else ()

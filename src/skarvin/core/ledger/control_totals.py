@@ -40,6 +40,7 @@ class ItemBooks:
         replaced: the numbers that were replaced.
         moved: the marks that were sent or changed, with how many there are of each.
         boundary: the marks that would be given another word if they were rounded at another point.
+        there: the marks that the target has as the export says: sent, changed and the same.
     """
 
     item: MappedItem
@@ -54,6 +55,7 @@ class ItemBooks:
     replaced: ControlTotal
     moved: tuple[tuple[Outcome, int], ...]
     boundary: tuple[tuple[Outcome, int], ...]
+    there: tuple[tuple[Outcome, int], ...]
 
     @cached_property
     def in_words(self) -> "Counter[tuple[Fate, str]]":
@@ -123,6 +125,7 @@ def _books(item: MappedItem, ours: list[tuple[Outcome, int]], theirs: list[tuple
         replaced=_control_total((number(outcome.was), count) for outcome, count in moved),
         moved=tuple(moved),
         boundary=tuple((outcome, count) for outcome, count in ours if outcome.note),
+        there=tuple((outcome, count) for outcome, count in ours if outcome.fate in {*_MOVED, Fate.SAME}),
     )
 
 

@@ -284,7 +284,7 @@ def _from_sqlite(file: Path, error: sqlite3.OperationalError) -> Refused:
     if "locked" in str(error) or "busy" in str(error):
         what = "another run has been writing into the history for more than half a minute"
         return Refused(Finding("busy-history", what, Place(file), "Wait until it has ended, and run this again."))
-    if "no such table" in str(error) or "malformed" in str(error):
+    if any(sign in str(error) for sign in ("no such table", "no such column", "malformed")):
         return _damaged(file)
     return _cannot(file, str(error))
 

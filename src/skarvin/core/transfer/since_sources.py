@@ -221,6 +221,8 @@ def _by_history(asked: Asked, now: Now | None) -> SinceFound:
     runs = read_runs(file, asked.file.name)
     for run in reversed([one for one in runs if one.kind == WRITE]):
         confirmed = next((one for one in reversed(runs) if one.kind == CONFIRM and one.ledger == run.ledger), None)
+        if confirmed is None and now is None and asked.is_form(run.files.get("template", "")):
+            continue  # nothing says that it was uploaded
         marks = read_marks(file, run)
         last = _by_keys(asked, {who: _texts(run, kept) for who, kept in marks.items()})
         seen = now
