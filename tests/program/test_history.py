@@ -5,13 +5,12 @@ import json
 import sqlite3
 import subprocess
 import sys
-from array import array
 from pathlib import Path
 
 import pytest
 
 from conftest import Skarvin, edit, lay_out
-from skarvin.core.ledger.run_history import Kept, Run, history_file, keeping, prune, read_marks, read_runs
+from skarvin.core.ledger.run_history import Kept, Run, history_file, keeping, packed, prune, read_marks, read_runs
 from skarvin.core.ledger.since import HISTORY
 
 EXPORT = "Id,Name,Knots\n0101,Ines Duarte,7\n0102,Kofi Mensah,8.5\n0103,Yu Chen,\n"
@@ -84,9 +83,10 @@ def test_pruning_forgets_what_is_old_and_keeps_each_transfers_last_write(written
     assert skarvin("history", "--prune", "soon").code == 2
 
 
-def read_codes(file: Path, run: Run) -> list[tuple[str, "array[int]"]]:
+def read_codes(file: Path, run: Run) -> list[tuple[str, bytes]]:
     places = {kept: place for place, kept in enumerate(run.outcomes)}
-    return [(who, array("I", map(places.__getitem__, kept))) for who, kept in read_marks(file, run).items()]
+    marks = read_marks(file, run).items()
+    return [(who, packed(map(places.__getitem__, kept), run.kind_of_code)) for who, kept in marks]
 
 
 def damaged(file: Path, kind: str) -> None:

@@ -9,7 +9,18 @@ import click
 
 from skarvin.cli.draft_missing import check_draft, draft_missing, next_command
 from skarvin.cli.draft_options import told_of
-from skarvin.cli.output import PATH, heading, json_option, library, more, print_json, tidy, transfer_option, warning
+from skarvin.cli.output import (
+    PATH,
+    heading,
+    json_option,
+    library,
+    mask_option,
+    more,
+    print_json,
+    tidy,
+    transfer_option,
+    warning,
+)
 from skarvin.cli.progress_line import progress_line
 from skarvin.cli.reading_options import read_as, reading_options
 from skarvin.cli.table import Head, format_table, wrap
@@ -25,6 +36,7 @@ from skarvin.core.transfer.kept_runs import last_ledger
 from skarvin.core.transfer.transfer_state import LEDGER_NAME
 from skarvin.reports.arrival_data import arrival_data, arrival_list, count_item
 from skarvin.reports.arrival_words import arrival_groups, arrival_steps, arrival_title, arrival_verdict
+from skarvin.reports.masking import Masker, hidden_data, identity, masking
 
 _SHORT = 8
 _ITEM_HEADS = (
@@ -63,6 +75,7 @@ _MARK_HEADS = (
     help="Draft the transfer that sends again what is missing; never overwrites one.",
 )
 @click.option("--all", "show_all", is_flag=True, help="Show full lists.")
+@mask_option
 @json_option
 def command(  # noqa: PLR0913 - the options of a command
     fresh: Path,
@@ -72,6 +85,7 @@ def command(  # noqa: PLR0913 - the options of a command
     replace: bool,
     again: Path | None,
     show_all: bool,
+    is_masked: bool,
     as_json: bool,
     **options: Any,  # noqa: ANN401 - what a person says, and the options of reading
 ) -> int:
@@ -91,16 +105,17 @@ def command(  # noqa: PLR0913 - the options of a command
         filed = read_filed(file)
         found = confirm(filed, fresh, _wishes(options, transfer), least)
     when = datetime.now().astimezone().isoformat(timespec="seconds")
-    data = arrival_data(found, when)
-    outputs = _write(found, data, transfer, folder, replace=replace)
-    if again:
-        draft_missing(found, transfer, again, (options["pair"], options["item"]))
-    if as_json:
-        print_json(data)
-    else:
-        click.echo(_text(found, outputs, None if show_all else _SHORT))
+    with masking(Masker(found.identities) if is_masked else None):
+        data = hidden_data(arrival_data(found, when))
+        outputs = _write(found, data, transfer, folder, replace=replace)
         if again:
-            click.echo(f"\nDrafted  {again}\n{heading('Next')}: {next_command(again, transfer)}")
+            draft_missing(found, transfer, again, (options["pair"], options["item"]))
+        if as_json:
+            print_json(data)
+        else:
+            click.echo(_text(found, outputs, None if show_all else _SHORT))
+            if again:
+                click.echo(f"\nDrafted  {again}\n{heading('Next')}: {next_command(again, transfer)}")
     return int(not found.is_all_there)
 
 
@@ -204,7 +219,7 @@ def _students(found: Confirmation, most: int | None) -> list[str]:
     pairing = found.pairing
     parts = [heading("Students"), wrap(f"{len(pairing.pairs):,} paired: {found.identifier.words}", 2)]
     groups = (
-        ("not in the fresh export (left?)", [(one.in_words, one.identifier, one.name) for one in found.left]),
+        ("not in the fresh export (left?)", [(one.in_words, identity(one.identifier), one.name) for one in found.left]),
         ("only in the fresh export (came?)", [_who(one.row.in_words, one) for one in found.came]),
         ("to confirm", [(*_who(one.student.row.in_words, one.student), f"{one.why}") for one in pairing.held]),
     )
@@ -217,7 +232,7 @@ def _students(found: Confirmation, most: int | None) -> list[str]:
 
 
 def _who(where: str, student: Any) -> tuple[str, str, str]:  # noqa: ANN401
-    return (where, student.identifier.strip(), student.name)
+    return (where, identity(student.identifier.strip()), student.name)
 
 
 def _group(cause: ArrivalCause, lines: Sequence[ArrivalLine], most: int | None) -> list[str]:
@@ -225,7 +240,7 @@ def _group(cause: ArrivalCause, lines: Sequence[ArrivalLine], most: int | None) 
     title = heading(arrival_title(cause, len(lines)))
     rows = [
         (
-            (who.name or who.identifier.strip()) if (who := line.student or line.fresh) else "",
+            (who.name or identity(who.identifier.strip())) if (who := line.student or line.fresh) else "",
             line.item.title or line.item.heading,
             line.cell or (line.student.in_words if line.student else ""),
             line.sent.strip() or "-",

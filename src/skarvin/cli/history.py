@@ -3,10 +3,11 @@
 import re
 from collections.abc import Iterator, Sequence
 from pathlib import Path
+from typing import NamedTuple
 
 import click
 
-from skarvin.cli.output import PATH, heading, json_option, more, print_json
+from skarvin.cli.output import PATH, heading, json_option, mask_option, more, print_json
 from skarvin.cli.table import Head, format_table, wrap
 from skarvin.core.findings import Finding, Misused, Place, Unreadable, counted
 from skarvin.core.grid.save import Delivery
@@ -21,6 +22,7 @@ from skarvin.reports.history_words import (
     run_data,
     time_in_words,
 )
+from skarvin.reports.masking import Masker, identity, masking
 
 _DAY = re.compile(r"\d{4}-\d{2}-\d{2}")
 _SHORT_DIGEST, _SHOWN = 10, 20
@@ -48,6 +50,7 @@ _MARK_HEADS = (
 @click.option("--prune", "before", metavar="DAY", help="Forget what was before a day (2026-09-01); last writes stay.")
 @click.option("--replace", is_flag=True, help="Replace the file of --export.")
 @click.option("--all", "show_all", is_flag=True, help="Show full lists.")
+@mask_option
 @json_option
 def command(  # noqa: PLR0913 - the options of a command
     transfer: Path | None,
@@ -56,6 +59,7 @@ def command(  # noqa: PLR0913 - the options of a command
     before: str | None,
     replace: bool,
     show_all: bool,
+    is_masked: bool,
     as_json: bool,
 ) -> None:
     """Show what was written and confirmed in this folder, for one student what was sent when, or export or prune it.
@@ -73,14 +77,30 @@ def command(  # noqa: PLR0913 - the options of a command
     if student and not marks:
         what = f"no mark of a student with the identifier '{student}' is in the history"
         raise Misused(Finding("no-such-student", what, Place(file), "Write it as the target does; names aren't kept."))
+    with masking(Masker([]) if is_masked else None):
+        _show(file, runs, marks, _Asked(student, export, show_all, as_json, replace))
+
+
+class _Asked(NamedTuple):
+    """What is asked for: a student, a file to export into, full lists, data; whether a file is replaced."""
+
+    student: str | None
+    export: Path | None
+    show_all: bool
+    as_json: bool
+    replace: bool
+
+
+def _show(file: Path, runs: Sequence[Run], marks: Sequence[KeptMark], asked: _Asked) -> None:
+    student, export = asked.student, asked.export
     if export:
-        with Delivery(replace=replace, inputs=[file]) as delivery:
+        with Delivery(replace=asked.replace, inputs=[file]) as delivery:
             delivery.stage(export, history_list(_all_marks(file, runs, student)))
             delivery.commit()
-    if as_json:
+    if asked.as_json:
         print_json({"runs": list(map(run_data, runs)), **({"marks": list(map(mark_data, marks))} if student else {})})
         return
-    most = None if show_all else _SHOWN
+    most = None if asked.show_all else _SHOWN
     click.echo(_marks_text(marks, most) if student else _runs_text(file, runs, most))
     if export:
         click.echo(f"\nExported  {export}")
@@ -132,5 +152,8 @@ def _marks_text(marks: Sequence[KeptMark], most: int | None) -> str:
         (time_in_words(one.run), one.run.kind, one.item, one.fate, one.kept.text or "-", one.kept.before or "-")
         for one in shown
     ]
-    parts = [heading(f"{marks[0].student}: {counted(len(marks), 'entry', 'entries')}"), format_table(_MARK_HEADS, rows)]
+    parts = [
+        heading(f"{identity(marks[0].student)}: {counted(len(marks), 'entry', 'entries')}"),
+        format_table(_MARK_HEADS, rows),
+    ]
     return "\n".join([*parts, *filter(None, [more(len(shown), len(marks), "--all")])])

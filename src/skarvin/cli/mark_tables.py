@@ -10,6 +10,7 @@ from skarvin.core.ledger.outcomes import Outcome
 from skarvin.core.reasons import Cause, Fate
 from skarvin.core.texts.numbers import plain
 from skarvin.core.transfer.settling import Settled
+from skarvin.reports.masking import identity
 from skarvin.reports.since_words import fate_in_words, since_lines
 from skarvin.reports.worth_saying import is_remarked, lines_of
 
@@ -131,4 +132,4 @@ def reason(outcome: Outcome) -> str:
 def name_of(entry: Entry) -> str:
     """Return what a student is called: by name, or else by identifier."""
     student = entry.source or entry.target
-    return (student.name or student.identifier.strip()) if student else ""
+    return (student.name or identity(student.identifier.strip())) if student else ""

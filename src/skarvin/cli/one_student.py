@@ -8,6 +8,7 @@ from skarvin.cli.table import Head, format_table, wrap
 from skarvin.core.findings import counted
 from skarvin.core.texts.numbers import plain, shortest
 from skarvin.core.transfer.student_account import Account, ExplainedTotal
+from skarvin.reports.masking import identity
 
 _HEADS = (
     Head("item", most=30, least=12),
@@ -26,7 +27,7 @@ def format_accounts(accounts: Sequence[Account]) -> str:
 
 def _account(account: Account) -> str:
     student, target = account.student, account.target
-    who = "  ".join(filter(None, (student.identifier.strip(), student.name)))
+    who = "  ".join(filter(None, (identity(student.identifier.strip()), student.name)))
     where = f"export {student.row}, " + (f"form {target.row}" if target else "not paired")
     rows = [
         (

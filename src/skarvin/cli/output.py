@@ -10,10 +10,14 @@ from platformdirs import user_config_path
 
 from skarvin.core.findings import Place
 from skarvin.core.grid.journal import recover
+from skarvin.reports.masking import hidden, hidden_data
 
 Command = TypeVar("Command", bound=Callable[..., Any])
 PATH = click.Path(path_type=Path)
 
+mask_option = click.option(
+    "--mask", "is_masked", is_flag=True, help="Replace names and identifiers with codes, the same each run."
+)
 json_option = click.option("--json", "as_json", is_flag=True, help="Print the same as JSON.")
 transfer_option = click.option(
     "--transfer", "transfer", type=PATH, default=Path("transfer.toml"), show_default=True, help="The transfer to use."
@@ -35,12 +39,12 @@ def library() -> Path:
 
 def print_json(data: Any) -> None:  # noqa: ANN401 - whatever JSON can hold
     """Print data as JSON."""
-    click.echo(msgspec.json.format(msgspec.json.encode(data), indent=2).decode())
+    click.echo(msgspec.json.format(msgspec.json.encode(hidden_data(data)), indent=2).decode())
 
 
 def heading(text: str, colour: str | None = None) -> str:
     """Return a heading for a part of a command's output; a colour is only ever a second signal."""
-    return click.style(text, fg=colour, bold=True)
+    return click.style(hidden(text), fg=colour, bold=True)
 
 
 def warning(text: str) -> str:

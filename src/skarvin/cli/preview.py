@@ -8,7 +8,7 @@ from skarvin.cli.at_keyboard import may_ask
 from skarvin.cli.check_tables import format_answers, format_rules, format_totals
 from skarvin.cli.ending import format_end
 from skarvin.cli.mark_tables import format_marks
-from skarvin.cli.output import heading, json_option, library, print_json, tidy, transfer_option, warning
+from skarvin.cli.output import heading, json_option, library, mask_option, print_json, tidy, transfer_option, warning
 from skarvin.cli.progress_line import progress_line
 from skarvin.cli.settled import SHORT, format_items, format_samples, format_students
 from skarvin.cli.table import wrap
@@ -18,6 +18,8 @@ from skarvin.core.transfer.disagreeing import CONFUSED
 from skarvin.core.transfer.outputs import misfit, outputs_for
 from skarvin.core.transfer.settling import Settled, settle_transfer
 from skarvin.reports.data import settled_data
+from skarvin.reports.known_people import masker_of
+from skarvin.reports.masking import masking
 from skarvin.reports.row_counts import rows_in_words
 from skarvin.reports.since_words import since_sentence
 from skarvin.reports.verdict import to_decide, verdict
@@ -27,8 +29,9 @@ from skarvin.reports.verdict import to_decide, verdict
 @transfer_option
 @click.option("--all", "show_all", is_flag=True, help="Show full lists.")
 @click.option("--why", metavar="STUDENT", help="Show how one student's marks and totals come about, part by part.")
+@mask_option
 @json_option
-def command(transfer: Path, show_all: bool, why: str | None, as_json: bool) -> int:
+def command(transfer: Path, show_all: bool, why: str | None, is_masked: bool, as_json: bool) -> int:
     """Show what a write would do, item by item and mark by mark. Writes nothing."""
     if not as_json and transfer.exists() and may_ask():
         from skarvin.cli.asking import ask_open  # noqa: PLC0415 - most previews are asked nothing
@@ -40,15 +43,16 @@ def command(transfer: Path, show_all: bool, why: str | None, as_json: bool) -> i
     tidy(transfer.parent, outputs.data.parent)
     if note := misfit(outputs):
         click.echo(f"{click.style('note:', fg='yellow')} {note}", err=True)
-    if why:
-        return _explain(settled, why, as_json=as_json)
-    if as_json:
-        print_json(settled_data(settled))
-    else:
-        with progress_line():
-            report_progress("counting what would change")
-            text = _text(settled, None if show_all else SHORT)
-        click.echo(text)
+    with masking(masker_of(settled.sides.books) if is_masked else None):
+        if why:
+            return _explain(settled, why, as_json=as_json)
+        if as_json:
+            print_json(settled_data(settled))
+        else:
+            with progress_line():
+                report_progress("counting what would change")
+                text = _text(settled, None if show_all else SHORT)
+            click.echo(text)
     return int(settled.is_anything_held)
 
 

@@ -1,18 +1,20 @@
 """`skarvin roster`: class lists become the target's roster import."""
 
+from collections.abc import Iterator
 from datetime import datetime
 from pathlib import Path
 from typing import Any
 
 import click
 
-from skarvin.cli.output import PATH, heading, json_option, library, more, print_json, tidy
+from skarvin.cli.output import PATH, heading, json_option, library, mask_option, more, print_json, tidy
 from skarvin.cli.progress_line import progress_line
 from skarvin.cli.table import Head, format_table, wrap
 from skarvin.core.findings import Finding, Misused, counted
 from skarvin.core.gradebook import Student
 from skarvin.core.grid.read import fingerprint, read_bytes
 from skarvin.core.grid.save import Delivery
+from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Use
 from skarvin.core.ledger.second_look.comparison import Files
 from skarvin.core.rosters.casing import spellings
 from skarvin.core.rosters.class_lists import Roster, RosterRules, make_roster, roster_file
@@ -21,6 +23,7 @@ from skarvin.core.rosters.roster_books import RosterBooks, RosterFate, keep_book
 from skarvin.core.rosters.roster_file import FileRules, Standing, look_at_roster
 from skarvin.core.rosters.usernames import BadTemplate, Collision, check_template
 from skarvin.core.targets.target import WHOLE
+from skarvin.reports.masking import Masker, masking
 from skarvin.reports.roster_report import roster_ledger, roster_ledger_json, roster_page, roster_verdict, where
 
 _SHORT = 12
@@ -66,6 +69,7 @@ _SHORT = 12
 @click.option("--no-headings", is_flag=True, help="Leave the headings out.")
 @click.option("--replace", is_flag=True, help="Replace the file; usernames in it are kept.")
 @click.option("--all", "show_all", is_flag=True, help="Show full lists.")
+@mask_option
 @json_option
 def command(  # noqa: PLR0913 - the options of a command
     lists: tuple[Path, ...],
@@ -73,6 +77,7 @@ def command(  # noqa: PLR0913 - the options of a command
     output: Path | None,
     replace: bool,
     show_all: bool,
+    is_masked: bool,
     as_json: bool,
     **options: Any,  # noqa: ANN401
 ) -> int:
@@ -100,13 +105,33 @@ def command(  # noqa: PLR0913 - the options of a command
         data["files"] |= {"roster": {"name": output.name, "sha256": fingerprint(read_bytes(written))}}
         data["second_look"] = {"rows": rows}
         delivery.stage(ledger, [roster_ledger_json(data)])
-        delivery.stage(page, [roster_page(roster, books, data).encode()])
+        masker = Masker(_identities(roster)) if is_masked else None
+        with masking(masker):
+            delivery.stage(page, [roster_page(roster, books, data).encode()])
         delivery.commit()
-    if as_json:
-        print_json(_data(roster, output) | {"report": str(page), "ledger": str(ledger)})
-    else:
-        click.echo(_text(roster, books, (output, page, ledger), rows, None if show_all else _SHORT))
+    with masking(masker):
+        if as_json:
+            print_json(_data(roster, output) | {"report": str(page), "ledger": str(ledger)})
+        else:
+            click.echo(_text(roster, books, (output, page, ledger), rows, None if show_all else _SHORT))
     return int(roster.is_anything_held)
+
+
+def _identities(roster: Roster) -> Iterator[str]:
+    """Yield every text that says who somebody is: all that stands in the lists and in the roster's own lines."""
+    for one in roster.lists:
+        told = [column.index for column in one.book.layout.of_use(IDENTIFIERS | NAMES | {Use.BIRTH})]
+        for student in one.book.students:
+            cells = one.book.cells(student.row)
+            yield from (student.identifier, student.name, *(cells[at] for at in told if at < len(cells)))
+    for newcomer in (*roster.newcomers, *roster.already, *roster.twice, *roster.held, *roster.without_username):
+        yield from (newcomer.number, newcomer.name)
+    for texts in roster.texts:
+        told = [column.index for column in roster.layout.of_use(IDENTIFIERS | NAMES | {Use.BIRTH})]
+        yield from (texts[at] for at in told if at < len(texts))
+    for student in (*roster.gone, *(there for _, there in roster.moved)):
+        yield from (student.identifier, student.name)
+    yield from roster.usernames.names.values()
 
 
 def _rules(options: dict[str, Any]) -> RosterRules:

@@ -14,6 +14,7 @@ from skarvin.core.students.differing import differing_pairs
 from skarvin.core.students.pairing import PairedBy
 from skarvin.core.transfer.disagreeing import CONFUSED
 from skarvin.core.transfer.settling import Settled
+from skarvin.reports.masking import identity
 from skarvin.reports.rule_words import maxima_in_words
 
 SHORT = 12
@@ -98,7 +99,7 @@ def format_students(settled: Settled, most: int | None = SHORT) -> str:
 
 
 def _student(student: Student) -> str:
-    words = [student.row.in_words, student.identifier.strip() or "(no identifier)", student.name]
+    words = [student.row.in_words, identity(student.identifier.strip()) or "(no identifier)", student.name]
     return "  ".join(filter(None, words))
 
 

@@ -5,6 +5,8 @@ import textwrap
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from skarvin.reports.masking import hidden
+
 _GAP = 2
 _LEAST_WIDTH = 80
 _MOST_WIDTH = 100
@@ -45,13 +47,13 @@ def wrap(text: str, indent: int = 0) -> str:
     """Return a sentence in lines that fit the screen; the second line on stands further in."""
     width = min(screen_width(), _MOST_WIDTH)
     space = " " * indent
-    return textwrap.fill(text, width, initial_indent=space, subsequent_indent=space * 2, break_on_hyphens=False)
+    return textwrap.fill(hidden(text), width, initial_indent=space, subsequent_indent=space * 2, break_on_hyphens=False)
 
 
 def format_table(heads: Sequence[Head], rows: Sequence[Sequence[str]], *, indent: int = 2, width: int = 0) -> str:
     """Return the rows below their heads as aligned text, no wider than the screen."""
     width = (width or screen_width()) - indent
-    lines = [[_one_line(text) for text in row] for row in rows]
+    lines = [[_one_line(hidden(text)) for text in row] for row in rows]
     widths = [
         min(max(width_of(text) for text in [head.title, *(row[index] for row in lines)]), head.most or width)
         for index, head in enumerate(heads)

@@ -12,6 +12,7 @@ from skarvin.core.gradebook import Student
 from skarvin.core.ledger.ledger import Line
 from skarvin.core.reasons import Fate
 from skarvin.core.transfer.settling import Settled
+from skarvin.reports.masking import identity
 from skarvin.reports.worth_saying import is_close, lines_of, lost_totals
 
 
@@ -23,7 +24,7 @@ def format_to_decide(settled: Settled, most: int | None = SHORT) -> str:
     for title, held in (("Students to confirm", pairing.held), ("In the form, to confirm", pairing.held_target)):
         rows = [(_who(one.student), one.student.row.in_words, one.why.words) for one in held]
         parts += _table(title, (STUDENT, PLACE, REASON), rows, most)
-    missing = [(_who(one), one.row.in_words, one.identifier.strip()) for one in pairing.source_only]
+    missing = [(_who(one), one.row.in_words, identity(one.identifier.strip())) for one in pairing.source_only]
     parts += _table("Missing from the form", (STUDENT, PLACE, Head("identifier")), missing, most)
     held_marks = list(settled.ledger.lines([Fate.HELD]))
     rows = _held_rows(held_marks)
@@ -76,4 +77,4 @@ def _merged(rows: Sequence[tuple[str, ...]]) -> list[tuple[str, ...]]:
 
 
 def _who(student: Student) -> str:
-    return student.name or student.identifier.strip() or "(no name)"
+    return student.name or identity(student.identifier.strip()) or "(no name)"

@@ -7,7 +7,7 @@ from pathlib import Path
 import click
 
 from skarvin.cli.ending import format_end
-from skarvin.cli.output import PATH, json_option, library, print_json, tidy, transfer_option
+from skarvin.cli.output import PATH, json_option, library, mask_option, print_json, tidy, transfer_option
 from skarvin.cli.progress_line import progress_line
 from skarvin.cli.settled import format_items
 from skarvin.cli.table import wrap
@@ -16,6 +16,8 @@ from skarvin.core.transfer.carry_out import Written, write_transfer
 from skarvin.core.transfer.outputs import outputs_for
 from skarvin.core.transfer.settling import Settled, settle_transfer
 from skarvin.reports.filing import Filing
+from skarvin.reports.known_people import masker_of
+from skarvin.reports.masking import hidden, masking
 from skarvin.reports.since_words import since_sentence
 from skarvin.reports.verdict import verdict
 
@@ -25,8 +27,11 @@ from skarvin.reports.verdict import verdict
 @click.option("--into", type=PATH, help="The folder for the new files. [default: the form's folder]")
 @click.option("--replace", is_flag=True, help="Replace files of the same names.")
 @click.option("--plain", is_flag=True, help="Leave the figures out of the report; faster.")
+@mask_option
 @json_option
-def command(transfer: Path, into: Path | None, replace: bool, plain: bool, as_json: bool) -> int:
+def command(  # noqa: PLR0913 - the options of a command
+    transfer: Path, into: Path | None, replace: bool, plain: bool, is_masked: bool, as_json: bool
+) -> int:
     """Write the import file, read it back, and write the report that proves what was moved."""
     with progress_line():
         settled = settle_transfer(transfer, library())
@@ -34,12 +39,13 @@ def command(transfer: Path, into: Path | None, replace: bool, plain: bool, as_js
     tidy(transfer.parent, outputs.data.parent)
     when = datetime.now().astimezone().isoformat(timespec="seconds")
     filing = Filing(when, is_plain=plain)
-    with progress_line():
-        written = write_transfer(settled, outputs, filing, replace_existing=replace)
-    if as_json:
-        print_json(filing.data)
-    else:
-        click.echo(_text(written))
+    with masking(masker_of(settled.sides.books) if is_masked else None):
+        with progress_line():
+            written = write_transfer(settled, outputs, filing, replace_existing=replace)
+        if as_json:
+            print_json(filing.data)
+        else:
+            click.echo(_text(written))
     return int(settled.is_anything_held)
 
 
@@ -74,7 +80,9 @@ def _typed(settled: Settled) -> list[str]:
     from skarvin.reports.typing_list import typing_list, typing_text  # noqa: PLC0415 - most targets take an import
 
     names = (settled.sides.export_names, settled.sides.target.grid.file.name)
-    return ["", typing_text(typing_list(settled), *names).rstrip()]
+    told = typing_list(settled)
+    told = told._replace(rows=tuple(row._replace(who=hidden(row.who)) for row in told.rows))
+    return ["", typing_text(told, *names).rstrip()]
 
 
 def _text(written: Written) -> str:

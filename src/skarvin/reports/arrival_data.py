@@ -15,6 +15,7 @@ from skarvin.core.transfer.confirming import ArrivalLine, Confirmation
 from skarvin.core.transfer.fresh import FreshItem
 from skarvin.reports.arrival_words import arrival_steps, arrival_verdict, reason_of
 from skarvin.reports.data import form_data
+from skarvin.reports.masking import hidden, identity
 
 SCHEMA = "skarvin-confirm/1"
 LISTED_WHOLE = 20_000
@@ -65,8 +66,8 @@ def arrival_list(found: Confirmation) -> bytes:
     for line in listed(found):
         who = line.student or line.fresh
         cells = (
-            who.identifier.strip() if who else "",
-            who.name if who else "",
+            identity(who.identifier.strip()) if who else "",
+            identity(who.name) if who else "",
             line.item.title or line.item.heading,
             line.found.arrival.value,
             line.sent.strip(),
@@ -74,7 +75,7 @@ def arrival_list(found: Confirmation) -> bytes:
             line.cell,
             reason_of(line),
         )
-        writer.writerow(map(safe, cells))
+        writer.writerow(safe(hidden(cell)) for cell in cells)
     return b"\xef\xbb\xbf" + text.getvalue().encode()
 
 

@@ -239,7 +239,8 @@ def _further_identifiers(book: Gradebook, student: Student) -> Data:
     further = [column for column in book.layout.identifiers if column != book.identifier]
     if not further:
         return {}
-    cells = book.cells(student.row)
+    last = max(column.index for column in further)
+    cells = book.grid_of(student.row.source).first_cells(student.row.position, last + 1)
     return {"also": {one.heading: text for one in further if (text := cells[one.index].strip())}}
 
 

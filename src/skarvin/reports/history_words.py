@@ -9,6 +9,7 @@ from skarvin.core.ledger.arrival import Arrival
 from skarvin.core.ledger.run_history import CONFIRM, Kept, Run
 from skarvin.core.reasons import Fate
 from skarvin.reports.arrival_data import safe
+from skarvin.reports.masking import identity
 
 _HEADINGS = ("When", "What", "Transfer", "Identifier", "Item", "Finding", "Mark", "Before", "Ledger")
 
@@ -57,7 +58,17 @@ def history_list(marks: Iterable[KeptMark]) -> Iterator[bytes]:
     yield _line(_HEADINGS)
     for one in marks:
         run, kept = one.run, one.kept
-        cells = (run.at, run.kind, run.transfer, one.student, one.item, one.fate, kept.text, kept.before, run.ledger)
+        cells = (
+            run.at,
+            run.kind,
+            run.transfer,
+            identity(one.student),
+            one.item,
+            one.fate,
+            kept.text,
+            kept.before,
+            run.ledger,
+        )
         yield _line([safe(cell) for cell in cells])
 
 

@@ -18,6 +18,7 @@ from skarvin.core.transfer.carry_out import Written
 from skarvin.core.transfer.settling import Settled
 from skarvin.reports.check_words import questions_in_words, totals_in_words, unchecked_in_words
 from skarvin.reports.data import Data
+from skarvin.reports.masking import finalizer, identity
 from skarvin.reports.next_steps import decisions_of
 from skarvin.reports.row_counts import rows_in_words
 from skarvin.reports.rule_words import maxima_in_words
@@ -108,15 +109,18 @@ def _figures(settled: Settled) -> "list[Figure]":
 
 def environment() -> Environment:
     """Return what pages are made with."""
+    hides = finalizer()
     made = Environment(
         loader=PackageLoader("skarvin.reports"),
         autoescape=True,
         undefined=StrictUndefined,
-        bytecode_cache=_compiled_templates(),
+        bytecode_cache=None if hides else _compiled_templates(),  # what is compiled doesn't hide anything
         trim_blocks=True,
         lstrip_blocks=True,
+        finalize=hides,
     )
     made.filters |= {
+        "identity": identity,
         "plain": plain,
         "thousands": "{:,}".format,
         "maxima": maxima_in_words,

@@ -9,7 +9,6 @@ import json
 import os
 import sqlite3
 import sys
-import zlib
 from array import array
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from contextlib import closing, contextmanager, suppress
@@ -100,9 +99,22 @@ class Run(NamedTuple):
     proof: str = ""
     digest: str = ""
 
+    @property
+    def kind_of_code(self) -> str:
+        """How a code is kept, as the array module calls it: in two bytes as long as that is enough."""
+        return "H" if len(self.outcomes) < _SHORT_CODES else "I"
 
-Codes = tuple[str, "array[int]"]
-"""A student's identifier, and for each item the place of its outcome among those of the run."""
+
+Codes = tuple[str, bytes]
+"""A student's identifier, and for each item the place of its outcome among those of the run, packed."""
+
+
+def packed(codes: Iterable[int], kind: str) -> bytes:
+    """Return codes as bytes, the lowest of each first; `kind` as the array module calls it."""
+    found = array(kind, codes)
+    if sys.byteorder == "big":
+        found.byteswap()
+    return found.tobytes()
 
 
 def history_file(folder: Path) -> Path:
@@ -125,8 +137,7 @@ def keeping(file: Path, run: Run, marks: Iterable[Codes]) -> Iterator[int]:
     with _opened(file, make=True) as database:
         with _transaction(database):
             number = _insert(database, run)
-            is_short = len(run.outcomes) < _SHORT_CODES
-            rows = ((number, student, _packed(codes, is_short=is_short)) for student, codes in marks)
+            rows = ((number, student, codes) for student, codes in marks)
             database.executemany("INSERT INTO mark VALUES (?, ?, ?)", rows)
         try:
             yield number
@@ -188,12 +199,11 @@ def read_marks(file: Path, run: Run, student: str | None = None) -> dict[str, li
     values: tuple[object, ...] = (run.number,)
     if student is not None:
         query, values = f"{query} AND student = ?", (*values, student)
-    is_short = len(run.outcomes) < _SHORT_CODES
     with _opened(file) as database:
         rows = list(database.execute(query, values))
     try:
-        return {who: [run.outcomes[code] for code in _unpacked(codes, is_short=is_short)] for who, codes in rows}
-    except (IndexError, ValueError, zlib.error):
+        return {who: [run.outcomes[code] for code in _unpacked(codes, run.kind_of_code)] for who, codes in rows}
+    except (IndexError, ValueError):
         raise _damaged(file) from None
 
 
@@ -325,17 +335,9 @@ def _run(row: Sequence[object]) -> Run:
         raise sqlite3.DatabaseError from None
 
 
-def _packed(codes: "array[int]", *, is_short: bool) -> bytes:
-    """Return codes as bytes, the lowest of each first."""
-    found = array("H" if is_short else "I", codes)
-    if sys.byteorder == "big":
-        found.byteswap()
-    return zlib.compress(found.tobytes(), 1)
-
-
-def _unpacked(data: bytes, *, is_short: bool) -> "array[int]":
-    found = array("H" if is_short else "I")
-    found.frombytes(zlib.decompress(data))
+def _unpacked(data: bytes, kind: str) -> "array[int]":
+    found = array(kind)
+    found.frombytes(data)
     if sys.byteorder == "big":
         found.byteswap()
     return found

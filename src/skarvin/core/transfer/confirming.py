@@ -10,7 +10,7 @@ from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Refused, Row
 from skarvin.core.gradebook import Gradebook, Student
-from skarvin.core.layout.columns import Column
+from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, Use
 from skarvin.core.ledger.arrival import Arrival, ArrivalCause, Found, ItemComparison
 from skarvin.core.ledger.filed import Filed, FiledColumn, FiledRow, FiledStudent
 from skarvin.core.ledger.second_look.claims import Cell
@@ -92,6 +92,18 @@ class Confirmation:
     def came(self) -> tuple[Student, ...]:
         """The students of the fresh export whom the ledger doesn't know."""
         return self.pairing.source_only
+
+    @property
+    def identities(self) -> Iterator[str]:
+        """Every text that says who somebody is, in the ledger and in the fresh export."""
+        for one in self.filed.students:
+            yield from (one.identifier, one.name, one.birth, *one.also.values())
+        layout = self.fresh.layout
+        told = [column.index for column in layout.of_use(IDENTIFIERS | NAMES | {Use.BIRTH})]
+        for student in self.fresh.students:
+            yield from (student.identifier, student.name)
+            cells = self.fresh.cells(student.row)
+            yield from (cells[at] for at in told if at < len(cells))
 
     @property
     def is_in_form_shape(self) -> bool:

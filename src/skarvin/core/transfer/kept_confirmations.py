@@ -7,7 +7,7 @@ from pathlib import Path
 
 from skarvin.core.grid.read import fingerprint
 from skarvin.core.grid.save import Delivery
-from skarvin.core.ledger.run_history import CONFIRM, Kept, Run, history_file, keeping, read_runs
+from skarvin.core.ledger.run_history import CONFIRM, Kept, Run, history_file, keeping, packed, read_runs
 from skarvin.core.transfer.confirming import Confirmation
 from skarvin.core.transfer.kept_runs import NOT_SEEN, Record, item_key, seen_from, student_key
 
@@ -31,7 +31,8 @@ def record_confirmation(found: Confirmation, transfer: str, when: str) -> Record
     counts = Counter(line.found.arrival.value for line in found.lines)
     files = {"fresh": found.fresh.grid.fingerprint}
     run = Run(CONFIRM, transfer, when, found.filed.digest, files, counts, items, tuple(kept))
-    return Record(run, ((student_key(student), by_row[student.row]) for student in found.filed.students))
+    kind = run.kind_of_code
+    return Record(run, ((student_key(student), packed(by_row[student.row], kind)) for student in found.filed.students))
 
 
 def file_confirmation(

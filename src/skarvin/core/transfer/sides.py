@@ -68,6 +68,11 @@ class Sides(NamedTuple):
         return self.composition is not None
 
     @property
+    def books(self) -> tuple[Gradebook, ...]:
+        """The gradebooks of all files."""
+        return (*(self.parts or (self.source,)), self.target)
+
+    @property
     def export_names(self) -> str:
         """The names of the exports, for a heading."""
         return listing([book.grid.file.name for book in self.parts])

@@ -1,0 +1,22 @@
+"""Whom a class's files name: what is hidden where nobody may be shown."""
+
+from collections.abc import Iterable, Iterator
+
+from skarvin.core.gradebook import Gradebook
+from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Use
+from skarvin.reports.masking import Masker
+
+
+def masker_of(books: Iterable[Gradebook]) -> Masker:
+    """Return what hides everybody in some gradebooks: every cell of a column that says who somebody is."""
+    return Masker(_texts_of(books))
+
+
+def _texts_of(books: Iterable[Gradebook]) -> Iterator[str]:
+    for book in books:
+        columns = [column.index for column in book.layout.of_use(IDENTIFIERS | NAMES | {Use.BIRTH})]
+        people = [*book.students, *(one.student for one in book.non_students)]
+        for student in people:
+            yield from (student.identifier, student.name)
+            cells = book.cells(student.row)
+            yield from (cells[at] for at in columns if at < len(cells))

@@ -1,0 +1,156 @@
+"""With --mask no output of any command shows a name, a number or a fragment of one."""
+
+import csv
+import json
+import re
+import subprocess
+import sys
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+
+from conftest import Skarvin, lay_out
+from skarvin.reports.masking import Masker, hidden, masking
+
+HARMLESS = frozenset({"practice", "apprentice", "registry", "workshop", "mast", "keel", "rudder", "sail", "marked"})
+"""Words that the demo's rows have where names stand, and that name nobody, or also stand for something else."""
+WHO = re.compile(
+    r"name|learner no|registry no|reg\. no|apprentice$|workshop no|student|boarder|candidate|e-mail|pupil|policy|berth",
+    re.IGNORECASE,
+)
+
+
+@pytest.fixture(scope="module")
+def demo(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    folder = tmp_path_factory.mktemp("masked") / "tidewrack"
+    subprocess.run([sys.executable, "-m", "skarvin", "demo", str(folder)], check=True, capture_output=True)
+    return folder
+
+
+def rows_of(file: Path) -> Iterator[dict[str, str]]:
+    """Yield a file's rows by plain means, whatever stands between its cells."""
+    data = file.read_bytes()
+    text = data.decode("utf-16") if data[:2] == b"\xff\xfe" else data.decode("utf-8-sig")
+    lines = text.splitlines()
+    first = next(place for place, line in enumerate(lines) if WHO.search(line))
+    sign = max(",;\t", key=lines[first].count)
+    yield from csv.DictReader(lines[first:], delimiter=sign)
+
+
+def identities(folder: Path) -> set[str]:
+    """Return every word of a name and every number that the demo's files give people."""
+    found: set[str] = set()
+    names = ["workshop-marks.csv", "registry-form.csv", "quiz/quiz-answers.csv", "quiz/answer-form.csv"]
+    names += ["final/final-form.csv", "weeks/workshop-week-1.csv", "weeks/registry-week-2.csv"]
+    for name in (*names, "weeks/registry-overview-1.txt"):
+        for row in rows_of(folder / name):
+            for heading, text in row.items():
+                if heading and text and WHO.search(heading):
+                    found |= set(re.findall(r"[^\W_]{3,}", text))
+    found = {word for word in found if word.casefold() not in HARMLESS}
+    assert len(found) > 120
+    return {word for word in found if not word.isdecimal() or len(word) > 3}
+
+
+COMMANDS = [
+    (".", "look workshop-marks.csv registry-form.csv"),
+    (".", "look workshop-marks.csv --json"),
+    (".", "students --all"),
+    (".", "students --json"),
+    (".", "preview --all"),
+    (".", "preview --json"),
+    (".", "preview --why 0097738"),
+    (".", "preview --why 0097738 --json"),
+    (".", "write --replace --into masked"),
+    (".", "write --replace --into masked-2 --json"),
+    (".", "confirm registry-form-import.csv --replace --into masked"),
+    (".", "confirm registry-form-import.csv --replace --into masked --json"),
+    (".", "history --export masked.csv --replace"),
+    (".", "history --json"),
+    (".", "history --student 0097738"),
+    (".", "history --student 0097738 --json"),
+    (".", "roster workshop-marks.csv --form roster-form.csv --replace"),
+    ("final", "preview --all"),
+    ("final", "write --replace --into masked"),
+    ("quiz", "preview --all"),
+    ("quiz", "write --replace --into masked --json"),
+    ("harbour", "preview --all"),
+    ("insurer", "write --replace --into masked --json"),
+    ("essays", "preview --all"),
+    ("watch", "write --replace --into masked"),
+    ("weeks", "preview --all"),
+    ("weeks", "write --replace --into masked"),
+    ("weeks", "confirm registry-overview-2.txt --replace --into masked"),
+    ("weeks", "history"),
+]
+PAGES = (
+    "report.html",
+    "report.xlsx",
+    "held.csv",
+    "-confirm.html",
+    "-confirm.json",
+    "-confirm.csv",
+    "-roster-report.html",
+)
+"""What of the files that are written is to be shown; others are for the target, or prove what was sent."""
+
+
+@pytest.mark.parametrize(("where", "command"), COMMANDS)
+def test_no_command_shows_anybody_of_the_demo(demo: Path, where: str, command: str) -> None:
+    folder = demo / where
+    before = {path: path.stat().st_mtime_ns for path in folder.rglob("*") if path.is_file()}
+    run = subprocess.run(
+        [sys.executable, "-m", "skarvin", *command.split(), "--mask"], cwd=folder, capture_output=True, check=False
+    )
+    said = run.stdout.decode() + run.stderr.decode()
+    assert run.returncode in {0, 1}, said
+    said = said.replace("0097738", "", command.count("0097738") * 0)
+    for path in folder.rglob("*"):
+        if path.is_file() and path.name.endswith(PAGES) and path.stat().st_mtime_ns != before.get(path):
+            said += readable(path)
+    if "masked.csv" in command:
+        said += (folder / "masked.csv").read_text(encoding="utf-8-sig")
+    words = set(re.findall(r"[^\W_]{3,}", said))
+    assert not sorted(words & identities(demo))
+    assert re.search(r"~[a-z2-7]{8}", said) or "history" in command or "--json" in command
+
+
+def readable(path: Path) -> str:
+    """Return what a file says; of a workbook what is in its cells."""
+    if path.suffix != ".xlsx":
+        return path.read_text(encoding="utf-8-sig")
+    import openpyxl  # noqa: PLC0415 - few files are workbooks
+
+    sheets = openpyxl.load_workbook(path).worksheets
+    return "\n".join(str(cell) for sheet in sheets for row in sheet.iter_rows(values_only=True) for cell in row if cell)
+
+
+def test_one_person_has_one_code_wherever_named_and_short_numbers_are_hidden_too(
+    tmp_path: Path, skarvin: Skarvin
+) -> None:
+    rules = '[[item]]\nfrom = "C"\nto = "C"\nfrom_out_of = 10\nto_out_of = 10\n'
+    export = "Id,Name,Knots\n7,Lin Ng,12\n12,Bo O'Hara-Li,6\n15,Ana Wu,1O\n"
+    lay_out(tmp_path, export, "Id,Name,Knots\n7,Lin Ng,\n12,Bo O'Hara-Li,\n", rules)
+    shown = skarvin("preview", "--all", "--mask").out
+    assert not re.findall(r"\bNg\b|O'Hara|\bLi\b|\bWu\b|\b15\b", shown)
+    data = json.loads(skarvin("preview", "--json", "--mask").out)
+    assert {one["identifier"][0] for one in data["students"]["in_form"]} == {"~"}
+    codes = {one["name"] for one in data["students"]["in_form"]}
+    assert len(codes & set(re.findall(r"~\w{8}", shown))) == 2
+    assert [mark["mark"] for mark in data["marks"]["list"]] == ["12", "6", "1O"]
+    plain = skarvin("preview", "--json").out
+    assert '"identifier": "7"' in plain
+    assert skarvin("write", "--mask").code == 1
+    assert "Lin Ng" not in (tmp_path / "report.html").read_text(encoding="utf-8")
+    assert "Lin Ng" in (tmp_path / "ledger.json").read_text(encoding="utf-8")  # it proves what was sent
+
+
+def test_a_masker_hides_names_in_sentences_and_leaves_the_rest() -> None:
+    masker = Masker(["Ó Murchú, Síle", "S-0412", "sile.om@tidewrack.example", "Mark Row", "de Wit, An"])
+    with masking(masker):
+        said = hidden("row 5: same name as Ó Murchú, Síle (S-0412), or SÍLE; sile.om writes; mark 12 of the row")
+    assert not re.findall("Murch|SÍLE|Síle|0412|sile", said)
+    assert said.startswith("row 5: same name as ~")
+    assert said.endswith("writes; mark 12 of the row")
+    assert hidden("Ó Murchú, Síle") == "Ó Murchú, Síle"
