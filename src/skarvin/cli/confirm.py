@@ -92,8 +92,11 @@ def command(  # noqa: PLR0913 - the options of a command
     """Compare FRESH_EXPORT, exported from the target after the upload, with what was sent.
 
     Each mark has arrived, is missing, is different or is extra. FRESH_EXPORT may have another shape, order or
-    encoding than the form, and its identifiers may be written otherwise.
+    encoding than the form, and its identifiers may be written otherwise. With a folder of transfers, FRESH_EXPORT is
+    one file for all of them, or a folder in which each class has one of its name.
     """
+    if transfer.is_dir():
+        return _confirm_term(transfer, fresh, options, replace=replace, is_masked=is_masked, as_json=as_json)
     plan = read_plan(transfer).plan if ledger is None or transfer.exists() else None
     file = ledger or last_ledger(transfer) or _beside_form(transfer, plan)
     folder = into or file.parent
@@ -117,6 +120,33 @@ def command(  # noqa: PLR0913 - the options of a command
             if again:
                 click.echo(f"\nDrafted  {again}\n{heading('Next')}: {next_command(again, transfer)}")
     return int(not found.is_all_there)
+
+
+def _confirm_term(  # noqa: PLR0913 - what is asked for
+    folder: Path, fresh: Path, options: dict[str, Any], *, replace: bool, is_masked: bool, as_json: bool
+) -> int:
+    """Confirm each transfer of a folder."""
+    from skarvin.cli.term import run_term  # noqa: PLC0415 - mostly it is one transfer
+    from skarvin.core.transfer.term import Classwork, Outcome, fresh_export_of  # noqa: PLC0415
+
+    def confirm_one(work: Classwork) -> Outcome:
+        transfer = work.transfer
+        plan = read_plan(transfer).plan
+        file = last_ledger(transfer) or _beside_form(transfer, plan)
+        tidy(transfer.parent, file.parent)
+        found = confirm(
+            read_filed(file),
+            fresh_export_of(work, fresh),
+            _wishes(options, transfer),
+            plan.students.minimum_paired_percent,
+        )
+        when = datetime.now().astimezone().isoformat(timespec="seconds")
+        with masking(Masker(found.identities) if is_masked else None):
+            data = hidden_data(arrival_data(found, when))
+            outputs = _write(found, data, transfer, file.parent, replace=replace)
+        return Outcome(int(not found.is_all_there), arrival_verdict(found), "", outputs[0], data if as_json else None)
+
+    return run_term(folder, confirm_one, page="term-confirm.html", as_json=as_json, title="Confirmation of a term")
 
 
 def _beside_form(transfer: Path, plan: Plan | None) -> Path:

@@ -19,7 +19,7 @@ from skarvin.core.transfer.outputs import misfit, outputs_for
 from skarvin.core.transfer.settling import Settled, settle_transfer
 from skarvin.reports.data import settled_data
 from skarvin.reports.known_people import masker_of
-from skarvin.reports.masking import masking
+from skarvin.reports.masking import hidden_data, masking
 from skarvin.reports.row_counts import rows_in_words
 from skarvin.reports.since_words import since_sentence
 from skarvin.reports.verdict import to_decide, verdict
@@ -32,7 +32,12 @@ from skarvin.reports.verdict import to_decide, verdict
 @mask_option
 @json_option
 def command(transfer: Path, show_all: bool, why: str | None, is_masked: bool, as_json: bool) -> int:
-    """Show what a write would do, item by item and mark by mark. Writes nothing."""
+    """Show what a write would do, item by item and mark by mark. Writes nothing.
+
+    Of a folder of transfers each has a line.
+    """
+    if transfer.is_dir():
+        return _preview_term(transfer, as_json=as_json, is_masked=is_masked)
     if not as_json and transfer.exists() and may_ask():
         from skarvin.cli.asking import ask_open  # noqa: PLC0415 - most previews are asked nothing
 
@@ -54,6 +59,22 @@ def command(transfer: Path, show_all: bool, why: str | None, is_masked: bool, as
                 text = _text(settled, None if show_all else SHORT)
             click.echo(text)
     return int(settled.is_anything_held)
+
+
+def _preview_term(folder: Path, *, as_json: bool, is_masked: bool) -> int:
+    """Show a line for each transfer of a folder."""
+    from skarvin.cli.term import run_term  # noqa: PLC0415 - most previews are of one transfer
+    from skarvin.core.transfer.term import Classwork, Outcome  # noqa: PLC0415
+
+    def preview_one(work: Classwork) -> Outcome:
+        settled = settle_transfer(work.transfer, library())
+        tidy(work.transfer.parent)
+        with masking(masker_of(settled.sides.books) if is_masked else None):
+            data = hidden_data(settled_data(settled)) if as_json else None
+        held = int(settled.is_anything_held)
+        return Outcome(held, verdict(settled, is_written=False), to_decide(settled), data=data)
+
+    return run_term(folder, preview_one, as_json=as_json)
 
 
 def _explain(settled: Settled, asked: str, *, as_json: bool) -> int:

@@ -55,7 +55,10 @@ def command(  # noqa: PLR0913 - the options of a command
 
     Those to confirm stand first, with suggestions, and are kept in pairings.csv. Decide with --decide, or in the column
     "decision" of that file: 1, 2 or 3 for a suggestion, an identifier of the form, "none" if the student isn't in it.
+    Of a folder of transfers each has a line.
     """
+    if transfer.is_dir():
+        return _students_term(transfer, as_json=as_json, is_masked=is_masked)
     tidy(transfer.parent)
     with progress_line():
         plan, _, sides, pairing, _, _, told, _, _ = pair_transfer(transfer, library())
@@ -87,6 +90,26 @@ def command(  # noqa: PLR0913 - the options of a command
             )
         click.echo("Next: skarvin preview")
     return int(bool(pairing.held))
+
+
+def _students_term(folder: Path, *, as_json: bool, is_masked: bool) -> int:
+    """Show a line for each transfer of a folder; who is to be confirmed is kept for each."""
+    from skarvin.cli.term import run_term  # noqa: PLC0415 - mostly it is one transfer
+    from skarvin.core.transfer.term import Classwork, Outcome  # noqa: PLC0415
+
+    def students_of_one(work: Classwork) -> Outcome:
+        tidy(work.transfer.parent)
+        pairing = pair_transfer(work.transfer, library()).pairing
+        file = pairings_file(work.transfer)
+        _keep(file, pairing, read_decisions(file))
+        held, missing = len(pairing.held), len(pairing.source_only)
+        decide = f"To confirm: {counted(held, 'student')}, in {file.name}." if held else ""
+        lacking = f", {missing:,} missing from the form" if missing else ""
+        said = f"{counted(pairing.people, 'student')} paired{lacking}."
+        data = _data(pairing, [], is_masked=is_masked) if as_json else None
+        return Outcome(int(bool(held)), said, decide, data=data)
+
+    return run_term(folder, students_of_one, as_json=as_json)
 
 
 def _keep(file: Path, pairing: Pairing, before: Decisions) -> Decisions:

@@ -17,9 +17,9 @@ from skarvin.core.transfer.outputs import outputs_for
 from skarvin.core.transfer.settling import Settled, settle_transfer
 from skarvin.reports.filing import Filing
 from skarvin.reports.known_people import masker_of
-from skarvin.reports.masking import hidden, masking
+from skarvin.reports.masking import hidden, hidden_data, masking
 from skarvin.reports.since_words import since_sentence
-from skarvin.reports.verdict import verdict
+from skarvin.reports.verdict import to_decide, verdict
 
 
 @click.command(short_help="Write the import file and the report.")
@@ -32,7 +32,12 @@ from skarvin.reports.verdict import verdict
 def command(  # noqa: PLR0913 - the options of a command
     transfer: Path, into: Path | None, replace: bool, plain: bool, is_masked: bool, as_json: bool
 ) -> int:
-    """Write the import file, read it back, and write the report that proves what was moved."""
+    """Write the import file, read it back, and write the report that proves what was moved.
+
+    Of a folder of transfers each is written beside itself, and a summary page, term-report.html, has a line for each.
+    """
+    if transfer.is_dir():
+        return _write_term(transfer, replace=replace, plain=plain, is_masked=is_masked, as_json=as_json)
     with progress_line():
         settled = settle_transfer(transfer, library())
     outputs = outputs_for(settled, into or settled.sides.target.grid.file.parent)
@@ -47,6 +52,25 @@ def command(  # noqa: PLR0913 - the options of a command
         else:
             click.echo(_text(written))
     return int(settled.is_anything_held)
+
+
+def _write_term(folder: Path, *, replace: bool, plain: bool, is_masked: bool, as_json: bool) -> int:
+    """Write each transfer of a folder."""
+    from skarvin.cli.term import run_term  # noqa: PLC0415 - most writes are of one transfer
+    from skarvin.core.transfer.term import Classwork, Outcome  # noqa: PLC0415
+
+    def write_one(work: Classwork) -> Outcome:
+        settled = settle_transfer(work.transfer, library())
+        outputs = outputs_for(settled, work.into or settled.sides.target.grid.file.parent)
+        tidy(work.transfer.parent, outputs.data.parent)
+        filing = Filing(datetime.now().astimezone().isoformat(timespec="seconds"), is_plain=plain)
+        with masking(masker_of(settled.sides.books) if is_masked else None):
+            write_transfer(settled, outputs, filing, replace_existing=replace)
+            data = hidden_data(filing.data) if as_json else None
+        held = int(settled.is_anything_held)
+        return Outcome(held, verdict(settled, is_written=True), to_decide(settled), outputs.page, data)
+
+    return run_term(folder, write_one, page="term-report.html", as_json=as_json, title="Reconciliation of a term")
 
 
 _SHOWN = 4

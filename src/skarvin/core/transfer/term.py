@@ -1,0 +1,129 @@
+"""A term: a folder with the transfers of several classes, each carried out by itself, none stopped by another."""
+
+from collections import Counter
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any, NamedTuple
+
+from skarvin.core.findings import Finding, Misused, Place, Refused, SkarvinError, Unreadable
+from skarvin.core.transfer.transfer_state import transfers_in
+
+CODES: dict[type[SkarvinError], int] = {Misused: 2, Unreadable: 3, Refused: 4}
+"""The exit code of each kind of error."""
+FAULT = 70
+"""The exit code of a fault of Skarvin itself."""
+
+
+class Outcome(NamedTuple):
+    """What became of one transfer of a term.
+
+    Attributes:
+        code: its exit code.
+        verdict: the verdict in one sentence, or what was wrong.
+        to_decide: what needs a person, in one sentence; blank if nothing.
+        report: its report, if it has one.
+        data: the same as data.
+    """
+
+    code: int
+    verdict: str
+    to_decide: str = ""
+    report: Path | None = None
+    data: Any = None
+
+
+class TermLine(NamedTuple):
+    """One transfer of a term, and what became of it."""
+
+    transfer: Path
+    name: str
+    outcome: Outcome
+
+
+class Classwork(NamedTuple):
+    """One transfer, and the folder of its own for new files where several transfers lie in one folder."""
+
+    transfer: Path
+    into: Path | None
+
+
+def classes_of(folder: Path) -> list[Classwork]:
+    """Return the transfers of a term: those in its folder, and in the folders below it.
+
+    Raises:
+        Unreadable: there are none.
+    """
+    below = sorted(path for path in folder.iterdir() if path.is_dir() and not path.name.startswith("."))
+    found = [work for one in (folder, *below) for work in _of_folder(one)]
+    if not found:
+        mend = (
+            "Make one for each class, in a folder of its own: skarvin draft EXPORT FORM --transfer CLASS/transfer.toml"
+        )
+        raise Unreadable(
+            Finding("no-transfers", "there is no transfer in this folder, nor below it", Place(folder), mend)
+        )
+    return found
+
+
+def _of_folder(folder: Path) -> Iterator[Classwork]:
+    transfers = transfers_in(folder)
+    for transfer in transfers:
+        yield Classwork(transfer, folder / transfer.stem if len(transfers) > 1 else None)
+
+
+def fresh_export_of(work: Classwork, fresh: Path) -> Path:
+    """Return the fresh export of one class: the one for all, or the one in a folder that is named after the class.
+
+    Raises:
+        Unreadable: the folder has none, or several.
+    """
+    if not fresh.is_dir():
+        return fresh
+    names = {work.transfer.stem.casefold(), work.transfer.parent.resolve().name.casefold()} - {"transfer"}
+    found = [path for path in sorted(fresh.iterdir()) if path.is_file() and path.stem.casefold() in names]
+    if len(found) == 1:
+        return found[0]
+    what = f"{'several files' if found else 'no file'} in {fresh.name} for {work.transfer.parent.resolve().name}"
+    mend = f"Name one {work.transfer.parent.resolve().name}, with whatever ending."
+    raise Unreadable(Finding("no-fresh-export", what, Place(fresh), mend))
+
+
+def carry_out_term(
+    folder: Path, do: Callable[[Classwork], Outcome], tell: Callable[[str, int, int], None]
+) -> list[TermLine]:
+    """Do something with each transfer of a term; one that fails stops none of the others.
+
+    Args:
+        folder: the term.
+        do: what is done with one transfer.
+        tell: is told what is done next, how many are done, and of how many.
+
+    Raises:
+        Unreadable: there are none.
+    """
+    classes = classes_of(folder)
+    lines = []
+    for done, work in enumerate(classes):
+        name = work.transfer.relative_to(folder).as_posix()
+        tell(name, done, len(classes))
+        try:
+            outcome = do(work)
+        except SkarvinError as error:
+            outcome = Outcome(CODES[type(error)], f"{error.findings[0]}")
+        except Exception as error:  # noqa: BLE001 - a fault in one class must not lose the others
+            outcome = Outcome(FAULT, f"Skarvin itself failed ({type(error).__name__}): run this transfer alone.")
+        lines.append(TermLine(work.transfer, name, outcome))
+    tell("", len(classes), len(classes))
+    return lines
+
+
+def term_verdict(lines: list[TermLine]) -> str:
+    """Return what became of a term, in one sentence."""
+    codes = Counter(min(line.outcome.code, 2) for line in lines)
+    parts = [(codes[0], "with nothing to decide"), (codes[1], "with something to decide"), (codes[2], "failed")]
+    return f"{len(lines):,} transfers: {', '.join(f'{count:,} {what}' for count, what in parts if count)}."
+
+
+def worst_code(lines: list[TermLine]) -> int:
+    """Return the exit code of a term: the worst of its transfers."""
+    return max(line.outcome.code for line in lines)

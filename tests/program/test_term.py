@@ -1,0 +1,138 @@
+"""A term at once: each class by itself, none stopped by another, one summary."""
+
+import json
+import os
+import pty
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import pytest
+
+from conftest import Skarvin, edit, lay_out
+from skarvin.core.transfer import settling
+
+RULES = '[[item]]\nfrom = "C"\nto = "C"\nfrom_out_of = 10\nto_out_of = 10\n'
+NAMES = ("10 a", "10 b", "10 c")
+
+
+@pytest.fixture
+def term(tmp_path: Path) -> Path:
+    """Lay out three classes: one is all right, one has a mark to decide, one has no export."""
+    for number, name in enumerate(NAMES):
+        folder = tmp_path / "term" / name
+        folder.mkdir(parents=True)
+        people = [f"{number}{one}01,Pupil {chr(65 + one)}{number}" for one in range(1, 5)]
+        export = "Id,Name,Knots\n" + "".join(f"{who},{mark}\n" for who, mark in zip(people, "5678", strict=True))
+        form = "Id,Name,Knots\n" + "".join(f"{who},\n" for who in people)
+        lay_out(folder, export, form, RULES)
+    edit(tmp_path / "term" / "10 b" / "export.csv", ",7\n", ",1O\n")
+    (tmp_path / "term" / "10 c" / "export.csv").unlink()
+    return tmp_path / "term"
+
+
+def test_one_that_fails_stops_none_of_the_others_and_the_worst_code_counts(term: Path, skarvin: Skarvin) -> None:
+    run = skarvin("write", "--transfer", "term")
+    assert run.code == 3
+    assert "3 transfers: 1 with nothing to decide, 1 with something to decide, 1 failed." in run.out
+    assert [(term / name / "form-import.csv").exists() for name in NAMES] == [True, True, False]
+    assert (term / "10 a" / "report.html").exists()
+    page = (term / "term-report.html").read_text(encoding="utf-8")
+    assert 'href="10%20a/report.html"' in page
+    assert "To decide: 1 mark." in page
+    assert "Failed: export.csv: there is no such file" in page
+    assert (term / "term-report.html").stat().st_mode & 0o077 == 0
+
+
+def test_preview_and_students_have_a_line_for_each_and_write_nothing_else(term: Path, skarvin: Skarvin) -> None:
+    before = sorted(path for path in term.rglob("*"))
+    run = skarvin("preview", "--transfer", "term", "--json")
+    data = json.loads(run.out)
+    assert [(one["transfer"], one["code"]) for one in data["transfers"]] == [
+        ("10 a/transfer.toml", 0),
+        ("10 b/transfer.toml", 1),
+        ("10 c/transfer.toml", 3),
+    ]
+    assert data["transfers"][0]["data"]["fates"]["sent"] == 4
+    assert sorted(path for path in term.rglob("*")) == before
+    run = skarvin("students", "--transfer", "term")
+    assert run.code == 3
+    assert run.out.count("4 students paired.") == 2
+
+
+def test_a_term_is_confirmed_by_one_export_of_the_school_or_by_one_for_each_class(term: Path, skarvin: Skarvin) -> None:
+    whole = (term / "10 a" / "export.csv").read_text(encoding="utf-8")
+    for number, name in enumerate(NAMES):
+        text = "".join(f"{number}{line[1:]}" if line[0] == "0" else line for line in whole.splitlines(keepends=True))
+        (term / name / "export.csv").write_text(text.replace("0,", f"{number},"), encoding="utf-8")
+    assert skarvin("write", "--transfer", "term").code == 0
+    heads, *_ = (term / "10 a" / "form-import.csv").read_text(encoding="utf-8").splitlines()
+    rows = [line for name in NAMES for line in (term / name / "form-import.csv").read_text("utf-8").splitlines()[1:]]
+    (term.parent / "school.csv").write_text("\n".join([heads, *reversed(rows)]), encoding="utf-8")
+    run = skarvin("confirm", "school.csv", "--transfer", "term")
+    assert run.out.count("All 4 marks that were sent have arrived") == 3
+    assert run.code == 1  # the other classes' marks are extra
+    fresh = term.parent / "fresh"
+    fresh.mkdir()
+    for name in NAMES[:2]:
+        (fresh / f"{name}.csv").write_bytes((term / name / "form-import.csv").read_bytes())
+    run = skarvin("confirm", "fresh", "--transfer", "term")
+    assert run.code == 3
+    assert "no file in fresh for 10 c. Name one 10 c" in " ".join(run.out.split())
+    assert (term / "10 a" / "10 a-confirm.html").exists()
+    assert 'href="10%20b/10%20b-confirm.html"' in (term / "term-confirm.html").read_text(encoding="utf-8")
+
+
+def test_several_transfers_in_one_folder_write_into_folders_of_their_own(term: Path, skarvin: Skarvin) -> None:
+    folder = term / "10 a"
+    (folder / "transfer.toml").rename(folder / "spring.toml")
+    (folder / "autumn.toml").write_bytes((folder / "spring.toml").read_bytes())
+    assert skarvin("write", "--transfer", folder).code == 0
+    assert (folder / "spring" / "form-import.csv").exists()
+    assert (folder / "autumn" / "report.html").exists()
+
+
+def test_a_fault_in_one_class_does_not_lose_the_others(
+    term: Path, skarvin: Skarvin, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    whole = vars(settling)["settle"]
+
+    def fails(source: object, *arguments: object) -> object:
+        if "10 b" in str(source.grid.file):  # type: ignore[attr-defined]
+            raise ZeroDivisionError
+        return whole(source, *arguments)
+
+    monkeypatch.setattr("skarvin.core.transfer.settling.settle", fails)
+    run = skarvin("write", "--transfer", "term")
+    assert run.code == 70
+    assert "Skarvin itself failed (ZeroDivisionError)" in " ".join(run.out.split())
+    assert (term / "10 a" / "form-import.csv").exists()
+
+
+def test_a_folder_without_transfers_is_refused_with_the_way_on(tmp_path: Path, skarvin: Skarvin) -> None:
+    (tmp_path / "empty").mkdir()
+    run = skarvin("write", "--transfer", "empty")
+    assert run.code == 3
+    assert "skarvin draft EXPORT FORM --transfer CLASS/transfer.toml" in run.err
+
+
+def test_a_bar_shows_on_a_terminal_how_far_it_is(term: Path) -> None:
+    main, other = pty.openpty()
+    command = [sys.executable, "-m", "skarvin", "write", "--plain", "--transfer", str(term)]
+    with subprocess.Popen(command, stdout=other, stderr=other, stdin=other) as process:
+        os.close(other)
+        seen = b""
+        until = time.monotonic() + 60
+        while time.monotonic() < until:
+            try:
+                piece = os.read(main, 4096)
+            except OSError:
+                break
+            if not piece:
+                break
+            seen += piece
+        assert process.wait() == 3
+    os.close(main)
+    assert b"0 of 3  10 a/transfer.toml" in seen
+    assert b"[####################..........] 2 of 3" in seen
