@@ -62,7 +62,7 @@ COMMANDS = [
     (".", "preview --json"),
     (".", "preview --why 0097738"),
     (".", "preview --why 0097738 --json"),
-    (".", "write --replace --into masked"),
+    (".", "write --replace --workbook --into masked"),
     (".", "write --replace --into masked-2 --json"),
     (".", "confirm registry-form-import.csv --replace --into masked"),
     (".", "confirm registry-form-import.csv --replace --into masked --json"),
@@ -84,15 +84,7 @@ COMMANDS = [
     ("weeks", "confirm registry-overview-2.txt --replace --into masked"),
     ("weeks", "history"),
 ]
-PAGES = (
-    "report.html",
-    "report.xlsx",
-    "held.csv",
-    "-confirm.html",
-    "-confirm.json",
-    "-confirm.csv",
-    "-roster-report.html",
-)
+PAGES = ("report.html", "report.xlsx", "-confirm.html", "-confirm.json", "-confirm.csv", "roster-report.html")
 """What of the files that are written is to be shown; others are for the target, or prove what was sent."""
 
 

@@ -311,9 +311,9 @@ def test_a_status_that_is_sent_as_a_blank_is_named_with_its_student(tmp_path: Pa
 def meddling(monkeypatch: pytest.MonkeyPatch, file: Path, data: bytes) -> None:
     """Let a file change after it was read and before anything is written."""
 
-    def outputs_for(*arguments: Any) -> Any:  # noqa: ANN401 - handed on as they are
+    def outputs_for(*arguments: Any, **options: Any) -> Any:  # noqa: ANN401 - handed on as they are
         file.write_bytes(data)
-        return outputs.outputs_for(*arguments)
+        return outputs.outputs_for(*arguments, **options)
 
     monkeypatch.setattr("skarvin.cli.write.outputs_for", outputs_for)
 

@@ -2,17 +2,21 @@
 
 import ast
 import importlib
+import json
 import os
 import pkgutil
 import re
 import subprocess
 import sys
+import tomllib
 from pathlib import Path
 
 import click
+import jsonschema
 import msgspec
 import pytest
 from man_pages import MAN, make_pages
+from transfer_schema import SCHEMA, transfer_schema
 
 import skarvin as package
 from conftest import Skarvin
@@ -166,3 +170,24 @@ def test_the_man_pages_say_what_the_help_says(tmp_path: Path) -> None:
     kept = {page.name: page.read_text(encoding="utf-8") for page in MAN.glob("*.1")}
     assert kept == {page.name: page.read_text(encoding="utf-8") for page in tmp_path.glob("*.1")}
     assert {f"skarvin-{name}.1" for name in commands.list_commands(click.Context(commands))} < set(kept)
+
+
+def test_the_schema_of_the_transfer_is_made_from_the_plan_and_the_docs() -> None:
+    assert SCHEMA.read_text(encoding="utf-8") == transfer_schema(), "run: python docs/transfer_schema.py"
+
+
+def test_an_editor_completes_a_drafted_transfer_and_marks_mistakes(drafted: Path) -> None:
+    text = (drafted / "transfer.toml").read_text(encoding="utf-8")
+    assert text.startswith("#:schema transfer.schema.json\n")
+    schema = json.loads((drafted / "transfer.schema.json").read_bytes())
+    checker = jsonschema.Draft7Validator(schema)
+    assert not list(checker.iter_errors(tomllib.loads(text)))
+    wrong = text.replace('blank = "leave"', 'blank = "leaf"').replace("ignore_case =", "ignore_cases =")
+    assert len(list(checker.iter_errors(tomllib.loads(wrong)))) == 2
+    assert schema["$defs"]["MarksPlan"]["properties"]["decimals"]["description"]
+
+
+@pytest.mark.parametrize("transfer", sorted((Path(__file__).parents[1] / "data").rglob("transfer.toml")), ids=str)
+def test_every_transfer_that_is_right_is_right_to_an_editor(transfer: Path) -> None:
+    checker = jsonschema.Draft7Validator(json.loads(SCHEMA.read_text(encoding="utf-8")))
+    assert not list(checker.iter_errors(tomllib.loads(transfer.read_text(encoding="utf-8"))))

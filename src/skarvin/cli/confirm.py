@@ -127,7 +127,7 @@ def _confirm_term(  # noqa: PLR0913 - what is asked for
 ) -> int:
     """Confirm each transfer of a folder."""
     from skarvin.cli.term import run_term  # noqa: PLC0415 - mostly it is one transfer
-    from skarvin.core.transfer.term import Classwork, Outcome, fresh_export_of  # noqa: PLC0415
+    from skarvin.core.transfer.classwork import Classwork, Outcome, fresh_export_of  # noqa: PLC0415
 
     def confirm_one(work: Classwork) -> Outcome:
         transfer = work.transfer

@@ -27,6 +27,7 @@ from skarvin.core.plan.drafting.proposal import Draft, draft
 from skarvin.core.plan.drafting.understanding import with_examples
 from skarvin.core.plan.drafting.wishes import Maxima, Wishes
 from skarvin.core.plan.drafting.wording import draft_text
+from skarvin.core.plan.editor_schema import SCHEMA_NAME, schema_bytes
 from skarvin.core.texts.numbers import plain, read_number
 
 _HEADS = (
@@ -62,12 +63,14 @@ def command(
         mend = "Save them to a file first; a transfer is carried out more than once."
         raise Misused(Finding("piped", "what is piped in can't be drafted from", None, mend))
     tidy(transfer.parent)
-    with progress_line(), Delivery(replace=False, inputs=[*exports, form]) as delivery:
+    schema = transfer.with_name(SCHEMA_NAME)
+    with progress_line(), Delivery(replace=False, inputs=[*exports, form], always=[schema]) as delivery:
         if transfer.exists():
             mend = "Work on it, or name another with --transfer."
             raise Misused(Finding("exists", f"'{transfer}' is there already and is never overwritten", None, mend))
         proposal = replace(draft(exports, form, _wishes(options, transfer)), has_headings=not no_headings)
         delivery.stage(transfer, [draft_text(proposal, transfer).encode()])
+        delivery.stage(schema, [schema_bytes()])
         delivery.commit()
     click.echo(_text(proposal, transfer))
     if proposal.open_points and may_ask():

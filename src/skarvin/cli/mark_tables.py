@@ -12,7 +12,7 @@ from skarvin.core.texts.numbers import plain
 from skarvin.core.transfer.settling import Settled
 from skarvin.reports.masking import identity
 from skarvin.reports.since_words import fate_in_words, since_lines
-from skarvin.reports.worth_saying import is_remarked, lines_of
+from skarvin.reports.worth_saying import is_corrected, is_remarked, lines_of
 
 STUDENT, ITEM, PLACE = Head("student", most=28, least=12), Head("item", most=30, least=10), Head("place")
 REASON = Head("reason", least=24, wraps=True)
@@ -28,6 +28,7 @@ def format_marks(settled: Settled, most: int | None) -> str:
     now, export = Head("now", is_number=True, most=20), Head("export", is_number=True, most=20)
     parts = [
         *_since(settled, most),
+        *_corrected(settled, most),
         *_marks("Lower than before", (STUDENT, ITEM, PLACE, before, now), lower, _change, most),
         *_marks("Replaced", (STUDENT, ITEM, PLACE, before, after), replaced, _change, most),
         *_marks("Kept as the form has them", (STUDENT, ITEM, PLACE, before, export), kept, _kept, most),
@@ -71,6 +72,18 @@ def _since(settled: Settled, most: int | None) -> list[str]:
     )
     lines = since_lines(settled)
     return _marks("Changed since they were sent", heads, lines, _three_values, most)
+
+
+def _corrected(settled: Settled, most: int | None) -> list[str]:
+    """Return the marks that a person corrected in the list of held marks."""
+    export, instead = Head("export", is_number=True, most=16), Head("correction", is_number=True, most=16)
+    heads = (STUDENT, ITEM, PLACE, export, instead, Head("by", rank=1, most=20), Head("why", least=16, wraps=True))
+    return _marks("Corrected by a person", heads, lines_of(settled, is_corrected), _correction, most)
+
+
+def _correction(line: Line) -> tuple[str, ...]:
+    correction = line.outcome.correction
+    return (line.outcome.source.strip(), *(correction or ()))
 
 
 def _three_values(line: Line) -> tuple[str, str, str, str]:

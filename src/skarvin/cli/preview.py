@@ -64,7 +64,7 @@ def command(transfer: Path, show_all: bool, why: str | None, is_masked: bool, as
 def _preview_term(folder: Path, *, as_json: bool, is_masked: bool) -> int:
     """Show a line for each transfer of a folder."""
     from skarvin.cli.term import run_term  # noqa: PLC0415 - most previews are of one transfer
-    from skarvin.core.transfer.term import Classwork, Outcome  # noqa: PLC0415
+    from skarvin.core.transfer.classwork import Classwork, Outcome  # noqa: PLC0415
 
     def preview_one(work: Classwork) -> Outcome:
         settled = settle_transfer(work.transfer, library())

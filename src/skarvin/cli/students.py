@@ -95,7 +95,7 @@ def command(  # noqa: PLR0913 - the options of a command
 def _students_term(folder: Path, *, as_json: bool, is_masked: bool) -> int:
     """Show a line for each transfer of a folder; who is to be confirmed is kept for each."""
     from skarvin.cli.term import run_term  # noqa: PLC0415 - mostly it is one transfer
-    from skarvin.core.transfer.term import Classwork, Outcome  # noqa: PLC0415
+    from skarvin.core.transfer.classwork import Classwork, Outcome  # noqa: PLC0415
 
     def students_of_one(work: Classwork) -> Outcome:
         tidy(work.transfer.parent)

@@ -12,7 +12,7 @@ import click
 from skarvin.cli.output import heading, print_json
 from skarvin.cli.table import Head, format_table, screen_width, wrap
 from skarvin.core.grid.save import Delivery
-from skarvin.core.transfer.term import Classwork, Outcome, TermLine, carry_out_term, term_verdict, worst_code
+from skarvin.core.transfer.classwork import Classwork, Outcome, TermLine, carry_out_term, term_verdict, worst_code
 
 _HEADS = (
     Head("transfer", most=30),

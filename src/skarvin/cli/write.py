@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from datetime import datetime
 from pathlib import Path
+from typing import NamedTuple
 
 import click
 
@@ -13,6 +14,7 @@ from skarvin.cli.settled import format_items
 from skarvin.cli.table import wrap
 from skarvin.core.findings import counted
 from skarvin.core.transfer.carry_out import Written, write_transfer
+from skarvin.core.transfer.corrections import held_file
 from skarvin.core.transfer.outputs import outputs_for
 from skarvin.core.transfer.settling import Settled, settle_transfer
 from skarvin.reports.filing import Filing
@@ -27,20 +29,23 @@ from skarvin.reports.verdict import to_decide, verdict
 @click.option("--into", type=PATH, help="The folder for the new files. [default: the form's folder]")
 @click.option("--replace", is_flag=True, help="Replace files of the same names.")
 @click.option("--plain", is_flag=True, help="Leave the figures out of the report; faster.")
+@click.option("--workbook", is_flag=True, help="Write the report as a workbook, too: report.xlsx.")
 @mask_option
 @json_option
 def command(  # noqa: PLR0913 - the options of a command
-    transfer: Path, into: Path | None, replace: bool, plain: bool, is_masked: bool, as_json: bool
+    transfer: Path, into: Path | None, replace: bool, plain: bool, workbook: bool, is_masked: bool, as_json: bool
 ) -> int:
     """Write the import file, read it back, and write the report that proves what was moved.
 
     Of a folder of transfers each is written beside itself, and a summary page, term-report.html, has a line for each.
     """
     if transfer.is_dir():
-        return _write_term(transfer, replace=replace, plain=plain, is_masked=is_masked, as_json=as_json)
+        how = _How(replace, plain, workbook, is_masked, as_json)
+        return _write_term(transfer, how)
     with progress_line():
         settled = settle_transfer(transfer, library())
-    outputs = outputs_for(settled, into or settled.sides.target.grid.file.parent)
+    folder = into or settled.sides.target.grid.file.parent
+    outputs = outputs_for(settled, folder, with_workbook=workbook)
     tidy(transfer.parent, outputs.data.parent)
     when = datetime.now().astimezone().isoformat(timespec="seconds")
     filing = Filing(when, is_plain=plain)
@@ -54,23 +59,34 @@ def command(  # noqa: PLR0913 - the options of a command
     return int(settled.is_anything_held)
 
 
-def _write_term(folder: Path, *, replace: bool, plain: bool, is_masked: bool, as_json: bool) -> int:
+class _How(NamedTuple):
+    """How each transfer of a folder is written."""
+
+    replace: bool
+    plain: bool
+    workbook: bool
+    is_masked: bool
+    as_json: bool
+
+
+def _write_term(folder: Path, how: _How) -> int:
     """Write each transfer of a folder."""
     from skarvin.cli.term import run_term  # noqa: PLC0415 - most writes are of one transfer
-    from skarvin.core.transfer.term import Classwork, Outcome  # noqa: PLC0415
+    from skarvin.core.transfer.classwork import Classwork, Outcome  # noqa: PLC0415
 
     def write_one(work: Classwork) -> Outcome:
         settled = settle_transfer(work.transfer, library())
-        outputs = outputs_for(settled, work.into or settled.sides.target.grid.file.parent)
+        own = work.into or settled.sides.target.grid.file.parent
+        outputs = outputs_for(settled, own, with_workbook=how.workbook)
         tidy(work.transfer.parent, outputs.data.parent)
-        filing = Filing(datetime.now().astimezone().isoformat(timespec="seconds"), is_plain=plain)
-        with masking(masker_of(settled.sides.books) if is_masked else None):
-            write_transfer(settled, outputs, filing, replace_existing=replace)
-            data = hidden_data(filing.data) if as_json else None
+        filing = Filing(datetime.now().astimezone().isoformat(timespec="seconds"), is_plain=how.plain)
+        with masking(masker_of(settled.sides.books) if how.is_masked else None):
+            write_transfer(settled, outputs, filing, replace_existing=how.replace)
+            data = hidden_data(filing.data) if how.as_json else None
         held = int(settled.is_anything_held)
         return Outcome(held, verdict(settled, is_written=True), to_decide(settled), outputs.page, data)
 
-    return run_term(folder, write_one, page="term-report.html", as_json=as_json, title="Reconciliation of a term")
+    return run_term(folder, write_one, page="term-report.html", as_json=how.as_json, title="Reconciliation of a term")
 
 
 _SHOWN = 4
@@ -111,6 +127,7 @@ def _typed(settled: Settled) -> list[str]:
 
 def _text(written: Written) -> str:
     settled, outputs = written.settled, written.outputs
+    held = held_file(settled.file)
     differing = written.second_look.differing
     seen = f"{counted(written.second_look.rows, 'row')} read again"
     differ = f"{counted(differing, 'cell differs', 'cells differ')} from the form, exactly those in the ledger"
@@ -125,7 +142,9 @@ def _text(written: Written) -> str:
         *_listed("Import file ", outputs.imports),
         *_listed("To type     ", outputs.typed),
         f"Report       {outputs.page}",
+        *([f"Workbook     {outputs.workbook}"] if outputs.workbook else []),
         f"Ledger       {outputs.data}" + (f", and each mark in {outputs.marks.name}" if outputs.marks else ""),
+        *([f"Held         {held}: fill in By, Why and Correction, and write again"] if held.exists() else []),
         *_listed("Restore     ", outputs.restores, f"   ({_restored(settled)})"),
         *(
             [f"Feedback     {outputs.bundle}; {outputs.bundle_table.name} says what goes to whom"]

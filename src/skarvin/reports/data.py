@@ -330,6 +330,8 @@ def outcome_data(outcome: Outcome) -> dict[str, Any]:
         data["last"] = outcome.last
     if outcome.there is not None:
         data["there"] = outcome.there
+    if outcome.correction:
+        data["correction"] = outcome.correction._asdict()
     if outcome.off:
         data["rounded"] = True
     if outcome.goes_down:

@@ -62,6 +62,10 @@ class Filing:
         }
         rest = {key: self.data[key] for key in ("files", "second_look")}
         yield written.outputs.data, ledger_json(rest, self._begun)
+        if written.outputs.workbook:
+            from skarvin.reports.workbook_report import workbook_report  # noqa: PLC0415 - most writes make none
+
+            yield written.outputs.workbook, workbook_report(written.settled, self.data)
         yield written.outputs.page, page(written, self.data, is_plain=self.is_plain).encode()
         if written.outputs.typed:
             from skarvin.reports.typing_list import typing_list, typing_page, typing_text  # noqa: PLC0415

@@ -24,7 +24,7 @@ from skarvin.reports.row_counts import rows_in_words
 from skarvin.reports.rule_words import maxima_in_words
 from skarvin.reports.since_words import fate_in_words, since_lines, since_sentence
 from skarvin.reports.verdict import count_waiting
-from skarvin.reports.worth_saying import is_close, is_remarked, lines_of, lost_totals
+from skarvin.reports.worth_saying import is_close, is_corrected, is_remarked, lines_of, lost_totals
 
 if TYPE_CHECKING:
     from skarvin.reports.figures import Figure
@@ -75,6 +75,7 @@ def page(written: Written, ledger: Data, *, is_plain: bool = False) -> str:
             held_total=settled.ledger.fates[Fate.HELD],
             changed=_cut(settled, Fate.CHANGED),
             lower=_lower(settled),
+            corrected=lines_of(settled, is_corrected),
             sent_as_blank=list(islice(settled.ledger.lines_because(Cause.SENT_AS_BLANK), _MOST_LINES)),
             questions=settled.sides.column_map.questions,
             totals=list(zip(settled.made.totals, totals_in_words(settled.made.totals), strict=True)),

@@ -41,6 +41,11 @@ def is_close(outcome: Outcome) -> bool:
     return bool(outcome.note)
 
 
+def is_corrected(outcome: Outcome) -> bool:
+    """Tell whether a person put another mark in its place."""
+    return outcome.correction is not None
+
+
 def lines_of(settled: Settled, is_meant: Callable[[Outcome], bool]) -> list[Line]:
     """Return the marks whose outcome is meant, student by student."""
     codes = {code for code, outcome in enumerate(settled.ledger.outcomes) if is_meant(outcome)}

@@ -20,8 +20,10 @@ class Delivery:
     one does that. Raises `Refused` for whatever the disk doesn't let it do.
     """
 
-    def __init__(self, *, replace: bool, inputs: Iterable[Path]) -> None:
+    def __init__(self, *, replace: bool, inputs: Iterable[Path], always: Iterable[Path] = ()) -> None:
+        """Begin with nothing; files of `always` are replaced whatever `replace` says."""
         self._replace = replace
+        self._always = frozenset(always)
         self._inputs = [path.resolve() for path in inputs]
         self._staged: dict[Path, Path] = {}
         self._journal: Journal | None = None
@@ -52,13 +54,16 @@ class Delivery:
                 )
             if path.is_dir():
                 raise _refused(path, "folder", "a folder has this name", "Choose another name.")
-            if path.exists() and not self._replace:
+            if path.exists() and not self._may_replace(path):
                 raise _refused(
                     path,
                     "exists",
                     "the file is there already",
                     "Give --replace to replace it, or name another folder or file.",
                 )
+
+    def _may_replace(self, path: Path) -> bool:
+        return self._replace or path in self._always
 
     def stage(self, path: Path, chunks: Iterable[bytes]) -> Path:
         """Write the chunks to a temporary file beside `path`, down to the disk, and return where it lies."""
@@ -101,7 +106,7 @@ class Delivery:
             steps = [Step(path.name, part.stat().st_ino, path.exists()) for path, part in self._staged.items()]
             journal.begin(steps)
             for path, temporary in self._staged.items():
-                if self._replace and path.exists():
+                if self._may_replace(path) and path.exists():
                     keep_old(path, journal.token)
                     temporary.replace(path)
                 else:

@@ -8,9 +8,9 @@ from typing import NamedTuple
 from skarvin.core.findings import Row
 from skarvin.core.grid.coding import Coding
 from skarvin.core.ledger.codes import Meet
-from skarvin.core.ledger.outcomes import BLANK, SKIPPED, Outcome, decide
+from skarvin.core.ledger.outcomes import BLANK, SKIPPED, Correction, Outcome, decide
 from skarvin.core.ledger.since import Known, SinceRule, decide_since
-from skarvin.core.marks.choices import Blank
+from skarvin.core.marks.choices import Blank, Existing
 from skarvin.core.marks.rule import Rule
 from skarvin.core.reasons import Fate, Reason
 from skarvin.core.targets.target import Target
@@ -46,6 +46,13 @@ class _InPlace(NamedTuple):
     their_code: int | None
 
 
+class _Corrected(NamedTuple):
+    """A mark as the export has it, and what a person put in its place."""
+
+    text: str
+    correction: Correction
+
+
 class _KnownCell(NamedTuple):
     """A target's cell by its code, and what is known of it besides."""
 
@@ -60,6 +67,7 @@ class Book:
         self.outcomes: list[Outcome] = []
         self._since = since
         self._known: dict[int, _KnownCell] = {}
+        self._corrected: dict[int, _Corrected] = {}
         self.ours, self.theirs = Coding(), Coding()
         self._form = form
         self._in_place: dict[int, _InPlace] = {}
@@ -103,12 +111,21 @@ class Book:
         self._absent[code] = standing
         return code
 
+    def corrected(self, our_code: int, correction: Correction) -> int:
+        """Return the code of a mark in whose place a person put another."""
+        standing = _Corrected(self.text(our_code), correction)
+        code = self.ours.code_for(standing)
+        self._corrected[code] = standing
+        return code
+
     def is_unseen(self, our_code: int) -> bool:
         """Tell whether a code is that of a mark that was never asked for."""
         return our_code in self._absent and self._absent[our_code].is_unseen
 
     def text(self, our_code: int) -> str:
         """Return the source's text of a code."""
+        if our_code in self._corrected:
+            return self._corrected[our_code].correction.text
         return self._absent[our_code].text if our_code in self._absent else self.ours.texts[our_code]
 
     def instead(self, code: int, why: Reason) -> int:
@@ -136,6 +153,8 @@ class Book:
                 return self._write(Outcome(why.fate, rule.shown(text), was, raw, why=why, before=number))
             raw, known = self._cell(their_code)
             was = self._form.value(raw)
+            if our_code in self._corrected:
+                return self._write(self._as_it_will_stand(self._of_corrected(our_code, (was, raw), known, rule)))
             if known is None:
                 outcome = decide(text, was, raw, rule, is_unseen=is_unseen, is_skipped=is_skipped)
             else:
@@ -144,6 +163,22 @@ class Book:
             return self._write(self._as_it_will_stand(outcome))
 
         return meet
+
+    def _of_corrected(self, our_code: int, cell: tuple[str, str], known: Known | None, rule: Rule) -> Outcome:
+        """Return the outcome of a mark that a person corrected: it goes, whatever the target has."""
+        text, correction = self._corrected[our_code]
+        there = known.there if known else None
+        now = cell[0] if there is None else there
+        outcome = decide(correction.text, now, cell[1], rule, existing=Existing.REPLACE)
+        return replace(
+            outcome,
+            source=rule.shown(text),
+            before=rule.number_of(text),
+            was=cell[0],
+            last=known.last if known else "",
+            there=there,
+            correction=correction,
+        )
 
     def _as_it_will_stand(self, outcome: Outcome) -> Outcome:
         """Return an outcome with its text as the target's cell will say it; held where the cell can't."""
@@ -184,4 +219,5 @@ def _unsent(outcome: Outcome, why: Reason) -> Outcome:
         before=outcome.before,
         last=outcome.last,
         there=outcome.there,
+        correction=outcome.correction,
     )

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from fractions import Fraction
+from typing import NamedTuple
 
 from skarvin.core.marks.choices import Blank, Existing
 from skarvin.core.marks.rule import Converted, Rule
@@ -11,6 +12,14 @@ from skarvin.core.texts.numbers import Number
 
 BLANK = Reason(Cause.BLANK, "blank")
 SKIPPED = Reason(Cause.SKIPPED, "skipped: no answer was given")
+
+
+class Correction(NamedTuple):
+    """What a person puts in the place of a mark, who does, and why."""
+
+    text: str
+    by: str
+    why: str
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -31,6 +40,7 @@ class Outcome:
         goes_down: whether the target had a higher mark before.
         last: what was sent last; blank if nothing was, or nothing is known of it.
         there: what the target says now, where the form doesn't say so; None where it does.
+        correction: what a person put in the mark's place, if so.
     """
 
     fate: Fate | None
@@ -46,6 +56,7 @@ class Outcome:
     goes_down: bool = False
     last: str = ""
     there: str | None = None
+    correction: Correction | None = None
 
     @property
     def in_target(self) -> str:

@@ -16,7 +16,7 @@ from skarvin.core.layout.columns import Column, ItemSource
 from skarvin.core.ledger.book import Book, Made
 from skarvin.core.ledger.codes import CodeTable, ColumnRun, decide
 from skarvin.core.ledger.ledger import Entry, Ledger, MappedItem
-from skarvin.core.ledger.outcomes import BLANK
+from skarvin.core.ledger.outcomes import BLANK, Correction
 from skarvin.core.ledger.since import Known, SinceRule
 from skarvin.core.marks.rule import Rule
 from skarvin.core.marks.several import Counting, RowMark, rows_in_time, which_counts
@@ -43,11 +43,19 @@ _FOLLOWED = {
 }
 
 
+Corrections = Mapping[Row, Mapping[int, Correction]]
+"""What a person put in the place of marks, by the export's rows and columns."""
+
+
 class Since(NamedTuple):
-    """What is known of cells besides the form, by the student's row and the column in the form; and the rule."""
+    """What is known besides the two files: of the form's cells, by its students' rows and its columns; and the rule.
+
+    `corrections` are what a person put in the place of marks.
+    """
 
     cells: Mapping[Row, Mapping[int, Known]] = MappingProxyType({})
     rule: SinceRule = SinceRule()
+    corrections: Corrections = MappingProxyType({})
 
 
 class _Ruled(NamedTuple):
@@ -95,6 +103,7 @@ def settle(  # noqa: PLR0913 - the two sides, who is who, what feeds what, and w
     entries, meets = _entries(source, pairing, book)
     columns = [item.target.index for item in fed if item.target]
     ours = _our_codes(source, entries, [item.source for item in (*fed, *rest)], made, book)
+    _correct(ours, entries, fed, since.corrections, book)
     met = form.code_cells(book.theirs, _positions(entries), columns)
     _know(met, entries, columns, since, book)
     theirs = CodeTable(_spread(met, len(columns), meets, len(rest)), ours.width)
@@ -112,6 +121,18 @@ def settle(  # noqa: PLR0913 - the two sides, who is who, what feeds what, and w
     nothing = CodeTable(array("I", [0]) * len(cells), len(fed))
     untouched = decide(nothing, untouched, [ColumnRun(0, len(fed), book.untouched)])
     return Ledger((*fed, *rest), tuple(book.outcomes), tuple(entries), codes, tuple(alone), untouched)
+
+
+def _correct(
+    ours: CodeTable, entries: Sequence[Entry], fed: Sequence[MappedItem], corrections: Corrections, book: Book
+) -> None:
+    """Put what a person corrected in the place of marks."""
+    for entry in entries if corrections else ():
+        mine = corrections.get(entry.source.row, {}) if entry.source else {}
+        for place, item in enumerate(fed) if mine else ():
+            if isinstance(item.source, Column) and item.source.index in mine:
+                at = entry.position * ours.width + place
+                ours.codes[at] = book.corrected(ours.codes[at], mine[item.source.index])
 
 
 def _know(met: "array[int]", entries: Sequence[Entry], columns: Sequence[int], since: Since, book: Book) -> None:

@@ -17,6 +17,7 @@ from skarvin.core.ledger.second_look.comparison import Files, SecondLook, look_a
 from skarvin.core.ledger.second_look.readers import export_reading_of, reading_of
 from skarvin.core.progress import report_progress
 from skarvin.core.targets.target import WHOLE, Part, Target
+from skarvin.core.transfer.corrections import held_file, held_list
 from skarvin.core.transfer.import_files import ONE_WHOLE
 from skarvin.core.transfer.kept_runs import record_write, seen_from
 from skarvin.core.transfer.outputs import Outputs, bundle_of
@@ -55,7 +56,8 @@ def write_transfer(settled: Settled, outputs: Outputs, reports: Reports, *, repl
             fault; nothing is left then.
     """
     sides = settled.sides
-    with Delivery(replace=replace_existing, inputs=settled.inputs) as delivery:
+    held, marks_held = held_file(settled.file), held_list(settled.file, settled.ledger)
+    with Delivery(replace=replace_existing, inputs=settled.inputs, always=[held]) as delivery:
         delivery.check(*outputs)
         report_progress("writing the import file")
         ledger = reports.ledger(settled)
@@ -90,8 +92,20 @@ def write_transfer(settled: Settled, outputs: Outputs, reports: Reports, *, repl
             if path in outputs.typed[:1]:
                 _look_at_typed(settled, data, path, files, ledger)
         with _kept(settled, reports.when, digest, outputs.data):
+            if marks_held is not None:
+                _keep_list(held, marks_held, delivery, outputs.data.parent)
             delivery.commit()
     return written
+
+
+def _keep_list(held: Path, content: bytes, delivery: Delivery, folder: Path) -> None:
+    """Put the list of held marks in its place: with the other files, or by itself where they go elsewhere."""
+    if held.parent == folder:
+        delivery.stage(held, [content])
+        return
+    with Delivery(replace=True, inputs=[]) as own:
+        own.stage(held, [content])
+        own.commit()
 
 
 def _kept(settled: Settled, when: str, digest: str, ledger: Path) -> AbstractContextManager[int]:

@@ -34,13 +34,14 @@ class Outputs:
     typed: tuple[Path, ...] = ()
     bundle: Path | None = None
     bundle_table: Path | None = None
+    workbook: Path | None = None
 
     def __iter__(self) -> Iterator[Path]:
-        rest = (self.page, self.data, self.marks, self.bundle, self.bundle_table)
+        rest = (self.page, self.data, self.marks, self.bundle, self.bundle_table, self.workbook)
         return iter(path for path in (*self.imports, *self.restores, *self.typed, *rest) if path)
 
 
-def outputs_for(settled: Settled, folder: Path) -> Outputs:
+def outputs_for(settled: Settled, folder: Path, *, with_workbook: bool = False) -> Outputs:
     """Return the names of the files that writing will make in `folder`; those for an import file are numbered on."""
     form = settled.sides.target.grid.file
     made = _MADE.search(form.stem)
@@ -59,6 +60,7 @@ def outputs_for(settled: Settled, folder: Path) -> Outputs:
         None if settled.is_listed_whole else folder / "ledger-marks.jsonl",
         (folder / f"{stem}-to-type.txt", folder / f"{stem}-to-type.html") if is_typed else (),
         *_bundle_files(bundle_of(settled, folder), folder),
+        folder / "report.xlsx" if with_workbook else None,
     )
 
 

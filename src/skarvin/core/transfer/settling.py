@@ -18,6 +18,7 @@ from skarvin.core.reasons import Cause, Fate
 from skarvin.core.students.notes import class_notes
 from skarvin.core.students.pairing import Pairing
 from skarvin.core.texts.numbers import plain
+from skarvin.core.transfer.corrections import corrections_of, held_file, with_corrections
 from skarvin.core.transfer.disagreeing import find_disagreeing
 from skarvin.core.transfer.import_files import ImportFiles, import_files
 from skarvin.core.transfer.made import NOTHING_MADE, MadeMarks, check_totals
@@ -77,7 +78,8 @@ class Settled:
     @property
     def further_inputs(self) -> dict[str, Path]:
         """The files besides exports and form from which anything was read, by what they are."""
-        return further_inputs(self.plan, self.file.parent)
+        is_corrected = any(outcome.correction for outcome in self.ledger.outcomes)
+        return further_inputs(self.plan, self.file.parent) | ({"held": held_file(self.file)} if is_corrected else {})
 
 
 def further_inputs(plan: Plan, folder: Path) -> dict[str, Path]:
@@ -140,10 +142,13 @@ def settle_transfer(file: Path, library: Path | None = None) -> Settled:
     check_pairing(sides, pairing, plan.students.minimum_paired_percent)
     told = (*find_disagreeing(sides, pairing), *told)
     report_progress("converting the marks")
-    made = _made(sides, pairing, dates)
+    moving = [item.source for item in sides.items if isinstance(item.source, Column)]
+    corrected = corrections_of(file, sides.source, moving)
+    made = _made(sides._replace(source=with_corrections(sides.source, corrected.corrections)), pairing, dates)
     check_totals(made.totals, file)
     asked = Asked(file, text, plan, sides)
     since = _since(asked, fingerprint, library)
+    known = since.since._replace(corrections=corrected.corrections)
     ledger = settle(
         sides.source,
         sides.target,
@@ -153,7 +158,7 @@ def settle_transfer(file: Path, library: Path | None = None) -> Settled:
         made.made,
         sides.column_map.follows,
         dates,
-        since.since,
+        known,
     )
     if since.since.cells:
         check_stale(asked, ledger)
@@ -177,7 +182,7 @@ def settle_transfer(file: Path, library: Path | None = None) -> Settled:
         made=made,
         rows=tuple(rows),
         files=import_files(plan.target, sides, pairing, ledger),
-        told=(*told, *since.notes),
+        told=(*told, *since.notes, *corrected.notes),
         since=since,
     )
 

@@ -25,6 +25,7 @@ from skarvin.core.plan.drafting.item_proposals import ItemProposal
 from skarvin.core.plan.drafting.proposal import Draft
 from skarvin.core.plan.drafting.toml import key_of, line, quoted
 from skarvin.core.plan.drafting.understanding import Understood, with_examples
+from skarvin.core.plan.editor_schema import SCHEMA_NAME
 from skarvin.core.plan.plan import OPEN
 from skarvin.core.texts.numbers import plain
 
@@ -61,6 +62,7 @@ def draft_text(draft: Draft, file: Path) -> str:
     """Return the text of the `transfer.toml` that will stand in `file`."""
     return "\n".join(
         [
+            f"#:schema {SCHEMA_NAME}",
             _HEAD,
             *_sides(draft, file),
             *_roster(draft, file),
