@@ -17,8 +17,6 @@ OUT = Path(__file__).parent / "screenshots"
 DISPLAY = ":97"
 TERMINAL = {
     "look": "skarvin look workshop-marks.csv registry-form.csv",
-    "look-lists": "skarvin look yard-tests.csv",
-    "look-workbook": "skarvin look tool-store.xlsx",
     "draft": "skarvin draft workshop-marks.csv registry-form.csv --transfer again.toml; echo; sed -n 9,56p again.toml",
     "questions": "skarvin draft workshop-marks.csv bare-form.csv --transfer asked.toml",
     "students": "skarvin students",
@@ -26,6 +24,8 @@ TERMINAL = {
     "preview": "skarvin preview",
     "write": "skarvin write --replace",
     "final": "skarvin preview | sed -En '1,9p;/^(Items|Lower|Totals check)/,/^$/p;/^To decide$/,$p'",
+    "confirm": "skarvin confirm registry-overview-1.txt --ledger ledger.json --replace",
+    "history": "skarvin history && skarvin history --student w2203",
     "why": 'skarvin preview --why "Al-Rashid, Layla"',
     "quiz": "skarvin preview | sed -n '1,10p;/^Items/,/^$/p;/^Answers/,/^$/p;/^To decide$/,$p'",
     "sample": "cat insurer-sample.csv && skarvin write --replace && cut -c1-100 insurer-sample-import.csv | head -4",
@@ -40,11 +40,19 @@ BEFORE = {
 }
 TYPED = {"questions": ("y", "same", "1")}
 """What is typed at the keyboard."""
-FOLDERS = {"final": "final", "why": "final", "quiz": "quiz", "sample": "insurer", "marked": "essays"}
+FOLDERS = {
+    "confirm": "weeks",
+    "history": "weeks",
+    "final": "final",
+    "why": "final",
+    "quiz": "quiz",
+    "sample": "insurer",
+    "marked": "essays",
+}
 WORKBOOKS = {"workbook": "harbour/licences-import.xlsx"}
 PAGES = {
     "report": "report.html",
-    "roster-report": "roster-form-roster-report.html",
+    "confirm-report": "weeks/registry-overview-1-confirm.html",
     "report-final": "final/report.html",
     "typing": "watch/watch-screen-to-type.html",
 }

@@ -133,6 +133,19 @@ def test_a_write_that_was_not_uploaded_does_not_count(tmp_path: Path, skarvin: S
     assert fates(skarvin)["11"] == ("kept", "corrected-in-target")  # its own form shows that it was uploaded
 
 
+def test_a_confirmation_that_found_nothing_of_a_write_does_not_make_it_uploaded(
+    uploaded: Path, skarvin: Skarvin
+) -> None:
+    """The second write, never uploaded, is compared with an export from before it: the first one counts."""
+    (uploaded / "export.csv").write_text(export_of(("5", "6.5", "7", "8", "9", "4", "3")), encoding="utf-8")
+    (uploaded / "today.csv").write_text(form_of(FIRST), encoding="utf-8")
+    edit(uploaded / "transfer.toml", '"form.csv"', '"today.csv"')
+    assert skarvin("write", "--into", "second").code == 0
+    assert skarvin("confirm", "form-import.csv", "--replace").code == 1
+    found = fates(skarvin)
+    assert (found["12"], found["17"], found["11"]) == (("changed", ""), ("sent", ""), ("same", ""))
+
+
 def test_a_blank_form_knows_by_the_confirmation_what_the_target_says(uploaded: Path, skarvin: Skarvin) -> None:
     (uploaded / "today.csv").write_text(form_of(THERE), encoding="utf-8")
     assert skarvin("confirm", "today.csv").code == 1

@@ -16,7 +16,7 @@ INK, SOFT, LINE, PAPER = "#010203", "#040506", "#070809", "#0a0b0c"
 """Stand for the page's own colours, which differ by day, by night and in print."""
 _PATTERN = "#1100{:02x}"
 _VARIABLES = {INK: "var(--ink)", SOFT: "var(--soft)", LINE: "var(--line)", PAPER: "var(--paper)"}
-_WIDTH, _ROW, _TOP, _BOTTOM = 9.2, 0.3, 0.42, 0.5
+_WIDTH, _ROW, _TOP, _BARE_TOP, _BOTTOM = 9.2, 0.3, 0.42, 0.1, 0.5
 _LEFT, _RIGHT = 0.24, 0.98
 _SIZE, _SMALL = 8.5, 7.5
 _LONGEST = 32
@@ -40,13 +40,14 @@ class Label(NamedTuple):
 class Drawing:
     """A drawing with rows from the top down, and an axis from 0 to `most` below them."""
 
-    def __init__(self, rows: float, most: float) -> None:
+    def __init__(self, rows: float, most: float, *, has_legend: bool = True) -> None:
         os.environ.setdefault("MPLCONFIGDIR", str(user_cache_path("skarvin", appauthor=False) / "figures"))
         logging.getLogger("matplotlib").setLevel(logging.ERROR)  # it tells of caches that it makes
         from matplotlib.figure import Figure  # noqa: PLC0415 - most commands draw nothing
 
         self._most = most or 1
-        self._height = rows * _ROW + _TOP + _BOTTOM
+        self._top = _TOP if has_legend else _BARE_TOP
+        self._height = rows * _ROW + self._top + _BOTTOM
         self._canvas = Figure(figsize=(_WIDTH, self._height))
         self._bars: dict[int, list[tuple[float, float, float, float]]] = {}
         self._lines: dict[tuple[str, float, bool], list[list[tuple[float, float]]]] = {}
@@ -54,11 +55,8 @@ class Drawing:
     def _x(self, value: float) -> float:
         return _LEFT + (_RIGHT - _LEFT) * value / self._most
 
-    def _y(self, line: float) -> float:
-        return self._from_top(_TOP + (line + 0.5) * _ROW)
-
-    def _from_top(self, inches: float) -> float:
-        return (self._height - inches) / self._height
+    def _y(self, row: float) -> float:
+        return (self._height - self._top - (row + 0.5) * _ROW) / self._height
 
     def bar(self, row: float, start: float, width: float, pattern: int) -> None:
         """Draw a bar with one of the page's patterns."""

@@ -74,7 +74,7 @@ def _spreads(spreads: Sequence[ItemSpread]) -> str:
     """Draw for each item two lines on one axis, before and after: lowest to highest, the middle half thick."""
     highest = [one.before.of(one.maxima[0])[-1] for one in spreads]
     highest += [one.after.of(one.maxima[1])[-1] for one in spreads if one.after]
-    drawing = Drawing(2 * len(spreads), max([_PERCENT, *highest]))
+    drawing = Drawing(2 * len(spreads), max([_PERCENT, *highest]), has_legend=False)
     for place, one in enumerate(spreads):
         top = 2 * place
         for at, name in zip((top + 0.1, top + 0.9), one.names, strict=True):

@@ -5,6 +5,7 @@ Every text is stored as text, so that none runs as a formula; counts are numbers
 
 import io
 from collections.abc import Iterable, Iterator, Sequence
+from decimal import Decimal
 from typing import Any, NamedTuple
 
 from skarvin.core.ledger.ledger import Line
@@ -20,7 +21,7 @@ from skarvin.reports.since_words import change_of, since_sentence
 
 _MOST_ROWS = 1_000_000
 """A worksheet has room for some more."""
-_WIDEST = 60
+_WIDEST = 90
 _LONGEST_CELL = 32_000
 _CHANGED = (Fate.CHANGED, Fate.KEPT)
 
@@ -30,7 +31,7 @@ class _Sheet(NamedTuple):
 
     name: str
     headings: Sequence[str]
-    rows: Iterable[Sequence[str | int]]
+    rows: Iterable[Sequence[str | float]]
 
 
 def workbook_report(settled: Settled, ledger: Data) -> bytes:
@@ -46,7 +47,7 @@ def workbook_report(settled: Settled, ledger: Data) -> bytes:
     book = Workbook(data, {"in_memory": True, "strings_to_formulas": False, "strings_to_urls": False})
     book.set_properties({"title": "Reconciliation report", "comments": f"Made by Skarvin {ledger['skarvin']}"})
     bold = book.add_format({"bold": True, "bottom": 1, "text_wrap": True, "valign": "top"})
-    top = book.add_format({"valign": "top", "text_wrap": True})
+    top = book.add_format({"valign": "top"})
     for sheet in _sheets(settled, ledger):
         _fill(book.add_worksheet(sheet.name), sheet, (bold, top))
     book.close()
@@ -63,7 +64,7 @@ def _fill(page: Any, sheet: _Sheet, formats: tuple[Any, Any]) -> None:  # noqa: 
             break
         last = number
         for column, cell in enumerate(cells):
-            if isinstance(cell, int):
+            if isinstance(cell, int | float):
                 page.write_number(number, column, cell, formats[1])
             elif cell:
                 text = hidden(cell)[:_LONGEST_CELL]
@@ -106,7 +107,8 @@ def _sheets(settled: Settled, ledger: Data) -> Iterator[_Sheet]:
 
 def _verdict(settled: Settled, ledger: Data) -> Iterator[tuple[str, str]]:
     yield "Verdict", ledger["verdict"]
-    yield "Since the last write", since_sentence(settled)
+    if since := since_sentence(settled):
+        yield "Since the last write", since
     yield "To decide", ledger["needs_a_person"]
     for step in next_steps(settled):
         yield step.what, step.how
@@ -115,7 +117,7 @@ def _verdict(settled: Settled, ledger: Data) -> Iterator[tuple[str, str]]:
         yield f"SHA-256 of {file['name']} ({what.replace('_', ' ')})", file["sha256"]
 
 
-def _items(settled: Settled) -> Iterator[tuple[str | int, ...]]:
+def _items(settled: Settled) -> Iterator[tuple[str | float, ...]]:
     for books in settled.totals:
         item = books.item
         totals = (
@@ -132,8 +134,15 @@ def _items(settled: Settled) -> Iterator[tuple[str | int, ...]]:
             maxima_in_words(item),
             *(books.fates[fate] for fate in Fate),
             books.cells,
-            *(plain(total.sum) if item.target else "" for total in totals),
+            *(_sum(plain(total.sum)) if item.target else "" for total in totals),
         )
+
+
+def _sum(text: str) -> str | float:
+    """Return a sum as a number, as long as a spreadsheet's numbers hold it exactly; else as the text that it is."""
+    if text.endswith("…"):
+        return text
+    return float(text) if Decimal(text) == Decimal(repr(float(text))) else text
 
 
 def _who(line: Line) -> tuple[str, str, str, str, str]:

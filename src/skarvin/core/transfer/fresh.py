@@ -163,7 +163,7 @@ def _match(
     for item, column in zip(expected.told, expected.items, strict=True):
         match = by_target.get(column.index)
         if match:
-            yield FreshItem(item, match.source, match.reason)
+            yield FreshItem(item, match.source, match.reason.replace("marks that the form has agree", "marks agree"))
         else:
             candidates = tuple(maybe.get(column.index, ()))
             yield FreshItem(item, None, "not certain" if candidates else "not in the fresh export", candidates)

@@ -225,11 +225,9 @@ def _by_history(asked: Asked, now: Now | None) -> SinceFound:
             continue  # nothing says that it was uploaded
         marks = read_marks(file, run)
         last = _by_keys(asked, {who: _texts(run, kept) for who, kept in marks.items()})
-        seen = now
-        if seen is None and _form_says_nothing(asked, run) and confirmed:
-            seen = Now(_seen(asked, confirmed, read_marks(file, confirmed)))
-        arrived = _arrived(asked, run, marks, seen)
-        if arrived or (confirmed and confirmed.counts.get("arrived", 0)):
+        snapshot = Now(_seen(asked, confirmed, read_marks(file, confirmed))) if confirmed else None
+        seen = snapshot if now is None and _form_says_nothing(asked, run) else now
+        if _arrived(asked, run, marks, seen) or (snapshot and _arrived(asked, run, marks, snapshot)):
             origin = f"the write of {run.at[:16].replace('T', ' ')}"
             is_old = asked.is_form(run.files.get("template", ""))
             return SinceFound(Since(_cells(asked, last, seen or Now(), is_old=is_old)), origin)
