@@ -3,7 +3,10 @@
 import csv
 import json
 import os
+import shutil
+import subprocess
 import sys
+import time
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cache
@@ -93,6 +96,23 @@ def skarvin(
         return Run(code, captured.out, captured.err)
 
     return start
+
+
+def shared_demo(factory: pytest.TempPathFactory) -> Path:
+    """Return a copy of the demo's folder of one's own; the demo is run once for all processes of a test run."""
+    run = os.environ.get("PYTEST_XDIST_TESTRUNUID", str(os.getpid()))
+    shared = factory.getbasetemp().parent / f"demo-{run}"
+    done = shared.with_suffix(".done")
+    try:
+        shared.mkdir()
+    except FileExistsError:
+        until = time.monotonic() + 240
+        while not done.exists() and time.monotonic() < until:
+            time.sleep(0.2)
+    else:
+        subprocess.run([sys.executable, "-m", "skarvin", "demo", shared / "tidewrack"], check=True, capture_output=True)
+        done.touch()
+    return Path(shutil.copytree(shared / "tidewrack", factory.mktemp("demo") / "tidewrack"))
 
 
 @pytest.fixture

@@ -8,6 +8,8 @@ from pathlib import Path
 
 import pytest
 
+from conftest import shared_demo
+
 DOCS = Path(__file__).parents[2] / "docs"
 _BLOCK = re.compile(r"^```(\w*)\n(.*?)^```$", re.MULTILINE | re.DOTALL)
 PAGES = ("forms",)
@@ -15,9 +17,7 @@ PAGES = ("forms",)
 
 @pytest.fixture(scope="module")
 def demo(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    folder = tmp_path_factory.mktemp("docs") / "tidewrack"
-    subprocess.run([sys.executable, "-m", "skarvin", "demo", str(folder)], check=True, capture_output=True)
-    return folder
+    return shared_demo(tmp_path_factory)
 
 
 def examples(page: str) -> list[tuple[str, str]]:

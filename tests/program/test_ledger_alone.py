@@ -10,7 +10,7 @@ from typing import Any
 
 import pytest
 
-from conftest import LEDGER_SCHEMA, Skarvin, departures_of, edit, lay_out
+from conftest import LEDGER_SCHEMA, Skarvin, departures_of, edit, lay_out, shared_demo
 
 DOCS = LEDGER_SCHEMA.parent
 RULES = """[[item]]
@@ -23,8 +23,7 @@ to_out_of = 10
 
 @pytest.fixture(scope="module")
 def demo(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    folder = tmp_path_factory.mktemp("alone") / "tidewrack"
-    subprocess.run([sys.executable, "-m", "skarvin", "demo", str(folder)], check=True, capture_output=True)
+    folder = shared_demo(tmp_path_factory)
     script = re.search(
         r"^```python\n(.*?)^```$", (DOCS / "ledger.md").read_text(encoding="utf-8"), re.MULTILINE | re.DOTALL
     )

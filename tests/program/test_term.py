@@ -136,3 +136,17 @@ def test_a_bar_shows_on_a_terminal_how_far_it_is(term: Path) -> None:
     os.close(main)
     assert b"0 of 3  10 a/transfer.toml" in seen
     assert b"[####################..........] 2 of 3" in seen
+
+
+def test_the_bar_is_gone_in_the_end_and_there_is_none_where_output_is_piped(
+    term: Path, skarvin: Skarvin, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    assert "of 3" not in skarvin("preview", "--transfer", term).err
+    told: list[str] = []
+    with monkeypatch.context() as patch:
+        patch.setattr("sys.stdout.isatty", lambda: True)
+        patch.setattr("sys.stderr.isatty", lambda: True)
+        patch.setattr("sys.stderr.write", told.append)
+        assert skarvin("students", "--transfer", term).code == 3
+    assert [piece[-30:].rpartition("  ")[2] for piece in told[:3]] == [f"{name}/transfer.toml" for name in NAMES]
+    assert told[-1] == "\r\x1b[2K"

@@ -26,16 +26,18 @@ def command(folder: Path) -> int:
             f"All of it lies in {folder}:\n"
             "  transfer.toml              the transfer: change it, then preview again\n"
             '  pairings.csv               the students to confirm: decide in the column "decision"\n'
+            "  held.csv                   the held marks: correct them there, with who and why\n"
             "  registry-form-import.csv   what the registry takes\n"
             "  report.html                the report: open it in a browser, print it, file it\n"
             "  ledger.json                every mark and its fate, for machines\n"
             "  registry-form-restore.csv  puts the registry back as it was\n"
+            "  skarvin-history.db         what was sent when: skarvin history\n"
             "  final/, quiz/, harbour/, insurer/, essays/, watch/, weeks/\n"
             "                             seven more transfers, each with files of its own\n\n"
             "Two stranger files to look at: yard-tests.csv and tool-store.xlsx\n"
             "A form for new students, for skarvin roster: roster-form.csv\n\n"
             "Students to confirm: skarvin students --decide. Marks that are held need a person, too:\n"
-            "correct them where they were made and export again, or decide in transfer.toml.\n"
+            "correct them where they were made and export again, or in held.csv; or decide in transfer.toml.\n"
             f"Now it is yours: cd {folder}"
         )
     return code
