@@ -1,6 +1,5 @@
 """A settled transfer as plain data: what `--json` prints and `ledger.json` holds (docs/ledger.md)."""
 
-from collections import Counter
 from collections.abc import Iterable, Iterator
 from decimal import Decimal
 from fractions import Fraction
@@ -10,7 +9,7 @@ import msgspec
 
 from skarvin import __version__
 from skarvin.core.findings import Finding, Place, Row, column_letter
-from skarvin.core.gradebook import Gradebook, Student
+from skarvin.core.gradebook import Gradebook
 from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.read import fingerprint, read_bytes
 from skarvin.core.layout.columns import Column, ItemSource
@@ -18,8 +17,7 @@ from skarvin.core.ledger.control_totals import ControlTotal, ItemBooks
 from skarvin.core.ledger.ledger import Line
 from skarvin.core.ledger.outcomes import Outcome
 from skarvin.core.marks.rule import Rule
-from skarvin.core.reasons import Fate, Reason
-from skarvin.core.students.pairing import HeldStudent, Pair
+from skarvin.core.reasons import Fate
 from skarvin.core.targets.placing import MadeRow
 from skarvin.core.texts.numbers import plain
 from skarvin.core.transfer.import_files import ONE_WHOLE
@@ -28,6 +26,7 @@ from skarvin.core.transfer.who_is_who import pairings_file
 from skarvin.reports.check_words import answers_data, total_data
 from skarvin.reports.row_counts import rows_data
 from skarvin.reports.since_words import since_data
+from skarvin.reports.students_data import students_data, why_data
 from skarvin.reports.verdict import to_decide, verdict
 
 SCHEMA = "skarvin-ledger/2"
@@ -59,7 +58,7 @@ def settled_data(settled: Settled) -> Data:
             for departure in settled.sides.departures
         ],
         "rows": {side: rows_data(count) for side, count in zip(_sides(settled), settled.rows, strict=False)},
-        "students": _students(settled),
+        "students": students_data(settled),
         "items": [_item(settled, totals) for totals in settled.totals],
         "totals": [total_data(result) for result in settled.made.totals],
         "answers": answers_data(settled),
@@ -183,84 +182,6 @@ def _written_parts(settled: Settled) -> Data:
     return data
 
 
-def _students(settled: Settled) -> Data:
-    pairing = settled.pairing
-    return {
-        "paired": len(pairing.pairs),
-        "set_aside": dict(pairing.needed),
-        "by": dict(Counter(pair.by.value for pair in pairing.pairs)),
-        "decided": [
-            {"row": pair.source.row.number, "to_row": pair.target.row.number, "on": day}
-            for pair, day in pairing.decided
-        ],
-        "held": [_held(waiting) for waiting in pairing.held],
-        "held_in_template": [_held(waiting) for waiting in pairing.held_target],
-        "only_in_export": [_student(student) for student in pairing.source_only],
-        "only_in_template": [_student(student) for student in pairing.target_only],
-        "left_out": [_student(student) for student in pairing.left_out],
-        "repeated": [
-            _student(pair.source) | {"slug": "repeated", "reason": f"the same student as in {first}"}
-            for pair, first in pairing.other_rows
-        ],
-        "notes": [{"slug": note.slug, "what": note.what} for note in settled.notes],
-        "no_students": [
-            _student(non_student.student) | _why(non_student.why) for non_student in settled.sides.source.non_students
-        ],
-        "restored": dict(settled.sides.source.restored),
-        "pairs": [_pair(pair) for pair in pairing.pairs],
-        "in_form": [_form_student(student, settled) for student in _form_students(settled)],
-    }
-
-
-def _pair(pair: Pair) -> Data:
-    number = pair.source.row.source.number
-    return {
-        **({"export": number} if number else {}),
-        "row": pair.source.row.number,
-        "identifier": pair.source.identifier.strip(),
-        "to_row": pair.target.row.number,
-        "to_identifier": pair.target.identifier.strip(),
-    }
-
-
-def _form_students(settled: Settled) -> list[Student]:
-    """Return everybody who has a row in the form, as far as the form says who it is."""
-    return sorted(settled.sides.target.students, key=lambda student: student.row)
-
-
-def _form_student(student: Student, settled: Settled) -> Data:
-    """Return all by which a student of the form can be found again in another file of the target."""
-    book = settled.sides.target
-    told = {"birth": student.birth, **_further_identifiers(book, student)}
-    return _student(student) | {key: text for key, text in told.items() if text}
-
-
-def _further_identifiers(book: Gradebook, student: Student) -> Data:
-    further = [column for column in book.layout.identifiers if column != book.identifier]
-    if not further:
-        return {}
-    last = max(column.index for column in further)
-    cells = book.grid_of(student.row.source).first_cells(student.row.position, last + 1)
-    return {"also": {one.heading: text for one in further if (text := cells[one.index].strip())}}
-
-
-def _why(why: Reason) -> Data:
-    return {"slug": why.cause.code, "reason": why.words}
-
-
-def _held(waiting: HeldStudent) -> Data:
-    return _student(waiting.student) | _why(waiting.why)
-
-
-def _student(student: Student) -> Data:
-    return {
-        "row": student.row.number,
-        "identifier": student.identifier,
-        "name": student.name,
-        "section": student.section,
-    }
-
-
 def _item(settled: Settled, totals: ItemBooks) -> Data:
     item = totals.item
     from_out_of, to_out_of = item.rule.maxima
@@ -339,7 +260,7 @@ def outcome_data(outcome: Outcome) -> dict[str, Any]:
     if outcome.note:
         data["boundary"] = outcome.note
     if outcome.why:
-        data |= _why(outcome.why)
+        data |= why_data(outcome.why)
     return data
 
 

@@ -8,7 +8,7 @@ from typing import NamedTuple
 from skarvin.core.findings import Row
 from skarvin.core.grid.coding import Coding
 from skarvin.core.ledger.codes import Meet
-from skarvin.core.ledger.outcomes import BLANK, SKIPPED, Correction, Outcome, decide
+from skarvin.core.ledger.outcomes import BLANK, SKIPPED, Correction, Outcome, decide, unwritten
 from skarvin.core.ledger.since import Known, SinceRule, decide_since
 from skarvin.core.marks.choices import Blank, Existing
 from skarvin.core.marks.rule import Rule
@@ -131,7 +131,7 @@ class Book:
     def instead(self, code: int, why: Reason) -> int:
         """Return the code of an outcome with another fate: the target's cell stays as it is."""
         if (why, code) not in self._instead:
-            self._instead[why, code] = self._write(_unsent(self.outcomes[code], why))
+            self._instead[why, code] = self._write(unwritten(self.outcomes[code], why))
         return self._instead[why, code]
 
     def meeting(self, rule: Rule) -> Meet:
@@ -185,7 +185,7 @@ class Book:
         if not outcome.written:
             return outcome
         if lacks := self._form.lacks(outcome.written, outcome.raw):
-            return _unsent(outcome, lacks)
+            return unwritten(outcome, lacks)
         text = self._form.shown(outcome.written, outcome.raw)
         return outcome if text == outcome.written else replace(outcome, written=text)
 
@@ -206,18 +206,3 @@ class Book:
     def _write(self, outcome: Outcome) -> int:
         self.outcomes.append(outcome)
         return len(self.outcomes) - 1
-
-
-def _unsent(outcome: Outcome, why: Reason) -> Outcome:
-    """Return the outcome of a mark that isn't sent after all; the target's cell stays as it is."""
-    return Outcome(
-        why.fate,
-        outcome.source,
-        outcome.was,
-        outcome.raw,
-        why=why,
-        before=outcome.before,
-        last=outcome.last,
-        there=outcome.there,
-        correction=outcome.correction,
-    )

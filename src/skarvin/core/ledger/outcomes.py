@@ -141,6 +141,21 @@ def _meet(  # noqa: PLR0913 - what meets what, and by which rules
     return outcome(Fate.CHANGED, text, goes_down=goes_down)
 
 
+def unwritten(outcome: Outcome, why: Reason) -> Outcome:
+    """Return the outcome of a mark that isn't sent after all; the target's cell stays as it is."""
+    return Outcome(
+        why.fate,
+        outcome.source,
+        outcome.was,
+        outcome.raw,
+        why=why,
+        before=outcome.before,
+        last=outcome.last,
+        there=outcome.there,
+        correction=outcome.correction,
+    )
+
+
 def is_same(one: str, other: str, rule: Rule) -> bool:
     """Tell whether two texts are one mark of the target: the same number, or the same text."""
     numbers = rule.target_number(one), rule.target_number(other)

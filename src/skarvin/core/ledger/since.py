@@ -3,7 +3,7 @@
 from dataclasses import replace
 from typing import NamedTuple
 
-from skarvin.core.ledger.outcomes import BLANK, Outcome, decide, is_same
+from skarvin.core.ledger.outcomes import BLANK, Outcome, decide, is_same, unwritten
 from skarvin.core.marks.choices import Existing, SinceCorrected, SinceSend
 from skarvin.core.marks.rule import Rule
 from skarvin.core.reasons import Cause, Fate, Reason
@@ -71,7 +71,7 @@ def decide_since(  # noqa: PLR0913 - the three values, and the rules
     if not known.last:
         return outcome
     if known.is_stale:
-        return _unwritten(outcome, _STALE)
+        return unwritten(outcome, _STALE)
     if outcome.fate is Fate.LEFT_OUT and outcome.why == BLANK and rule.is_blank(source):
         return replace(outcome, why=Reason(Cause.VANISHED, f"gone from the export; '{known.last}' was sent before"))
     if outcome.fate not in _WRITTEN:
@@ -83,7 +83,7 @@ def _sent_before(outcome: Outcome, now: str, rule: Rule, since: SinceRule, *, is
     """Return what becomes of a mark that would be written, and was sent before."""
     is_new = not is_same(outcome.written or "", outcome.last, rule)
     if is_ours:
-        return _unwritten(outcome, _ONLY_MISSING) if since.send is SinceSend.MISSING else outcome
+        return unwritten(outcome, _ONLY_MISSING) if since.send is SinceSend.MISSING else outcome
     sent, there = f"'{outcome.last}' was sent before", f"the target says '{now.strip()}' now"
     is_cleared = set(now.strip()) <= DASHES
     if is_new:
@@ -103,18 +103,4 @@ def _sent_before(outcome: Outcome, now: str, rule: Rule, since: SinceRule, *, is
 def _ruled(outcome: Outcome, ruling: SinceCorrected, kept: Reason, held: Reason) -> Outcome:
     if ruling is SinceCorrected.SEND:
         return outcome
-    return _unwritten(outcome, kept if ruling is SinceCorrected.KEEP else held)
-
-
-def _unwritten(outcome: Outcome, why: Reason) -> Outcome:
-    """Return an outcome of which nothing is written."""
-    return Outcome(
-        why.fate,
-        outcome.source,
-        outcome.was,
-        outcome.raw,
-        why=why,
-        before=outcome.before,
-        last=outcome.last,
-        there=outcome.there,
-    )
+    return unwritten(outcome, kept if ruling is SinceCorrected.KEEP else held)

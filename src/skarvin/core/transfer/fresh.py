@@ -18,7 +18,7 @@ from skarvin.core.ledger.filed import FiledColumn
 from skarvin.core.plan.drafting.books import Books
 from skarvin.core.plan.drafting.identifier_proposals import IdentifierProposal, propose_identifier
 from skarvin.core.plan.drafting.item_proposals import marks_in_common, told_items
-from skarvin.core.plan.drafting.understanding import understand_beside, with_examples
+from skarvin.core.plan.drafting.understanding import understand_beside
 from skarvin.core.plan.drafting.wishes import NO_WISHES, Wishes, two_columns
 from skarvin.core.progress import report_progress
 from skarvin.core.students.by_name import NameUse
@@ -120,7 +120,7 @@ def _check(expected: Expected, fresh: Gradebook, known: Gradebook, pairing: Pair
     )
     mend = (
         "Is this the right class's export? Say which columns identify students with --pair 'COLUMN=COLUMN' (of this "
-        f"file: {'; '.join(with_examples(fresh.grid, fresh.layout, columns))}; of the form: {listing(theirs)}); or "
+        f"file: {'; '.join(map(_named, columns))}; of the form: {listing(theirs)}); or "
         "export all students."
     )
     raise Refused(Finding("too-few-pairs", what, fresh.grid.place(), mend))
@@ -169,10 +169,15 @@ def _match(
             yield FreshItem(item, None, "not certain" if candidates else "not in the fresh export", candidates)
 
 
+def _named(column: Column) -> str:
+    """Return a column's letter and heading; its cells may name somebody."""
+    return f"{column.letter} '{column.heading}'" if column.heading else column.letter
+
+
 def _no_items(expected: Expected, grid: Grid, layout: Layout, ours: Sequence[Column]) -> Finding:
     items = listing([f"'{item.title or item.heading}'" for item in expected.told], 6)
     what = f"none of the items that were sent is in this file: {items}"
-    columns = "; ".join(with_examples(grid, layout, ours))
+    columns = "; ".join(map(_named, ours))
     mend = f"Export them too, or say which column is which: --item 'COLUMN=ITEM'. Its other columns: {columns}."
     return Finding("no-items", what, grid.place(layout.heading_row), mend)
 

@@ -1,0 +1,92 @@
+"""Who is who in a settled transfer, as data."""
+
+from collections import Counter
+from typing import Any
+
+from skarvin.core.gradebook import Gradebook, Student
+from skarvin.core.reasons import Reason
+from skarvin.core.students.pairing import HeldStudent, Pair
+from skarvin.core.transfer.settling import Settled
+
+Data = dict[str, Any]
+
+
+def students_data(settled: Settled) -> Data:
+    """Return the pairs, everybody who isn't paired and why, and every student of the form."""
+    pairing = settled.pairing
+    return {
+        "paired": len(pairing.pairs),
+        "set_aside": dict(pairing.needed),
+        "by": dict(Counter(pair.by.value for pair in pairing.pairs)),
+        "decided": [
+            {"row": pair.source.row.number, "to_row": pair.target.row.number, "on": day}
+            for pair, day in pairing.decided
+        ],
+        "held": [_held(waiting) for waiting in pairing.held],
+        "held_in_template": [_held(waiting) for waiting in pairing.held_target],
+        "only_in_export": [_student(student) for student in pairing.source_only],
+        "only_in_template": [_student(student) for student in pairing.target_only],
+        "left_out": [_student(student) for student in pairing.left_out],
+        "repeated": [
+            _student(pair.source) | {"slug": "repeated", "reason": f"the same student as in {first}"}
+            for pair, first in pairing.other_rows
+        ],
+        "notes": [{"slug": note.slug, "what": note.what} for note in settled.notes],
+        "no_students": [
+            _student(non_student.student) | why_data(non_student.why)
+            for non_student in settled.sides.source.non_students
+        ],
+        "restored": dict(settled.sides.source.restored),
+        "pairs": [_pair(pair) for pair in pairing.pairs],
+        "in_form": [_form_student(student, settled) for student in _form_students(settled)],
+    }
+
+
+def _pair(pair: Pair) -> Data:
+    number = pair.source.row.source.number
+    return {
+        **({"export": number} if number else {}),
+        "row": pair.source.row.number,
+        "identifier": pair.source.identifier.strip(),
+        "to_row": pair.target.row.number,
+        "to_identifier": pair.target.identifier.strip(),
+    }
+
+
+def _form_students(settled: Settled) -> list[Student]:
+    """Return everybody who has a row in the form, as far as the form says who it is."""
+    return sorted(settled.sides.target.students, key=lambda student: student.row)
+
+
+def _form_student(student: Student, settled: Settled) -> Data:
+    """Return all by which a student of the form can be found again in another file of the target."""
+    book = settled.sides.target
+    told = {"birth": student.birth, **_further_identifiers(book, student)}
+    return _student(student) | {key: text for key, text in told.items() if text}
+
+
+def _further_identifiers(book: Gradebook, student: Student) -> Data:
+    further = [column for column in book.layout.identifiers if column != book.identifier]
+    if not further:
+        return {}
+    last = max(column.index for column in further)
+    cells = book.grid_of(student.row.source).first_cells(student.row.position, last + 1)
+    return {"also": {one.heading: text for one in further if (text := cells[one.index].strip())}}
+
+
+def why_data(why: Reason) -> Data:
+    """Return a reason."""
+    return {"slug": why.cause.code, "reason": why.words}
+
+
+def _held(waiting: HeldStudent) -> Data:
+    return _student(waiting.student) | why_data(waiting.why)
+
+
+def _student(student: Student) -> Data:
+    return {
+        "row": student.row.number,
+        "identifier": student.identifier,
+        "name": student.name,
+        "section": student.section,
+    }
