@@ -17,9 +17,9 @@ from skarvin.core.ledger.since import Known, SinceRule, decide_since
 from skarvin.core.marks.choices import Dash, SinceCorrected, SinceSend
 from skarvin.core.marks.convert import MarkRule
 from skarvin.core.reasons import Fate
+from skarvin.core.transfer.after_upload.confirming import Confirmation, confirm
+from skarvin.core.transfer.after_upload.kept_confirmations import file_confirmation
 from skarvin.core.transfer.carry_out import write_transfer
-from skarvin.core.transfer.confirming import Confirmation, confirm
-from skarvin.core.transfer.kept_confirmations import file_confirmation
 from skarvin.core.transfer.outputs import outputs_for
 from skarvin.core.transfer.settling import Settled, settle_transfer
 from skarvin.reports.filing import Filing

@@ -30,9 +30,9 @@ from skarvin.core.ledger.filed import Filed, read_filed
 from skarvin.core.plan.drafting.wishes import Wishes
 from skarvin.core.plan.plan import Plan
 from skarvin.core.plan.reading import read_plan
-from skarvin.core.transfer.confirming import ArrivalLine, Confirmation, confirm
-from skarvin.core.transfer.kept_confirmations import file_confirmation
-from skarvin.core.transfer.kept_runs import last_ledger
+from skarvin.core.transfer.after_upload.confirming import ArrivalLine, Confirmation, confirm
+from skarvin.core.transfer.after_upload.kept_confirmations import file_confirmation
+from skarvin.core.transfer.after_upload.kept_runs import last_ledger
 from skarvin.core.transfer.transfer_state import LEDGER_NAME
 from skarvin.reports.arrival_data import arrival_data, arrival_list, count_item
 from skarvin.reports.arrival_words import arrival_groups, arrival_steps, arrival_title, arrival_verdict

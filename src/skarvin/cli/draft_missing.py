@@ -8,7 +8,7 @@ from skarvin.core.grid.save import Delivery
 from skarvin.core.ledger.arrival import Arrival
 from skarvin.core.plan.reading import read_plan
 from skarvin.core.plan.resending import Resend, resend_text
-from skarvin.core.transfer.confirming import Confirmation
+from skarvin.core.transfer.after_upload.confirming import Confirmation
 from skarvin.core.transfer.who_is_who import pairings_file
 
 

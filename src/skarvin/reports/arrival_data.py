@@ -11,8 +11,8 @@ from skarvin.core.gradebook import Student
 from skarvin.core.ledger.arrival import Arrival
 from skarvin.core.ledger.filed import FiledStudent
 from skarvin.core.marks.verbatim import would_run
-from skarvin.core.transfer.confirming import ArrivalLine, Confirmation
-from skarvin.core.transfer.fresh import FreshItem
+from skarvin.core.transfer.after_upload.confirming import ArrivalLine, Confirmation
+from skarvin.core.transfer.after_upload.fresh import FreshItem
 from skarvin.reports.arrival_words import arrival_steps, arrival_verdict, reason_of
 from skarvin.reports.data import form_data
 from skarvin.reports.masking import hidden, identity

@@ -4,7 +4,7 @@ from collections import Counter
 from typing import Any
 
 from skarvin.core.ledger.arrival import Arrival
-from skarvin.core.transfer.confirming import Confirmation
+from skarvin.core.transfer.after_upload.confirming import Confirmation
 from skarvin.reports.arrival_data import count_item
 from skarvin.reports.arrival_words import arrival_groups, arrival_steps, arrival_title, reason_of
 from skarvin.reports.page import environment

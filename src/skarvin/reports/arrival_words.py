@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 from skarvin.core.findings import counted, listing
 from skarvin.core.ledger.arrival import Arrival, ArrivalCause
-from skarvin.core.transfer.confirming import ArrivalLine, Confirmation
+from skarvin.core.transfer.after_upload.confirming import ArrivalLine, Confirmation
 from skarvin.reports.next_steps import NextStep
 
 _MOST = 6

@@ -17,9 +17,9 @@ from skarvin.core.ledger.second_look.comparison import Files, SecondLook, look_a
 from skarvin.core.ledger.second_look.readers import export_reading_of, reading_of
 from skarvin.core.progress import report_progress
 from skarvin.core.targets.target import WHOLE, Part, Target
+from skarvin.core.transfer.after_upload.kept_runs import record_write, seen_from
 from skarvin.core.transfer.corrections import held_file, held_list
 from skarvin.core.transfer.import_files import ONE_WHOLE
-from skarvin.core.transfer.kept_runs import record_write, seen_from
 from skarvin.core.transfer.outputs import Outputs, bundle_of
 from skarvin.core.transfer.settling import Settled
 

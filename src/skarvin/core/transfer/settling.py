@@ -18,12 +18,13 @@ from skarvin.core.reasons import Cause, Fate
 from skarvin.core.students.notes import class_notes
 from skarvin.core.students.pairing import Pairing
 from skarvin.core.texts.numbers import plain
+from skarvin.core.transfer.after_upload.since_known import NOTHING_KNOWN, Asked, SinceFound
+from skarvin.core.transfer.after_upload.since_last import check_stale, find_since
 from skarvin.core.transfer.corrections import corrections_of, held_file, with_corrections
 from skarvin.core.transfer.disagreeing import find_disagreeing
 from skarvin.core.transfer.import_files import ImportFiles, import_files
 from skarvin.core.transfer.made import NOTHING_MADE, MadeMarks, check_totals
 from skarvin.core.transfer.sides import Sides
-from skarvin.core.transfer.since_last import NOTHING_KNOWN, Asked, SinceFound, check_stale, find_since
 from skarvin.core.transfer.who_is_who import check_pairing, pair_plan, pair_transfer, pairing_rule, pairings_file
 
 LISTED_WHOLE = 20_000

@@ -16,7 +16,7 @@ from skarvin.core.ledger.run_history import CONFIRM, history_file, read_runs
 from skarvin.core.plan.plan import Plan
 from skarvin.core.plan.reading import read_plan
 from skarvin.core.students.decisions import read_decisions
-from skarvin.core.transfer.kept_runs import last_ledger
+from skarvin.core.transfer.after_upload.kept_runs import last_ledger
 from skarvin.core.transfer.who_is_who import pairings_file
 
 LEDGER_NAME = "ledger.json"

@@ -1,68 +1,16 @@
 """What is known of the target besides the form; light, since most transfers are the first of their kind."""
 
-from collections.abc import Callable, Mapping
-from pathlib import Path
-from typing import NamedTuple
-
-from skarvin.core.findings import Finding, Place, Refused, Row, counted, listing
-from skarvin.core.gradebook import Student
-from skarvin.core.layout.columns import Column
+from skarvin.core.findings import Finding, Place, Refused, counted, listing
 from skarvin.core.ledger.ledger import Ledger
 from skarvin.core.ledger.outcomes import Outcome
-from skarvin.core.ledger.settle import Since
 from skarvin.core.ledger.since import HISTORY
-from skarvin.core.marks.rule import Rule
 from skarvin.core.plan.lines import find_line
-from skarvin.core.plan.plan import Plan, SincePlan
+from skarvin.core.plan.plan import SincePlan
 from skarvin.core.reasons import Cause
 from skarvin.core.texts.mark_grammar import is_no_mark
-from skarvin.core.transfer.sides import Sides
+from skarvin.core.transfer.after_upload.since_known import NOTHING_KNOWN, Asked, Convert, SinceFound
 
-Texts = Mapping[Row, Mapping[int, str]]
-"""Texts of the form's cells, by the student's row and the column."""
 _MOST = 6
-
-
-class SinceFound(NamedTuple):
-    """What is known, in words where it comes from, and what is worth telling of it."""
-
-    since: Since = Since()
-    origin: str = ""
-    notes: tuple[Finding, ...] = ()
-
-
-NOTHING_KNOWN = SinceFound()
-
-
-class Asked(NamedTuple):
-    """What is asked about: the transfer's file and text, its plan, and both sides."""
-
-    file: Path
-    text: str
-    plan: Plan
-    sides: Sides
-
-    @property
-    def fed(self) -> list[tuple[Column, Rule]]:
-        """The form's columns that marks go to, each with its rule."""
-        return [(item.target, item.rule) for item in self.sides.items if item.target]
-
-    @property
-    def students(self) -> tuple[Student, ...]:
-        """The form's students."""
-        return self.sides.target.students
-
-    def is_form(self, digest: str) -> bool:
-        """Tell whether this is the SHA-256 of the form."""
-        return self.sides.form.grid.fingerprint == digest
-
-    def cell(self, student: Student, column: Column) -> str:
-        """Return what the form's cell says."""
-        return self.sides.target.text(student.row, column.index).strip()
-
-
-Convert = Callable[[str], Texts]
-"""From the name of an earlier export to what it would have sent."""
 
 
 def find_since(asked: Asked, convert: Convert) -> SinceFound:
@@ -74,7 +22,7 @@ def find_since(asked: Asked, convert: Convert) -> SinceFound:
     """
     if asked.plan.since == SincePlan() and not (asked.file.parent / HISTORY).exists():
         return NOTHING_KNOWN
-    from skarvin.core.transfer.since_sources import find_known  # noqa: PLC0415 - a first write does without
+    from skarvin.core.transfer.after_upload.since_sources import find_known  # noqa: PLC0415 - a first write does without
 
     return find_known(asked, convert)
 

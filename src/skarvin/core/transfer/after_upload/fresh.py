@@ -25,7 +25,7 @@ from skarvin.core.students.by_name import NameUse
 from skarvin.core.students.deciding import PairingRule, pair_students
 from skarvin.core.students.pairing import Pairing
 from skarvin.core.students.strangers import guesses
-from skarvin.core.transfer.expected import Expected
+from skarvin.core.transfer.after_upload.expected import Expected
 
 _SOME = {Use.HOUSEKEEPING, *STUDENT}
 SAME_COLUMN = "the same column"

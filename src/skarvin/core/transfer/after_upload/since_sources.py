@@ -21,9 +21,9 @@ from skarvin.core.plan.naming import Names
 from skarvin.core.progress import report_progress
 from skarvin.core.texts.mark_grammar import is_no_mark, read_mark
 from skarvin.core.texts.numbers import Rounding, plain, round_to
-from skarvin.core.transfer.kept_runs import NOT_SEEN, item_key, student_key
+from skarvin.core.transfer.after_upload.kept_runs import NOT_SEEN, item_key, student_key
+from skarvin.core.transfer.after_upload.since_known import Asked, Convert, SinceFound, Texts
 from skarvin.core.transfer.sides import side_layout
-from skarvin.core.transfer.since_last import Asked, Convert, SinceFound, Texts
 
 _SENT = frozenset({"sent", "changed"})
 _MOST = 6
@@ -122,8 +122,8 @@ def _in_form(now: str, rule: Rule, scale: Fraction | None = None) -> str:
 def _target_now(asked: Asked) -> Now:
     """Return what a fresh export of the target says."""
     from skarvin.core.plan.drafting.wishes import Wishes  # noqa: PLC0415 - most transfers have no such file
-    from skarvin.core.transfer.expected import expected_of_form  # noqa: PLC0415
-    from skarvin.core.transfer.fresh import read_fresh  # noqa: PLC0415
+    from skarvin.core.transfer.after_upload.expected import expected_of_form  # noqa: PLC0415
+    from skarvin.core.transfer.after_upload.fresh import read_fresh  # noqa: PLC0415
 
     plan, sides = asked.plan, asked.sides
     columns = list({column.index: (column, rule) for column, rule in asked.fed}.values())

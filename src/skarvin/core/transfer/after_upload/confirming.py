@@ -19,8 +19,8 @@ from skarvin.core.plan.drafting.wishes import NO_WISHES, Wishes
 from skarvin.core.progress import report_progress
 from skarvin.core.students.pairing import Pairing
 from skarvin.core.texts.mark_grammar import is_no_mark
-from skarvin.core.transfer.expected import NOTHING, expected_of
-from skarvin.core.transfer.fresh import LEAST_PAIRED, SAME_COLUMN, FreshItem, read_fresh
+from skarvin.core.transfer.after_upload.expected import NOTHING, expected_of
+from skarvin.core.transfer.after_upload.fresh import LEAST_PAIRED, SAME_COLUMN, FreshItem, read_fresh
 
 
 class ArrivalLine(NamedTuple):

@@ -8,8 +8,8 @@ from pathlib import Path
 from skarvin.core.grid.read import fingerprint
 from skarvin.core.grid.save import Delivery
 from skarvin.core.ledger.run_history import CONFIRM, Kept, Run, history_file, keeping, packed, read_runs
-from skarvin.core.transfer.confirming import Confirmation
-from skarvin.core.transfer.kept_runs import NOT_SEEN, Record, item_key, seen_from, student_key
+from skarvin.core.transfer.after_upload.confirming import Confirmation
+from skarvin.core.transfer.after_upload.kept_runs import NOT_SEEN, Record, item_key, seen_from, student_key
 
 
 def record_confirmation(found: Confirmation, transfer: str, when: str) -> Record:

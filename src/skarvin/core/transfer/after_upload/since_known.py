@@ -1,0 +1,58 @@
+"""What is asked of earlier writes, and what is found: the words in which both are said."""
+
+from collections.abc import Callable, Mapping
+from pathlib import Path
+from typing import NamedTuple
+
+from skarvin.core.findings import Finding, Row
+from skarvin.core.gradebook import Student
+from skarvin.core.layout.columns import Column
+from skarvin.core.ledger.settle import Since
+from skarvin.core.marks.rule import Rule
+from skarvin.core.plan.plan import Plan
+from skarvin.core.transfer.sides import Sides
+
+Texts = Mapping[Row, Mapping[int, str]]
+"""Texts of the form's cells, by the student's row and the column."""
+
+
+class SinceFound(NamedTuple):
+    """What is known, in words where it comes from, and what is worth telling of it."""
+
+    since: Since = Since()
+    origin: str = ""
+    notes: tuple[Finding, ...] = ()
+
+
+NOTHING_KNOWN = SinceFound()
+
+
+class Asked(NamedTuple):
+    """What is asked about: the transfer's file and text, its plan, and both sides."""
+
+    file: Path
+    text: str
+    plan: Plan
+    sides: Sides
+
+    @property
+    def fed(self) -> list[tuple[Column, Rule]]:
+        """The form's columns that marks go to, each with its rule."""
+        return [(item.target, item.rule) for item in self.sides.items if item.target]
+
+    @property
+    def students(self) -> tuple[Student, ...]:
+        """The form's students."""
+        return self.sides.target.students
+
+    def is_form(self, digest: str) -> bool:
+        """Tell whether this is the SHA-256 of the form."""
+        return self.sides.form.grid.fingerprint == digest
+
+    def cell(self, student: Student, column: Column) -> str:
+        """Return what the form's cell says."""
+        return self.sides.target.text(student.row, column.index).strip()
+
+
+Convert = Callable[[str], Texts]
+"""From the name of an earlier export to what it would have sent."""
