@@ -110,9 +110,12 @@ def shared_demo(factory: pytest.TempPathFactory) -> Path:
         while not done.exists() and time.monotonic() < until:
             time.sleep(0.2)
     else:
-        subprocess.run([sys.executable, "-m", "skarvin", "demo", shared / "tidewrack"], check=True, capture_output=True)
+        command = [sys.executable, "-m", "skarvin", "demo", "tidewrack"]
+        said = subprocess.run(command, cwd=shared, env=os.environ | {"COLUMNS": "80"}, check=True, capture_output=True)
+        (shared / "said.txt").write_bytes(said.stdout)
+        assert said.stderr == b""
         done.touch()
-    return Path(shutil.copytree(shared / "tidewrack", factory.mktemp("demo") / "tidewrack"))
+    return Path(shutil.copytree(shared, factory.mktemp("demo"), dirs_exist_ok=True)) / "tidewrack"
 
 
 @pytest.fixture

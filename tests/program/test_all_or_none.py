@@ -29,7 +29,7 @@ def counted(name):
     return call
 for name in ("open", "fsync", "link", "replace", "rename", "unlink", "write"):
     setattr(os, name, counted(name))
-sys.argv = ["skarvin", "write", "--replace"]
+sys.argv = ["skarvin", "write", "--replace", "--plain"]
 code = run()
 print(calls)
 sys.exit(code)

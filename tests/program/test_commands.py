@@ -1,13 +1,13 @@
 """The program as a user meets it: on files in a folder."""
 
 import json
-import sys
 from pathlib import Path
 
 import pytest
 
-from conftest import Skarvin, edit
-from skarvin.cli.main import run
+from conftest import Skarvin, edit, shared_demo
+from skarvin.demo import walk
+from skarvin.demo.walk import Step
 
 
 def rows(file: Path) -> list[str]:
@@ -165,25 +165,42 @@ def test_a_long_table_of_items_is_cut_with_a_count(tmp_path: Path, skarvin: Skar
     assert "Task 44" in (tmp_path / "report.html").read_text(encoding="utf-8")
 
 
-def test_the_demo_walks_through_the_whole_job(
+def test_the_demo_walks_through_the_whole_job(tmp_path_factory: pytest.TempPathFactory, skarvin: Skarvin) -> None:
+    demo = shared_demo(tmp_path_factory)
+    said = demo.with_name("said.txt").read_text(encoding="utf-8")
+    for command in ("look", "draft", "students", "preview", "write", "confirm", "history"):
+        assert f"$ skarvin {command}" in said
+    assert "Read-back check passed: 35 rows read again" in " ".join(said.split())
+    ledger = json.loads((demo / "ledger.json").read_text(encoding="utf-8"))
+    assert ledger["fates"] == {"sent": 140, "changed": 1, "same": 5, "kept": 0, "held": 22, "left out": 77}
+    final = (demo / "final" / "final-form-import.csv").read_text(encoding="utf-8")
+    assert "0097738;Al-Rashid;Layla;Keel;55.9;Journeyman;sharp;P" in final
+    assert "0092948;Çelik;Yağmur;Rudder;83.6;Senior journeyman;fair;" in final
+    quiz = (demo / "quiz" / "answer-form-import.csv").read_text(encoding="utf-8")
+    assert "0092948;Rudder;A;B;AB;T;160;B" in quiz
+    again = skarvin("demo", demo)
+    assert (again.code, "not an empty folder" in again.err) == (2, True)
+    assert "27 of 28 marks sent arrived (1 missing)." in said
+    assert "All 14 marks that were sent have arrived" in said
+
+
+def test_the_demo_ends_with_the_code_of_a_step_that_fails(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capfd: pytest.CaptureFixture[str]
 ) -> None:
     monkeypatch.chdir(tmp_path)
+    fails = Step("This fails.", ("write",), "weeks", (("workshop-week-1.csv", "nowhere.csv"),))
+    draft = ("draft", "workshop-week-1.csv", "registry-form.csv")
+    monkeypatch.setattr(walk, "STEPS", (Step("Propose.", draft, "weeks"), fails))
     monkeypatch.setattr(sys, "argv", ["skarvin", "demo", "tw"])
+    assert run() == 3
+    said = capfd.readouterr().out
+    assert "(in transfer.toml: workshop-week-1.csv becomes nowhere.csv)" in said
+    assert "All of it lies in" not in said
+    monkeypatch.setattr(walk, "STEPS", ())
+    monkeypatch.setattr(sys, "argv", ["skarvin", "demo", "other"])
     assert run() == 0
-    done = capfd.readouterr()
-    assert done.err == ""
-    for command in ("look", "draft", "students", "preview", "write"):
-        assert f"$ skarvin {command}" in done.out
-    assert "Read-back check passed: 35 rows read again" in " ".join(done.out.split())
-    ledger = json.loads((tmp_path / "tw" / "ledger.json").read_text(encoding="utf-8"))
-    assert ledger["fates"] == {"sent": 140, "changed": 1, "same": 5, "kept": 0, "held": 22, "left out": 77}
-    final = (tmp_path / "tw" / "final" / "final-form-import.csv").read_text(encoding="utf-8")
-    assert "0097738;Al-Rashid;Layla;Keel;55.9;Journeyman;sharp;P" in final
-    assert "0092948;Çelik;Yağmur;Rudder;83.6;Senior journeyman;fair;" in final
-    quiz = (tmp_path / "tw" / "quiz" / "answer-form-import.csv").read_text(encoding="utf-8")
-    assert "0092948;Rudder;A;B;AB;T;160;B" in quiz
-    assert (run(), "not an empty folder" in capfd.readouterr().err) == (2, True)
+    assert "All of it lies in other" in capfd.readouterr().out
+    assert (tmp_path / "other" / "weeks" / "registry-form.csv").exists()
 
 
 @pytest.mark.parametrize("width", ["80", "200"])

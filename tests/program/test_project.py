@@ -3,7 +3,6 @@
 import ast
 import importlib
 import json
-import os
 import pkgutil
 import re
 import subprocess
@@ -19,7 +18,7 @@ from man_pages import MAN, make_pages
 from transfer_schema import SCHEMA, transfer_schema
 
 import skarvin as package
-from conftest import Skarvin
+from conftest import Skarvin, shared_demo
 from skarvin.cli.main import commands
 from skarvin.core.plan import plan
 
@@ -145,15 +144,10 @@ def skarvin_version() -> str:
     return package.__version__
 
 
-def test_what_the_docs_show_of_the_demo_is_what_it_says(tmp_path: Path) -> None:
-    command = [sys.executable, "-m", "skarvin", "demo", "d"]
-    environment = os.environ | {"COLUMNS": "80"}
-    said = subprocess.run(command, cwd=tmp_path, env=environment, capture_output=True, check=True).stdout.decode()
-    files = [
-        path.read_text(encoding="utf-8-sig", errors="replace")
-        for path in (tmp_path / "d").rglob("*")
-        if path.suffix in TEXTS
-    ]
+def test_what_the_docs_show_of_the_demo_is_what_it_says(tmp_path_factory: pytest.TempPathFactory) -> None:
+    demo = shared_demo(tmp_path_factory)
+    said = demo.with_name("said.txt").read_text(encoding="utf-8")
+    files = [path.read_text(encoding="utf-8-sig", errors="replace") for path in demo.rglob("*") if path.suffix in TEXTS]
     for page in ("marks", "totals", "answers", "forms"):
         text = (ROOT / "docs" / f"{page}.md").read_text(encoding="utf-8")
         for language, block in re.findall(r"^```(\w*)\n(.*?)^```$", text, re.MULTILINE | re.DOTALL):
