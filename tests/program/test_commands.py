@@ -1,11 +1,13 @@
 """The program as a user meets it: on files in a folder."""
 
 import json
+import sys
 from pathlib import Path
 
 import pytest
 
 from conftest import Skarvin, edit, shared_demo
+from skarvin.cli.main import run
 from skarvin.demo import walk
 from skarvin.demo.walk import Step
 
