@@ -191,7 +191,7 @@ def test_the_demo_ends_with_the_code_of_a_step_that_fails(
 ) -> None:
     monkeypatch.chdir(tmp_path)
     fails = Step("This fails.", ("write",), "weeks", (("workshop-week-1.csv", "nowhere.csv"),))
-    draft = ("draft", "workshop-week-1.csv", "registry-form.csv")
+    draft = ("draft", "workshop-week-1.csv", "registry-form.csv", "--status", "absent=hold")
     monkeypatch.setattr(walk, "STEPS", (Step("Propose.", draft, "weeks"), fails))
     monkeypatch.setattr(sys, "argv", ["skarvin", "demo", "tw"])
     assert run() == 3
