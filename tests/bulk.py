@@ -36,6 +36,7 @@ def in_bulk() -> Iterator[None]:
         for name in MANY:
             patch.setattr(f"skarvin.core.{name}", 1)
         patch.setattr("skarvin.core.transfer.settling.LISTED_WHOLE", 0)
+        patch.setattr("skarvin.core.transfer.after_upload.kept_runs._MANY", -1)
         patch.setattr(ShortTexts, "block", counted("coding", ShortTexts.block))
         patch.setattr(RowEnds, "block", counted("filling", RowEnds.block))
         patch.setattr(BulkLook, "look", counted("second look", BulkLook.look))

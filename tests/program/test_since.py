@@ -120,6 +120,22 @@ def test_without_a_history_whatever_says_what_was_sent_can_be_named(uploaded: Pa
     assert "sent_ledger says already what was sent last" in run.err
 
 
+@pytest.mark.parametrize(("old", "new"), [('"to_row": 2', '"to_row": "x"'), ('"column":"C"', '"column":"c4"')])
+def test_a_ledger_that_was_changed_is_refused_with_the_way_on(
+    uploaded: Path, skarvin: Skarvin, old: str, new: str
+) -> None:
+    text = (
+        (uploaded / "ledger.json").read_text(encoding="utf-8").replace(old.replace(": ", ":"), new.replace(": ", ":"))
+    )
+    (uploaded / "changed.json").write_text(text, encoding="utf-8")
+    with (uploaded / "transfer.toml").open("a", encoding="utf-8") as transfer:
+        transfer.write('[since]\nsent_ledger = "changed.json"\n')
+    for run in (skarvin("preview"), skarvin("confirm", "form-import.csv", "--ledger", "changed.json", "--replace")):
+        assert run.code == 3, run
+        assert "changed.json" in run.err
+        assert "Write again with this version, or name another ledger" in run.err
+
+
 def test_a_write_that_was_not_uploaded_does_not_count(tmp_path: Path, skarvin: Skarvin) -> None:
     """Neither with the same form, nor with a fresh one that has none of its marks: all is sent, and that is told."""
     lay_out(tmp_path, export_of(FIRST), form_of(("",) * 7), RULES)

@@ -2,6 +2,7 @@
 
 import hashlib
 from collections.abc import Iterator, Mapping, Sequence
+from contextlib import contextmanager
 from functools import cached_property
 from pathlib import Path
 from typing import NamedTuple
@@ -131,17 +132,29 @@ class Filed:
         Raises:
             Unreadable: the file with the marks isn't there or isn't this ledger's, or the ledger contradicts itself.
         """
-        try:
+        with self._told_faults():
             cells = dict(Claims(self._data, self._marks()).rows())
-        except (LedgerFault, msgspec.MsgspecError, IndexError, ValueError) as error:
-            what = (
-                f"the ledger contradicts itself: {error.what if isinstance(error, LedgerFault) else 'it was changed'}"
-            )
-            raise Unreadable(Finding("not-a-ledger", what, Place(self.file), _AGAIN)) from None
         return [FiledRow(student, cells.get(row_position(student.row), {})) for student in self.students]
 
     def sent_last(self) -> dict[int, dict[int, str]]:
-        """Return what each cell was sent, or had as it would have been sent, by row and column (from 0)."""
+        """Return what each cell was sent, or had as it would have been sent, by row and column (from 0).
+
+        Raises:
+            Unreadable: as for the rows.
+        """
+        with self._told_faults():
+            return self._sent_last()
+
+    @contextmanager
+    def _told_faults(self) -> Iterator[None]:
+        try:
+            yield
+        except (LedgerFault, msgspec.MsgspecError, IndexError, ValueError) as error:
+            told = error.what if isinstance(error, LedgerFault) else "it was changed"
+            what = f"the ledger contradicts itself: {told}"
+            raise Unreadable(Finding("not-a-ledger", what, Place(self.file), _AGAIN)) from None
+
+    def _sent_last(self) -> dict[int, dict[int, str]]:
         claims = Claims(self._data, self._marks())
         found: dict[int, dict[int, str]] = {}
         if not claims.is_in_bulk:
@@ -202,7 +215,7 @@ def read_filed(file: Path) -> Filed:
         raise Unreadable(Finding("not-a-ledger", what, Place(file), _AGAIN))
     try:
         return Filed(file, data, msgspec.json.decode(data, type=_Ledger))
-    except (msgspec.MsgspecError, UnicodeDecodeError):
+    except (msgspec.MsgspecError, ValueError):
         what = "this ledger is damaged, or wasn't filed by a write"
         raise Unreadable(Finding("not-a-ledger", what, Place(file), _AGAIN)) from None
 

@@ -36,13 +36,13 @@ CREATE TABLE run (
   outcomes TEXT NOT NULL,
   proof TEXT NOT NULL,
   pending TEXT NOT NULL
-) STRICT;
+);
 CREATE TABLE mark (
   run INTEGER NOT NULL REFERENCES run (number) ON DELETE CASCADE,
   student TEXT NOT NULL,
   codes BLOB NOT NULL,
   PRIMARY KEY (run, student)
-) STRICT, WITHOUT ROWID;
+) WITHOUT ROWID;
 """
 
 
