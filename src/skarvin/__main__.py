@@ -1,6 +1,6 @@
-"""Lets `python -m skarvin` do what `skarvin` does."""
+"""Starts the command line as `python -m skarvin`."""
 
-from skarvin.cli.main import main
+from skarvin.entry import main
 
 if __name__ == "__main__":
     main()

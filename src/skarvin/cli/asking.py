@@ -4,10 +4,9 @@ from collections.abc import Mapping, Sequence
 from datetime import datetime
 from pathlib import Path
 
-import click
-
 from skarvin.cli.output import heading
 from skarvin.cli.table import wrap
+from skarvin.cli.terminal import agree, ask, echo
 from skarvin.core.findings import counted
 from skarvin.core.grid.save import Delivery
 from skarvin.core.plan.open_points import Choice, Kind, Question, open_questions, read_answer, with_answer
@@ -33,19 +32,19 @@ def ask_open(transfer: Path, candidates: Mapping[str, Sequence[tuple[str, str]]]
     if not questions:
         return True
     points = counted(len(questions), "question")
-    if not click.confirm(f"\nAnswer {points} now? Each answer is kept at once", default=True):
+    if not agree(f"\nAnswer {points} now? Each answer is kept at once", default=True):
         return False
     asked: set[str] = set()
     while left := [question for question in open_questions(transfer, candidates) if question.asks not in asked]:
         question = left[0]
         asked.add(question.asks)
-        click.echo(f"\n{heading(f'{len(asked)} of {len(questions)}')}\n{wrap(question.asks, indent=2)}")
+        echo(f"\n{heading(f'{len(asked)} of {len(questions)}')}\n{wrap(question.asks, indent=2)}")
         for number, choice in enumerate(question.choices, 1):
             label = "" if question.kind is Kind.MAXIMUM else f"{number}. "
-            click.echo(wrap(f"{label}{_choice(choice)}", indent=4))
+            echo(wrap(f"{label}{_choice(choice)}", indent=4))
         answer = _answer(question)
         if answer is None:
-            click.echo("Stopped; what you answered is kept.")
+            echo("Stopped; what you answered is kept.")
             return False
         if answer:
             _keep(transfer, question, answer)
@@ -60,13 +59,13 @@ def _choice(choice: Choice) -> str:
 def _answer(question: Question) -> str | None:
     """Return the answer; nothing for later, None to stop."""
     while True:
-        said: str = click.prompt(f"  {_HINTS[question.kind]}; later, stop", default="later", show_default=False).strip()
+        said = ask(f"  {_HINTS[question.kind]}; later, stop", default="later", show_default=False).strip()
         if said in {"later", "stop"}:
             return "" if said == "later" else None
         answer = read_answer(question, said)
         if answer is not None:
             return answer
-        click.echo("  That can't be meant here: choose one of the above, or say later.")
+        echo("  That can't be meant here: choose one of the above, or say later.")
 
 
 def _keep(transfer: Path, question: Question, answer: str) -> None:

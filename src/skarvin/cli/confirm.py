@@ -24,6 +24,7 @@ from skarvin.cli.output import (
 from skarvin.cli.progress_line import progress_line
 from skarvin.cli.reading_options import read_as, reading_options
 from skarvin.cli.table import Head, format_table, wrap
+from skarvin.cli.terminal import echo
 from skarvin.core.findings import listing
 from skarvin.core.ledger.arrival import Arrival, ArrivalCause
 from skarvin.core.ledger.filed import Filed, read_filed
@@ -116,9 +117,9 @@ def command(  # noqa: PLR0913 - the options of a command
         if as_json:
             print_json(data)
         else:
-            click.echo(_text(found, outputs, None if show_all else _SHORT))
+            echo(_text(found, outputs, None if show_all else _SHORT))
             if again:
-                click.echo(f"\nDrafted  {again}\n{heading('Next')}: {next_command(again, transfer)}")
+                echo(f"\nDrafted  {again}\n{heading('Next')}: {next_command(again, transfer)}")
     return int(not found.is_all_there)
 
 

@@ -6,6 +6,7 @@ from pathlib import Path
 import click
 
 from skarvin.cli.output import PATH
+from skarvin.cli.terminal import echo
 from skarvin.demo.walk import lay_out, walk
 
 
@@ -16,7 +17,7 @@ def command(folder: Path) -> int:
     lay_out(folder)
 
     def say(text: str) -> None:
-        click.echo(text)
+        echo(text)
         sys.stdout.flush()
 
     code = walk(folder, say)

@@ -16,6 +16,7 @@ from skarvin.cli.output import PATH, heading, library, tidy, transfer_option
 from skarvin.cli.progress_line import progress_line
 from skarvin.cli.reading_options import quotes_of, read_as, reading_options
 from skarvin.cli.table import Head, format_table, wrap
+from skarvin.cli.terminal import echo
 from skarvin.core.findings import Finding, Misused, counted, listing
 from skarvin.core.grid.read import ReadAs
 from skarvin.core.grid.save import Delivery
@@ -72,13 +73,13 @@ def command(
         delivery.stage(transfer, [draft_text(proposal, transfer).encode()])
         delivery.stage(schema, [schema_bytes()])
         delivery.commit()
-    click.echo(_text(proposal, transfer))
+    echo(_text(proposal, transfer))
     if proposal.open_points and may_ask():
         from skarvin.cli.asking import ask_open  # noqa: PLC0415 - most drafts are asked nothing
 
         ask_open(transfer, _candidates(proposal))
     where = _where_open(transfer) if proposal.open_points else ""
-    click.echo(f"Next: answer{where}, then skarvin preview" if where else "Next: skarvin preview")
+    echo(f"Next: answer{where}, then skarvin preview" if where else "Next: skarvin preview")
 
 
 def _wishes(options: Mapping[str, Any], transfer: Path) -> Wishes:

@@ -9,6 +9,7 @@ import click
 
 from skarvin.cli.output import PATH, heading, json_option, mask_option, more, print_json
 from skarvin.cli.table import Head, format_table, wrap
+from skarvin.cli.terminal import echo
 from skarvin.core.findings import Finding, Misused, Place, Unreadable, counted
 from skarvin.core.grid.save import Delivery
 from skarvin.core.ledger.run_history import CONFIRM, Run, history_file, prune, read_marks, read_runs
@@ -101,9 +102,9 @@ def _show(file: Path, runs: Sequence[Run], marks: Sequence[KeptMark], asked: _As
         print_json({"runs": list(map(run_data, runs)), **({"marks": list(map(mark_data, marks))} if student else {})})
         return
     most = None if asked.show_all else _SHOWN
-    click.echo(_marks_text(marks, most) if student else _runs_text(file, runs, most))
+    echo(_marks_text(marks, most) if student else _runs_text(file, runs, most))
     if export:
-        click.echo(f"\nExported  {export}")
+        echo(f"\nExported  {export}")
 
 
 def _nothing(file: Path) -> Finding:
@@ -115,7 +116,7 @@ def _prune(file: Path, before: str, name: str) -> None:
     if not _DAY.fullmatch(before):
         raise Misused(Finding("no-day", f"'{before}' isn't a day", None, "Write it as in 2026-09-01."))
     gone = prune(file, before, name)
-    click.echo(f"Forgotten: {counted(gone, 'run')} before {before}; each transfer's last write stays.\n", err=True)
+    echo(f"Forgotten: {counted(gone, 'run')} before {before}; each transfer's last write stays.\n", err=True)
 
 
 def _all_marks(file: Path, runs: Sequence[Run], student: str | None) -> Iterator[KeptMark]:

@@ -8,6 +8,7 @@ import click
 from skarvin.cli.output import PATH, heading, json_option, library, print_json
 from skarvin.cli.reading_options import read_as, read_input, reading_options
 from skarvin.cli.table import Head, format_table
+from skarvin.cli.terminal import echo
 from skarvin.core.findings import Finding, Misused, counted
 from skarvin.core.grid.read import read_grid
 from skarvin.core.grid.save import Delivery
@@ -61,8 +62,8 @@ def learn(file: Path, name: str, uses: tuple[str, ...], here: bool, replace: boo
     with Delivery(replace=replace, inputs=[file]) as delivery:
         delivery.stage(target, [text.encode()])
         delivery.commit()
-    click.echo(f"Kept: {target}\n{counted(len(layout.columns), 'column')}. To correct one, change its `use` there.")
-    click.echo(f'To work by it, write layout = "{name}" under [source] or [target] in transfer.toml.')
+    echo(f"Kept: {target}\n{counted(len(layout.columns), 'column')}. To correct one, change its `use` there.")
+    echo(f'To work by it, write layout = "{name}" under [source] or [target] in transfer.toml.')
 
 
 @command.command("list", short_help="List the layouts in this folder and in your library.")
@@ -76,11 +77,11 @@ def list_layouts(as_json: bool) -> None:
         heads = (Head("name"), Head("where"), Head("made from", rank=1), Head("columns", is_number=True))
         stored = [(file, where, read_layout(file)) for file, where in found]
         rows = [(_name_of(file), where, row.made_from, str(len(row.column))) for file, where, row in stored]
-        click.echo(format_table(heads, rows))
+        echo(format_table(heads, rows))
     else:
-        click.echo("No layouts yet. Learn one with: skarvin layout learn FILE --name NAME")
+        echo("No layouts yet. Learn one with: skarvin layout learn FILE --name NAME")
     if not as_json:
-        click.echo(f"Your library, also for words of your own (NAME.words.toml): {library()}")
+        echo(f"Your library, also for words of your own (NAME.words.toml): {library()}")
 
 
 @command.command(short_help="Show what a layout says of each column.")
@@ -99,7 +100,7 @@ def show(name: str, as_json: bool) -> None:
         )
         return
     rows = [(known.column, known.heading, known.use, known.key or "", known.out_of or "") for known in stored.column]
-    click.echo(f"{heading(name)}\n  {file}\n  made from {stored.made_from}\n\n{format_table(_COLUMN_HEADS, rows)}")
+    echo(f"{heading(name)}\n  {file}\n  made from {stored.made_from}\n\n{format_table(_COLUMN_HEADS, rows)}")
 
 
 @command.command(short_help="Tell whether a file still fits a layout.")
@@ -122,14 +123,14 @@ def check(file: Path, name: str, as_json: bool, **reading: Any) -> int:  # noqa:
             }
         )
     elif not departures:
-        click.echo(f"{file.name} fits the layout '{name}'.")
+        echo(f"{file.name} fits the layout '{name}'.")
     else:
         rows = [
             (str(departure.place), departure.what + ("" if departure.is_certain else " (unclear)"))
             for departure in departures
         ]
-        click.echo(f"{file.name} departs from the layout '{name}':\n{format_table(_DEPARTURE_HEADS, rows)}")
-        click.echo(
+        echo(f"{file.name} departs from the layout '{name}':\n{format_table(_DEPARTURE_HEADS, rows)}")
+        echo(
             f"{counted(len(unclear), 'departure is', 'departures are')} unclear: correct the layout, or learn it anew."
             if unclear
             else "The meaning is certain all the same."

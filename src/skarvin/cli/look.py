@@ -10,6 +10,7 @@ from skarvin.cli.output import PATH, heading, json_option, library, more, place_
 from skarvin.cli.progress_line import progress_line
 from skarvin.cli.reading_options import read_as, read_input, reading_options
 from skarvin.cli.table import Head, format_table, wrap
+from skarvin.cli.terminal import echo
 from skarvin.core.findings import Finding, Row, counted, listed_rows, listing
 from skarvin.core.grid.grid import TextGrid
 from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, Use
@@ -66,10 +67,10 @@ def command(files: tuple[Path, ...], is_masked: bool, show_all: bool, as_json: b
         print_json(data[0] if len(data) == 1 else [*data, *both])
     else:
         most = None if show_all else _SHORT
-        click.echo("\n\n".join(_text(look, hide, most, is_masked=is_masked) for look in looks))
+        echo("\n\n".join(_text(look, hide, most, is_masked=is_masked) for look in looks))
         if comparison:
-            click.echo(f"\n{_comparison_text(comparison, looks)}")
-        click.echo("\nNext: skarvin draft EXPORT FORM")
+            echo(f"\n{_comparison_text(comparison, looks)}")
+        echo("\nNext: skarvin draft EXPORT FORM")
     return 0
 
 

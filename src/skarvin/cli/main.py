@@ -7,6 +7,7 @@ Exit codes (docs/exit-codes.md):
     2   wrong usage
     3   an input cannot be read or understood
     4   refused, nothing written
+    5   done, but what was to be shown couldn't be: a full disk, a closed pipe
     70  a fault of Skarvin itself
 """
 
@@ -20,12 +21,13 @@ from pathlib import Path
 import click
 
 from skarvin import __version__
-from skarvin.core.findings import Misused, Refused, SkarvinError, Unreadable
+from skarvin.cli.terminal import echo, one_line, style
+from skarvin.core.findings import Finding, Misused, Place, Refused, SkarvinError, Unreadable
 from skarvin.core.texts.own_words import OWN_WORDS
 
 _EXIT_CODES: dict[type[SkarvinError], int] = {Misused: 2, Unreadable: 3, Refused: 4}
 _MOST_FINDINGS = 12
-_FAULT = 70
+_FAULT, _UNSHOWN = 70, 5
 
 ORDER_OF_WORK = """\
 Skarvin moves marks from one system's export into another's import file,
@@ -76,22 +78,24 @@ def commands(context: click.Context) -> None:
     if context.invoked_subcommand is None:
         from skarvin.cli.folder_state import format_folder  # noqa: PLC0415 - commands and --version do without
 
-        click.echo(format_folder(Path.cwd()) or ORDER_OF_WORK, nl=False)
+        echo(format_folder(Path.cwd()) or ORDER_OF_WORK, nl=False)
 
 
 def main() -> None:  # pragma: no cover - it ends its process, so that only those that the tests start reach it
     """Run the command line and leave with its exit code."""
     gc.disable()  # one short job: tidying up between its millions of texts would take longer than the job
-    for stream in (sys.stdout, sys.stderr):
-        stream.reconfigure(errors="replace")  # type: ignore[union-attr]
+    for stream in filter(None, (sys.stdout, sys.stderr)):
+        stream.reconfigure(errors="replace")
     code = run()
-    for stream in (sys.stdout, sys.stderr):
-        with contextlib.suppress(OSError, ValueError):
+    try:
+        for stream in filter(None, (sys.stdout, sys.stderr)):
             stream.flush()
+    except (OSError, ValueError) as error:
+        code = _say_unshown(error)
     os._exit(code)  # freeing what is left one by one takes a twentieth of a run, and the system does it at once
 
 
-def run() -> int:
+def run() -> int:  # noqa: PLR0911 - a way out for each kind of end
     """Run the command line; return its exit code."""
     try:
         result = commands(standalone_mode=False)
@@ -100,30 +104,61 @@ def run() -> int:
     except click.exceptions.Exit as leaving:
         return leaving.exit_code
     except click.ClickException as error:
-        error.show()
-        return error.exit_code
+        return _say_usage(error)
     except (click.Abort, KeyboardInterrupt):
-        click.echo("Stopped; nothing was written.", err=True)
+        echo("Stopped; what wasn't finished is as it was before.", err=True)
         return _EXIT_CODES[Refused]
+    except MemoryError:
+        what = "this takes more memory than there is here"
+        return _say(Refused(Finding("memory", what, mend="Nothing was written. Move the classes apart.")))
+    except SystemExit:  # Click's way out when nobody reads any more
+        return _UNSHOWN
+    except OSError as error:
+        return _say_system(error)
     except Exception as error:  # noqa: BLE001 - the last stop: no student's data may reach a trace
         return _say_fault(error)
     return result if isinstance(result, int) else 0
+
+
+def _say_usage(error: click.ClickException) -> int:
+    """Say what is wrong with the words that were typed, and where help is."""
+    if isinstance(error, click.UsageError) and error.ctx:
+        echo(f"{error.ctx.get_usage()}\nTry '{error.ctx.command_path} --help' for help.\n", err=True)
+    echo(f"Error: {one_line(error.format_message())}", err=True)
+    return error.exit_code
+
+
+def _say_system(error: OSError) -> int:
+    """Say what the system doesn't let be done: with a file, or with what is to be shown."""
+    if error.filename is None:
+        return _say_unshown(error)
+    what = f"the file can't be used: {(error.strerror or str(error)).lower()}"
+    return _say(Unreadable(Finding("system", what, Place(Path(str(error.filename))))))
+
+
+def _say_unshown(error: Exception) -> int:
+    """Say, where that still can be said, that what was to be shown couldn't be."""
+    reason = (getattr(error, "strerror", None) or str(error)).lower()
+    text = f"error: what was to be shown can't be: {reason}. The files are as the command leaves them.\n"
+    with contextlib.suppress(OSError, ValueError, AttributeError):
+        os.write(sys.stderr.fileno(), text.encode())
+    return _UNSHOWN
 
 
 def _say_fault(error: Exception) -> int:
     """Say that Skarvin itself is at fault, and where, without any value from the data."""
     import traceback  # noqa: PLC0415 - a run without a fault does without
 
-    click.echo(f"{click.style('fault:', fg='red')} Skarvin itself failed ({type(error).__name__}).", err=True)
+    echo(f"{style('fault:', fg='red')} Skarvin itself failed ({type(error).__name__}).", err=True)
     for frame in traceback.extract_tb(error.__traceback__)[-4:]:
-        click.echo(f"  {Path(frame.filename).name}, line {frame.lineno}, in {frame.name}", err=True)
-    click.echo("No input was changed. Please report these lines; they hold nothing of your data.", err=True)
+        echo(f"  {Path(frame.filename).name}, line {frame.lineno}, in {frame.name}", err=True)
+    echo("No input was changed. Please report these lines; they hold nothing of your data.", err=True)
     return _FAULT
 
 
 def _say(error: SkarvinError) -> int:
     for finding in error.findings[:_MOST_FINDINGS]:
-        click.echo(f"{click.style('error:', fg='red')} {finding}", err=True)
+        echo(f"{style('error:', fg='red')} {one_line(str(finding))}", err=True)
     if len(error.findings) > _MOST_FINDINGS:
-        click.echo(f"... and {len(error.findings) - _MOST_FINDINGS} more of this kind", err=True)
+        echo(f"... and {len(error.findings) - _MOST_FINDINGS} more of this kind", err=True)
     return _EXIT_CODES[type(error)]

@@ -8,12 +8,14 @@ import click
 import msgspec
 from platformdirs import user_config_path
 
+from skarvin.cli.terminal import echo, escaped_json, style
 from skarvin.core.findings import Place
 from skarvin.core.grid.journal import recover
 from skarvin.reports.masking import hidden, hidden_data
 
 Command = TypeVar("Command", bound=Callable[..., Any])
-PATH = click.Path(path_type=Path)
+PATH = click.Path(path_type=Path, readable=False)
+"""A path that isn't looked at yet: whoever reads it says what is wrong with it, wherever it was named."""
 _TRANSFER = "The transfer to use. With students, preview, write, confirm: also a folder of several."
 
 mask_option = click.option(
@@ -35,7 +37,7 @@ def tidy(*folders: Path) -> None:
     for folder in dict.fromkeys(folders):
         if names := recover(folder):
             what = f"an earlier write was cut off; as they were before it: {', '.join(names)}"
-            click.echo(f"{click.style('note:', fg='yellow')} {what}", err=True)
+            echo(f"{style('note:', fg='yellow')} {what}", err=True)
 
 
 def library() -> Path:
@@ -45,17 +47,17 @@ def library() -> Path:
 
 def print_json(data: Any) -> None:  # noqa: ANN401 - whatever JSON can hold
     """Print data as JSON."""
-    click.echo(msgspec.json.format(msgspec.json.encode(hidden_data(data)), indent=2).decode())
+    echo(escaped_json(msgspec.json.format(msgspec.json.encode(hidden_data(data)), indent=2).decode()))
 
 
 def heading(text: str, colour: str | None = None) -> str:
     """Return a heading for a part of a command's output; a colour is only ever a second signal."""
-    return click.style(hidden(text), fg=colour, bold=True)
+    return style(hidden(text), fg=colour, bold=True)
 
 
 def warning(text: str) -> str:
     """Return a sentence that a person must not overlook."""
-    return click.style(text, fg="red", bold=True) if text else ""
+    return style(text, fg="red", bold=True) if text else ""
 
 
 def more(shown: int, total: int, flag: str) -> str:

@@ -12,6 +12,7 @@ from skarvin.cli.output import heading, json_option, library, mask_option, print
 from skarvin.cli.progress_line import progress_line
 from skarvin.cli.settled import SHORT, format_items, format_samples, format_students
 from skarvin.cli.table import wrap
+from skarvin.cli.terminal import echo, style
 from skarvin.cli.to_decide import format_to_decide
 from skarvin.core.progress import report_progress
 from skarvin.core.transfer.disagreeing import CONFUSED
@@ -47,7 +48,7 @@ def command(transfer: Path, show_all: bool, why: str | None, is_masked: bool, as
     outputs = outputs_for(settled, settled.sides.target.grid.file.parent)
     tidy(transfer.parent, outputs.data.parent)
     if note := misfit(outputs):
-        click.echo(f"{click.style('note:', fg='yellow')} {note}", err=True)
+        echo(f"{style('note:', fg='yellow')} {note}", err=True)
     with masking(masker_of(settled.sides.books) if is_masked else None):
         if why:
             return _explain(settled, why, as_json=as_json)
@@ -57,7 +58,7 @@ def command(transfer: Path, show_all: bool, why: str | None, is_masked: bool, as
             with progress_line():
                 report_progress("counting what would change")
                 text = _text(settled, None if show_all else SHORT)
-            click.echo(text)
+            echo(text)
     return int(settled.is_anything_held)
 
 
@@ -86,7 +87,7 @@ def _explain(settled: Settled, asked: str, *, as_json: bool) -> int:
     if as_json:
         print_json(accounts_data(accounts))
     else:
-        click.echo(format_accounts(accounts))
+        echo(format_accounts(accounts))
     return int(settled.is_anything_held)
 
 

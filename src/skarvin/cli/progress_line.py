@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 
 from skarvin.cli.table import screen_width, width_of
+from skarvin.cli.terminal import one_line, shown
 from skarvin.core.progress import listening
 
 FIRST_SHOWN_AFTER = 1.0
@@ -59,6 +60,7 @@ class _Line:
         while not self._is_over.wait(wait):
             wait = BETWEEN
             text = f"{self._what} ... {time.monotonic() - self._since:.0f} s"
+            text = shown(one_line(text))
             self._write(_CLEAR + (text if width_of(text) < screen_width() else f"{text[: screen_width() // 2]} ..."))
             self._is_shown = True
 

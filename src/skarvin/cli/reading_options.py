@@ -8,6 +8,7 @@ from typing import Any
 import click
 
 from skarvin.core.grid.dialect import Quotes
+from skarvin.core.grid.file_bytes import read_bytes, read_stream
 from skarvin.core.grid.read import ReadAs
 
 _OPTIONS = (
@@ -23,6 +24,7 @@ _OPTIONS = (
         "--names", help="How a folder's files are named: '{name}_{number}_{mark} of {maximum}', {any} for the rest."
     ),
     click.option("--skip-hidden", is_flag=True, help="Leave out hidden rows and columns of a workbook."),
+    click.option("--skip-controls", is_flag=True, help="Leave out NUL and other control characters; they are counted."),
 )
 
 
@@ -42,6 +44,7 @@ def read_as(options: Mapping[str, Any]) -> ReadAs:
         options["skip_hidden"],
         quotes_of(options["quotes"]),
         names=options["names"],
+        skip_controls=options["skip_controls"],
     )
 
 
@@ -51,5 +54,7 @@ def quotes_of(option: str | None) -> Quotes | None:
 
 
 def read_input(file: Path) -> bytes | None:
-    """Return what is piped in if the file is called `-`."""
-    return sys.stdin.buffer.read() if str(file) == "-" else None
+    """Return what is piped in if the file is called `-`, or is a pipe; None for one that can be read again."""
+    if str(file) == "-":
+        return read_stream(sys.stdin.buffer, file)
+    return read_bytes(file, may_be_pipe=True) if file.is_fifo() else None

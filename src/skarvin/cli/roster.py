@@ -10,9 +10,11 @@ import click
 from skarvin.cli.output import PATH, heading, json_option, library, mask_option, more, print_json, tidy
 from skarvin.cli.progress_line import progress_line
 from skarvin.cli.table import Head, format_table, wrap
+from skarvin.cli.terminal import echo
 from skarvin.core.findings import Finding, Misused, counted
 from skarvin.core.gradebook import Student
-from skarvin.core.grid.read import fingerprint, read_bytes
+from skarvin.core.grid.file_bytes import read_bytes
+from skarvin.core.grid.read import fingerprint
 from skarvin.core.grid.save import Delivery
 from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Use
 from skarvin.core.ledger.second_look.comparison import Files
@@ -23,6 +25,7 @@ from skarvin.core.rosters.roster_books import RosterBooks, RosterFate, keep_book
 from skarvin.core.rosters.roster_file import FileRules, Standing, look_at_roster
 from skarvin.core.rosters.usernames import BadTemplate, Collision, check_template
 from skarvin.core.targets.target import WHOLE
+from skarvin.core.texts.unsafe import UnsafeText
 from skarvin.reports.masking import Masker, masking
 from skarvin.reports.roster_report import roster_ledger, roster_ledger_json, roster_page, roster_verdict, where
 
@@ -66,6 +69,13 @@ _SHORT = 12
 @click.option("--clear", is_flag=True, help="The people in the form are made up: empty their rows and fill them.")
 @click.option("--columns", default="", help="The columns to write, in their order: 'B,A,Class'.")
 @click.option("--rename", multiple=True, metavar="HEADING=NEW", help="Another heading for a column. Repeatable.")
+@click.option(
+    "--unsafe-text",
+    type=click.Choice([choice.value for choice in UnsafeText]),
+    default="hold",
+    show_default=True,
+    help="For a text that a spreadsheet would run: hold the student, or put an apostrophe in front.",
+)
 @click.option("--no-headings", is_flag=True, help="Leave the headings out.")
 @click.option("--replace", is_flag=True, help="Replace the file; usernames in it are kept.")
 @click.option("--all", "show_all", is_flag=True, help="Show full lists.")
@@ -113,7 +123,7 @@ def command(  # noqa: PLR0913 - the options of a command
         if as_json:
             print_json(_data(roster, output) | {"report": str(page), "ledger": str(ledger)})
         else:
-            click.echo(_text(roster, books, (output, page, ledger), rows, None if show_all else _SHORT))
+            echo(_text(roster, books, (output, page, ledger), rows, None if show_all else _SHORT))
     return int(roster.is_anything_held)
 
 
@@ -124,7 +134,14 @@ def _identities(roster: Roster) -> Iterator[str]:
         for student in one.book.students:
             cells = one.book.cells(student.row)
             yield from (student.identifier, student.name, *(cells[at] for at in told if at < len(cells)))
-    for newcomer in (*roster.newcomers, *roster.already, *roster.twice, *roster.held, *roster.without_username):
+    for newcomer in (
+        *roster.newcomers,
+        *roster.already,
+        *roster.twice,
+        *roster.held,
+        *roster.without_username,
+        *(one for one, _ in roster.unsafe),
+    ):
         yield from (newcomer.number, newcomer.name)
     for texts in roster.texts:
         told = [column.index for column in roster.layout.of_use(IDENTIFIERS | NAMES | {Use.BIRTH})]
@@ -157,6 +174,7 @@ def _rules(options: dict[str, Any]) -> RosterRules:
         options["year"],
         tuple(_lines(options["taken_file"])) if options["taken_file"] else (),
         (Path(), library()),
+        UnsafeText(options["unsafe_text"]),
     )
 
 
@@ -249,7 +267,7 @@ def _data(roster: Roster, output: Path) -> dict[str, Any]:
         "file": str(output),
         "students": len(roster.newcomers),
         "already": [where(newcomer) for newcomer in roster.already],
-        "held_students": [where(newcomer) for newcomer in roster.held],
+        "held_students": [where(newcomer) for newcomer in (*roster.held, *(one for one, _ in roster.unsafe))],
         "twice": [where(newcomer) for newcomer in roster.twice],
         "no_students": roster.non_students,
         "not_in_the_lists": [student.row.number for student in roster.gone],

@@ -10,6 +10,7 @@ import click
 from skarvin.cli.output import PATH, heading, json_option, library, more, print_json, tidy, transfer_option, warning
 from skarvin.cli.progress_line import progress_line
 from skarvin.cli.table import Head, format_table, wrap
+from skarvin.cli.terminal import ask, echo
 from skarvin.core.findings import Finding, counted
 from skarvin.core.gradebook import Student
 from skarvin.core.grid.save import Delivery
@@ -81,14 +82,12 @@ def command(  # noqa: PLR0913 - the options of a command
     if as_json:
         print_json(_data(pairing, notes, is_masked=is_masked))
     else:
-        click.echo(_text(pairing, notes, None if show_all else _SHORT, is_masked=is_masked))
+        echo(_text(pairing, notes, None if show_all else _SHORT, is_masked=is_masked))
         if enrich:
-            click.echo(f"\nWritten: {enrich}, the export with {sides.target.told_by} beside each student.")
+            echo(f"\nWritten: {enrich}, the export with {sides.target.told_by} beside each student.")
         if pairing.held:
-            click.echo(
-                wrap(f'\nTo confirm: in {file}, in the column "decision"; or with skarvin students --decide'.lstrip())
-            )
-        click.echo("Next: skarvin preview")
+            echo(wrap(f'\nTo confirm: in {file}, in the column "decision"; or with skarvin students --decide'.lstrip()))
+        echo("Next: skarvin preview")
     return int(bool(pairing.held))
 
 
@@ -143,15 +142,15 @@ def _decide(
         waiting for waiting in pairing.held if not (decided := decisions.of(waiting.student)) or not decided.is_made
     ]
     for number, held_student in enumerate(waiting, 1):
-        click.echo(f"\n{heading(f'{number} of {len(waiting)}')}  {_held(held_student, hide)}")
+        echo(f"\n{heading(f'{number} of {len(waiting)}')}  {_held(held_student, hide)}")
         answer = _ask(held_student, is_there)
         if answer == "stop":
-            click.echo("Stopped; what you decided is kept.")
+            echo("Stopped; what you decided is kept.")
             return
         if answer != "later":
             decisions = decisions.with_choice(held_student.student, answer, _today())
             _save(file, decisions)
-    click.echo("\nThat was the last one." if waiting else "Nothing is left to decide.")
+    echo("\nThat was the last one." if waiting else "Nothing is left to decide.")
 
 
 def _ask(waiting: HeldStudent, is_there: Callable[[str], bool]) -> str:
@@ -162,13 +161,13 @@ def _ask(waiting: HeldStudent, is_there: Callable[[str], bool]) -> str:
     ]
     shown += [f"{NONE} = not in form", "later", "stop", "or type an identifier"]
     while True:
-        answer: str = click.prompt(wrap(", ".join(shown), 2), default="later", show_default=False).strip()
+        answer = ask(wrap(", ".join(shown), 2), default="later", show_default=False).strip()
         if answer == "yes" and waiting.suggestions:
             return "1"
         is_number = answer in {"1", "2", "3"}  # of a suggestion, never an identifier
         if answer in {*options, NONE, "later", "stop"} or (not is_number and is_there(answer)):
             return answer
-        click.echo("  No such suggestion, and no such identifier in the form.")
+        echo("  No such suggestion, and no such identifier in the form.")
 
 
 def _held(waiting: HeldStudent, hide: Any) -> str:  # noqa: ANN401 - a function of text to text

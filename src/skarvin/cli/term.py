@@ -7,10 +7,9 @@ from contextlib import contextmanager
 from datetime import datetime
 from pathlib import Path
 
-import click
-
 from skarvin.cli.output import heading, print_json
 from skarvin.cli.table import Head, format_table, screen_width, wrap
+from skarvin.cli.terminal import echo
 from skarvin.core.grid.save import Delivery
 from skarvin.core.transfer.classwork import Classwork, Outcome, TermLine, carry_out_term, term_verdict, worst_code
 
@@ -39,7 +38,7 @@ def run_term(
     if as_json:
         print_json(_data(lines, when))
     else:
-        click.echo(_text(folder, lines, summary))
+        echo(_text(folder, lines, summary))
     return worst_code(lines)
 
 

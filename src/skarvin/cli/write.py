@@ -12,6 +12,7 @@ from skarvin.cli.output import PATH, json_option, library, mask_option, print_js
 from skarvin.cli.progress_line import progress_line
 from skarvin.cli.settled import format_items
 from skarvin.cli.table import wrap
+from skarvin.cli.terminal import echo
 from skarvin.core.findings import counted
 from skarvin.core.transfer.carry_out import Written, write_transfer
 from skarvin.core.transfer.corrections import held_file
@@ -55,7 +56,7 @@ def command(  # noqa: PLR0913 - the options of a command
         if as_json:
             print_json(filing.data)
         else:
-            click.echo(_text(written))
+            echo(_text(written))
     return int(settled.is_anything_held)
 
 

@@ -44,6 +44,7 @@ class Cause(Enum):
     DOES_NOT_END = "does-not-end", Fate.HELD
     TOO_MANY_DECIMALS = "too-many-decimals", Fate.HELD
     WOULD_RUN = "would-run", Fate.HELD
+    CONTROL_CHARACTER = "control-character", Fate.HELD
     # An answer.
     LABEL_NOT_OFFERED = "label-not-offered", Fate.HELD
     UNCLEAR_ANSWER = "unclear-answer", Fate.HELD

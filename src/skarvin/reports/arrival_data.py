@@ -10,7 +10,7 @@ from skarvin import __version__
 from skarvin.core.gradebook import Student
 from skarvin.core.ledger.arrival import Arrival
 from skarvin.core.ledger.filed import FiledStudent
-from skarvin.core.marks.verbatim import would_run
+from skarvin.core.texts.unsafe import as_text
 from skarvin.core.transfer.after_upload.confirming import ArrivalLine, Confirmation
 from skarvin.core.transfer.after_upload.fresh import FreshItem
 from skarvin.reports.arrival_words import arrival_steps, arrival_verdict, reason_of
@@ -81,7 +81,7 @@ def arrival_list(found: Confirmation) -> bytes:
 
 def safe(text: str) -> str:
     """Return a text that no spreadsheet takes for a formula."""
-    return f"'{text}" if would_run(text) else text
+    return as_text(text)
 
 
 def _counts(counts: "Counter[Arrival]") -> Data:

@@ -10,8 +10,9 @@ import msgspec
 from skarvin import __version__
 from skarvin.core.findings import Finding, Place, Row, column_letter
 from skarvin.core.gradebook import Gradebook
+from skarvin.core.grid.file_bytes import read_bytes
 from skarvin.core.grid.grid import Grid
-from skarvin.core.grid.read import fingerprint, read_bytes
+from skarvin.core.grid.read import fingerprint
 from skarvin.core.layout.columns import Column, ItemSource
 from skarvin.core.ledger.control_totals import ControlTotal, ItemBooks
 from skarvin.core.ledger.ledger import Line

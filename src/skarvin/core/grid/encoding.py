@@ -19,6 +19,10 @@ _TITLES = {
 }
 _ONE_BYTE = ("cp1252", "iso8859-15", "cp1250", "iso8859-2", "mac-roman")
 """The encodings of one byte a character that are tried, the commonest first: of equal ones the first is taken."""
+_WITH_MARK = {"utf-16": "utf-16-le", "utf16": "utf-16-le", "utf-8-sig": "utf-8"}
+"""Encodings whose name stands for whatever the byte order mark says, and what they are without one."""
+_PLAIN = 'Knots, 8.5; "x" +-\\ \t\r\n'
+_LONGEST_NAME = 40
 _SAMPLE = 20_000
 _UTF16_SHARE = 0.3
 
@@ -58,21 +62,28 @@ def decode(data: bytes, file: Path, codec: str | None = None) -> tuple[str, Enco
         what = f"byte {data[error.start + len(mark)]:#04x} is not {encoding.title} text"
         mend = "Name the encoding with --encoding, or export the file again as UTF-8."
         raise Unreadable(Finding("unknown-encoding", what, Place(file, line=line), mend)) from None
-    if "\0" in text:
-        what = "this is not a text file (it holds NUL bytes)"
-        raise Unreadable(Finding("not-text", what, Place(file), "Export the marks as delimited text or a workbook."))
     return text, encoding
 
 
 def _named(codec: str, mark: bytes, file: Path) -> Encoding:
-    try:
-        "".encode(codec)
-    except LookupError:
-        mend = f"Known here are for example: {', '.join(_TITLES)}."
-        raise Unreadable(Finding("unknown-encoding", f"there is no encoding '{codec}'", Place(file), mend)) from None
     by_title = {title.casefold(): name for name, title in _TITLES.items()}
     known = by_title.get(codec.casefold(), codec.casefold())
+    if known in _WITH_MARK:
+        known = _MARKS.get(mark, _WITH_MARK[known])
+    if not _is_usable(known):
+        what = f"there is no encoding '{codec}'" if len(codec) < _LONGEST_NAME else "this is no encoding"
+        mend = f"Known here are for example: {', '.join(_TITLES)}."
+        raise Unreadable(Finding("unknown-encoding", what, Place(file), mend))
     return Encoding(known, mark if mark and _MARKS[mark] == known else b"", "as you said")
+
+
+def _is_usable(codec: str) -> bool:
+    """Tell whether text can be put together out of pieces in an encoding, and comes back as it was."""
+    try:
+        pieces = [sign.encode(codec) for sign in _PLAIN]
+        return len(set(map(len, pieces))) == 1 and b"".join(pieces).decode(codec) == _PLAIN
+    except (LookupError, ValueError, ImportError):  # UnicodeError is a ValueError
+        return False
 
 
 def _detect(data: bytes, mark: bytes, file: Path) -> Encoding:

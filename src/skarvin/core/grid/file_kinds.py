@@ -27,7 +27,6 @@ _OTHERS = {
     b"\x89PNG": "a picture (PNG)",
     b"\xff\xd8\xff": "a picture (JPEG)",
     b"GIF8": "a picture (GIF)",
-    b"\x1f\x8b": "a compressed file (gzip)",
     b"{\\rtf": "a text document (RTF)",
     b"PK\x05\x06": "an empty archive",
     b"SQLite format 3": "a database",

@@ -144,6 +144,12 @@ class TextGrid(Grid):
             return self.dialect.first_values(record, count)
         return cells
 
+    def long_rows(self, most: int) -> Iterable[int]:
+        """Return the rows in which a cell may have more than `most` characters."""
+        if max(map(len, self.records), default=0) <= most:
+            return ()
+        return [row for row, record in enumerate(self.records) if len(record) > most]
+
     def rows(self, start: int = 0) -> Iterator[list[str]]:
         """Yield the cells of each row from `start` on."""
         return map(self.dialect.values, islice(self.records, start, None))
@@ -249,6 +255,10 @@ class CellGrid(Grid):
     def first_cells(self, row: int, count: int) -> list[str]:  # noqa: ARG002 - they are apart already
         """Return the cells of a row."""
         return self.table[row]
+
+    def long_rows(self, most: int) -> Iterable[int]:
+        """Return the rows in which a cell may have more than `most` characters."""
+        return [row for row, cells in enumerate(self.table) if len("".join(cells)) > most]
 
     def is_blank(self, row: int) -> bool:
         """Tell whether no cell of the row says anything."""

@@ -1,18 +1,24 @@
 """The front door: from a file, whatever it is, to its grid."""
 
 import hashlib
+from dataclasses import replace
 from pathlib import Path
 from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Place, Unreadable
+from skarvin.core.grid.controls import set_aside_controls
 from skarvin.core.grid.dialect import Quotes, detect, line_end_title
 from skarvin.core.grid.encoding import decode
+from skarvin.core.grid.file_bytes import is_folder, read_bytes, unpacked
 from skarvin.core.grid.file_kinds import Kind, kind_of
 from skarvin.core.grid.grid import CellGrid, Grid, TextGrid
 from skarvin.core.grid.records import count_lines, join_records, split_lines
 from skarvin.core.progress import report_progress
 
 MOST_COLUMNS = 16_384
+MOST_ROWS = 2_000_000
+MOST_CHARACTERS = 131_072
+"""What a cell may hold: the csv module takes no more, and a spreadsheet a quarter of it."""
 
 
 class ReadAs(NamedTuple):
@@ -25,29 +31,12 @@ class ReadAs(NamedTuple):
     quotes: Quotes | None = None
     is_rfc_4180: bool = False
     names: str | None = None
+    skip_controls: bool = False
 
 
 def fingerprint(data: bytes) -> str:
     """Return the SHA-256 of what a file holds, in hexadecimal digits."""
     return hashlib.sha256(data).hexdigest()
-
-
-def read_bytes(file: Path) -> bytes:
-    """Return what a file holds.
-
-    Raises:
-        Unreadable: there is no such file, it is a folder, it is empty, or it may not be read.
-    """
-    try:
-        data = file.read_bytes()
-    except FileNotFoundError:
-        raise _unreadable(file, "missing-file", "there is no such file", "Check its name and folder.") from None
-    except IsADirectoryError:
-        raise _unreadable(file, "folder", "this is a folder", "Name the file inside it.") from None
-    except (OSError, ValueError) as error:
-        reason = getattr(error, "strerror", None) or str(error)
-        raise _unreadable(file, "unreadable-file", f"the file can't be read: {reason.lower()}", "") from None
-    return data
 
 
 def read_grid(file: Path, how: ReadAs | None = None, data: bytes | None = None) -> Grid:
@@ -58,30 +47,55 @@ def read_grid(file: Path, how: ReadAs | None = None, data: bytes | None = None) 
     """
     how = how or ReadAs()
     report_progress(f"reading {file.name}")
-    if data is None and file.is_dir():
+    if data is None and is_folder(file):
         from skarvin.core.grid.folder import read_folder  # noqa: PLC0415 - most exports are files
 
         return read_folder(file, how.names)
     data = read_bytes(file) if data is None else data
-    if not data.strip():
-        raise _unreadable(file, "empty-file", "the file is empty", "Export it again.")
-    kind = kind_of(data, file)
-    grid = _text(data, file, how) if kind is Kind.TEXT else _cells(kind, data, file, how)
+    whole = unpacked(data, file)
+    if not whole.strip():
+        raise _empty(file)
+    kind = kind_of(whole, file)
+    grid = _text(whole, file, how) if kind is Kind.TEXT else _cells(kind, whole, file, how)
+    _check_bounds(grid)
+    if whole is data:
+        return grid
+    note = Finding("compressed", "this is compressed text, and read as what it holds", Place(file))
+    return replace(grid, notes=(note, *grid.notes), fingerprint=fingerprint(data))
+
+
+def _check_bounds(grid: TextGrid | CellGrid) -> None:
+    """Refuse a grid that is wider or longer than can be meant, or that has an endless cell."""
     if max(grid.widths, default=0) > MOST_COLUMNS:
         what = f"a row has {max(grid.widths):,} cells; more than {MOST_COLUMNS:,} can't be meant"
         row = grid.widths.index(max(grid.widths))
         raise Unreadable(Finding("too-wide", what, grid.place(row), "Check the delimiter, or export it again."))
-    return grid
+    if len(grid) > MOST_ROWS:
+        what = f"there are {len(grid):,} rows; more than {MOST_ROWS:,} can't be meant"
+        raise Unreadable(Finding("too-long", what, grid.place(MOST_ROWS), "Export the classes apart."))
+    for row in grid.long_rows(MOST_CHARACTERS):
+        for column, text in enumerate(grid.cells(row)):
+            if len(text) > MOST_CHARACTERS:
+                what = f"this cell has {len(text):,} characters; more than {MOST_CHARACTERS:,} can't be meant"
+                mend = "A quotation mark that never closes does this, or a file that is no table."
+                raise Unreadable(Finding("endless-cell", what, grid.place(row, column), mend))
+
+
+def _empty(file: Path) -> Unreadable:
+    return _unreadable(file, "empty-file", "the file is empty", "Export it again.")
 
 
 def _text(data: bytes, file: Path, how: ReadAs) -> TextGrid:
     text, encoding = decode(data, file, how.encoding)
+    if not text.strip():
+        raise _empty(file)
+    text, skipped = set_aside_controls(text, file, skip=how.skip_controls)
     physical = count_lines(text)
     lines, ends = split_lines(text)
     del text
     dialect = detect(lines, file, how.delimiter, is_rfc_4180=how.is_rfc_4180)
     quotes = Quotes.AROUND if how.is_rfc_4180 else how.quotes
-    records, notes = join_records(lines, ends, dialect, file), list[Finding]()
+    records, notes = join_records(lines, ends, dialect, file), list(skipped)
     if quotes is Quotes.PLAIN or not records.is_plain:
         from skarvin.core.grid.quotes import judge_quotes  # noqa: PLC0415 - many files have no quotation marks
 

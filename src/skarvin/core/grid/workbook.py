@@ -4,11 +4,14 @@ import datetime as dt
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
+from math import isfinite
 from pathlib import Path
 
 from skarvin.core.findings import Finding, Place, Unreadable, listing
 
+_MOST_STREWN = 1_000_000
 _MOST_CELLS = 40_000_000
+_MOST_DIGITS = 9
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,7 +48,7 @@ def choose(tabs: Sequence[Tab], wanted: str | None, filled: dict[str, int] | Non
     if wanted is not None:
         if wanted in names:
             return wanted, "you named it"
-        if wanted.isdecimal() and 1 <= int(wanted) <= len(names):
+        if wanted.isdecimal() and len(wanted) <= _MOST_DIGITS and 1 <= int(wanted) <= len(names):
             return names[int(wanted) - 1], "you named its position"
         what = f"there is no sheet '{wanted}': there are {listing([repr(name) for name in names], 8)}"
         raise Unreadable(Finding("no-such-sheet", what, Place(file), "Name one of them with --sheet."))
@@ -61,20 +64,62 @@ def count_filled(table: Iterable[Sequence[object]]) -> int:
     return sum(len(row) - row.count("") for row in table)
 
 
-def check_size(rows: int, columns: int, cells: int, file: Path) -> None:
-    """Refuse a sheet whose few cells span so much that no memory would hold it."""
-    if rows * columns > _MOST_CELLS and rows * columns > 4 * cells:
+def check_size(rows: int, columns: int, cells: int, file: Path, sheet: str | None = None) -> None:
+    """Refuse a sheet whose few cells span so much that no memory would hold it, and one that is too large in any case.
+
+    Args:
+        rows: as far down as there are cells.
+        columns: as far to the right.
+        cells: how many there are.
+        file: the workbook.
+        sheet: the sheet's name, where there is one.
+    """
+    place = Place(file, sheet=sheet)
+    if rows * columns > _MOST_STREWN and rows * columns > 4 * cells:
         what = f"a sheet's cells are strewn over {rows:,} rows and {columns:,} columns"
-        raise Unreadable(Finding("strewn", what, Place(file), "Delete the cells far from the others, or export again."))
+        raise Unreadable(Finding("strewn", what, place, "Delete the cells far from the others, or export again."))
+    if rows * columns > _MOST_CELLS:
+        what = f"a sheet has {rows:,} rows and {columns:,} columns; more than {_MOST_CELLS:,} cells can't be read"
+        raise Unreadable(Finding("too-large", what, place, "Export the classes apart."))
 
 
-def damaged(file: Path) -> Unreadable:
-    """Return the error for a workbook whose inside can't be read."""
-    return Unreadable(Finding("damaged", "this workbook is damaged and can't be read", Place(file), "Export it again."))
+class CellBudget:
+    """How many cells all the sheets that are read may have together."""
+
+    def __init__(self, file: Path) -> None:
+        self._file = file
+        self._left = _MOST_CELLS
+
+    def take(self, cells: int) -> None:
+        """Count some cells.
+
+        Raises:
+            Unreadable: there are more than can be read.
+        """
+        self._left -= cells
+        if self._left < 0:
+            what = f"its sheets have more than {_MOST_CELLS:,} cells together"
+            mend = "Name the one to read with --sheet, or write sheet = in transfer.toml."
+            raise Unreadable(Finding("too-large", what, Place(self._file), mend))
+
+
+def count_of(text: str | None) -> int:
+    """Return how often something is repeated, as an attribute says it; once where it says nothing that can be meant."""
+    bare = (text or "").strip()
+    return max(1, int(bare)) if bare.isascii() and bare.isdecimal() and len(bare) <= _MOST_DIGITS else 1
+
+
+def damaged(file: Path, sheet: str | None = None) -> Unreadable:
+    """Return the error for a workbook, or a sheet of it, whose inside can't be read."""
+    what = f"this {'workbook' if sheet is None else 'sheet'} is damaged and can't be read"
+    mend = "Open it in a spreadsheet and save it again, or export it again."
+    return Unreadable(Finding("damaged", what, Place(file, sheet=sheet), mend))
 
 
 def number_text(number: float) -> str:
     """Return a stored number with the fifteen digits that a workbook keeps, without an exponent."""
+    if not isfinite(number):
+        return str(number)
     if number == int(number) and abs(number) < 1e18:  # noqa: PLR2004 - whole numbers stay whole
         return str(int(number))
     text = f"{Decimal(f'{number:.15g}'):f}"

@@ -3,32 +3,90 @@
 import io
 import zipfile
 import zlib
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from skarvin.core.findings import Finding, Place, Unreadable
-from skarvin.core.grid.workbook import Sheet, choose, count_filled, damaged, no_cells
+from skarvin.core.grid.workbook import CellBudget, Sheet, choose, count_filled, damaged, no_cells
 from skarvin.core.grid.xlsx_facts import XlsxFacts
+
+if TYPE_CHECKING:
+    from python_calamine import CalamineWorkbook
+
+_PANIC = "PanicException"
+"""What the library raises when it fails in a way that it didn't foresee; no `Exception`, and only known by its name."""
 
 
 def read_xlsx(data: bytes, file: Path, wanted: str | None) -> Sheet:
-    """Return the chosen sheet of an .xlsx or .xlsm workbook (ECMA-376)."""
-    from python_calamine import CalamineError, CalamineWorkbook, PasswordError  # noqa: PLC0415 - for this kind alone
+    """Return the chosen sheet of an .xlsx or .xlsm workbook (ECMA-376).
 
-    try:
+    Where no sheet is named, one that is damaged is passed over, which is told.
+    """
+    from python_calamine import CalamineWorkbook  # noqa: PLC0415 - for this kind alone
+
+    with _refusing(file):
         facts = XlsxFacts(data, file)
         if not facts.tabs:
             raise no_cells(file)
         shown = [tab.name for tab in facts.tabs if not tab.is_hidden] or [tab.name for tab in facts.tabs]
         names = shown if wanted is None else [choose(facts.tabs, wanted, None, file)[0]]
-        for name in names:
-            facts.check_size(name)
         workbook = CalamineWorkbook.from_filelike(io.BytesIO(data))
-        tables = {name: workbook.get_sheet_by_name(name).to_python(skip_empty_area=False) for name in names}
-        filled = {name: count_filled(table) for name, table in tables.items()} if len(tables) > 1 else None
-        name, evidence = choose(facts.tabs, wanted, filled, file)
-        return facts.finish(name, evidence, tables[name])
+    if len(names) == 1:
+        with _refusing(file, names[0]):
+            table = _table(workbook, facts, names[0])
+            evidence = choose(facts.tabs, wanted, None, file)[1]
+            return facts.finish(names[0], evidence, table)
+    return _fullest(workbook, facts, names, file)
+
+
+def _fullest(workbook: "CalamineWorkbook", facts: XlsxFacts, names: list[str], file: Path) -> Sheet:
+    """Return the sheet with the most filled cells of those that can be read."""
+    filled: dict[str, int] = {}
+    broken: list[Finding] = []
+    best: tuple[str, Sequence[Sequence[object]]] | None = None
+    budget = CellBudget(file)
+    for name in names:
+        try:
+            with _refusing(file, name):
+                table = _table(workbook, facts, name)
+        except Unreadable as error:
+            broken += error.findings
+            filled[name] = -1
+            continue
+        budget.take(len(table) * len(table[0]) if table else 0)
+        filled[name] = count_filled(table)
+        if best is None or filled[name] > filled[best[0]]:
+            best = (name, table)
+    if best is None:
+        raise Unreadable(*broken)
+    _, evidence = choose(facts.tabs, None, filled, file)
+    with _refusing(file, best[0]):
+        return facts.finish(best[0], evidence, best[1], broken)
+
+
+def _table(workbook: "CalamineWorkbook", facts: XlsxFacts, name: str) -> Sequence[Sequence[object]]:
+    facts.check_size(name)
+    table: Sequence[Sequence[object]] = workbook.get_sheet_by_name(name).to_python(skip_empty_area=False)
+    return table
+
+
+@contextmanager
+def _refusing(file: Path, sheet: str | None = None) -> Iterator[None]:
+    """Turn whatever a damaged workbook makes of its reader into an error that names it."""
+    from python_calamine import CalamineError, PasswordError  # noqa: PLC0415 - for this kind alone
+
+    try:
+        yield
     except PasswordError:
         mend = "Save it without a password."
         raise Unreadable(Finding("encrypted", "this workbook is encrypted", Place(file), mend)) from None
     except (CalamineError, zipfile.BadZipFile, zlib.error, KeyError, IndexError, ValueError, OverflowError, OSError):
-        raise damaged(file) from None
+        raise damaged(file, sheet) from None
+    except (RuntimeError, NotImplementedError, EOFError):  # what an archive holds that can't be unpacked
+        raise damaged(file, sheet) from None
+    except BaseException as error:
+        if type(error).__name__ != _PANIC:
+            raise
+        raise damaged(file, sheet) from None

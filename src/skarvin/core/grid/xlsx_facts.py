@@ -11,31 +11,46 @@ from collections.abc import Sequence
 from decimal import Decimal
 from pathlib import Path
 from posixpath import join, normpath
-from typing import TYPE_CHECKING
 
 from lxml import etree
 
 from skarvin.core.findings import Finding, Place, Unreadable, counted
 from skarvin.core.grid.workbook import Sheet, Tab, Texts, cell_text, check_size, number_text, trimmed
 
-if TYPE_CHECKING:
-    import numpy as np
-    from numpy.typing import NDArray
-
-_REF = re.compile(rb'<(?:\w+:)?c\b[^>]*?\br="([A-Z]{1,3})(\d{1,7})"')
-_ROW = re.compile(rb"<(?:\w+:)?row\b[^>]*>")
-_COLUMN = re.compile(rb"<(?:\w+:)?col\b[^>]*>")
+_TAG = rb"<(?:\w{1,40}:)?"
+_INSIDE = rb"[^<>]{0,500}?"
+"""What may stand in a cell's tag in front of an attribute: a bound, so that no text takes longer than its length."""
+_NAME = rb"\br\s*+=\s*+[\"']([A-Za-z]{1,3})(\d{1,7})[\"']"
+_CELL_OR_ROW = re.compile(_TAG + rb"(c|row)\b([^<>]*+)")
+_OWN_NAME = re.compile(rb"\br\s*+=\s*+[\"']([A-Za-z]++)(\d++)")
+_OWN_NUMBER = re.compile(rb"\br\s*+=\s*+[\"'](\d++)")
+_ROW = re.compile(_TAG + rb"row\b[^<>]*+>")
+_COLUMN = re.compile(_TAG + rb"col\b[^<>]*+>")
+_F = rb"</(?:\w{1,40}:)?f>"
+_V = rb"(?:<(?:\w{1,40}:)?v\s*+/>|<(?:\w{1,40}:)?v></(?:\w{1,40}:)?v>)?"
 _FORMULA = re.compile(
-    rb'<(?:\w+:)?c\b[^>]*?\br="([A-Z]{1,3})(\d{1,7})"[^>]*>'
-    rb"<(?:\w+:)?f\b[^>]*(?:/>|>[^<]*</(?:\w+:)?f>)(?:<(?:\w+:)?v\s*/>|<(?:\w+:)?v></(?:\w+:)?v>)?</(?:\w+:)?c>"
-)
+    _TAG + rb"c\b" + _INSIDE + _NAME + rb"[^<>]{0,500}+>" + _TAG + rb"f\b[^<>]*+(?:(?<=/)>|>[^<]*+" + _F + rb")"
+    + _V + rb"</(?:\w{1,40}:)?c>"
+)  # fmt: skip
 _PERCENT = re.compile(r"[0#](?:\.0*)?%")
 _ZEROS = re.compile(r"0{2,}")
 _BUILT_IN_PERCENT = {9, 10}
 _STRINGS = "xl/sharedStrings.xml"
-_MUCH = 16_000_000
+_MUCH = 4_000_000
 _REACH = 16
-_FAR = re.compile(rb'\br="(?:[A-Z]{3}\d|[A-Z]{1,3}\d{6})')
+_BLOCK = 16_000_000
+_LETTER, _DIGIT, _MOST_DIGITS = 31, 15, 8
+"""What is left of a letter's or a digit's code is its number."""
+_LONGEST_NUMBER = 20
+_FAR = re.compile(rb"r\s*+=\s*+[\"'](?:[A-Za-z]{3}|[A-Za-z]{0,2}\d{6})")
+_WIDE = re.compile(rb"r\s*+=\s*+[\"'][A-Za-z]{2}\d")
+_LONG = re.compile(rb"r\s*+=\s*+[\"'][A-Za-z]{0,2}\d{5}")
+_ODD = (b"='", b" =", b"= ", b"\n=", b"=\n", b"\t=", b"=\t", b"\r=", b"=\r")
+"""Ways to write an attribute that no program has; text may have them, too."""
+_CLOSING = {b"<!--": b"-->", b"<![CDATA[": b"]]>"}
+_MOST_STYLES = 50
+_LONGEST_CODE = 255
+"""A cell's format has no more characters (ECMA-376, 18.8.30)."""
 
 
 def _safe_xml(data: bytes) -> etree._Element:
@@ -61,22 +76,25 @@ class XlsxFacts:
             raise Unreadable(Finding("damaged", what, Place(file), "Export it again.")) from error
 
     def check_size(self, name: str) -> None:
-        """Refuse a sheet whose few cells are strewn over more than memory holds."""
+        """Refuse a sheet whose few cells are strewn over more than memory holds: its reader would be killed by that."""
         xml = self._xml(name)
+        if b"<!DOCTYPE" in xml:
+            what = "this sheet's XML has declarations, which no workbook has"
+            raise Unreadable(Finding("damaged", what, Place(self._file, sheet=name), "Export it again."))
         if _is_far_flung(xml):
-            cells = _REF.findall(xml)
-            rows = max(int(row) for _, row in cells)
-            check_size(rows, max(_index(letters) for letters, _ in cells) + 1, len(cells), self._file)
+            check_size(*_extent(xml), self._file, name)
 
-    def finish(self, name: str, evidence: str, table: Sequence[Sequence[object]]) -> Sheet:
-        """Return the sheet as text, with all that is to be said of it."""
+    def finish(
+        self, name: str, evidence: str, table: Sequence[Sequence[object]], further: Sequence[Finding] = ()
+    ) -> Sheet:
+        """Return the sheet as text, with all that is to be said of it, and what is said of others."""
         xml = self._xml(name)
         if b't="b"' in xml:
             texts = [[cell_text(value) for value in row] for row in table]
         else:
             known = Texts()
             texts = [[*map(known.__getitem__, row)] for row in table]
-        notes = [*self._apply_formats(xml, table, texts, name), *self._formula_notes(xml, name)]
+        notes = [*further, *self._apply_formats(xml, table, texts, name), *self._formula_notes(xml, name)]
         hidden_rows = _hidden_rows(xml)
         hidden_columns = _hidden_columns(xml, len(texts[0]) if texts else 0)
         notes += _hidden_notes(self._file, name, hidden_rows, hidden_columns, is_filtered=b"<autoFilter" in xml)
@@ -89,7 +107,7 @@ class XlsxFacts:
 
     def _xml(self, name: str) -> bytes:
         if self._last[0] != name:
-            self._last = (name, self._archive.read(self._sheets[name]))
+            self._last = (name, _without_comments(self._archive.read(self._sheets[name])))
         return self._last[1]
 
     def _sheet_paths(self) -> dict[str, str]:
@@ -119,7 +137,7 @@ class XlsxFacts:
         for formats in styles.iter("{*}cellXfs"):
             for index, element in enumerate(formats):
                 number = int(element.get("numFmtId", "0"))
-                code = "0%" if number in _BUILT_IN_PERCENT else codes.get(number, "")
+                code = "0%" if number in _BUILT_IN_PERCENT else codes.get(number, "")[:_LONGEST_CODE]
                 if _PERCENT.search(code) or _ZEROS.fullmatch(code):
                     special[index] = code
         return special
@@ -130,10 +148,15 @@ class XlsxFacts:
         """Put what the formats show into `texts`."""
         if not self._formats:
             return []
-        styles = b"|".join(str(style).encode() for style in self._formats)
-        cell = re.compile(rb'<(?:\w+:)?c\b(?=[^>]*?\br="([A-Z]{1,3})(\d{1,7})")[^>]*?\bs="(' + styles + rb')"')
+        few = b"|".join(str(style).encode() for style in self._formats)
+        styles = few if len(self._formats) <= _MOST_STYLES else rb"\d{1,6}"
+        cell = re.compile(
+            _TAG + rb"c\b(?=" + _INSIDE + _NAME + rb")" + _INSIDE + rb"\bs\s*+=\s*+[\"'](" + styles + rb")[\"']"
+        )
         changed = 0
         for match in cell.finditer(xml):
+            if int(match[3]) not in self._formats:
+                continue
             row, column = int(match[2]) - 1, _index(match[1])
             value = table[row][column] if row < len(table) and column < len(table[row]) else ""
             if isinstance(value, (int, float)) and not isinstance(value, bool):
@@ -145,7 +168,7 @@ class XlsxFacts:
 
     def _formula_notes(self, xml: bytes, name: str) -> list[Finding]:
         has_formulas = b"<f" in xml or b":f>" in xml or b":f " in xml
-        formulas = len(re.findall(rb"<(?:\w+:)?f\b", xml)) if has_formulas else 0
+        formulas = len(re.findall(_TAG + rb"f\b", xml)) if has_formulas else 0
         if not formulas:
             return []
         place = Place(self._file, sheet=name)
@@ -162,31 +185,81 @@ class XlsxFacts:
         return notes
 
 
+def _without_comments(xml: bytes) -> bytes:
+    """Return a sheet without its comments and data sections, in which a cell is none."""
+    if b"<!" not in xml:
+        return xml
+    parts, at = [], 0
+    while (start := xml.find(b"<!", at)) >= 0:
+        opening = next((one for one in _CLOSING if xml.startswith(one, start)), None)
+        end = xml.find(_CLOSING[opening], start) if opening else -1
+        if opening is None:
+            parts.append(xml[at : start + 2])
+            at = start + 2
+        elif end < 0:
+            return b"".join([*parts, xml[at:start]])
+        else:
+            parts.append(xml[at:start])
+            at = end + len(_CLOSING[opening])
+    return b"".join([*parts, xml[at:]])
+
+
 def _is_far_flung(xml: bytes) -> bool:
-    """Tell whether a cell stands beyond column ZZ or row 99,999."""
-    if len(xml) < _MUCH:
-        return bool(_FAR.search(xml))
+    """Tell whether cells may stand so far out that a table of all of them would be large."""
+    if _FAR.search(xml):
+        return True
+    return bool(_WIDE.search(xml) and _LONG.search(xml))
+
+
+def _extent(xml: bytes) -> tuple[int, int, int]:
+    """Return how many rows and columns a sheet's cells span, and how many cells there are."""
+    if len(xml) >= _MUCH and not any(odd in xml for odd in _ODD):
+        found = _extent_in_bulk(xml)
+        if found:
+            return found
+    rows = columns = cells = row = column = 0
+    for match in _CELL_OR_ROW.finditer(xml):
+        if match[1] == b"row":
+            number = _OWN_NUMBER.search(match[2])
+            row, column = int(number[1][:_LONGEST_NUMBER]) if number else row + 1, 0
+            continue
+        name = _OWN_NAME.search(match[2])
+        if name:
+            row, column = int(name[2][:_LONGEST_NUMBER]), _index(name[1][:_LONGEST_NUMBER].upper()) + 1
+        else:
+            column += 1
+        rows, columns, cells = max(rows, row), max(columns, column), cells + 1
+    return rows, columns, cells
+
+
+def _extent_in_bulk(xml: bytes) -> tuple[int, int, int] | None:
+    """Return the same for much data, or None unless each cell has a name."""
     import numpy as np  # noqa: PLC0415 - worth its import for much data alone
 
-    for start in range(0, len(xml), _MUCH):
-        signs = np.frombuffer(xml[start : start + _MUCH + _REACH], dtype=np.uint8)
-        ends = len(signs) - _REACH
-        is_place = (signs[:ends] == ord("r")) & (signs[1 : ends + 1] == ord("=")) & (signs[2 : ends + 2] == ord('"'))
-        at = np.flatnonzero(is_place & (signs[3 : ends + 3] >= ord("A")))
-        has_third = (signs[at + 5] >= ord("A")) & (signs[at + 4] >= ord("A"))
-        digit = np.where(signs[at + 4] < ord("A"), at + 4, at + 5)
-        sixth = signs[digit + 5]
-        if has_third.any() or ((sixth >= ord("0")) & (sixth <= ord("9")) & _all_digits(signs, digit)).any():
-            return True
-    return False
-
-
-def _all_digits(signs: "NDArray[np.uint8]", start: "NDArray[np.int64]") -> "NDArray[np.bool_]":
-    """Tell for each place whether five digits begin there."""
-    found = signs[start] >= ord("0")
-    for step in range(5):
-        found &= (signs[start + step] >= ord("0")) & (signs[start + step] <= ord("9"))
-    return found
+    rows = columns = cells = 0
+    for start in range(0, len(xml), _BLOCK):
+        signs = np.frombuffer(xml[start : start + _BLOCK + _REACH], dtype=np.uint8)
+        ends = max(0, len(signs) - _REACH)
+        is_name = (signs[:ends] == ord("r")) & (signs[1 : ends + 1] == ord("=")) & (signs[2 : ends + 2] == ord('"'))
+        at = np.flatnonzero(is_name & (signs[3 : ends + 3] >= ord("A"))) + 3
+        if not len(at):
+            continue
+        cells += len(at)
+        column = (signs[at] & _LETTER).astype(np.int64)
+        for _ in range(2):
+            is_letter = signs[at + 1] >= ord("A")
+            at = at + is_letter
+            column = np.where(is_letter, column * 26 + (signs[at] & _LETTER), column)
+        at, number, is_digit = at + 1, np.zeros(len(at), dtype=np.int64), np.ones(len(at), dtype=bool)
+        for step in range(_MOST_DIGITS):
+            sign = signs[at + step]
+            is_digit &= (sign >= ord("0")) & (sign <= ord("9"))
+            number = np.where(is_digit, number * 10 + (sign & _DIGIT), number)
+        if is_digit.any() or not number.all():  # more digits or more letters than a cell's name has
+            return None
+        rows, columns = max(rows, int(number.max())), max(columns, int(column.max()))
+    has_names_alone = cells >= xml.count(b"<c ") + xml.count(b"<c>") + xml.count(b"<c/>") and b":c " not in xml
+    return (rows, columns, cells) if has_names_alone else None
 
 
 def _shown(number: float, code: str) -> str:
@@ -204,16 +277,16 @@ def _index(letters: bytes) -> int:
 
 
 def _attribute(tag: bytes, name: bytes) -> int | None:
-    found = re.search(rb"\b" + name + rb'="(\d+)"', tag)
+    found = re.search(rb"\b" + name + rb"\s*+=\s*+[\"'](\d{1,9})[\"']", tag)
     return int(found[1]) if found else None
 
 
 def _is_hidden(tag: bytes) -> bool:
-    return b'hidden="1"' in tag or b'hidden="true"' in tag
+    return re.search(rb"\bhidden\s*+=\s*+[\"'](?:1|true)[\"']", tag) is not None
 
 
 def _hidden_rows(xml: bytes) -> frozenset[int]:
-    if b"hidden=" not in xml:
+    if b"hidden" not in xml:
         return frozenset()
     rows = (_attribute(tag, b"r") for tag in _ROW.findall(xml) if _is_hidden(tag))
     return frozenset(row - 1 for row in rows if row)

@@ -13,6 +13,8 @@ _SOME, _WHOLE, _SEVERAL = 1.2, 1.8, 0.3
 """What a phrase says by itself, what more if it is the whole heading, and if it has several words."""
 _STEP = 0.04
 _LONGEST = 6
+_MOST_WORDS = 60
+"""So many words of a heading are looked at: what is longer is a text, and no name of a column."""
 _SECTION_NAMES = phrase_set(WORDS.headings.names_a_section)
 _FILLERS = phrase_set(WORDS.headings.fillers)
 
@@ -56,7 +58,7 @@ _ORDER: Mapping[Use, int] = MappingProxyType({Use(name): place for place, name i
 @lru_cache(maxsize=4096)
 def said_by_words(heading: str) -> Mapping[Use, Said]:
     """Return what the words of a heading say of its column, for each use that they name."""
-    words = fold(heading).split()
+    words = fold(heading).split()[:_MOST_WORDS]
     matches = list(_matches(words))
     longest = [one for one in matches if not any(_is_inside(one, other) for other in matches)]
     content = {place for place, word in enumerate(words) if word not in _FILLERS}
@@ -100,13 +102,17 @@ def _matches(words: Sequence[str]) -> Iterator[_Match]:
             for use in _PHRASES.get(phrase, ()):
                 if not (use is Use.NUMBER and counts and counts[0].isdigit()):  # 'Test no 3'
                     yield _Match(use, phrase, start, length)
-        word = words[start]
-        for beginning, use in _BEGINS:
-            if word.startswith(beginning) and word not in _PHRASES:
-                yield _Match(use, word, start, 1)
-        for ending, use in _ENDS:
-            if word.endswith(ending) and len(word) > len(ending) and word not in _PHRASES:
-                yield _Match(use, word, start, 1)
+        for use in _by_part(words[start]):
+            yield _Match(use, words[start], start, 1)
+
+
+@lru_cache(maxsize=4096)
+def _by_part(word: str) -> tuple[Use, ...]:
+    """Return the uses that how a word begins or ends tells, where it isn't known as a whole."""
+    if word in _PHRASES:
+        return ()
+    begins = [use for beginning, use in _BEGINS if word.startswith(beginning)]
+    return (*begins, *(use for ending, use in _ENDS if word.endswith(ending) and len(word) > len(ending)))
 
 
 def _is_inside(one: _Match, other: _Match) -> bool:

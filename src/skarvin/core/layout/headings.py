@@ -47,6 +47,7 @@ _NUMBERED = re.compile(r"\s*([^\W\d_]+)?\s*\d+\s*(?:[:.)–-]\s*(\S.*))?\s*", re
 """A heading that may be a question: 'Answer 3', 'Question 3: Which plank ...?', '3. Which plank ...?'."""
 _WITH_NUMBER = re.compile(r"([^\W\d_]+)\s*\d+")
 _ROUNDS = 5
+_LONGEST_HEADING = 1_000
 _LARGEST = 1000
 """A larger number is a key."""
 _LETTERS = {"ł": "l", "Ł": "L", "ı": "i", "ø": "o", "Ø": "O", "đ": "d"}
@@ -67,9 +68,12 @@ class HeadingParts(NamedTuple):
 def read_heading(heading: str) -> HeadingParts:
     """Return what a heading says: its key, its maximum and its decorations, wherever they stand.
 
-    What marks are in, such as points, is no part of the title; percent are out of 100.
+    What marks are in, such as points, is no part of the title; percent are out of 100. Blanks count once, however many
+    stand there; a heading that is as long as a page is its own title.
     """
-    whole = unicodedata.normalize("NFC", heading.strip())
+    whole = " ".join(unicodedata.normalize("NFC", heading).split())
+    if len(whole) > _LONGEST_HEADING:
+        return HeadingParts(whole)
     kind = _kind_behind(whole)
     found = _read_parts(whole[: len(whole) - len(kind)].rstrip() if kind else whole)
     return found._replace(title=f"{found.title} {kind}") if kind else found

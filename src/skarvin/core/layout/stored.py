@@ -1,7 +1,6 @@
 """Layouts kept as readable TOML: written down, read back, and checked against a later file."""
 
 import re
-import tomllib
 from collections.abc import Iterator, Mapping
 from dataclasses import replace
 from decimal import Decimal
@@ -12,6 +11,7 @@ import msgspec
 from msgspec import Struct
 
 from skarvin.core.findings import Finding, Place, Unreadable
+from skarvin.core.grid.file_bytes import read_bytes
 from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.address import find_column
 from skarvin.core.layout.columns import STUDENT, Column, Use
@@ -19,6 +19,7 @@ from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.told import NOTHING_TOLD, Told
 from skarvin.core.texts.folding import fold
+from skarvin.core.texts.toml_text import TomlFault, load_toml
 
 _USES = [use.value for use in Use]
 _NAME = re.compile(r"[\w][\w .-]{0,60}")
@@ -93,11 +94,13 @@ def read_layout(file: Path) -> StoredLayout:
         Unreadable: there is no such file, or it is no layout.
     """
     try:
-        stored = msgspec.convert(tomllib.loads(file.read_text(encoding="utf-8-sig")), StoredLayout)
-    except FileNotFoundError:
+        stored = msgspec.convert(load_toml(read_bytes(file).decode("utf-8-sig")), StoredLayout)
+    except Unreadable as error:
+        if error.findings[0].slug != "missing-file":
+            raise
         mend = "Learn it with: skarvin layout learn FILE --name NAME"
         raise Unreadable(Finding("no-layout", "there is no such layout", Place(file), mend)) from None
-    except (OSError, UnicodeDecodeError, tomllib.TOMLDecodeError, msgspec.ValidationError) as error:
+    except (UnicodeDecodeError, TomlFault, msgspec.ValidationError) as error:
         what = f"this isn't a layout: {str(error)[:1].lower()}{str(error)[1:]}"
         raise Unreadable(Finding("bad-layout", what, Place(file), "Correct it, or learn it anew.")) from None
     for column in stored.column:

@@ -1,7 +1,7 @@
 """Takes each column of a table for one thing, with an eye on all the others."""
 
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, Use
@@ -13,6 +13,8 @@ from skarvin.core.texts.folding import fold
 _TITLED = frozenset({Use.ITEM, Use.ANSWER, Use.TOTAL, Use.COMMENT, Use.RESULT})
 _HALF, _MOST = 0.5, 0.8
 _FEW_PEOPLE = 3
+_MOST_WORDS = 60
+"""So many words of a heading are looked at."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -149,18 +151,29 @@ def _some_identifier(table: Sequence[Weighed], chosen: list[Reading]) -> list[Re
 def _with_company(columns: list[Column]) -> list[Column]:
     """Return the columns with each comment and result given to the item or answer that it belongs to."""
     found: list[Column] = []
+    titled: dict[str, Column] = {}
+    answer: Column | None = None
     for column in columns:
-        before = [column for column in found if column.use in {Use.ITEM, Use.ANSWER}]
-        named = [candidate for candidate in before if candidate.title and fold(candidate.title) in fold(column.heading)]
-        answer = before[-1] if before and before[-1].use is Use.ANSWER else None
-        if column.use in {Use.COMMENT, Use.RESULT} and named:
-            leader = max(reversed(named), key=lambda candidate: len(candidate.title))
+        leader = _named_in(column.heading, titled) if column.use in {Use.COMMENT, Use.RESULT} else None
+        if leader:
             column = replace(column, belongs_to=leader.index)  # noqa: PLW2901 - the same column, better known
         elif answer and column.use in {Use.ITEM, Use.RESULT} and _is_result(column, answer):
             evidence = f"stands behind the answer in {answer.letter}"
             column = replace(column, use=Use.RESULT, belongs_to=answer.index, evidence=evidence)  # noqa: PLW2901
         found.append(column)
+        if column.use in {Use.ITEM, Use.ANSWER}:
+            answer = column if column.use is Use.ANSWER else None
+            if title := fold(column.title):
+                titled[title] = column
     return found
+
+
+def _named_in(heading: str, titled: Mapping[str, Column]) -> Column | None:
+    """Return the column with the longest title that stands in a heading, the last one of equal titles."""
+    words = fold(heading).split()[:_MOST_WORDS]
+    spans = ((start, stop) for start in range(len(words)) for stop in range(start + 1, len(words) + 1))
+    titles = (" ".join(words[start:stop]) for start, stop in spans)
+    return max((titled[title] for title in titles if title in titled), key=lambda one: len(one.title), default=None)
 
 
 def _is_result(column: Column, answer: Column) -> bool:

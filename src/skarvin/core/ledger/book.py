@@ -187,7 +187,11 @@ class Book:
         if lacks := self._form.lacks(outcome.written, outcome.raw):
             return unwritten(outcome, lacks)
         text = self._form.shown(outcome.written, outcome.raw)
-        return outcome if text == outcome.written else replace(outcome, written=text)
+        if text == outcome.written:
+            return outcome
+        if text == outcome.in_target and outcome.fate in {Fate.SENT, Fate.CHANGED}:
+            return replace(outcome, fate=Fate.SAME, written=None)  # it went there by an earlier write
+        return replace(outcome, written=text)
 
     def leaving_out(self, why: Reason, rule: Rule) -> Meet:
         """Return what leaves out the marks of an item that feeds nothing."""

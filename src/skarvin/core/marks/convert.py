@@ -9,7 +9,6 @@ from skarvin.core.marks.choices import Above, Blank, Dash
 from skarvin.core.marks.mark_settings import MarkSettings
 from skarvin.core.marks.rule import Converted
 from skarvin.core.marks.scales import WHOLE, Scale, find_band
-from skarvin.core.marks.verbatim import would_run
 from skarvin.core.reasons import Cause, Reason
 from skarvin.core.texts.folding import UNSEEN, fold_word
 from skarvin.core.texts.mark_grammar import DASHES, Mark, likely, may_be_thousands, read_mark, split_flag
@@ -296,9 +295,9 @@ def _banded(text: str, mark: Mark, scale: Scale, rule: MarkRule) -> Converted:
 
 
 def _is_in_words(text: str) -> bool:
-    """Tell whether a text is a letter or words, and no number gone wrong, dash, status or formula."""
+    """Tell whether a text is a letter or words, and no number gone wrong, dash or status."""
     has_digit = any(sign.isdigit() for sign in text)
-    return not has_digit and kind_of_mark(text) in {Kind.LETTER, Kind.WORD, Kind.TEXT} and not would_run(text)
+    return not has_digit and kind_of_mark(text) in {Kind.LETTER, Kind.WORD, Kind.TEXT}
 
 
 def _is_dash(bare: str) -> bool:

@@ -1,8 +1,9 @@
 """Finds the line of `transfer.toml` at which something stands, so that a message can point to it."""
 
 import re
+from functools import lru_cache
 
-_HEADER = re.compile(r"""\s*\[(\[?)\s*([\w."' -]+?)\s*\]\]?\s*(?:#.*)?$""")
+_HEADER = re.compile(r"""\s*\[(\[?)[ \t]*([\w."'-](?:[\w."' -]{0,200}[\w."'-])?)[ \t]*\]\]?\s*(?:#.*)?$""")
 _KEY = re.compile(r"""\s*(?:"([^"]*)"|'([^']*)'|([\w-]+))\s*=""")
 
 
@@ -15,19 +16,24 @@ def find_line(text: str, table: str | None, key: str | None = None, index: int =
         key: the key in the table; None for the table's own line.
         index: which of several tables of this name is meant, from 0.
     """
-    at: tuple[str | None, int] = (None, 0)
+    lines = _lines(text)
+    return lines.get((table, index, key)) or lines.get((table, index, None))
+
+
+@lru_cache(maxsize=4)
+def _lines(text: str) -> dict[tuple[str | None, int, str | None], int]:
+    """Return the line of each table, and of each key in it, by its name, which of several it is, and the key."""
+    found: dict[tuple[str | None, int, str | None], int] = {}
+    table, index = None, 0
     seen: dict[str, int] = {}
-    first = None
     for number, line in enumerate(text.splitlines(), 1):
         if header := _HEADER.match(line):
-            name = re.sub(r"""["']""", "", header[2])
-            seen[name] = seen.get(name, -1) + 1
-            at = (name, seen[name])
-            if at == (table, index):
-                first = number
-        elif key and at == (table, index) and (found := _KEY.match(line)) and key in found.groups():
-            return number
-    return first
+            table = re.sub(r"""["']""", "", header[2])
+            seen[table] = index = seen.get(table, -1) + 1
+            found[table, index, None] = number
+        elif key := _KEY.match(line):
+            found.setdefault((table, index, next(filter(None, key.groups()), "")), number)
+    return found
 
 
 def find_below(text: str, above: str, key: str | None = None) -> int | None:

@@ -29,6 +29,7 @@ from skarvin.core.plan.plan import (
     TargetPlan,
     TotalPlan,
 )
+from skarvin.core.texts.toml_text import TomlFault
 
 _TABLES: dict[str | None, type[msgspec.Struct]] = {
     None: Plan,
@@ -65,13 +66,14 @@ _TYPES = {
 }
 
 
-def not_toml(file: Path, message: str) -> Finding:
+def not_toml(file: Path, fault: TomlFault) -> Finding:
     """Return a finding for a file that isn't TOML."""
-    found = re.search(r"\(at line (\d+), column (\d+)\)", message)
-    line = int(found[1]) if found else None
-    what = re.sub(r"\s*\(at .*\)", "", message)
+    what = str(fault)
+    where = "this line" if fault.line else "this"
     mend = "Text stands in double quotes, one `key = value` a line; a note begins with #."
-    return Finding("not-toml", f"this line can't be read: {what[:1].lower()}{what[1:]}", Place(file, line=line), mend)
+    return Finding(
+        "not-toml", f"{where} can't be read: {what[:1].lower()}{what[1:]}", Place(file, line=fault.line), mend
+    )
 
 
 def not_a_plan(file: Path, text: str, message: str) -> Finding:

@@ -2,16 +2,15 @@
 
 import contextlib
 import re
-import tomllib
 from collections.abc import Iterator, Mapping, Sequence
-from decimal import Decimal
 from enum import StrEnum
 from pathlib import Path
 from typing import Any, NamedTuple
 
 import msgspec
 
-from skarvin.core.findings import listing
+from skarvin.core.findings import Unreadable, listing
+from skarvin.core.grid.file_bytes import read_bytes
 from skarvin.core.grid.read import read_grid
 from skarvin.core.items.matching import propose
 from skarvin.core.layout.address import NoSuchColumn, find_column, name_of
@@ -24,6 +23,7 @@ from skarvin.core.plan.lines import find_line
 from skarvin.core.plan.plan import OPEN, SAME_MAXIMUM, SidePlan
 from skarvin.core.texts.folding import fold
 from skarvin.core.texts.numbers import plain, read_number
+from skarvin.core.texts.toml_text import TomlFault, load_toml
 
 _SIDE_KEYS = frozenset(SidePlan.__struct_fields__)
 _OPEN_VALUE = re.compile(r"""^(\s*(?:"[^"]*"|'[^']*'|[\w-]+)\s*=\s*)(?:"\?"|'\?')\s*(?:#.*)?$""")
@@ -71,10 +71,10 @@ def open_questions(file: Path, candidates: Mapping[str, Sequence[tuple[str, str]
         Unreadable: the transfer's files can't be read.
     """
     try:
-        text = file.read_text(encoding="utf-8-sig")
-        raw = tomllib.loads(text, parse_float=Decimal)
+        text = read_bytes(file).decode("utf-8-sig")
+        raw = load_toml(text)
         sides = {side: _Side(file, raw.get(side)) for side in ("source", "target")}
-    except (OSError, UnicodeDecodeError, tomllib.TOMLDecodeError, msgspec.ValidationError):
+    except (Unreadable, UnicodeDecodeError, TomlFault, msgspec.ValidationError):
         return []  # whoever reads the plan says what is wrong with it
     found = [*_identifiers(text, raw, sides), *_items(text, raw, sides, candidates)]
     found += [*_maximum(text, raw, sides), *_statuses(text, raw), *_scales(text, raw)]

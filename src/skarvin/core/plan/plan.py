@@ -45,6 +45,7 @@ from skarvin.core.marks.choices import (
 )
 from skarvin.core.students.by_name import NameUse
 from skarvin.core.texts.numbers import Rounding
+from skarvin.core.texts.unsafe import UnsafeText
 
 NOT_MEANT: Mapping[tuple[str, str], frozenset[StrEnum]] = MappingProxyType(
     {
@@ -86,6 +87,7 @@ class SidePlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     delimiter: str | None = None
     sheet: str | None = None
     skip_hidden: bool = False
+    skip_controls: bool = False
     quotes: Quotes | None = None
     names: str | None = None
     heading_row: int | None = None
@@ -99,7 +101,15 @@ class SidePlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     @property
     def read_as(self) -> ReadAs:
         """How the file is to be read."""
-        return ReadAs(self.encoding, self.delimiter, self.sheet, self.skip_hidden, self.quotes, names=self.names)
+        return ReadAs(
+            self.encoding,
+            self.delimiter,
+            self.sheet,
+            self.skip_hidden,
+            self.quotes,
+            names=self.names,
+            skip_controls=self.skip_controls,
+        )
 
 
 class SourcePlan(SidePlan, frozen=True, forbid_unknown_fields=True, kw_only=True):
@@ -128,6 +138,7 @@ class TargetPlan(SidePlan, frozen=True, forbid_unknown_fields=True, kw_only=True
     clear: bool = False
     sample: bool = False
     typing: bool = False
+    unsafe_text: UnsafeText = UnsafeText.HOLD
     identifiers: IdentifierForm = IdentifierForm.AS_EXPORTED
     add_prefix: str = ""
     add_suffix: str = ""

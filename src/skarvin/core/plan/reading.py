@@ -1,7 +1,6 @@
 """Reads `transfer.toml`, strictly: whatever it holds that isn't a plan is said with its line and its mend."""
 
 import re
-import tomllib
 from collections.abc import Iterator, Sequence
 from decimal import Decimal
 from pathlib import Path
@@ -10,13 +9,16 @@ from typing import Any, NamedTuple
 import msgspec
 
 from skarvin.core.findings import Finding, Place, Refused, Unreadable, counted
-from skarvin.core.grid.read import fingerprint
+from skarvin.core.grid.file_bytes import read_bytes
+from skarvin.core.grid.read import MOST_CHARACTERS, fingerprint
 from skarvin.core.plan.lines import find_line
 from skarvin.core.plan.messages import bad_choice, not_a_plan, not_toml
 from skarvin.core.plan.plan import NOT_MEANT, OLD_KEYS, OPEN, SAME_MAXIMUM, Plan
 from skarvin.core.texts.numbers import read_number
+from skarvin.core.texts.toml_text import TomlFault, load_toml
 
 _MOST_DECIMALS, _WHOLE, _WIDEST = 10, 100, 40
+_MOST_DIGITS, _LAST_ROW = 30, 2_000_000
 
 
 class PlanFile(NamedTuple):
@@ -35,19 +37,23 @@ def read_plan(file: Path) -> PlanFile:
         Refused: something in it is still open.
     """
     try:
-        data = file.read_bytes()
+        data = read_bytes(file)
         text = data.decode("utf-8-sig").replace("\r\n", "\n").replace("\r", "\n")
-        raw = tomllib.loads(text, parse_float=Decimal)
-    except FileNotFoundError:
+        raw = load_toml(text)
+    except Unreadable as error:
+        if error.findings[0].slug != "missing-file":
+            raise
         what = "there is no transfer here"
-        raise Unreadable(
-            Finding("no-transfer", what, Place(file), "Make one with: skarvin draft EXPORT FORM")
-        ) from None
-    except (OSError, UnicodeDecodeError) as error:
-        raise Unreadable(Finding("unreadable-file", f"the file can't be read: {error}", Place(file))) from None
-    except tomllib.TOMLDecodeError as error:
-        raise Unreadable(not_toml(file, str(error))) from None
+        mend = "Make one with: skarvin draft EXPORT FORM"
+        raise Unreadable(Finding("no-transfer", what, Place(file), mend)) from None
+    except UnicodeDecodeError as error:
+        line = data.count(b"\n", 0, error.start) + 1
+        mend = "Save it as UTF-8."
+        raise Unreadable(Finding("unreadable-file", "this isn't text in UTF-8", Place(file, line=line), mend)) from None
+    except TomlFault as fault:
+        raise Unreadable(not_toml(file, fault)) from None
     text = _with_new_keys(file, text, raw)
+    _check_bounds(file, text, raw)
     open_points = _open_points(file, text, raw)
     _make_decimals(raw)
     try:
@@ -82,6 +88,50 @@ def _with_new_keys(file: Path, text: str, raw: dict[str, Any]) -> str:
 
 
 _OLD_KEY = re.compile(rf"^(?:{'|'.join(OLD_KEYS)})(?=\s*=)", re.MULTILINE)
+
+
+def _check_bounds(file: Path, text: str, raw: dict[str, Any]) -> None:
+    """Refuse numbers that no mark, maximum or count can be, and texts that no cell can say, wherever they stand."""
+    found = []
+    for table, index, key, value in _values(raw):
+        what = _beyond_bounds(value)
+        if what:
+            place = Place(file, line=find_line(text, table, key, index))
+            found.append(Finding("bad-value", f"{key}: {what}", place, "Correct the value."))
+    if found:
+        raise Unreadable(*found)
+
+
+def _beyond_bounds(value: object) -> str:
+    if isinstance(value, bool):
+        return ""
+    if isinstance(value, int) and abs(value) >= 10**_MOST_DIGITS:
+        return f"a number with more than {_MOST_DIGITS} digits"
+    if isinstance(value, Decimal) and value.is_finite():
+        is_long = len(value.as_tuple().digits) > 2 * _MOST_DIGITS or abs(value.adjusted()) >= _MOST_DIGITS
+        return f"a number with more than {_MOST_DIGITS} digits before or behind its point" if is_long else ""
+    if isinstance(value, str) and "\0" in value:
+        return "a text with a NUL character"
+    if isinstance(value, str) and len(value) > MOST_CHARACTERS:
+        return f"a text of more than {MOST_CHARACTERS:,} characters"
+    return ""
+
+
+def _values(raw: dict[str, Any]) -> Iterator[tuple[str | None, int, str, object]]:
+    """Yield each value of a transfer, however deep, with its table, which of several that is, and its key."""
+    waiting: list[tuple[str | None, int, str, object]] = [(None, 0, str(key), value) for key, value in raw.items()]
+    while waiting:
+        table, index, key, value = waiting.pop()
+        if isinstance(value, dict):
+            name = key if table is None else f"{table}.{key}"
+            waiting += [(name, index, str(inner), one) for inner, one in value.items()]
+        elif isinstance(value, list) and table is None and any(isinstance(one, dict) for one in value):
+            for place, one in enumerate(value):
+                waiting += [(key, place, str(inner), each) for inner, each in _named(one).items()]
+        elif isinstance(value, list):
+            waiting += [(table, index, key, one) for one in value]
+        else:
+            yield table, index, key, value
 
 
 def _open_points(file: Path, text: str, raw: dict[str, Any]) -> list[Finding]:
@@ -223,6 +273,9 @@ def _wrong_counts(plan: Plan) -> _Wrong:
         ("answers", 0, "width", plan.answers.width, _MOST_DECIMALS),
         *(("answer", index, "width", answer.width, _MOST_DECIMALS) for index, answer in enumerate(plan.answer)),
         ("target", 0, "identifier_width", plan.target.identifier_width, _WIDEST),
+        ("source", 0, "heading_row", plan.source.heading_row, _LAST_ROW),
+        ("target", 0, "heading_row", plan.target.heading_row, _LAST_ROW),
+        *(("export", index, "heading_row", export.heading_row, _LAST_ROW) for index, export in enumerate(plan.export)),
         ("students", 0, "minimum_paired_percent", plan.students.minimum_paired_percent, _WHOLE),
     ]
     for table, index, key, count, most in counts:

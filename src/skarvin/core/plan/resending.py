@@ -1,12 +1,12 @@
 """Drafts the transfer that sends again what is missing in the target, from the one that sent it."""
 
 import re
-import tomllib
 from collections.abc import Sequence
 from dataclasses import dataclass
 
 from skarvin.core.plan.drafting.toml import line, listed, quoted
 from skarvin.core.plan.lines import find_line
+from skarvin.core.texts.toml_text import TomlFault, load_toml
 
 _HEADER = re.compile(r"\s*\[")
 _NOTE = """\
@@ -41,7 +41,7 @@ def resend_text(text: str, resend: Resend) -> str:
     if resend.form:
         text = _with_key(text, "target", "file", quoted(resend.form))
     if resend.pairings:
-        earlier = tomllib.loads(text).get("students", {}).get("earlier_pairings", [])
+        earlier = load_toml(text).get("students", {}).get("earlier_pairings", [])
         value = f"[{', '.join(map(quoted, [*earlier, resend.pairings]))}]"
         text = _with_key(text, "students", "earlier_pairings", value)
     since = [
@@ -80,7 +80,7 @@ def _with_key(text: str, table: str, key: str, value: str) -> str:
 
 def _is_whole(text: str) -> bool:
     try:
-        tomllib.loads(text)
-    except tomllib.TOMLDecodeError:
+        load_toml(text)
+    except TomlFault:
         return False
     return True

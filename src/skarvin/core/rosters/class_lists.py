@@ -1,6 +1,6 @@
 """Students alone as a transfer: class lists become the target's roster import."""
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import NamedTuple
@@ -14,6 +14,7 @@ from skarvin.core.layout.fitting import layout_for
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.numbered import numbering_columns
 from skarvin.core.layout.row_kinds import NOT_STUDENTS
+from skarvin.core.reasons import Cause
 from skarvin.core.rosters.casing import given_names
 from skarvin.core.rosters.reading_lists import (
     Newcomer,
@@ -27,9 +28,11 @@ from skarvin.core.rosters.reading_lists import (
 from skarvin.core.rosters.roster_file import FileRules, RosterFile, check_texts, make_file
 from skarvin.core.rosters.usernames import Built, Collision, Person, build_usernames, fill
 from skarvin.core.students.likeness import is_contradiction
+from skarvin.core.targets.guarded import GuardedTarget
 from skarvin.core.targets.opening import open_target
 from skarvin.core.targets.target import Target
 from skarvin.core.texts.names import name_key
+from skarvin.core.texts.unsafe import UnsafeText
 
 
 @dataclass(frozen=True)
@@ -46,6 +49,7 @@ class RosterRules:
         year: what stands for `{year}` of students whose list doesn't say theirs.
         taken: usernames that are in use elsewhere.
         folders: where stored layouts lie, by which files are read that fit them.
+        unsafe_text: what becomes of a text that a spreadsheet would run.
     """
 
     username: str = ""
@@ -57,6 +61,7 @@ class RosterRules:
     year: str = ""
     taken: tuple[str, ...] = ()
     folders: tuple[Path, ...] = ()
+    unsafe_text: UnsafeText = UnsafeText.HOLD
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -72,6 +77,7 @@ class Roster:
         twice: students who stand in the lists more than once.
         held: students who share a number with somebody of quite another name; none of them is written.
         without_username: students whose username is held; none of them is written, either.
+        unsafe: students of whom something may not be written, and why.
         gone: who stands in the form and in none of the lists.
         moved: who stands in another section of the form than of the lists, and where there.
         usernames: what was built, what collided, who is held.
@@ -89,6 +95,7 @@ class Roster:
     twice: tuple[Newcomer, ...]
     held: tuple[Newcomer, ...]
     without_username: tuple[Newcomer, ...]
+    unsafe: tuple[tuple[Newcomer, str], ...]
     gone: tuple[Student, ...]
     moved: tuple[tuple[Newcomer, Student], ...]
     usernames: Built
@@ -104,7 +111,7 @@ class Roster:
     @property
     def is_anything_held(self) -> bool:
         """Whether somebody isn't written because a person must decide."""
-        return bool(self.held or self.without_username)
+        return bool(self.held or self.without_username or self.unsafe)
 
 
 def make_roster(
@@ -123,7 +130,7 @@ def make_roster(
         Unreadable: a file can't be read, has no names, or the form is no delimited text.
     """
     grid = read_grid(form)
-    target = open_target(grid)
+    target = GuardedTarget(open_target(grid), rules.unsafe_text)
     layout, name = layout_for(grid, rules.folders)
     _check_form(grid, layout)
     read = [
@@ -149,8 +156,11 @@ def make_roster(
         persons = [_person(newcomer, rules) for newcomer in newcomers]
         taken = [*known.taken, *rules.taken]
         built = build_usernames(persons, rules.username, rules.collisions, taken, _kept(newcomers, before))
-    written = [newcomer for newcomer in newcomers if newcomer.key not in built.held]
-    texts = tuple(tuple(_texts(layout, newcomer, rules, built)) for newcomer in written)
+    rows = [(one, _texts(layout, one, rules, built)) for one in newcomers if one.key not in built.held]
+    unsafe = tuple(_unsafe(rows, target, layout))
+    may_not = {newcomer.key for newcomer, _ in unsafe}
+    written = [newcomer for newcomer, _ in rows if newcomer.key not in may_not]
+    texts = tuple(tuple(target.shown(text, "") for text in row) for one, row in rows if one.key not in may_not)
     _check_texts(layout, written, texts)
     return Roster(
         form=target,
@@ -164,11 +174,24 @@ def make_roster(
         without_username=tuple(newcomer for newcomer in newcomers if newcomer.key in built.held),
         gone=_gone(known, found),
         moved=_moved(known, found_once, {one.file for one in read if one.says_section}),
+        unsafe=unsafe,
         usernames=built,
         recased=recased,
         lists=tuple(read),
         read_by=tuple((file, name) for file, name in [(form.name, name), *_fits(read)] if name),
     )
+
+
+def _unsafe(
+    rows: Sequence[tuple[Newcomer, Sequence[str]]], target: GuardedTarget, layout: Layout
+) -> Iterator[tuple[Newcomer, str]]:
+    """Yield those of whom a text would be run by a spreadsheet, or has a control character."""
+    for newcomer, texts in rows:
+        for column, text in zip(layout.columns, texts, strict=True):
+            why = target.lacks(text)
+            if why and why.cause in {Cause.WOULD_RUN, Cause.CONTROL_CHARACTER}:
+                yield newcomer, f"what would stand under '{column.heading}' may not: {why}"
+                break
 
 
 def _fits(lists: Sequence[ReadList]) -> list[tuple[str, str]]:

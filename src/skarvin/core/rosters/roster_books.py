@@ -67,5 +67,7 @@ def _lines(roster: Roster) -> Iterator[RosterLine]:
         yield RosterLine(one, RosterFate.AGAIN, "the same student stands further up in the lists")
     for one in roster.held:
         yield RosterLine(one, RosterFate.HELD, "somebody of quite another name has this number")
+    for one, why in roster.unsafe:
+        yield RosterLine(one, RosterFate.HELD, why)
     for one in roster.without_username:
         yield RosterLine(one, RosterFate.HELD, roster.usernames.held[one.key])

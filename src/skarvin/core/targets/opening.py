@@ -7,6 +7,8 @@ from skarvin.core.targets.delimited import DelimitedTarget
 from skarvin.core.targets.target import Target
 
 _TAKEN = "Skarvin fills delimited text (CSV) and workbooks in the form .xlsx"
+_NOT_AS_IT_LIES = frozenset({"compressed", "controls-skipped"})
+"""What is said of a file that is read otherwise than its bytes stand."""
 
 
 def open_target(grid: Grid) -> Target:
@@ -15,6 +17,11 @@ def open_target(grid: Grid) -> Target:
     Raises:
         Unreadable: its kind can't be written.
     """
+    if altered := next((note for note in grid.notes if note.slug in _NOT_AS_IT_LIES), None):
+        mend = "Unpack it, or save it without such characters, and name that file."
+        raise Unreadable(
+            Finding("template-form", f"a form is filled as it lies there: {altered.what}", grid.place(), mend)
+        )
     if isinstance(grid, TextGrid):
         return DelimitedTarget(grid)
     if isinstance(grid, CellGrid) and grid.kind is Kind.XLSX:

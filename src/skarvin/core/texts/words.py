@@ -15,6 +15,7 @@ from msgspec import Struct
 
 from skarvin.core.findings import Finding, Place, Unreadable
 from skarvin.core.texts.own_words import OWN_WORDS
+from skarvin.core.texts.toml_text import load_toml
 
 _FOLDER = Path(__file__).parent
 _FIRST = "en.json"
@@ -151,7 +152,7 @@ def _tables(file: Path) -> dict[str, dict[str, str]]:
     """Return what stands in one file, which need not have every table."""
     if file.suffix == ".json":
         return msgspec.json.decode(file.read_bytes(), type=dict[str, dict[str, str]])
-    found = tomllib.loads(file.read_text(encoding="utf-8-sig"))
+    found = load_toml(file.read_text(encoding="utf-8-sig"))
     msgspec.convert({"columns": {}, **_EMPTY, **found}, Words)
     return found
 

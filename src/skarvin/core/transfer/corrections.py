@@ -19,9 +19,9 @@ from skarvin.core.layout.columns import Column
 from skarvin.core.ledger.ledger import Ledger, Line
 from skarvin.core.ledger.outcomes import Correction
 from skarvin.core.ledger.settle import Corrections
-from skarvin.core.marks.verbatim import would_run
 from skarvin.core.reasons import Fate
 from skarvin.core.texts.names import name_key
+from skarvin.core.texts.unsafe import as_text
 
 HEADINGS = ("Cell", "Identifier", "Name", "Item", "Mark", "Reason", "By", "Why", "Correction")
 _NO_CORRECTIONS: Corrections = MappingProxyType({})
@@ -181,7 +181,7 @@ def _as_text(rows: Sequence[HeldMark]) -> bytes:
     writer.writerow(HEADINGS)
     for one in rows:
         cells = map(str, one[: len(HEADINGS)])
-        writer.writerow([f"'{cell}" if would_run(cell) else cell for cell in cells])
+        writer.writerow([as_text(cell) for cell in cells])
     return b"\xef\xbb\xbf" + text.getvalue().encode()
 
 

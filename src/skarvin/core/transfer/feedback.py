@@ -13,8 +13,8 @@ from skarvin.core.findings import Finding, Unreadable
 from skarvin.core.gradebook import Gradebook, Student
 from skarvin.core.grid.grid import CellGrid
 from skarvin.core.grid.read import read_grid
-from skarvin.core.marks.verbatim import would_run
 from skarvin.core.students.pairing import Pairing
+from skarvin.core.texts.unsafe import as_text
 
 TABLE, ARCHIVE = "feedback.csv", "feedback"
 _HEADINGS = ("File", "Goes to", "Name", "Called", "SHA-256")
@@ -105,7 +105,7 @@ def table_bytes(bundle: Bundle) -> bytes:
     writer.writerows(bundle.before)
     for one in bundle.new:
         cells = (one.file, one.student.identifier.strip(), one.student.name, one.called, one.digest)
-        writer.writerow([f"'{cell}" if would_run(cell) else cell for cell in cells])
+        writer.writerow([as_text(cell) for cell in cells])
     return text.getvalue().encode()
 
 

@@ -1,7 +1,7 @@
 """Rows that are made for students of the export whom the form doesn't have: in its blank lines, and below."""
 
 import re
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from typing import NamedTuple
 
@@ -9,8 +9,8 @@ from skarvin.core.findings import Finding, Unreadable
 from skarvin.core.gradebook import Gradebook, Student, understand
 from skarvin.core.layout.columns import IDENTIFIERS, Column, Use
 from skarvin.core.marks.choices import Blank, IdentifierForm, RowOrder, RowsFor
-from skarvin.core.marks.verbatim import would_run
 from skarvin.core.plan.plan import TargetPlan
+from skarvin.core.reasons import Reason
 from skarvin.core.students.crosswalk import Crosswalk
 from skarvin.core.students.deciding import PairingRule, narrow
 from skarvin.core.students.identifiers import Identifier
@@ -23,10 +23,14 @@ _SCIENTIFIC = re.compile(r"\d(?:[.,]\d+)?E\+?\d+", re.IGNORECASE)
 
 
 class Composed(NamedTuple):
-    """The sides with the rows that were made, and what leads from the export's identifiers to those written there."""
+    """The sides with the rows that were made, what leads from the export's identifiers to those written there, notes.
+
+    Notes tell of rows that weren't made.
+    """
 
     sides: Sides
     crosswalk: Crosswalk
+    notes: tuple[Finding, ...] = ()
 
 
 def with_students(sides: Sides, rule: PairingRule, written: TargetPlan, crosswalk: Crosswalk | None) -> Composed:
@@ -45,13 +49,15 @@ def with_students(sides: Sides, rule: PairingRule, written: TargetPlan, crosswal
     students = narrow(sides.source.students, rule)[0]
     moved = _in_order([student for student in students if has_marks(student)], written.order, rule, sides)
     identifiers = _identifiers(moved, rule, written, crosswalk)
-    rows = list(_rows(sides, rule, moved, identifiers))
+    rows, notes = _rows(sides, rule, moved, identifiers)
     if not rows:
+        if notes:
+            raise Unreadable(*notes)
         mend = "Export it with its students, or an export with marks."
         what = "the form has no students, and no student of the export has a mark to send"
         raise Unreadable(Finding("no-students", what, sides.form.grid.place(), mend))
     without = frozenset(student.row for student in students if not has_marks(student))
-    return Composed(_placed(sides, rows)._replace(markless=without), Crosswalk(identifiers))
+    return Composed(_placed(sides, rows)._replace(markless=without), Crosswalk(identifiers), tuple(notes))
 
 
 def with_newcomers(
@@ -74,9 +80,10 @@ def with_newcomers(
     identifiers = _identifiers(moved, rule, written, crosswalk)
     there = {rule.identifiers.comparable(student.identifier) for student in sides.target.students}
     identifiers = {key: text for key, text in identifiers.items() if rule.identifiers.comparable(text) not in there}
-    rows = list(_rows(sides, rule, moved, identifiers))
+    rows, notes = _rows(sides, rule, moved, identifiers)
     pairing = replace(
         pairing,
+        notes=(*pairing.notes, *notes),
         source_only=tuple(filter(has_marks, pairing.source_only)),
         left_out=(*pairing.left_out, *(one for one in pairing.source_only if not has_marks(one))),
     )
@@ -200,21 +207,33 @@ def _is_spoiled(text: str) -> bool:
 
 def _rows(
     sides: Sides, rule: PairingRule, students: Sequence[Student], identifiers: Mapping[Identifier, str]
-) -> Iterator[list[str]]:
-    """Yield a row for each of the students with another identifier."""
+) -> tuple[list[list[str]], list[Finding]]:
+    """Return a row for each of the students with another identifier, and for whom none was made since it can't be."""
     comparable = rule.identifiers.comparer
     seen = {comparable(text) for text in rule.leave_out}
+    rows, notes = [], []
+    columns = sides.target.layout.columns
     for student in students:
         key = comparable(student.identifier)
         identifier = identifiers.get(key, "")
-        if identifier and key not in seen and _is_harmless(sides.form, identifier):
-            seen.add(key)
-            cells = (_cell(column, student, sides, identifier) for column in sides.target.layout.columns)
-            yield [text if _is_harmless(sides.form, text) else "" for text in cells]
+        if not identifier or key in seen:
+            continue
+        seen.add(key)
+        cells = [_cell(column, student, sides, identifier) for column in columns]
+        lacking = next(
+            ((column, why) for column, text in zip(columns, cells, strict=True) if (why := sides.form.lacks(text))),
+            None,
+        )
+        if lacking is None:
+            rows.append([sides.form.shown(text, "") for text in cells])
+        else:
+            notes.append(_not_made(student, *lacking))
+    return rows, notes
 
 
-def _is_harmless(form: Target, text: str) -> bool:
-    return not form.lacks(text) and not would_run(text)
+def _not_made(student: Student, column: Column, why: Reason) -> Finding:
+    what = f"no row was made for {student.row.in_words} of the export: what would stand under '{column.heading}'"
+    return Finding("row-not-made", f"{what} can't: {why}", student.row.place(), "Correct it in the export.")
 
 
 def _cell(column: Column, student: Student, sides: Sides, identifier: str) -> str:

@@ -21,6 +21,7 @@ from skarvin.core.plan.column_map import NO_ITEM_MEND, ColumnMap, not_in_plan, r
 from skarvin.core.plan.naming import Names
 from skarvin.core.plan.plan import Plan, SidePlan
 from skarvin.core.targets.composition import Composition, WantedColumn, compose_after
+from skarvin.core.targets.guarded import GuardedTarget
 from skarvin.core.targets.opening import open_target
 from skarvin.core.targets.placing import MadeRow
 from skarvin.core.targets.target import Target
@@ -130,7 +131,7 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
     source = join(books, joined.layout, joined.orders, moving) if further else books[0]
     fed = [column for column in layouts["target"].columns if column.index in used]
     target = understand(grids["target"], layouts["target"], target_id, fed, plan.source.not_students)
-    form = composition.target if composition else open_target(grids["target"])
+    form = GuardedTarget(composition.target if composition else open_target(grids["target"]), plan.target.unsafe_text)
     _check_unknown_columns(target, column_map)
     return Sides(
         source=source,

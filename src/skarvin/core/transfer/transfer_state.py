@@ -1,7 +1,6 @@
 """How far the work on a transfer is: drafted, what is open, written and when, and what has changed since."""
 
 import re
-import tomllib
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
@@ -10,12 +9,14 @@ from pathlib import Path
 import msgspec
 
 from skarvin.core.findings import Finding, Place, Refused, SkarvinError, Unreadable
+from skarvin.core.grid.file_bytes import read_bytes
 from skarvin.core.grid.folder import folder_fingerprint
-from skarvin.core.grid.read import fingerprint, read_bytes
+from skarvin.core.grid.read import fingerprint
 from skarvin.core.ledger.run_history import CONFIRM, history_file, read_runs
 from skarvin.core.plan.plan import Plan
 from skarvin.core.plan.reading import read_plan
 from skarvin.core.students.decisions import read_decisions
+from skarvin.core.texts.toml_text import TomlFault, load_toml
 from skarvin.core.transfer.after_upload.kept_runs import last_ledger
 from skarvin.core.transfer.who_is_who import pairings_file
 
@@ -89,12 +90,12 @@ def transfers_in(folder: Path) -> list[Path]:
 def _is_transfer(file: Path) -> bool:
     """Return whether a file has the two sides of a transfer, be it in order or not."""
     try:
-        text = file.read_bytes().decode("utf-8-sig", "replace")
-    except OSError:
+        text = read_bytes(file).decode("utf-8-sig", "replace")
+    except Unreadable:
         return False
     try:
-        return {"source", "target"} <= set(tomllib.loads(text))
-    except tomllib.TOMLDecodeError:
+        return {"source", "target"} <= set(load_toml(text))
+    except TomlFault:
         return all(side.search(text) for side in _SIDES)
 
 

@@ -90,10 +90,11 @@ def pair_plan(read: PlanFile, file: Path, library: Path | None = None) -> Paired
         rule = replace(rule, listed=frozenset(listing.places), doubtful=listing.doubtful)
     known = _known(plan, (file, text), sides, rule)
     is_bare = not sides.target.students
+    not_made: tuple[Finding, ...] = ()
     if is_bare:
         from skarvin.core.transfer.made_rows import with_students  # noqa: PLC0415 - most forms have students
 
-        sides, written = with_students(sides, rule, plan.target, known.crosswalk)
+        sides, written, not_made = with_students(sides, rule, plan.target, known.crosswalk)
         sides = _without_numbered_lines(sides)
         known = known._replace(target=sides.target.students, crosswalk=written)
     elif _makes_rows(plan.target) and plan.target.add is Adding.NOBODY:
@@ -116,7 +117,7 @@ def pair_plan(read: PlanFile, file: Path, library: Path | None = None) -> Paired
 
         sides, pairing = with_newcomers(sides, pairing, rule, plan.target, known.crosswalk)
         sides = _without_numbered_lines(sides)
-    notes = (*entries, *pairing.notes, *(listing.notes if listing else ()))
+    notes = (*entries, *not_made, *pairing.notes, *(listing.notes if listing else ()))
     return PairedTransfer(plan, text, sides, pairing, fingerprint, known.roster, notes, dates, decisions.fingerprint)
 
 

@@ -16,7 +16,6 @@ from skarvin.core.marks.answers.labels import (
 )
 from skarvin.core.marks.choices import AnswerKind, BelowZero, Blank, Choose, Existing, LabelOrder, LabelStyle
 from skarvin.core.marks.rule import Converted, blank_in_words, existing_in_words
-from skarvin.core.marks.verbatim import would_run
 from skarvin.core.reasons import Cause, Reason
 from skarvin.core.texts.folding import fold_word
 from skarvin.core.texts.numbers import Number, plain
@@ -139,8 +138,8 @@ class AnswerRule(NamedTuple):
         if self.kind is AnswerKind.TRUTH:
             truth = read_truth(text)
             return _unclear(text, self, "is neither true nor false") if truth is None else (self.truths[not truth],)
-        if self.key or would_run(text):
-            return _unclear(text, self, "is not in the key" if self.key else "would be run by a spreadsheet")
+        if self.key:
+            return _unclear(text, self, "is not in the key")
         return (text,)
 
     def _number(self, text: str) -> tuple[str, ...] | Converted:

@@ -5,6 +5,7 @@ from dataclasses import dataclass, field
 from decimal import Decimal
 from fractions import Fraction
 from functools import cached_property
+from graphlib import CycleError, TopologicalSorter
 from itertools import repeat
 from operator import is_
 from typing import NamedTuple
@@ -16,6 +17,7 @@ from skarvin.core.marks.totals.evaluate import (
     Marks,
     NothingInCategory,
     NothingToDivideBy,
+    TooManyDigits,
     empty_categories,
     evaluate,
     moments,
@@ -24,6 +26,9 @@ from skarvin.core.marks.totals.evaluate import (
 )
 from skarvin.core.marks.totals.tree import FormulaFault, InCategory, Key, MomentKey, Node, Part, Ranked, TotalKey
 from skarvin.core.texts.numbers import Number, Rounding, round_to, shortest
+
+_SHOWN = 8
+"""So many totals of a circle are named."""
 
 
 @dataclass(frozen=True)
@@ -153,25 +158,14 @@ def in_order(totals: Sequence[TotalRule]) -> list[int]:
     Raises:
         FormulaFault: they go round in a circle; its `at` is the position of one of these totals.
     """
-    order: list[int] = []
-    path: list[int] = []
-
-    def visit(position: int) -> None:
-        if position in order:
-            return
-        if position in path:
-            circle = [*path[path.index(position) :], position]
-            what = ", which needs ".join(f"'{totals[number].name}'" for number in circle)
-            raise FormulaFault(f"the totals go round in a circle: {what}", position, "One must do without the others.")
-        path.append(position)
-        for other in totals[position].totals:
-            visit(other)
-        path.pop()
-        order.append(position)
-
-    for position in range(len(totals)):
-        visit(position)
-    return order
+    try:
+        return list(TopologicalSorter({place: total.totals for place, total in enumerate(totals)}).static_order())
+    except CycleError as error:
+        circle: list[int] = error.args[1][::-1]
+        what = ", which needs ".join(f"'{totals[place].name}'" for place in circle[:_SHOWN])
+        more = f" ... ({len(circle) - 1} in all)" if len(circle) > _SHOWN else ""
+        mend = "One must do without the others."
+        raise FormulaFault(f"the totals go round in a circle: {what}{more}", circle[0], mend) from None
 
 
 def compute(totals: Sequence[TotalRule], rows: Sequence[Row], read: Read) -> list[dict[Row, Value]]:
@@ -266,6 +260,8 @@ def _value(rule: TotalRule, row: Row, read: Read, found: Sequence[Mapping[Row, V
         return Value(number, missing, weightless=lost, empty=tuple(name for name in empty if name not in lost))
     except NothingToDivideBy:
         return Value(None, missing, f"'{rule.name}' divides by nothing")
+    except TooManyDigits:
+        return Value(None, missing, f"'{rule.name}' has hundreds of digits")
     except NothingInCategory as nothing:
         return Value(None, missing, f"nothing of '{nothing.category}' counts")
 

@@ -29,6 +29,8 @@ from skarvin.core.marks.totals.tree import (
 )
 
 _DAY = Fraction(1)
+_MOST_BITS = 1_000
+"""About 300 digits: `numbers` adds them up exactly with 1,000."""
 
 
 class Operand(NamedTuple):
@@ -51,6 +53,10 @@ class Operand(NamedTuple):
 
 class NothingToDivideBy(ArithmeticError):
     """A student's numbers make the formula divide by nothing."""
+
+
+class TooManyDigits(ArithmeticError):
+    """A number has more digits than any mark, so that a few more steps would fill the memory."""
 
 
 class NothingInCategory(ArithmeticError):
@@ -123,8 +129,10 @@ def evaluate(node: Node, parts: Mapping[str, Part], marks: Marks) -> Fraction | 
     Raises:
         NothingToDivideBy: it would divide by nothing.
         NothingInCategory: nothing of a category counts, and that holds the total.
+        TooManyDigits: it would have hundreds of digits.
     """
-    return single(node, parts, marks).number
+    number = single(node, parts, marks).number
+    return None if number is None else _bounded(number)
 
 
 def single(node: Node, parts: Mapping[str, Part], marks: Marks, *, is_shared: bool = False) -> Operand:
@@ -317,8 +325,14 @@ def _combined(sign: str, left: Fraction | None, right: Fraction | None) -> Fract
     if sign == "/":
         if not right:
             raise NothingToDivideBy
-        return left / right
-    return left + right if sign == "+" else left - right if sign == "-" else left * right
+        return _bounded(left / right)
+    return left + right if sign == "+" else left - right if sign == "-" else _bounded(left * right)
+
+
+def _bounded(number: Fraction) -> Fraction:
+    if number.numerator.bit_length() + number.denominator.bit_length() > _MOST_BITS:
+        raise TooManyDigits
+    return number
 
 
 def _share(operand: Operand, times: int) -> Operand:

@@ -60,6 +60,7 @@ _TOKEN = re.compile(
     r"""|(?P<sign>[-+*/%(),:]))"""
 )
 _DEEPEST = 60
+_MOST_OPERATORS = 200
 _LONGEST = 20_000
 
 
@@ -115,6 +116,7 @@ class _Reader:
         self._tokens = tokens
         self._next = 0
         self._depth = 0
+        self._operators = 0
 
     @property
     def _now(self) -> _Token:
@@ -150,15 +152,23 @@ class _Reader:
             raise FormulaFault("its brackets are too deep", self._now.at, "Split it into several totals.")
         node = self._product()
         while self._now.kind == "sign" and self._now.text in "+-":
-            sign = self._take()
+            sign = self._operator()
             node = Combined(sign.at, sign.text, node, self._product())
         self._depth -= 1
         return node
 
+    def _operator(self) -> _Token:
+        sign = self._take()
+        self._operators += 1
+        if self._operators > _MOST_OPERATORS:
+            mend = "Write 'sum of' with a category or a list in brackets, or split it into several totals."
+            raise FormulaFault(f"it has more than {_MOST_OPERATORS} of + - * /", sign.at, mend)
+        return sign
+
     def _product(self) -> Node:
         node = self._single()
         while self._now.kind == "sign" and self._now.text in "*/":
-            sign = self._take()
+            sign = self._operator()
             right = self._single()
             if sign.text == "/" and isinstance(right, Constant) and not right.value:
                 raise FormulaFault("it divides by nothing", right.at)

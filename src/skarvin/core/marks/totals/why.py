@@ -9,6 +9,7 @@ from skarvin.core.marks.totals.evaluate import (
     NothingInCategory,
     NothingToDivideBy,
     Operand,
+    TooManyDigits,
     chosen,
     several,
     single,
@@ -79,7 +80,7 @@ def _steps(node: Node, student: Explained, depth: int, note: str = "") -> Iterat
 def _value(node: Node, student: Explained) -> Fraction | None:
     try:
         return single(node, student.parts, student.marks).number
-    except (NothingToDivideBy, NothingInCategory):
+    except (NothingToDivideBy, NothingInCategory, TooManyDigits):
         return None
 
 

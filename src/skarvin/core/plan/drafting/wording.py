@@ -222,6 +222,8 @@ def _reading(how: ReadAs) -> Iterator[str]:
     yield from (f"{key} = {quoted(value)}" for key, value in options.items() if value)
     if how.skip_hidden:
         yield "skip_hidden = true"
+    if how.skip_controls:
+        yield "skip_controls = true"
 
 
 def _students(draft: Draft) -> Iterator[str]:
