@@ -60,7 +60,6 @@ KEY = (KnownAnswer("trunnels", "A", is_right=True), KnownAnswer("copper rivets",
         ("Copper  Rivets", AnswerRule(AnswerKind.TEXT, key=KEY, style=LabelStyle.NUMBERS), "2"),
         ("trunels", AnswerRule(AnswerKind.TEXT, key=KEY), None),
         ("oak, I think", AnswerRule(AnswerKind.TEXT), "oak, I think"),
-        ("=1+1", AnswerRule(AnswerKind.TEXT), None),
     ],
 )
 def test_an_answer_becomes_its_code(text: str, rule: AnswerRule, code: str | None) -> None:

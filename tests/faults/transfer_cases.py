@@ -125,10 +125,10 @@ def _others() -> Iterator[Case]:
     yield as_transfer("a transfer with old line ends", TRANSFER.replace("\n", "\r"))
     whole = TRANSFER.encode()
     for number in range(25):
-        data = bytearray(whole)
+        changed = bytearray(whole)
         for _ in range(chance.randint(1, 6)):
-            data[chance.randrange(len(data))] = chance.randrange(256)
-        yield as_transfer(f"a transfer changed at random, {number}", bytes(data))
+            changed[chance.randrange(len(changed))] = chance.randrange(256)
+        yield as_transfer(f"a transfer changed at random, {number}", bytes(changed))
     beside = {
         "pairings.csv": (("students",), ("preview",), ("write", "--plain")),
         "held.csv": (("preview",), ("write", "--plain")),

@@ -3,7 +3,7 @@
 import io
 import random
 import zipfile
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 
 import xlwt
 from cases import EXPORT, PLAYS, Case, as_export
@@ -35,7 +35,9 @@ def sheet_xml(rows: str = "", before: str = "", after: str = "", inside: str = "
     return f"<worksheet {MAIN}>{before}<sheetData{inside}>{ordinary_rows()}{rows}</sheetData>{after}</worksheet>"
 
 
-def book(sheets: dict[str, str | bytes], parts: dict[str, str | bytes | None] | None = None, level: int = 6) -> bytes:
+def book(
+    sheets: Mapping[str, str | bytes], parts: Mapping[str, str | bytes | None] | None = None, level: int = 6
+) -> bytes:
     """Return a workbook of some sheets; `parts` are further ones, or none where they are None."""
     names = "".join(f'<sheet name="{name}" sheetId="{at}" r:id="r{at}"/>' for at, name in enumerate(sheets, 1))
     links = "".join(
@@ -51,7 +53,7 @@ def book(sheets: dict[str, str | bytes], parts: dict[str, str | bytes | None] | 
     whole |= {f"xl/worksheets/sheet{at}.xml": xml for at, xml in enumerate(sheets.values(), 1)}
     data = io.BytesIO()
     with zipfile.ZipFile(data, "w", zipfile.ZIP_DEFLATED, compresslevel=level) as archive:
-        for name, part in (whole | (parts or {})).items():
+        for name, part in (whole | dict(parts or {})).items():
             if part is not None:
                 archive.writestr(name, part)
     return data.getvalue()

@@ -28,6 +28,7 @@ from skarvin.core.texts.own_words import OWN_WORDS
 _EXIT_CODES: dict[type[SkarvinError], int] = {Misused: 2, Unreadable: 3, Refused: 4}
 _MOST_FINDINGS = 12
 _FAULT, _UNSHOWN = 70, 5
+_LEFT_OVER = (".part", ".old", ".new", ".journal")
 
 ORDER_OF_WORK = """\
 Skarvin moves marks from one system's export into another's import file,
@@ -75,10 +76,20 @@ class _Commands(click.Group):
 @click.pass_context
 def commands(context: click.Context) -> None:
     """Move marks between learning systems, with every mark accounted for."""
+    _tidy_here()
     if context.invoked_subcommand is None:
         from skarvin.cli.folder_state import format_folder  # noqa: PLC0415 - commands and --version do without
 
         echo(format_folder(Path.cwd()) or ORDER_OF_WORK, nl=False)
+
+
+def _tidy_here() -> None:
+    """Take away, in the folder where a command is run, what an earlier run left that was cut off."""
+    with contextlib.suppress(OSError):
+        if any(name.startswith(".") and name.endswith(_LEFT_OVER) for name in os.listdir()):  # noqa: PTH208 - names alone
+            from skarvin.cli.output import tidy  # noqa: PLC0415 - hardly ever
+
+            tidy(Path.cwd())
 
 
 def main() -> None:  # pragma: no cover - it ends its process, so that only those that the tests start reach it

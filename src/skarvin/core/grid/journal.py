@@ -136,7 +136,7 @@ def _read(text: bytes) -> list[Step]:
     """Return the steps of a journal; none if it was cut off before it was whole, when nothing was put in place yet."""
     try:
         return msgspec.json.decode(text, type=list[Step])
-    except msgspec.DecodeError:
+    except (msgspec.DecodeError, RecursionError):
         return []
 
 

@@ -8,7 +8,17 @@ from pathlib import Path
 from typing import Any
 
 from skarvin.core.findings import Finding, Place, Unreadable, counted
-from skarvin.core.grid.workbook import Sheet, Tab, cell_text, choose, count_filled, damaged, number_text, trimmed
+from skarvin.core.grid.workbook import (
+    Sheet,
+    Tab,
+    cell_text,
+    check_size,
+    choose,
+    count_filled,
+    damaged,
+    number_text,
+    trimmed,
+)
 
 
 def read_xls(data: bytes, file: Path, wanted: str | None) -> Sheet:
@@ -18,14 +28,14 @@ def read_xls(data: bytes, file: Path, wanted: str | None) -> Sheet:
 
     try:
         with contextlib.redirect_stdout(io.StringIO()):
-            book = xlrd.open_workbook(file_contents=data, formatting_info=True, logfile=io.StringIO())
+            book = xlrd.open_workbook(file_contents=data, formatting_info=True, logfile=io.StringIO(), ragged_rows=True)
         tabs = [Tab(sheet.name, bool(sheet.visibility)) for sheet in book.sheets()]
         shown = [tab.name for tab in tabs if not tab.is_hidden] or [tab.name for tab in tabs]
-        tables = {name: _table(book, book.sheet_by_name(name)) for name in (shown if wanted is None else [])}
+        tables = {name: _table(book, book.sheet_by_name(name), file) for name in (shown if wanted is None else [])}
         filled = {name: count_filled(table) for name, table in tables.items()}
         name, evidence = choose(tabs, wanted, filled or None, file)
         sheet = book.sheet_by_name(name)
-        table = tables.get(name) or _table(book, sheet)
+        table = tables.get(name) or _table(book, sheet, file)
     except (xlrd.biffh.XLRDError, xlrd.compdoc.CompDocError) as error:
         if "encrypted" in str(error).lower():
             mend = "Save it without a password."
@@ -46,8 +56,10 @@ def read_xls(data: bytes, file: Path, wanted: str | None) -> Sheet:
     return Sheet(name, trimmed(table), evidence, tuple(notes), rows, columns)
 
 
-def _table(book: Any, sheet: Any) -> list[list[str]]:  # noqa: ANN401 - xlrd has no types
-    return [[_text(book, sheet.cell(row, column)) for column in range(sheet.ncols)] for row in range(sheet.nrows)]
+def _table(book: Any, sheet: Any, file: Path) -> list[list[str]]:  # noqa: ANN401 - xlrd has no types
+    widths = [sheet.row_len(row) for row in range(sheet.nrows)]
+    check_size(len(widths), max(widths, default=0), sum(widths), file, sheet.name)
+    return [[_text(book, sheet.cell(row, column)) for column in range(width)] for row, width in enumerate(widths)]
 
 
 def _text(book: Any, cell: Any) -> str:  # noqa: ANN401

@@ -32,10 +32,12 @@ def read_xlsx(data: bytes, file: Path, wanted: str | None) -> Sheet:
             raise no_cells(file)
         shown = [tab.name for tab in facts.tabs if not tab.is_hidden] or [tab.name for tab in facts.tabs]
         names = shown if wanted is None else [choose(facts.tabs, wanted, None, file)[0]]
+        if len(names) == 1:
+            facts.check_size(names[0])
         workbook = CalamineWorkbook.from_filelike(io.BytesIO(data))
     if len(names) == 1:
         with _refusing(file, names[0]):
-            table = _table(workbook, facts, names[0])
+            table = _table(workbook, names[0])
             evidence = choose(facts.tabs, wanted, None, file)[1]
             return facts.finish(names[0], evidence, table)
     return _fullest(workbook, facts, names, file)
@@ -50,7 +52,8 @@ def _fullest(workbook: "CalamineWorkbook", facts: XlsxFacts, names: list[str], f
     for name in names:
         try:
             with _refusing(file, name):
-                table = _table(workbook, facts, name)
+                facts.check_size(name)
+                table = _table(workbook, name)
         except Unreadable as error:
             broken += error.findings
             filled[name] = -1
@@ -66,8 +69,7 @@ def _fullest(workbook: "CalamineWorkbook", facts: XlsxFacts, names: list[str], f
         return facts.finish(best[0], evidence, best[1], broken)
 
 
-def _table(workbook: "CalamineWorkbook", facts: XlsxFacts, name: str) -> Sequence[Sequence[object]]:
-    facts.check_size(name)
+def _table(workbook: "CalamineWorkbook", name: str) -> Sequence[Sequence[object]]:
     table: Sequence[Sequence[object]] = workbook.get_sheet_by_name(name).to_python(skip_empty_area=False)
     return table
 

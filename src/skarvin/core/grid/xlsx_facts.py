@@ -36,6 +36,8 @@ _PERCENT = re.compile(r"[0#](?:\.0*)?%")
 _ZEROS = re.compile(r"0{2,}")
 _BUILT_IN_PERCENT = {9, 10}
 _STRINGS = "xl/sharedStrings.xml"
+_COUNTS = re.compile(rb"[cC]ount\s*+=\s*+[\"'](\d++)")
+_HEAD = 100_000
 _MUCH = 4_000_000
 _REACH = 16
 _BLOCK = 16_000_000
@@ -70,10 +72,17 @@ class XlsxFacts:
             self._sheets = self._sheet_paths()
             self._formats = self._special_formats()
             if _STRINGS in self._archive.namelist():
-                self._archive.read(_STRINGS)  # fails here if it unpacks to more than it says
+                self._check_strings(self._archive.read(_STRINGS))  # fails here if it unpacks to more than it says
         except etree.XMLSyntaxError as error:
             what = "this workbook's XML is damaged or hostile"
             raise Unreadable(Finding("damaged", what, Place(file), "Export it again.")) from error
+
+    def _check_strings(self, xml: bytes) -> None:
+        """Refuse a table of texts that says it has more than it can have: its reader makes room for so many."""
+        for count in _COUNTS.findall(xml[:_HEAD]):
+            if int(count[:_LONGEST_NUMBER]) > len(xml):
+                what = f"this workbook says that it has {int(count[:_LONGEST_NUMBER]):,} texts, and hasn't"
+                raise Unreadable(Finding("damaged", what, Place(self._file), "Export it again."))
 
     def check_size(self, name: str) -> None:
         """Refuse a sheet whose few cells are strewn over more than memory holds: its reader would be killed by that."""

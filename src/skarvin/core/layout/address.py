@@ -2,11 +2,14 @@
 
 import re
 from collections.abc import Sequence
+from functools import lru_cache
+from typing import NamedTuple
 
 from skarvin.core.findings import column_letter
 from skarvin.core.layout.columns import Column
 
 _LETTERS = re.compile("[A-Z]{1,3}")
+_LONGEST_NUMBER = 6
 
 
 _NEAR, _MOST = 72, 10
@@ -29,14 +32,15 @@ def find_column(columns: Sequence[Column], name: str) -> Column:
     bare = name.strip()
     if len(bare) > 1 and bare[0] == bare[-1] == '"':
         return _by_heading(columns, bare[1:-1])
-    by_place = _by_place(columns, bare)
-    by_heading = [column for column in columns if column.heading == bare]
-    if by_place and by_heading and by_heading != [by_place]:
+    index = _indexed(columns)
+    by_place = index.by_place(bare)
+    by_heading = index.by_heading.get(bare, ())
+    if by_place and by_heading and list(by_heading) != [by_place]:
         raise NoSuchColumn(
             f"'{bare}' is a heading (column {by_heading[0].letter}) and a place (column {by_place.letter}): "
             f"""write '"{bare}"' for the heading, or '{by_place.index + 1}' for the place"""
         )
-    by_key = [column for column in columns if column.key and column.key == bare]
+    by_key = index.by_key.get(bare, ())
     if not by_place and not by_heading and len(by_key) == 1:
         return by_key[0]
     return by_place or _by_heading(columns, bare)
@@ -53,17 +57,59 @@ def name_of(columns: Sequence[Column], column: Column) -> str:
     return str(column.index + 1)
 
 
-def _by_place(columns: Sequence[Column], name: str) -> Column | None:
-    if name.isdecimal() and name.isascii() and 1 <= int(name) <= len(columns):
-        return columns[int(name) - 1]
-    if _LETTERS.fullmatch(name):
-        own = (column for column in columns if not column.is_elsewhere_alone)
-        return next((column for column in own if column_letter(column.index) == name), None)
-    return None
+class _Index:
+    """The columns of a table by all that a person may call them."""
+
+    def __init__(self, columns: Sequence[Column]) -> None:
+        self._columns = columns
+        self.by_heading: dict[str, list[Column]] = {}
+        self.by_key: dict[str, list[Column]] = {}
+        self._by_letter: dict[str, Column] = {}
+        for column in columns:
+            self.by_heading.setdefault(column.heading, []).append(column)
+            if column.key:
+                self.by_key.setdefault(column.key, []).append(column)
+            if not column.is_elsewhere_alone:
+                self._by_letter.setdefault(column_letter(column.index), column)
+
+    def by_place(self, name: str) -> Column | None:
+        if (
+            name.isdecimal()
+            and name.isascii()
+            and len(name) <= _LONGEST_NUMBER
+            and 1 <= int(name) <= len(self._columns)
+        ):
+            return self._columns[int(name) - 1]
+        return self._by_letter.get(name) if _LETTERS.fullmatch(name) else None
+
+
+class _Same(NamedTuple):
+    """Columns that are the same if they are one object: comparing thousands one by one would take too long."""
+
+    columns: tuple[Column, ...]
+
+    def __hash__(self) -> int:
+        return id(self.columns)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Same) and other.columns is self.columns
+
+    def __ne__(self, other: object) -> bool:
+        return not self == other
+
+
+@lru_cache(maxsize=8)
+def _index_of(same: _Same) -> _Index:
+    return _Index(same.columns)
+
+
+def _indexed(columns: Sequence[Column]) -> _Index:
+    """Return the index of some columns, kept for those that can't change."""
+    return _index_of(_Same(columns)) if isinstance(columns, tuple) else _Index(columns)
 
 
 def _by_heading(columns: Sequence[Column], heading: str) -> Column:
-    found = [column for column in columns if column.heading == heading]
+    found = _indexed(columns).by_heading.get(heading, [])
     if len(found) == 1:
         return found[0]
     if found:

@@ -45,7 +45,7 @@ _ASKING = phrase_set(_PHRASES.question)
 _ANSWERING = phrase_set(_PHRASES.answer)
 _NUMBERED = re.compile(r"\s*([^\W\d_]+)?\s*\d+\s*(?:[:.)–-]\s*(\S.*))?\s*", re.DOTALL)
 """A heading that may be a question: 'Answer 3', 'Question 3: Which plank ...?', '3. Which plank ...?'."""
-_WITH_NUMBER = re.compile(r"([^\W\d_]+)\s*\d+")
+_WITH_NUMBER = re.compile(r"(?<![^\W\d_])([^\W\d_]++)\s*+\d+")
 _ROUNDS = 5
 _LONGEST_HEADING = 1_000
 _LARGEST = 1000

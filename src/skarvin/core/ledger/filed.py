@@ -215,7 +215,7 @@ def read_filed(file: Path) -> Filed:
         raise Unreadable(Finding("not-a-ledger", what, Place(file), _AGAIN))
     try:
         return Filed(file, data, msgspec.json.decode(data, type=_Ledger))
-    except (msgspec.MsgspecError, ValueError):
+    except (msgspec.MsgspecError, ValueError, RecursionError):
         what = "this ledger is damaged, or wasn't filed by a write"
         raise Unreadable(Finding("not-a-ledger", what, Place(file), _AGAIN)) from None
 
@@ -223,5 +223,5 @@ def read_filed(file: Path) -> Filed:
 def _schema(data: bytes) -> str:
     try:
         return msgspec.json.decode(data, type=_Schema).schema
-    except (msgspec.MsgspecError, UnicodeDecodeError):
+    except (msgspec.MsgspecError, UnicodeDecodeError, RecursionError):
         return ""

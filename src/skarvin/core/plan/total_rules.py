@@ -38,18 +38,19 @@ class Total(NamedTuple):
 class _Parts:
     """Finds what the names in formulas mean."""
 
-    def __init__(
+    def __init__(  # noqa: PLR0913 - all that a name may mean
         self,
         plan: Plan,
         total: TotalPlan,
         source: Layout,
         computed: Sequence[MadeColumn],
+        places: Mapping[str, int],
         rules: Mapping[ItemSource, MarkRule],
     ) -> None:
         self._plan = plan
         self._total = total
         self._source = source
-        self._totals = {column.title: place for place, column in enumerate(computed)}
+        self._totals = places
         self._computed = computed
         self._rules = rules
         self.reading: dict[int, MarkRule] = {}
@@ -122,9 +123,10 @@ def read_totals(
     """Return the plan's totals; complain of formulas that can't be read or meant."""
     _check_categories(plan, names)
     totals = []
+    places = {column.title: place for place, column in enumerate(computed)}
     for index, planned in enumerate(plan.total):
         checked = names.column(source, planned.check, "total", "check", index) if planned.check else None
-        parts = _Parts(plan, planned, source, computed, rules)
+        parts = _Parts(plan, planned, source, computed, places, rules)
         try:
             _check_named_categories(plan, planned, index, names)
             rule = _rule(plan, planned, parts)

@@ -9,6 +9,7 @@ from skarvin.core.findings import Finding, Unreadable, listed_rows
 from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.students.people_list import read_people, same_twice
+from skarvin.core.texts.unsafe import as_text
 
 LINE, IDENTIFIER, NAME = "Line", "Student number", "Name"
 _MARK = "\ufeff"
@@ -34,6 +35,6 @@ def typing_form(file: Path, how: ReadAs, items: Sequence[str]) -> Grid:
     writer = csv.writer(text, lineterminator="\n")
     writer.writerow([LINE, IDENTIFIER, NAME, *items])
     for number, student in enumerate(people, 1):
-        writer.writerow([number, student.identifier, student.name, *[""] * len(items)])
+        writer.writerow([number, as_text(student.identifier), as_text(student.name), *[""] * len(items)])
     data = f"{_MARK}{text.getvalue()}".encode()
     return read_grid(file, ReadAs("utf-8", "comma", is_rfc_4180=True), data)

@@ -138,7 +138,7 @@ def _read(files: Iterable[Path]) -> Words:
     for file in files:
         try:
             found = _tables(file)
-        except (OSError, ValueError, msgspec.ValidationError) as error:
+        except (OSError, ValueError, RecursionError, msgspec.ValidationError) as error:
             what = f"this isn't a file of words: {error}"
             raise Unreadable(Finding("bad-words", what, Place(file), "Correct it, or take it away.")) from None
         for table, entries in found.items():

@@ -5,6 +5,7 @@ import io
 from collections.abc import Iterator, Mapping
 
 from skarvin.core.grid.grid import Grid, TextGrid
+from skarvin.core.texts.unsafe import as_text
 
 
 def enriched(grid: Grid, heading_row: int | None, heading: str, identifiers: Mapping[int, str]) -> Iterator[bytes]:
@@ -16,7 +17,8 @@ def enriched(grid: Grid, heading_row: int | None, heading: str, identifiers: Map
         heading: the new column's heading.
         identifiers: for each row of a student the identifier; blank where none is known.
     """
-    texts = dict(identifiers) if heading_row is None else {**identifiers, heading_row: heading}
+    known = {row: as_text(identifier) for row, identifier in identifiers.items()}
+    texts = known if heading_row is None else {**known, heading_row: as_text(heading)}
     if isinstance(grid, TextGrid):
         yield grid.encoding.mark
         for row, (record, end) in enumerate(zip(grid.records, grid.ends, strict=True)):
@@ -25,7 +27,7 @@ def enriched(grid: Grid, heading_row: int | None, heading: str, identifiers: Map
         return
     text = io.StringIO(newline="")
     csv.writer(text, lineterminator="\r\n").writerows(
-        [*grid.cells(row), texts.get(row, "")] for row in range(len(grid))
+        [*map(as_text, grid.cells(row)), texts.get(row, "")] for row in range(len(grid))
     )
     yield b"\xef\xbb\xbf"
     yield text.getvalue().encode()

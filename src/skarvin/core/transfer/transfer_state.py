@@ -153,7 +153,7 @@ def _filed(ledger: Path, transfer: str) -> _Filed | None:
     """Return what a ledger says of the last write of a transfer; None if it is another's, or can't be read."""
     try:
         filed = msgspec.json.decode(ledger.read_bytes(), type=_Filed)
-    except (OSError, msgspec.MsgspecError, UnicodeDecodeError):
+    except (OSError, msgspec.MsgspecError, UnicodeDecodeError, RecursionError):
         return None
     known = filed.files.get("transfer")
     return filed if filed.schema.startswith("skarvin-ledger/") and known and known.name == transfer else None
