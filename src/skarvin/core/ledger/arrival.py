@@ -10,6 +10,7 @@ from typing import NamedTuple
 from skarvin.core.ledger.second_look.claims import Cell
 from skarvin.core.texts.mark_grammar import Mark, decimal_comma, is_no_mark, read_mark
 from skarvin.core.texts.numbers import Rounding, round_to
+from skarvin.core.texts.unsafe import without_apostrophe
 
 _BETWEEN = re.compile(r"\s*[,;|]\s*")
 _BETWEEN_CODES = re.compile(r"[\s,;|/+&]+")
@@ -105,7 +106,7 @@ class ItemComparison:
 
     def is_same(self, wanted: str, shown: str) -> bool:
         """Tell whether two texts are one mark: otherwise written, out of another maximum, with codes in other order."""
-        one, other = " ".join(wanted.split()).casefold(), " ".join(shown.split()).casefold()
+        one, other = (" ".join(without_apostrophe(text).split()).casefold() for text in (wanted, shown))
         if one == other:
             return True
         numbers = self._read(wanted, 0), self._read(shown, 1)

@@ -38,6 +38,11 @@ def control_in(text: str) -> str:
     return "" if found is None else f"U+{ord(found[0]):04X}"
 
 
+def without_apostrophe(text: str) -> str:
+    """Return what a text says whose apostrophe in front keeps it from being run; any other as it is."""
+    return text[1:] if text.startswith("'") and would_run(text[1:]) else text
+
+
 def as_text(text: str) -> str:
     """Return a text as every spreadsheet takes it for one: with an apostrophe in front of what it would run."""
     return f"'{text}" if would_run(text) else text
