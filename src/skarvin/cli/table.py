@@ -11,6 +11,8 @@ _GAP = 2
 _LEAST_WIDTH = 80
 _MOST_WIDTH = 100
 _NOTHING = -1
+_MOST_SIGNS = 3
+"""So many characters for each column of the terminal are looked at: some take none."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -112,6 +114,7 @@ def _one_line(text: str) -> str:
 def _cut(text: str, most: int) -> str:
     if width_of(text) <= most:
         return text
+    text = text[: _MOST_SIGNS * most]
     while width_of(text) > most - 1:
         text = text[:-1]
     return f"{text}…"

@@ -4,6 +4,7 @@ from collections import Counter
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
+from itertools import takewhile
 from typing import NamedTuple
 
 from skarvin.core.findings import Row, Source
@@ -269,14 +270,15 @@ class _Rows:
     def _begin_list(self, row: int) -> None:
         """Begin another class list: the line of text above its headings names it."""
         since = max(self._first_of_next, self.students[-1].row.position if self.students else 0)
-        own = [line for line in self.lines if line > since and _stripped(self._grid, line) not in self._around_heading]
+        since_then = takewhile(lambda line: line > since, reversed(self.lines))
+        own = [line for line in since_then if _stripped(self._grid, line) not in self._around_heading]
         if not self._first_of_next:
             titles = self._layout.top.title_rows
             first = self._line(titles[-1]) if titles else ""
             if self._section is None:
                 self.students = [student._replace(section=first) for student in self.students]
         self._first_of_next = row
-        self._list = self._line(own[-1]) if own else ""
+        self._list = self._line(own[0]) if own else ""
         self.lines.append(row)
 
     def _line(self, row: int) -> str:

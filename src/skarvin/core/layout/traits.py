@@ -13,6 +13,8 @@ from skarvin.core.texts.names import PARTICLES
 from skarvin.core.texts.numbers import is_number
 from skarvin.core.texts.words import WORDS, phrase_set
 
+_LONGEST = 500
+"""So many characters of a cell tell what it is."""
 _ADDRESS = re.compile(r"\s*[^@\s]+@[^@\s]+\.[^@\s]+\s*")
 _DAY = re.compile(
     r"\s*(?:\d{4}[-./]\d{1,2}[-./]\d{1,2}|\d{1,2}([./-])\d{1,2}\1(?:\d\d|\d{4})|\d{1,2}[ -][^\W\d]{3,}[ -]\d{2,4}"
@@ -82,7 +84,7 @@ def read_traits(texts: Sequence[str]) -> Traits:
 
 @lru_cache(maxsize=512)
 def _read_traits(texts: tuple[str, ...]) -> Traits:
-    filled = [text.strip() for text in texts if text.strip()]
+    filled = [bare[:_LONGEST] for text in texts if (bare := text.strip())]
     if not filled:
         return Traits()
     counts = Counter(filled)

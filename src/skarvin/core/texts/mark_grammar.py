@@ -52,6 +52,10 @@ class Mark(NamedTuple):
     is_percent: bool = False
 
 
+LONGEST_MARK = 500
+"""A longer text is a remark, whatever it begins with."""
+
+
 def is_no_mark(text: str) -> bool:
     """Tell whether a cell holds no mark: nothing, or a dash."""
     return set(text.strip()) <= DASHES
@@ -65,7 +69,7 @@ def read_mark(text: str, *, is_comma: bool = False) -> Mark | None:
         is_comma: whether the comma is the item's decimal sign; that is decided for the whole item, never for one cell.
     """
     bare = _seen(text).strip()
-    if bare.startswith("+"):
+    if bare.startswith("+") or len(bare) > LONGEST_MARK:
         return None  # a plus sign may be a bonus, a grade or a slip
     number = _number(bare, is_comma=is_comma)
     if number is not None:
@@ -94,6 +98,8 @@ def may_be_thousands(text: str) -> bool:
 def split_flag(text: str, *, is_comma: bool = False) -> tuple[str, str] | None:
     """Return a mark and the flag or note behind it ('18*', '18 late') or before it ('*18'); None if there is none."""
     bare = _seen(text).strip()
+    if len(bare) > LONGEST_MARK:
+        return None
     is_slip = read_number(bare.translate(_SLIPS)) is not None
     if is_slip or re.fullmatch(_DATE, _plain(bare)) or not any(sign.isdigit() for sign in bare[:_LONGEST]):
         return None

@@ -4,7 +4,7 @@ from enum import StrEnum
 from functools import lru_cache
 
 from skarvin.core.texts.folding import UNSEEN, fold
-from skarvin.core.texts.mark_grammar import DASHES, LETTER, Mark, read_mark, split_flag
+from skarvin.core.texts.mark_grammar import DASHES, LETTER, LONGEST_MARK, Mark, read_mark, split_flag
 from skarvin.core.texts.words import WORDS, phrase_set
 
 
@@ -33,6 +33,8 @@ def kind_of_mark(text: str) -> Kind:
     bare = (text if text.isascii() else UNSEEN.sub("", text)).strip()
     if not bare:
         return Kind.BLANK
+    if len(bare) > LONGEST_MARK:
+        return Kind.TEXT
     if set(bare) <= DASHES:
         return Kind.DASH
     mark = _mark(bare) or _mark(_before_flag(bare))

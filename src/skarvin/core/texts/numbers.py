@@ -10,7 +10,7 @@ Number = Decimal | Fraction
 """An exact number: a decimal, or a fraction where no decimal ends."""
 
 _PLAIN = re.compile(r"[-+]?(?:\d{1,30}(?:\.\d{1,30})?|\.\d{1,30})", re.ASCII)
-_LOOSE = re.compile(r"\s*[-+]?\d+(?:[.,]\d+)?\s*%?\s*")
+_LOOSE = re.compile(r"\s*+[-+]?\d++(?:[.,]\d++)?\s*+%?\s*+")
 _EXACT = Context(prec=1000, rounding=ROUND_HALF_UP, traps=[Inexact])
 _SHOWN = 4
 
