@@ -1,7 +1,7 @@
 """Identifiers and names that contradict each other: that is how a column that was sorted alone is caught."""
 
 from collections import Counter
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Container, Mapping, Sequence
 from typing import TYPE_CHECKING, NamedTuple
 
 from skarvin.core.findings import Row, counted
@@ -17,6 +17,7 @@ if TYPE_CHECKING:
 
 Sides = tuple[Sequence[Student], Sequence[Student]]
 """The students of the export and those of the form."""
+_OTHER_BIRTH = "the birth dates differ"
 _PATTERN = 3
 """From so many contradictions of one kind on, the pattern is said, and all rows in it are held."""
 
@@ -46,11 +47,16 @@ NO_SHIFT = Shift()
 
 
 class Weighed(NamedTuple):
-    """The pairs that nothing contradicts, the held, and the rows that are out of step."""
+    """The pairs that nothing contradicts, the held, and the rows that are out of step.
+
+    `single` are the rows of held students against whom one thing speaks and no more: another name that is nobody
+    else's, a name that somebody else's comes nearer, or another birth date. All that is known may outweigh it.
+    """
 
     certain: list[Pair]
     held: list[HeldStudent]
     shift: Shift = NO_SHIFT
+    single: frozenset[Row] = frozenset()
 
 
 def without_conflicts(found: Pairing, sides: Sides, names: NameRules) -> Weighed:
@@ -77,7 +83,24 @@ def without_conflicts(found: Pairing, sides: Sides, names: NameRules) -> Weighed
         reason = Reason(Cause.CONFLICTING_IDENTITY, f"{there}, but {why}")
         held.append(HeldStudent(pair.source, reason, rival=pair.target))
     rest = [pair for pair in certain if pair.source.row not in moved and pair.source.row not in against]
-    return Weighed(rest, held, shift)
+    if names.must_be_equal or not names.are_used:
+        return Weighed(rest, held, shift)
+    unlike = [pair for pair in wrong if pair.source.row not in shift.rows]
+    classes = _classes(sides) if unlike else ()
+    agreeing = {row for pair in certain if _is_one_name(pair) for row in (pair.source.row, pair.target.row)}
+    single = {pair.source.row for pair in unlike if not _is_somebody_elses(pair, classes, agreeing)}
+    single |= {row for row in against if row not in moved}
+    return Weighed(rest, held, shift, frozenset(single))
+
+
+def _is_somebody_elses(pair: Pair, classes: "Sequence[Neighbours]", agreeing: Container[Row]) -> bool:
+    """Tell whether the name of either row is somebody else's of the other file, whom nothing else tells apart.
+
+    Where names have moved, those who had them have other names now; a namesake whose own names agree is only one.
+    """
+    source, target = classes
+    others = [*target.names.get(name_key(pair.source.name), ()), *source.names.get(name_key(pair.target.name), ())]
+    return any(other.row not in agreeing for other in others)
 
 
 def _weighed(pairs: Sequence[Pair], sides: Sides, names: NameRules) -> tuple[list[Pair], list[Pair], dict[Row, str]]:
@@ -108,7 +131,7 @@ def _weighed(pairs: Sequence[Pair], sides: Sides, names: NameRules) -> tuple[lis
 
 def _other_births(pairs: Sequence[Pair]) -> dict[Row, str]:
     dated = (pair for pair in pairs if pair.source.birth)
-    return {pair.source.row: "the birth dates differ" for pair in dated if days_differ(*_births(pair))}
+    return {pair.source.row: _OTHER_BIRTH for pair in dated if days_differ(*_births(pair))}
 
 
 def _is_one_name(pair: Pair) -> bool:

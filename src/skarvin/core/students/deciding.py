@@ -8,16 +8,19 @@ from typing import TYPE_CHECKING
 from skarvin.core.findings import Row, listed_rows
 from skarvin.core.gradebook import Student
 from skarvin.core.reasons import Cause, Reason
-from skarvin.core.students.by_name import NamePairing, NameUse, with_names
+from skarvin.core.students.by_name import NameUse
+from skarvin.core.students.by_weight import Certainty
 from skarvin.core.students.conflicts import NameRules, without_conflicts
 from skarvin.core.students.crosswalk import Crosswalk
 from skarvin.core.students.decided import decision_notes, with_decisions
 from skarvin.core.students.decisions import Decision, Decisions
+from skarvin.core.students.doubt import Doubt, Worth, with_evidence
 from skarvin.core.students.evidence import Surroundings
 from skarvin.core.students.identifiers import IdentifierRule
 from skarvin.core.students.pairing import HeldStudent, Pair, Pairing, pair
 from skarvin.core.students.repeated import OneStudent, rows_of_one
 from skarvin.core.students.suggesting import suggest
+from skarvin.core.students.weights import Further
 from skarvin.core.texts.names import SHORT_FORMS
 
 if TYPE_CHECKING:
@@ -37,6 +40,8 @@ class PairingRule:
 
     identifiers: IdentifierRule = field(default_factory=IdentifierRule)
     names: NameUse = NameUse.BACKED
+    certainty: Certainty = Certainty.USUAL
+    further: tuple[Further, ...] = ()
     leave_out: tuple[str, ...] = ()
     only: tuple[str, ...] = ()
     only_sections: tuple[str, ...] = ()
@@ -78,12 +83,14 @@ def pair_students(
     uses_names = rule.names is not NameUse.IGNORE
     weighed = without_conflicts(by_identifier, (source, target), NameRules(rule.shorts, uses_names, rule.equal_names))
     certain, held = _without_unknown(weighed.certain, weighed.held, rule.unknown)
+    doubt = Doubt((source, target), certain, rule.shorts, rule.further)
     if uses_names:
-        worth = NamePairing(rule.names, rule.better_than_names)
-        certain, held = with_names(by_identifier, certain, held, (chosen, target), surroundings, worth)
+        worth = Worth(rule.names, rule.better_than_names, rule.certainty)
+        sides = (chosen, target)
+        certain, held = with_evidence(by_identifier, certain, held, weighed.single, doubt, surroundings, sides, worth)
     certain, held, decided, out = with_decisions(certain, held, by_identifier, target, decisions, rule.identifiers)
     out += [*by_identifier.left_out, *unwanted]
-    known = (by_identifier, surroundings if uses_names else None)
+    known = (by_identifier, doubt if uses_names else None)
     found = _settled(chosen, target, (certain, held, decided), out, known)
     by_row = {pair.source.row: pair for pair in certain}
     notes = tuple(decision_notes(decisions, source, by_row, target, rule.identifiers))
@@ -169,11 +176,11 @@ def _settled(
     target: Sequence[Student],
     outcome: tuple[list[Pair], list[HeldStudent], list[tuple[Pair, Decision]]],
     left_out: list[Student],
-    known: tuple[Pairing, Surroundings | None],
+    known: tuple[Pairing, Doubt | None],
 ) -> Pairing:
     """Return the pairing, with suggestions for everyone in doubt."""
     certain, held, decided = outcome
-    by_identifier, surroundings = known
+    by_identifier, doubt = known
     out = {student.row for student in left_out}
     placed = {paired.source.row for paired in certain} | out
     in_doubt = {waiting.student.row: waiting for waiting in held if waiting.student.row not in placed}
@@ -182,7 +189,7 @@ def _settled(
     twice = {waiting.student.row for waiting in by_identifier.held_target}
     asked = [*(waiting.student for waiting in in_doubt.values()), *lost]
     owners = {paired.target.row: paired.source.row for paired in certain}
-    suggestions = suggest(asked, target, surroundings, owners) if surroundings else {}
+    suggestions = suggest(asked, doubt, owners) if doubt else {}
     likely = [
         HeldStudent(student, Reason(Cause.LIKELY, "no student in the form has this identifier"))
         for student in lost

@@ -5,13 +5,10 @@ from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
 from skarvin.core.gradebook import Student
-from skarvin.core.students.likeness import likeness
 from skarvin.core.texts.names import SHORT_FORMS
 
-_SAME_SECTION = 0.08
-_SAME_BIRTH = 0.25
-_NEAR_IDENTIFIER = 0.12
-_AGAINST = 0.3
+_RUN_TOGETHER = (6, 8)
+_CENTURIES = frozenset({"18", "19", "20"})
 
 
 class Suggestion(NamedTuple):
@@ -48,27 +45,6 @@ class Surroundings:
             return "another leaving year"
         return ""
 
-    def weigh(self, one: Student, other: Student) -> Suggestion:
-        """Return how likely two students are one."""
-        score, shared = likeness(one.name, other.name, self.shorts)
-        parts = [shared] if shared else []
-        if one.section and one.section.casefold() == other.section.casefold():
-            score += _SAME_SECTION
-            parts.append("same section")
-        if one.birth and other.birth and not days_differ(one.birth, other.birth):
-            score += _SAME_BIRTH
-            parts.append("same birth date")
-        if _is_near(one.identifier, other.identifier):
-            score += _NEAR_IDENTIFIER
-            parts.append("nearly the same identifier")
-        elif not one.identifier.strip() or not other.identifier.strip():
-            parts.append("no identifier to compare")
-        against = self.contradiction(one, other)
-        if against:
-            score -= _AGAINST
-            parts.append(f"but {against}")
-        return Suggestion(other, round(min(score, 1.0), 4), "; ".join(parts))
-
 
 def days_differ(one: str, other: str) -> bool:
     """Tell whether two dates can't be one day, whatever the order in which day, month and year stand.
@@ -78,15 +54,16 @@ def days_differ(one: str, other: str) -> bool:
     """
     if not one or not other or one == other:
         return False
-    ours, theirs = ([int(part) % 100 for part in re.findall(r"\d+", text)[:3]] for text in (one, other))
+    ours, theirs = _numbers(one), _numbers(other)
     return bool(ours) and len(ours) == len(theirs) and sorted(ours) != sorted(theirs)
 
 
-def _is_near(one: str, other: str) -> bool:
-    """Tell whether two identifiers differ by one slip of the hand: a sign more, less, another, or two swapped."""
-    one, other = one.strip(), other.strip()
-    if len(one) < 4 or len(other) < 4 or abs(len(one) - len(other)) > 1:  # noqa: PLR2004 - short ones are always near
-        return False
-    from rapidfuzz.distance import DamerauLevenshtein  # noqa: PLC0415 - only for students in doubt
-
-    return DamerauLevenshtein.distance(one, other, score_cutoff=1) <= 1
+def _numbers(text: str) -> list[int]:
+    """Return the numbers of a date, each by its last two digits; one that is written without signs is cut into three."""
+    parts = re.findall(r"\d+", text)[:3]
+    if len(parts) == 1 and len(parts[0]) in _RUN_TOGETHER:
+        whole = parts[0]
+        is_year_first = len(whole) == max(_RUN_TOGETHER) and whole[:2] in _CENTURIES
+        at = (4, 6) if is_year_first else (2, 4)
+        parts = [whole[: at[0]], whole[at[0] : at[1]], whole[at[1] :]]
+    return [int(part[-2:]) for part in parts]

@@ -18,19 +18,21 @@ OTHER_FORM = "another form in another row of the student"
 
 
 class PairedBy(StrEnum):
-    """What tells that two rows are one student's: an identifier, the name, or a person's decision."""
+    """What tells that two rows are one student's: an identifier, the name, several fields, or a person's decision."""
 
     IDENTIFIER = "identifier"
     NAME = "name"
+    EVIDENCE = "evidence"
     DECISION = "decision"
 
 
 class Pair(NamedTuple):
-    """One student on both sides, and what tells so."""
+    """One student on both sides, and what tells so; in words where several fields had to."""
 
     source: Student
     target: Student
     by: PairedBy = PairedBy.IDENTIFIER
+    evidence: str = ""
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,8 +1,7 @@
 """Suggestions for students who aren't paired with certainty, made for all of them together.
 
-Only students who share something (the beginning or the consonants of a word) are compared at all, so that
-the work grows with the class and not with its square. The first suggestions come from an assignment over all: no two
-students are offered the same one first.
+The first suggestions come from an assignment over all, by the same weights by which pairs are made: no two students are
+offered the same one first.
 """
 
 from collections import defaultdict
@@ -11,97 +10,65 @@ from types import MappingProxyType
 
 from skarvin.core.findings import Row
 from skarvin.core.gradebook import Student
-from skarvin.core.students.evidence import Suggestion, Surroundings
-from skarvin.core.texts.names import PARTICLES, words
+from skarvin.core.students.by_weight import Likely
+from skarvin.core.students.doubt import Doubt
+from skarvin.core.students.evidence import Suggestion
+from skarvin.core.students.weights import How
 
-_LEAST = 0.55
-"""A suggestion less likely than this helps nobody."""
-_STRONG = 0.85
-"""A student who is paired with somebody else is suggested only for a likeness as strong as this."""
+_LEAST = 1.0
+"""Fewer bits than these are shared by many who are strangers."""
+_STRONG = 12.0
+"""A student who is paired with somebody else is suggested only for so many bits."""
+_TELLING = frozenset({"identifier", "name", "birth", "further"})
 _MOST = 3
+_PROOF = 40.0
+"""So many bits are proof, and shown as 1."""
 _NOBODY: Mapping[Row, Row] = MappingProxyType({})
-_TOO_MANY = 60
-"""A key that so many share says too little by itself."""
-_VOWELS = str.maketrans("", "", "aeiouyhw")
 
 
 def suggest(
-    held: Sequence[Student],
-    target: Sequence[Student],
-    surroundings: Surroundings,
-    taken: Mapping[Row, Row] = _NOBODY,
+    held: Sequence[Student], doubt: Doubt, taken: Mapping[Row, Row] = _NOBODY
 ) -> dict[Row, tuple[Suggestion, ...]]:
     """Return for each held student's row up to three suggestions from the target's students, best first.
 
     Args:
         held: the students in doubt.
-        target: the target's students.
-        surroundings: both classes as a whole.
+        doubt: what is known of both files.
         taken: the target's rows that are paired, and with which row. Such a student is suggested behind the others, and
-            only for a strong likeness; the evidence says who has the row.
+            only if very much agrees; the evidence says who has the row.
     """
     if not held:
         return {}
-    index: dict[str, list[Student]] = defaultdict(list)
-    for student in target:
-        if student.row not in taken:
-            for key in _keys(student):
-                index[key].append(student)
-    found = {student.row: _candidates(student, index, surroundings) for student in held}
+    around = doubt.around(held)
+    found = {
+        row: [_suggestion(one) for one in likely if one.target.row not in taken and _is_worth_a_look(one)]
+        for row, likely in around.items()
+    }
     first = _assign(found)
     ranked = {row: _ranked(suggestions, first.get(row)) for row, suggestions in found.items()}
-    for row, suggestions in _strong_though_taken(held, target, surroundings, taken).items():
-        ranked[row] = (*ranked[row], *suggestions)[:_MOST]
+    note = "; but paired with {} of the export"
+    for row, likely in around.items():
+        others = [
+            suggestion._replace(evidence=suggestion.evidence + note.format(taken[one.target.row]))
+            for one in likely
+            if one.target.row in taken and one.weight.bits >= _STRONG
+            for suggestion in [_suggestion(one)]
+        ]
+        ranked[row] = (*ranked[row], *others)[:_MOST]
     return {row: suggestions for row, suggestions in ranked.items() if suggestions}
 
 
-def _strong_though_taken(
-    held: Sequence[Student], target: Sequence[Student], surroundings: Surroundings, taken: Mapping[Row, Row]
-) -> dict[Row, list[Suggestion]]:
-    """Return for each held student's row the paired students who are very like; they share a word that few have."""
-    sharing: dict[str, list[Student]] = {word: [] for student in held for word in words(student.name)}
-    for other in target if sharing else ():
-        if other.row in taken and not sharing.keys().isdisjoint(words(other.name)):
-            for word in words(other.name):
-                if word in sharing:
-                    sharing[word].append(other)
-    found: dict[Row, list[Suggestion]] = {}
-    for student in held:
-        few = (sharing[word] for word in words(student.name) if len(sharing[word]) <= _TOO_MANY)
-        near = {student.row: student for sharers in few for student in sharers}
-        weighed = (surroundings.weigh(student, person) for person in near.values())
-        strong = sorted(
-            (suggestion for suggestion in weighed if suggestion.score >= _STRONG),
-            key=lambda suggestion: (-suggestion.score, suggestion.target.row),
-        )
-        note = "; but paired with {} of the export"
-        found[student.row] = [
-            suggestion._replace(evidence=suggestion.evidence + note.format(taken[suggestion.target.row]))
-            for suggestion in strong
-        ]
-    return found
+def _is_worth_a_look(likely: Likely) -> bool:
+    """Tell whether more speaks for two rows than one word of a name."""
+    weight = likely.weight
+    telling = sum(one.how is not How.OTHER and one.field in _TELLING for one in weight.agreements)
+    is_one_word_of_several = telling == 1 and weight.has("name", How.SAME, How.NEAR) and weight.has("name", How.OTHER)
+    return weight.bits >= _LEAST and telling > 0 and not is_one_word_of_several
 
 
-def _keys(student: Student) -> set[str]:
-    """Return what a student can be found by: beginnings and consonants of words, two together, the identifier."""
-    parts = [word for word in words(student.name) if word not in PARTICLES] or list(words(student.name))
-    keys = {f"={word}" for word in parts} | {f"{word[:3]}" for word in parts if len(word) > 2}  # noqa: PLR2004
-    keys |= {f"~{consonants}" for word in parts if len(consonants := word[0] + word[1:].translate(_VOWELS)) > 1}
-    initials = "".join(sorted(word[0] for word in parts))
-    keys |= {f"{word[:2]}+{initials}" for word in parts}
-    identifier = student.identifier.strip()
-    return keys | ({f"#{identifier[:-2]}", f"#{identifier[2:]}"} if len(identifier) > 3 else set())  # noqa: PLR2004
-
-
-def _candidates(student: Student, index: dict[str, list[Student]], surroundings: Surroundings) -> list[Suggestion]:
-    near: dict[Row, Student] = {}
-    for key in _keys(student):
-        sharers = index.get(key, ())
-        if len(sharers) <= _TOO_MANY:
-            near |= {student.row: student for student in sharers}
-    weighed = (surroundings.weigh(student, person) for person in near.values())
-    likely = [suggestion for suggestion in weighed if suggestion.score >= _LEAST]
-    return sorted(likely, key=lambda suggestion: (-suggestion.score, suggestion.target.row))
+def _suggestion(likely: Likely) -> Suggestion:
+    score = max(0.0, min(likely.weight.bits / _PROOF, 1.0))
+    return Suggestion(likely.target, round(score, 4), likely.weight.in_words)
 
 
 def _assign(found: dict[Row, list[Suggestion]]) -> dict[Row, Row]:

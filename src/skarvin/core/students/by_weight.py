@@ -1,0 +1,205 @@
+"""Pairs by the weight of all evidence, where an identifier alone doesn't pair; certain by a stated risk, or held.
+
+Of a pair that is made by weight it is asked: were these two people, how likely would so much agree? Two rows that
+aren't one student's have both lost their partners, so what is left over on both sides counts twice; how much is left over is
+estimated from these files (expectation-maximisation, A. P. Dempster, N. M. Laird and D. B. Rubin 1977).
+"""
+
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+from types import MappingProxyType
+from typing import NamedTuple
+
+from skarvin.core.findings import Row
+from skarvin.core.gradebook import Student
+from skarvin.core.students.candidates import Candidates
+from skarvin.core.students.weights import Weight
+
+_ROUNDS = 12
+_LOST = 0.1
+"""So large a share of either side is expected to be missing on the other, before anything is known."""
+_FEWEST = 10
+"""So many students weigh as much as that expectation."""
+_LEAST_LOST = 0.005
+_MOST_LOST = 0.5
+_BEST = 3
+_MARGIN = 3.0
+"""By so many bits the best must be better than somebody who is another's already."""
+_CUT = 60.0
+"""More bits than these prove no more: it keeps the powers of two within bounds."""
+
+
+class Certainty(StrEnum):
+    """How large a risk of a wrong pair is taken without asking."""
+
+    USUAL = "usual"
+    SUREST = "surest"
+
+
+class Bound(NamedTuple):
+    """The largest risk of a single pair, and the largest mean of all pairs that are made by weight."""
+
+    each: float
+    mean: float
+
+
+BOUNDS: Mapping[Certainty, Bound] = MappingProxyType(
+    {Certainty.USUAL: Bound(1 / 20, 1 / 100), Certainty.SUREST: Bound(1 / 10_000, 1 / 10_000)}
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Likely:
+    """Somebody of the other side who may be a student, what speaks for it, and the risk that it is somebody else."""
+
+    target: Student
+    weight: Weight
+    risk: float = 1.0
+
+
+Found = Mapping[Row, Sequence[Likely]]
+"""For the rows of students in doubt, whoever they may be, best first."""
+
+
+class Odds(NamedTuple):
+    """What turns bits into odds: the share of either side that has no partner, and how many students there are."""
+
+    lost: tuple[float, float]
+    size: int
+
+    def of(self, weight: Weight) -> float:
+        """Return how much likelier it is that two rows are one student's than that both have no partner."""
+        ours, theirs = self.lost
+        return float(2.0 ** min(weight.bits, _CUT)) * (1 - max(ours, theirs)) / (self.size * ours * theirs)
+
+
+def look_around(
+    asked: Sequence[Student], others: Sequence[Student], weigh: Callable[[Student, Student], Weight]
+) -> Found:
+    """Return for each student in doubt who of the others he or she may be, weighed."""
+    if not asked or not others:
+        return {student.row: () for student in asked}
+    candidates = Candidates(asked, others)
+    found: dict[Row, Sequence[Likely]] = {}
+    for student in asked:
+        likely = [Likely(other, weigh(student, other)) for other in candidates.of(student)]
+        found[student.row] = sorted(likely, key=lambda one: (-one.weight.bits, one.target.row))
+    return found
+
+
+def estimate(found: Found, size: int, sure: int, sides: tuple[int, int]) -> Odds:
+    """Return the odds in these files: which share of either side has no partner, estimated round by round.
+
+    Args:
+        found: who may be whom.
+        size: how many students there are, as the weights count them.
+        sure: how many pairs are sure already.
+        sides: how many students either side has.
+    """
+    odds = Odds((_LOST, _LOST), size)
+    for _ in range(_ROUNDS):
+        there = 0.0
+        for likely in found.values():
+            total = sum(odds.of(one.weight) for one in likely[:_BEST])
+            there += total / (1 + total)
+        shares = (max(0.0, count - sure - there) + _LOST * _FEWEST for count in sides)
+        ours, theirs = (share / (count + _FEWEST) for share, count in zip(shares, sides, strict=True))
+        bounded = tuple(min(max(round(share, 2), _LEAST_LOST), _MOST_LOST) for share in (ours, theirs))
+        odds = Odds((bounded[0], bounded[1]), size)
+    return odds
+
+
+class Rivals:
+    """How likely each row is somebody else than the one asked about, by the odds of all pairs that were weighed."""
+
+    def __init__(self, odds: Odds) -> None:
+        self._odds = odds
+        self._of: tuple[dict[Row, dict[Row, float]], dict[Row, dict[Row, float]]] = ({}, {})
+
+    def add(self, source: Row, likely: Likely) -> None:
+        """Take notice of a pair that may be."""
+        odds = self._odds.of(likely.weight)
+        self._of[0].setdefault(source, {})[likely.target.row] = odds
+        self._of[1].setdefault(likely.target.row, {})[source] = odds
+
+    def remove(self, source: Row, target: Row) -> None:
+        """Take out two rows that are paired: they are nobody else's."""
+        for other in self._of[0].pop(source, {}):
+            self._of[1].get(other, {}).pop(source, None)
+        for other in self._of[1].pop(target, {}):
+            self._of[0].get(other, {}).pop(target, None)
+
+    def risk(self, source: Row, likely: Likely) -> float:
+        """Return how likely a pair is wrong: either of the two may have another partner, or none."""
+        own = self._odds.of(likely.weight)
+        others = max(
+            sum(odds for row, odds in self._of[side].get(one, {}).items() if row != other)
+            for side, one, other in ((0, source, likely.target.row), (1, likely.target.row, source))
+        )
+        return (1 + others) / (1 + others + own)
+
+
+Objection = Callable[[Student, Likely], str]
+"""From a student and somebody of the other side to why they may not be paired without asking; nothing if they may."""
+
+
+class Chosen(NamedTuple):
+    """The pairs that are certain, and why the best of others may not be paired."""
+
+    pairs: Sequence[tuple[Student, Likely]]
+    objections: Mapping[Row, tuple[Likely, str]]
+
+
+def choose(  # noqa: PLR0913 - the state of one choice
+    asked: Mapping[Row, Student],
+    found: Found,
+    free: Iterable[Row],
+    rivals: Rivals,
+    objection: Objection,
+    certainty: Certainty,
+) -> Chosen:
+    """Return the pairs whose risk is small enough: unique both ways by a margin, and nothing speaks against them.
+
+    The surest pair is made first; whoever is paired is nobody else's rival any more.
+
+    Args:
+        asked: the students in doubt, by row.
+        found: who they may be.
+        free: the rows of the other side that are nobody's yet.
+        rivals: all pairs that may be.
+        objection: what speaks against a pair.
+        certainty: how large a risk is taken.
+    """
+    bound, left, open_rows = BOUNDS[certainty], dict(asked), set(free)
+    pairs: list[tuple[Student, Likely]] = []
+    objections: dict[Row, tuple[Likely, str]] = {}
+    total = 0.0
+    while True:
+        best = {row: one for row in left if (one := _best(found[row], open_rows))}
+        ranked = sorted(best.items(), key=lambda pair: (-pair[1].weight.bits, pair[0], pair[1].target.row))
+        made = False
+        for row, likely in ranked:
+            if likely.target.row not in open_rows:
+                continue
+            sure = Likely(likely.target, likely.weight, rivals.risk(row, likely))
+            if sure.risk > bound.each or total + sure.risk > bound.mean * (len(pairs) + 1):
+                continue
+            if why := objection(left[row], sure):
+                objections[row] = (sure, why)
+                continue
+            pairs.append((left.pop(row), sure))
+            open_rows.discard(sure.target.row)
+            rivals.remove(row, sure.target.row)
+            total, made = total + sure.risk, True
+        if not made:
+            return Chosen(pairs, {row: told for row, told in objections.items() if row in left})
+
+
+def _best(likely: Sequence[Likely], open_rows: set[Row]) -> Likely | None:
+    """Return the best of those who are nobody's; None where somebody's is as good: then a person must see both."""
+    best = next((one for one in likely if one.target.row in open_rows), None)
+    if best is None:
+        return None
+    taken = (one for one in likely if one.target.row not in open_rows)
+    return None if any(one.weight.bits > best.weight.bits - _MARGIN for one in taken) else best

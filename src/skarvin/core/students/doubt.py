@@ -1,0 +1,216 @@
+"""Students whom no identifier pairs with certainty: paired by all evidence together, or held with who may be meant."""
+
+from collections.abc import Mapping, Sequence
+from functools import cached_property
+from typing import NamedTuple
+
+from skarvin.core.findings import Row
+from skarvin.core.gradebook import Student
+from skarvin.core.reasons import Cause, Reason
+from skarvin.core.students.by_name import NameUse, by_name, namesake
+from skarvin.core.students.by_weight import Certainty, Found, Likely, Objection, Rivals, choose, estimate, look_around
+from skarvin.core.students.evidence import Surroundings
+from skarvin.core.students.pairing import HeldStudent, Pair, PairedBy, Pairing
+from skarvin.core.students.weights import Further, How, Weights, words_of
+from skarvin.core.texts.names import content_words, name_key
+
+_WHOLE = 2
+"""So many words make a whole name."""
+_NEAR_RISK = 1 / 50
+"""A pair by a name that is only nearly the same may be no riskier than this."""
+
+
+class Worth(NamedTuple):
+    """What names alone are worth, what both files have that tells more, and how large a risk is taken."""
+
+    names: NameUse
+    better_than_names: str
+    certainty: Certainty
+
+
+class Doubt:
+    """All that is known of both files, weighed only where somebody is in doubt."""
+
+    def __init__(
+        self,
+        sides: tuple[Sequence[Student], Sequence[Student]],
+        certain: Sequence[Pair],
+        shorts: Mapping[str, frozenset[str]],
+        further: Sequence[Further] = (),
+    ) -> None:
+        self._sides = sides
+        self._certain = certain
+        self._shorts = shorts
+        self._further = further
+        self._known: dict[Row, Sequence[Likely]] = {}
+
+    @cached_property
+    def weights(self) -> Weights:
+        """What fields are worth in these files."""
+        sure = [(pair.source, pair.target) for pair in self._certain]
+        return Weights(*self._sides, self._shorts, sure, self._further)
+
+    def around(self, asked: Sequence[Student]) -> Found:
+        """Return for each of some students of the source who of the target he or she may be."""
+        new = [student for student in asked if student.row not in self._known]
+        self._known |= look_around(new, self._sides[1], self.weights.weigh)
+        return {student.row: self._known[student.row] for student in asked}
+
+    def back(self, asked: Sequence[Student], others: Sequence[Student]) -> list[tuple[Row, Likely]]:
+        """Return the pairs of some target students with some of the source that may be, asked from the other side."""
+        turned = look_around(asked, others, lambda theirs, ours: self.weights.weigh(ours, theirs))
+        by_row = {student.row: student for student in asked}
+        return [(one.target.row, Likely(by_row[row], one.weight)) for row, likely in turned.items() for one in likely]
+
+
+def with_evidence(  # noqa: PLR0913 - the state of one pairing
+    found: Pairing,
+    certain: list[Pair],
+    held: list[HeldStudent],
+    single: frozenset[Row],
+    doubt: Doubt,
+    surroundings: Surroundings,
+    sides: tuple[Sequence[Student], Sequence[Student]],
+    worth: Worth,
+) -> tuple[list[Pair], list[HeldStudent]]:
+    """Pair by all evidence those whom no identifier pairs, or of whom one thing speaks against it.
+
+    Args:
+        found: who is paired by identifier.
+        certain: the pairs that nothing contradicts.
+        held: those who are held so far.
+        single: the rows of those among them against whom one thing speaks and no more.
+        doubt: what is known of both files.
+        surroundings: what speaks against pairs by name.
+        sides: the students of both.
+        worth: what names are worth, and the risk that is taken.
+    """
+    again = {
+        waiting.student.row: waiting
+        for waiting in held
+        if waiting.why.cause is Cause.NO_IDENTIFIER or waiting.student.row in single
+    }
+    asked = {student.row: student for student in found.source_only}
+    asked |= {row: waiting.student for row, waiting in again.items()}
+    free = {student.row: student for student in found.target_only}
+    free |= {waiting.rival.row: waiting.rival for waiting in again.values() if waiting.rival}
+    if not asked or not free:
+        return certain, held
+    names = _Namesakes(asked, free, sides)
+    scene = doubt.around([student for row, student in asked.items() if row not in names.pairs])
+    around = dict(scene)
+    around |= {row: (Likely(other, doubt.weights.weigh(asked[row], other)),) for row, other in names.pairs.items()}
+    total = tuple(map(len, sides))
+    rivals = Rivals(estimate(around, doubt.weights.size, len(certain), (total[0], total[1])))
+    for row, likely in around.items():
+        for one in likely:
+            if one.target.row in free:
+                rivals.add(row, one)
+    for row, one in _from_the_other_side(names, asked, free, doubt):
+        rivals.add(row, one)
+    objection = _objection(surroundings, worth, single, has_identifiers=bool(found.pairs))
+    chosen = choose(asked, around, free, rivals, objection, worth.certainty)
+    pairs = [*certain, *(_pair(student, likely) for student, likely in chosen.pairs)]
+    paired = {student.row for student, _ in chosen.pairs}
+    told = {
+        row: HeldStudent(asked[row], Reason(Cause.NAME_ALONE, f"same name as form {likely.target.row}, but {why}"))
+        for row, (likely, why) in chosen.objections.items()
+        if row not in single and name_key(asked[row].name) == name_key(likely.target.name)
+    }
+    kept = [told.get(one.student.row, one) for one in held if one.student.row not in paired]
+    known = {one.student.row for one in held}
+    return pairs, [*kept, *(one for row, one in told.items() if row not in known)]
+
+
+class _Namesakes:
+    """Students whose whole name is one row's on either side: most of a class without identifiers."""
+
+    def __init__(
+        self,
+        asked: Mapping[Row, Student],
+        free: Mapping[Row, Student],
+        sides: tuple[Sequence[Student], Sequence[Student]],
+    ) -> None:
+        ours, theirs = map(by_name, sides)
+        self.pairs: dict[Row, Student] = {}
+        for row, student in asked.items():
+            match = namesake(student, ours, theirs)
+            if match is not None and match.row in free:
+                self.pairs[row] = match
+        taken = {student.row for student in self.pairs.values()}
+        self.left = [student for row, student in free.items() if row not in taken]
+
+
+def _from_the_other_side(
+    names: _Namesakes, asked: Mapping[Row, Student], free: Mapping[Row, Student], doubt: Doubt
+) -> list[tuple[Row, Likely]]:
+    """Return pairs of namesakes' rows with rows that are left over: they may be rivals."""
+    if not names.pairs or not names.left:
+        return []
+    paired = [asked[row] for row in names.pairs]
+    if len(names.left) <= len(paired):
+        return doubt.back(names.left, paired)
+    left = {student.row for student in names.left}
+    found = look_around(paired, names.left, doubt.weights.weigh)
+    return [(row, one) for row, likely in found.items() for one in likely if one.target.row in left]
+
+
+def _pair(student: Student, likely: Likely) -> Pair:
+    weight = likely.weight
+    if not _is_backed(likely):
+        return Pair(student, likely.target, PairedBy.NAME)
+    is_plain = weight.has("identifier", How.SAME) and not weight.has("birth", How.OTHER)
+    return Pair(student, likely.target, PairedBy.IDENTIFIER if is_plain else PairedBy.EVIDENCE, weight.in_words)
+
+
+def _is_backed(likely: Likely) -> bool:
+    """Tell whether more than names speaks for a pair."""
+    weight = likely.weight
+    return any(weight.has(field, How.SAME, How.NEAR) for field in ("identifier", "birth", "further"))
+
+
+def _objection(surroundings: Surroundings, worth: Worth, single: frozenset[Row], *, has_identifiers: bool) -> Objection:
+    """Return what tells why two rows may not be paired without asking, however much agrees."""
+
+    def why(student: Student, likely: Likely) -> str:
+        weight = likely.weight
+        same, near = weight.count("name", How.SAME), weight.count("name", How.NEAR)
+        is_numbered = weight.has("identifier", How.SAME)
+        if weight.has("generation", How.OTHER):
+            return "another generation"
+        if is_numbered:
+            if weight.has("birth", How.OTHER):
+                is_one_name = same and not weight.has("name", How.OTHER)
+                return "" if is_one_name else "another birth date and another name"
+            is_dated = weight.has("birth", How.SAME) or (weight.has("birth", How.NEAR) and bool(same + near))
+            return "another name" if student.row in single and not is_dated else ""
+        if worth.names is NameUse.ASK:
+            return 'the transfer says names = "ask"'
+        if against := surroundings.contradiction(student, likely.target):
+            return against if not weight.has("birth", How.NEAR) or "birth" not in against else ""
+        if weight.has("identifier", How.OTHER) and has_identifiers:
+            is_same_person = (
+                weight.has("birth", How.SAME) and same + near >= _WHOLE and not weight.has("name", How.OTHER)
+            )
+            if not is_same_person:
+                return "different identifier"
+        if _is_backed(likely):
+            return "" if same + near else "another name"
+        return _names_alone(student, likely, worth)
+
+    return why
+
+
+def _names_alone(student: Student, likely: Likely, worth: Worth) -> str:
+    """Return why a name alone isn't enough; nothing if it is."""
+    weight = likely.weight
+    if min(len(content_words(student.name)), len(content_words(likely.target.name))) < _WHOLE:
+        return "one word isn't a full name"
+    if worth.names is NameUse.BACKED and worth.better_than_names:
+        return f'both files have {worth.better_than_names}, and a name alone isn\'t enough (names = "pair" allows it)'
+    is_whole = not weight.has("name", How.NEAR, How.OTHER) and weight.count("name", How.SAME) >= _WHOLE
+    if is_whole and len(words_of(student)) == len(words_of(likely.target)):
+        return ""
+    if weight.has("name", How.OTHER) or weight.count("name", How.SAME) < 1 or likely.risk > _NEAR_RISK:
+        return "the names are only nearly the same"
+    return ""
