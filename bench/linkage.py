@@ -75,7 +75,9 @@ def measure(name: str, fields: Sequence[str], title: str) -> str:
 
 def main() -> None:
     sets = sys.argv[1:] or ["4", "1", "2", "3"]
-    print("| records | on both sides | paired without asking | wrongly (not of one name) | with the first suggestion | |")
+    print(
+        "| records | on both sides | paired without asking | wrongly (not of one name) | with the first suggestion | |"
+    )
     print("| --- | --- | --- | --- | --- | --- |")
     for name in sets:
         for title, fields in CASES.items():

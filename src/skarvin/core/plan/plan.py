@@ -44,6 +44,7 @@ from skarvin.core.marks.choices import (
     Zeros,
 )
 from skarvin.core.students.by_name import NameUse
+from skarvin.core.students.pairing import Certainty
 from skarvin.core.texts.numbers import Rounding
 from skarvin.core.texts.unsafe import UnsafeText
 
@@ -155,6 +156,7 @@ class StudentsPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     ignore_domain: bool = False
     ignore_dashes: bool = False
     names: NameUse = NameUse.BACKED
+    certainty: Certainty = Certainty.USUAL
     equal_names: bool = False
     earlier_pairings: tuple[str, ...] = ()
     repeated: Repeated = Repeated.HOLD

@@ -21,6 +21,7 @@ class NameUse(StrEnum):
 
 
 def by_name(students: Iterable[Student]) -> dict[NameKey, list[Student]]:
+    """Return students by their whole names, with umlauts as one letter and as two."""
     found: dict[NameKey, list[Student]] = {}
     for student in students:
         for key in {name_key(student.name), spread_key(student.name)}:

@@ -1,19 +1,19 @@
 """Pairs by the weight of all evidence, where an identifier alone doesn't pair; certain by a stated risk, or held.
 
 Of a pair that is made by weight it is asked: were these two people, how likely would so much agree? Two rows that
-aren't one student's have both lost their partners, so what is left over on both sides counts twice; how much is left over is
-estimated from these files (expectation-maximisation, A. P. Dempster, N. M. Laird and D. B. Rubin 1977).
+aren't one student's have both lost their partners, so what is left over on both sides counts twice; how much is left
+over is estimated from these files (expectation-maximisation, A. P. Dempster, N. M. Laird and D. B. Rubin 1977).
 """
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from enum import StrEnum
 from types import MappingProxyType
 from typing import NamedTuple
 
 from skarvin.core.findings import Row
 from skarvin.core.gradebook import Student
 from skarvin.core.students.candidates import Candidates
+from skarvin.core.students.pairing import Certainty
 from skarvin.core.students.weights import Weight
 
 _ROUNDS = 12
@@ -24,17 +24,12 @@ _FEWEST = 10
 _LEAST_LOST = 0.005
 _MOST_LOST = 0.5
 _BEST = 3
+_CLOSE = 7.0
+"""Whoever is behind by no more bits is close."""
 _MARGIN = 3.0
 """By so many bits the best must be better than somebody who is another's already."""
 _CUT = 60.0
 """More bits than these prove no more: it keeps the powers of two within bounds."""
-
-
-class Certainty(StrEnum):
-    """How large a risk of a wrong pair is taken without asking."""
-
-    USUAL = "usual"
-    SUREST = "surest"
 
 
 class Bound(NamedTuple):
@@ -51,11 +46,15 @@ BOUNDS: Mapping[Certainty, Bound] = MappingProxyType(
 
 @dataclass(frozen=True, slots=True)
 class Likely:
-    """Somebody of the other side who may be a student, what speaks for it, and the risk that it is somebody else."""
+    """Somebody of the other side who may be a student, and what speaks for it.
+
+    `risk` is how likely it is somebody else; `rivals` are the names of all whom either row may be nearly as well.
+    """
 
     target: Student
     weight: Weight
     risk: float = 1.0
+    rivals: tuple[str, ...] = ()
 
 
 Found = Mapping[Row, Sequence[Likely]]
@@ -110,18 +109,25 @@ def estimate(found: Found, size: int, sure: int, sides: tuple[int, int]) -> Odds
     return odds
 
 
+class Rival(NamedTuple):
+    """Somebody else whom a row may be: his or her name, and the odds."""
+
+    name: str
+    odds: float
+
+
 class Rivals:
-    """How likely each row is somebody else than the one asked about, by the odds of all pairs that were weighed."""
+    """Who else each row may be, of all pairs that were weighed."""
 
     def __init__(self, odds: Odds) -> None:
         self._odds = odds
-        self._of: tuple[dict[Row, dict[Row, float]], dict[Row, dict[Row, float]]] = ({}, {})
+        self._of: tuple[dict[Row, dict[Row, Rival]], dict[Row, dict[Row, Rival]]] = ({}, {})
 
-    def add(self, source: Row, likely: Likely) -> None:
+    def add(self, source: Student, likely: Likely) -> None:
         """Take notice of a pair that may be."""
         odds = self._odds.of(likely.weight)
-        self._of[0].setdefault(source, {})[likely.target.row] = odds
-        self._of[1].setdefault(likely.target.row, {})[source] = odds
+        self._of[0].setdefault(source.row, {})[likely.target.row] = Rival(likely.target.name, odds)
+        self._of[1].setdefault(likely.target.row, {})[source.row] = Rival(source.name, odds)
 
     def remove(self, source: Row, target: Row) -> None:
         """Take out two rows that are paired: they are nobody else's."""
@@ -133,11 +139,21 @@ class Rivals:
     def risk(self, source: Row, likely: Likely) -> float:
         """Return how likely a pair is wrong: either of the two may have another partner, or none."""
         own = self._odds.of(likely.weight)
-        others = max(
-            sum(odds for row, odds in self._of[side].get(one, {}).items() if row != other)
-            for side, one, other in ((0, source, likely.target.row), (1, likely.target.row, source))
-        )
+        others = max(sum(rival.odds for rival in side) for side in self._others(source, likely))
         return (1 + others) / (1 + others + own)
+
+    def names(self, source: Row, likely: Likely) -> tuple[str, ...]:
+        """Return the names of all whom either row may be nearly as well."""
+        least = self._odds.of(likely.weight) / 2.0**_CLOSE
+        return tuple(rival.name for side in self._others(source, likely) for rival in side if rival.odds > least)
+
+    def _others(self, source: Row, likely: Likely) -> tuple[list[Rival], list[Rival]]:
+        target = likely.target.row
+        ours, theirs = self._of[0].get(source, {}), self._of[1].get(target, {})
+        return (
+            [rival for row, rival in ours.items() if row != target],
+            [rival for row, rival in theirs.items() if row != source],
+        )
 
 
 Objection = Callable[[Student, Likely], str]
@@ -182,7 +198,7 @@ def choose(  # noqa: PLR0913 - the state of one choice
         for row, likely in ranked:
             if likely.target.row not in open_rows:
                 continue
-            sure = Likely(likely.target, likely.weight, rivals.risk(row, likely))
+            sure = Likely(likely.target, likely.weight, rivals.risk(row, likely), rivals.names(row, likely))
             if sure.risk > bound.each or total + sure.risk > bound.mean * (len(pairs) + 1):
                 continue
             if why := objection(left[row], sure):

@@ -1,30 +1,29 @@
 """Who is who: by identifier and name together, certain or held, with a person's decisions on top."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from types import MappingProxyType
 from typing import TYPE_CHECKING
 
-from skarvin.core.findings import Row, listed_rows
+from skarvin.core.findings import Finding, Row, counted, listed_rows
 from skarvin.core.gradebook import Student
 from skarvin.core.reasons import Cause, Reason
 from skarvin.core.students.by_name import NameUse
-from skarvin.core.students.by_weight import Certainty
 from skarvin.core.students.conflicts import NameRules, without_conflicts
 from skarvin.core.students.crosswalk import Crosswalk
 from skarvin.core.students.decided import decision_notes, with_decisions
 from skarvin.core.students.decisions import Decision, Decisions
-from skarvin.core.students.doubt import Doubt, Worth, with_evidence
-from skarvin.core.students.evidence import Surroundings
+from skarvin.core.students.evidence import Suggestion, Surroundings
 from skarvin.core.students.identifiers import IdentifierRule
-from skarvin.core.students.pairing import HeldStudent, Pair, Pairing, pair
+from skarvin.core.students.pairing import Certainty, Further, HeldStudent, Pair, PairedBy, Pairing, pair
 from skarvin.core.students.repeated import OneStudent, rows_of_one
-from skarvin.core.students.suggesting import suggest
-from skarvin.core.students.weights import Further
 from skarvin.core.texts.names import SHORT_FORMS
 
 if TYPE_CHECKING:
-    pass
+    from skarvin.core.students.doubt import Doubt
+
+
+_MOST_TOLD = 6
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -83,18 +82,32 @@ def pair_students(
     uses_names = rule.names is not NameUse.IGNORE
     weighed = without_conflicts(by_identifier, (source, target), NameRules(rule.shorts, uses_names, rule.equal_names))
     certain, held = _without_unknown(weighed.certain, weighed.held, rule.unknown)
-    doubt = Doubt((source, target), certain, rule.shorts, rule.further)
-    if uses_names:
+    doubt = None
+    if uses_names and (held or by_identifier.source_only):
+        from skarvin.core.students.doubt import Doubt, Worth, with_evidence  # noqa: PLC0415 - most classes have none
+
+        doubt = Doubt((source, target), certain, rule.shorts, rule.further)
         worth = Worth(rule.names, rule.better_than_names, rule.certainty)
         sides = (chosen, target)
         certain, held = with_evidence(by_identifier, certain, held, weighed.single, doubt, surroundings, sides, worth)
     certain, held, decided, out = with_decisions(certain, held, by_identifier, target, decisions, rule.identifiers)
     out += [*by_identifier.left_out, *unwanted]
-    known = (by_identifier, doubt if uses_names else None)
+    known = (by_identifier, doubt)
     found = _settled(chosen, target, (certain, held, decided), out, known)
     by_row = {pair.source.row: pair for pair in certain}
-    notes = tuple(decision_notes(decisions, source, by_row, target, rule.identifiers))
+    notes = (*_by_evidence(certain), *decision_notes(decisions, source, by_row, target, rule.identifiers))
     return replace(found, held=(*found.held, *doubtful), shift=weighed.shift.words, notes=notes)
+
+
+def _by_evidence(pairs: Sequence[Pair]) -> Iterator[Finding]:
+    """Yield a note for the pairs that were made though something speaks against them: the whole of it is told."""
+    made = [paired for paired in pairs if paired.by is PairedBy.EVIDENCE]
+    for one in made[:_MOST_TOLD]:
+        what = f"export {one.source.row} and form {one.target.row} are paired by all that is known: {one.evidence}"
+        yield Finding("paired-by-evidence", what, one.source.row.place())
+    if len(made) > _MOST_TOLD:
+        more = f"{counted(len(made) - _MOST_TOLD, 'more student is', 'more students are')} paired by all that is known"
+        yield Finding("paired-by-evidence", more)
 
 
 def _rows_of_one(source: Sequence[Student], target: Sequence[Student], rule: PairingRule) -> OneStudent:
@@ -171,12 +184,20 @@ def _with_other_identifiers(
     )
 
 
+def _suggested(
+    asked: Sequence[Student], doubt: "Doubt", owners: Mapping[Row, Row]
+) -> dict[Row, tuple[Suggestion, ...]]:
+    from skarvin.core.students.suggesting import suggest  # noqa: PLC0415 - as above
+
+    return suggest(asked, doubt, owners)
+
+
 def _settled(
     source: Sequence[Student],
     target: Sequence[Student],
     outcome: tuple[list[Pair], list[HeldStudent], list[tuple[Pair, Decision]]],
     left_out: list[Student],
-    known: tuple[Pairing, Doubt | None],
+    known: "tuple[Pairing, Doubt | None]",
 ) -> Pairing:
     """Return the pairing, with suggestions for everyone in doubt."""
     certain, held, decided = outcome
@@ -189,7 +210,7 @@ def _settled(
     twice = {waiting.student.row for waiting in by_identifier.held_target}
     asked = [*(waiting.student for waiting in in_doubt.values()), *lost]
     owners = {paired.target.row: paired.source.row for paired in certain}
-    suggestions = suggest(asked, doubt, owners) if doubt else {}
+    suggestions = _suggested(asked, doubt, owners) if doubt else {}
     likely = [
         HeldStudent(student, Reason(Cause.LIKELY, "no student in the form has this identifier"))
         for student in lost

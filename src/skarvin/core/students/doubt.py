@@ -8,11 +8,12 @@ from skarvin.core.findings import Row
 from skarvin.core.gradebook import Student
 from skarvin.core.reasons import Cause, Reason
 from skarvin.core.students.by_name import NameUse, by_name, namesake
-from skarvin.core.students.by_weight import Certainty, Found, Likely, Objection, Rivals, choose, estimate, look_around
+from skarvin.core.students.by_weight import Found, Likely, Objection, Rivals, choose, estimate, look_around
 from skarvin.core.students.evidence import Surroundings
-from skarvin.core.students.pairing import HeldStudent, Pair, PairedBy, Pairing
-from skarvin.core.students.weights import Further, How, Weights, words_of
-from skarvin.core.texts.names import content_words, name_key
+from skarvin.core.students.neighbours import come_near
+from skarvin.core.students.pairing import Certainty, Further, HeldStudent, Pair, PairedBy, Pairing
+from skarvin.core.students.weights import How, Weight, Weights, words_of
+from skarvin.core.texts.names import content_words, name_key, spread_key
 
 _WHOLE = 2
 """So many words make a whole name."""
@@ -105,9 +106,9 @@ def with_evidence(  # noqa: PLR0913 - the state of one pairing
     for row, likely in around.items():
         for one in likely:
             if one.target.row in free:
-                rivals.add(row, one)
-    for row, one in _from_the_other_side(names, asked, free, doubt):
-        rivals.add(row, one)
+                rivals.add(asked[row], one)
+    for row, one in _from_the_other_side(names, asked, doubt):
+        rivals.add(asked[row], one)
     objection = _objection(surroundings, worth, single, has_identifiers=bool(found.pairs))
     chosen = choose(asked, around, free, rivals, objection, worth.certainty)
     pairs = [*certain, *(_pair(student, likely) for student, likely in chosen.pairs)]
@@ -141,9 +142,7 @@ class _Namesakes:
         self.left = [student for row, student in free.items() if row not in taken]
 
 
-def _from_the_other_side(
-    names: _Namesakes, asked: Mapping[Row, Student], free: Mapping[Row, Student], doubt: Doubt
-) -> list[tuple[Row, Likely]]:
+def _from_the_other_side(names: _Namesakes, asked: Mapping[Row, Student], doubt: Doubt) -> list[tuple[Row, Likely]]:
     """Return pairs of namesakes' rows with rows that are left over: they may be rivals."""
     if not names.pairs or not names.left:
         return []
@@ -172,33 +171,50 @@ def _is_backed(likely: Likely) -> bool:
 def _objection(surroundings: Surroundings, worth: Worth, single: frozenset[Row], *, has_identifiers: bool) -> Objection:
     """Return what tells why two rows may not be paired without asking, however much agrees."""
 
-    def why(student: Student, likely: Likely) -> str:
+    def why(student: Student, likely: Likely) -> str:  # noqa: PLR0911 - a way out for each thing that speaks against it
         weight = likely.weight
-        same, near = weight.count("name", How.SAME), weight.count("name", How.NEAR)
-        is_numbered = weight.has("identifier", How.SAME)
         if weight.has("generation", How.OTHER):
             return "another generation"
-        if is_numbered:
-            if weight.has("birth", How.OTHER):
-                is_one_name = same and not weight.has("name", How.OTHER)
-                return "" if is_one_name else "another birth date and another name"
-            is_dated = weight.has("birth", How.SAME) or (weight.has("birth", How.NEAR) and bool(same + near))
-            return "another name" if student.row in single and not is_dated else ""
+        if weight.has("identifier", How.SAME):
+            return _against_equal_identifiers(weight, is_single=student.row in single)
         if worth.names is NameUse.ASK:
             return 'the transfer says names = "ask"'
-        if against := surroundings.contradiction(student, likely.target):
-            return against if not weight.has("birth", How.NEAR) or "birth" not in against else ""
-        if weight.has("identifier", How.OTHER) and has_identifiers:
-            is_same_person = (
-                weight.has("birth", How.SAME) and same + near >= _WHOLE and not weight.has("name", How.OTHER)
-            )
-            if not is_same_person:
-                return "different identifier"
-        if _is_backed(likely):
-            return "" if same + near else "another name"
-        return _names_alone(student, likely, worth)
+        against = surroundings.contradiction(student, likely.target)
+        if against and not (weight.has("birth", How.NEAR) and "birth" in against):
+            return against
+        if has_identifiers and _is_numbered_otherwise(weight):
+            return "different identifier"
+        if not _is_backed(likely):
+            return _names_alone(student, likely, worth)
+        return "" if weight.count("name", How.SAME, How.NEAR) else "another name"
 
     return why
+
+
+def _against_equal_identifiers(weight: Weight, *, is_single: bool) -> str:
+    """Return what else than one thing speaks against two rows with one identifier."""
+    named = weight.count("name", How.SAME, How.NEAR)
+    if weight.has("birth", How.OTHER):
+        is_one_name = weight.has("name", How.SAME) and not weight.has("name", How.OTHER)
+        return "" if is_one_name else "another birth date and another name"
+    is_dated = weight.has("birth", How.SAME) or (weight.has("birth", How.NEAR) and bool(named))
+    return "another name" if is_single and not is_dated else ""
+
+
+def _is_numbered_otherwise(weight: Weight) -> bool:
+    """Tell whether two different identifiers stand against all that agrees: a name with a birth date outweighs them."""
+    if not weight.has("identifier", How.OTHER, How.NEAR) or weight.has("further", How.SAME):
+        return False
+    is_near = weight.has("identifier", How.NEAR)
+    named = weight.count("name", How.SAME, How.NEAR)
+    is_named = named >= (1 if is_near else _WHOLE) and (is_near or not weight.has("name", How.OTHER))
+    is_whole = weight.count("name", How.SAME) >= _WHOLE and not weight.has("name", How.OTHER)
+    is_dated = weight.has("birth", How.SAME) or (weight.has("birth", How.NEAR) and is_near and is_whole)
+    return not (is_dated and is_named)
+
+
+def _is_near(one: str, other: str) -> bool:
+    return come_near(one, other) or spread_key(one) == spread_key(other)
 
 
 def _names_alone(student: Student, likely: Likely, worth: Worth) -> str:
@@ -206,6 +222,8 @@ def _names_alone(student: Student, likely: Likely, worth: Worth) -> str:
     weight = likely.weight
     if min(len(content_words(student.name)), len(content_words(likely.target.name))) < _WHOLE:
         return "one word isn't a full name"
+    if any(_is_near(name, student.name) or _is_near(name, likely.target.name) for name in likely.rivals):
+        return "somebody else in these files has nearly the same name"
     if worth.names is NameUse.BACKED and worth.better_than_names:
         return f'both files have {worth.better_than_names}, and a name alone isn\'t enough (names = "pair" allows it)'
     is_whole = not weight.has("name", How.NEAR, How.OTHER) and weight.count("name", How.SAME) >= _WHOLE

@@ -59,7 +59,7 @@ def days_differ(one: str, other: str) -> bool:
 
 
 def _numbers(text: str) -> list[int]:
-    """Return the numbers of a date, each by its last two digits; one that is written without signs is cut into three."""
+    """Return the numbers of a date, each by its last two digits; one written without signs is cut into three."""
     parts = re.findall(r"\d+", text)[:3]
     if len(parts) == 1 and len(parts[0]) in _RUN_TOGETHER:
         whole = parts[0]

@@ -1,7 +1,7 @@
 """Which source student is which target student, by identifier: unique both ways, or held."""
 
 from collections import Counter
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import NamedTuple
@@ -24,6 +24,21 @@ class PairedBy(StrEnum):
     NAME = "name"
     EVIDENCE = "evidence"
     DECISION = "decision"
+
+
+class Certainty(StrEnum):
+    """How large a risk of a wrong pair is taken without asking."""
+
+    USUAL = "usual"
+    SUREST = "surest"
+
+
+class Further(NamedTuple):
+    """A further column that both files have, such as an address: what it is called, and what stands there by row."""
+
+    title: str
+    ours: Mapping[Row, str]
+    theirs: Mapping[Row, str]
 
 
 class Pair(NamedTuple):

@@ -15,10 +15,12 @@ from skarvin.core.students.doubt import Doubt
 from skarvin.core.students.evidence import Suggestion
 from skarvin.core.students.weights import How
 
-_LEAST = 1.0
-"""Fewer bits than these are shared by many who are strangers."""
-_STRONG = 12.0
+_LEAST, _LEAST_OF_TWO = 1.0, -4.0
+"""Fewer bits than these are shared by many who are strangers; where two things agree, another number may be a slip."""
+_STRONG = 5.0
 """A student who is paired with somebody else is suggested only for so many bits."""
+_RARE = 5.0
+"""One word of several is worth a look if it is so rare."""
 _TELLING = frozenset({"identifier", "name", "birth", "further"})
 _MOST = 3
 _PROOF = 40.0
@@ -62,8 +64,10 @@ def _is_worth_a_look(likely: Likely) -> bool:
     """Tell whether more speaks for two rows than one word of a name."""
     weight = likely.weight
     telling = sum(one.how is not How.OTHER and one.field in _TELLING for one in weight.agreements)
-    is_one_word_of_several = telling == 1 and weight.has("name", How.SAME, How.NEAR) and weight.has("name", How.OTHER)
-    return weight.bits >= _LEAST and telling > 0 and not is_one_word_of_several
+    is_one_word = telling == 1 and weight.has("name", How.SAME, How.NEAR) and weight.has("name", How.OTHER)
+    is_one_word_of_several = is_one_word and weight.bits < _RARE
+    least = _LEAST_OF_TWO if telling > 1 else _LEAST
+    return weight.bits >= least and telling > 0 and not is_one_word_of_several
 
 
 def _suggestion(likely: Likely) -> Suggestion:

@@ -17,6 +17,7 @@ from typing import NamedTuple
 from skarvin.core.gradebook import Student
 from skarvin.core.students.evidence import days_differ
 from skarvin.core.students.likeness import is_other_generation
+from skarvin.core.students.pairing import Further
 from skarvin.core.texts.names import content_words, words
 
 _UNSEEN = 0.25
@@ -37,6 +38,9 @@ _NEAR_BIRTHS = 0.004
 """How often two birth dates differ in one digit, or in the order of day and month."""
 _DIGITS = re.compile(r"\d+")
 _LETTERS = re.compile(r"[^\W\d_]+")
+
+
+_ORDER = ("section", "birth", "leaving", "identifier", "further", "words", "generation")
 
 
 class How(Enum):
@@ -94,21 +98,20 @@ class Weight(NamedTuple):
 
     @property
     def in_words(self) -> str:
-        """What the fields say, what is the same first."""
-        told = [one for how in How for one in self.agreements if one.how is how and one.words]
-        equal = [one for one in told if one.field == "name" and one.how is How.SAME]
-        parts = [one.words for one in told if one not in equal]
-        if equal:
-            parts.insert(0, f"{len(equal)} equal {'word' if len(equal) == 1 else 'words'}")
-        return ", ".join(dict.fromkeys(parts))
-
-
-class Further(NamedTuple):
-    """A further column that both files have, such as an address: what it is called, and what stands there by row."""
-
-    title: str
-    ours: Mapping[object, str]
-    theirs: Mapping[object, str]
+        """What the fields say, names first, and what speaks against it last."""
+        names = [one for one in self.agreements if one.field == "name"]
+        equal = sum(one.how is How.SAME for one in names)
+        parts = [f"{equal} equal {'word' if equal == 1 else 'words'}"] if equal else []
+        parts += dict.fromkeys(one.words for one in names if one.how is How.NEAR)
+        told = [", ".join(parts)] if parts else []
+        rest = [one for one in self.agreements if one.field != "name" and one.words]
+        told += [one.words for one in sorted(rest, key=lambda one: _ORDER.index(one.field)) if one.how is not How.OTHER]
+        if not self.has("identifier", *How):
+            told.append("no identifier to compare")
+        against = [one.words for one in rest if one.how is How.OTHER and one.field != "identifier"]
+        if not told[1:] and any(one.how is How.OTHER for one in names):
+            against.insert(0, "another name")
+        return "; ".join([*told, *(f"but {what}" for what in dict.fromkeys(against))])
 
 
 class Weights:
@@ -276,6 +279,9 @@ class Weights:
     def _near(self, one: str, other: str) -> Agreement | None:
         """Return what two words say that are nearly one; None where they aren't."""
         told = f"{one.title()} like {other.title()}"
+        if _spelled(one) == _spelled(other):
+            chance = self._chance(self._words[one] + self._words[other], "name")
+            return Agreement("name", How.NEAR, self._bits("name", How.SAME, chance) - 1, told)
         if one in self._shorts.get(other, ()) or other in self._shorts.get(one, ()):
             chance = self._chance(max(self._words[one], self._words[other]), "name")
             return Agreement("name", How.NEAR, self._bits("name", How.NEAR, chance), f"{one.title()}/{other.title()}")
@@ -297,8 +303,8 @@ class Weights:
         return Agreement("name", How.NEAR, bits, told)
 
     def _near_words(self, word: str) -> int:
-        """Return in how many names a word stands that is one slip away, or the word itself."""
-        near = {other for rest in shortened(word) for other in self._by_rest.get(rest, ())}
+        """Return in how many names a word stands that is one slip away."""
+        near = {other for rest in shortened(word) for other in self._by_rest.get(rest, ())} - {word}
         return sum(self._words[other] for other in near)
 
     @cached_property
@@ -308,6 +314,11 @@ class Weights:
             for rest in shortened(word):
                 found[rest].append(word)
         return found
+
+
+def _spelled(word: str) -> str:
+    """Return a word with its umlauts as one letter: Mueller as Muller."""
+    return word.replace("ae", "a").replace("oe", "o").replace("ue", "u")
 
 
 def words_of(student: Student) -> Sequence[str]:

@@ -20,7 +20,7 @@ from skarvin.core.reasons import Cause, Reason
 from skarvin.core.students.deciding import PairingRule, pair_students
 from skarvin.core.students.decisions import Decision, read_decisions
 from skarvin.core.students.identifiers import IdentifierRule
-from skarvin.core.students.pairing import PairedBy, Pairing
+from skarvin.core.students.pairing import Further, PairedBy, Pairing
 from skarvin.core.students.strangers import guesses
 from skarvin.core.texts.names import words
 from skarvin.core.transfer.known import Identities
@@ -109,6 +109,7 @@ def pair_plan(read: PlanFile, file: Path, library: Path | None = None) -> Paired
         crosswalk=known.crosswalk,
         counts_together=plan.repeated != {Repeated.HOLD},
         others=_others(plan, sides, (file, text)),
+        further=_further(sides),
     )
     dates = _dates(plan, sides, (file, text))
     pairing = pair_students(sides.source.students, known.target, rule, decisions)
@@ -180,6 +181,9 @@ def _better_than_names(sides: Sides) -> str:
     return "birth dates" if all(book.layout.of_use(Use.BIRTH) for book in books) else ""
 
 
+_FURTHER: Mapping[Use, str] = MappingProxyType({Use.EMAIL: "e-mail", Use.USERNAME: "user name", Use.KEY: "key"})
+
+
 def pairing_rule(rules: StudentsPlan) -> PairingRule:
     """Return the rule for pairing that a plan states."""
     identifiers = IdentifierRule(
@@ -197,6 +201,7 @@ def pairing_rule(rules: StudentsPlan) -> PairingRule:
     return PairingRule(
         identifiers=identifiers,
         names=rules.names,
+        certainty=rules.certainty,
         equal_names=rules.equal_names,
         leave_out=rules.leave_out,
         only=rules.only,
@@ -210,6 +215,24 @@ def _dates(plan: Plan, sides: Sides, where: tuple[Path, str]) -> dict[Row, str]:
     if Repeated.LATEST not in plan.repeated or (plan.export and not plan.students.repeated_by):
         return {}  # of several exports, the last is the latest
     return _texts(sides.source, plan.students.repeated_by, where, ("students", "repeated_by", 0))
+
+
+def _further(sides: Sides) -> tuple[Further, ...]:
+    """Return what both files have besides that tells students apart: addresses, user names, other numbers."""
+    found = []
+    for use, title in _FURTHER.items():
+        columns = [
+            next((one for one in book.layout.of_use(use) if one != book.identifier), None)
+            for book in (sides.source, sides.target)
+        ]
+        if all(columns):
+            texts = (
+                {student.row: book.text(student.row, column.index) for student in book.students}
+                for book, column in zip((sides.source, sides.target), columns, strict=True)
+                if column
+            )
+            found.append(Further(title, *texts))
+    return tuple(found)
 
 
 def _others(plan: Plan, sides: Sides, where: tuple[Path, str]) -> tuple[tuple[dict[Row, str], dict[Row, str]], ...]:
