@@ -23,6 +23,7 @@ _FEWEST = 10
 """So many students weigh as much as that expectation."""
 _LEAST_LOST = 0.005
 _MOST_LOST = 0.5
+_RISKY = "by these files that isn't sure enough"
 _BEST = 3
 _CLOSE = 7.0
 """Whoever is behind by no more bits is close."""
@@ -199,9 +200,8 @@ def choose(  # noqa: PLR0913 - the state of one choice
             if likely.target.row not in open_rows:
                 continue
             sure = Likely(likely.target, likely.weight, rivals.risk(row, likely), rivals.names(row, likely))
-            if sure.risk > bound.each or total + sure.risk > bound.mean * (len(pairs) + 1):
-                continue
-            if why := objection(left[row], sure):
+            is_risky = sure.risk > bound.each or total + sure.risk > bound.mean * (len(pairs) + 1)
+            if why := objection(left[row], sure) or (_RISKY if is_risky else ""):
                 objections[row] = (sure, why)
                 continue
             pairs.append((left.pop(row), sure))

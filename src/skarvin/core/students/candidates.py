@@ -9,7 +9,7 @@ from skarvin.core.students.weights import shortened, words_of
 
 _FEW, _MANY = 60, 400
 """A part of a name that more share says too little by itself; a birth date, or two parts together, may say it."""
-_MOST = 12
+_MOST = 8
 """So many are weighed of all who share something, those first who share what fewest share."""
 _BEGINNING = 3
 _WORDS = 4

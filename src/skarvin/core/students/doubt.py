@@ -17,7 +17,7 @@ from skarvin.core.texts.names import content_words, name_key, spread_key
 
 _WHOLE = 2
 """So many words make a whole name."""
-_NEAR_RISK = 1 / 50
+_NEAR_RISK = 1 / 100
 """A pair by a name that is only nearly the same may be no riskier than this."""
 
 
