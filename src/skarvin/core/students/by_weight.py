@@ -27,7 +27,7 @@ _RISKY = "by these files that isn't sure enough"
 _BEST = 3
 _CLOSE = 7.0
 """Whoever is behind by no more bits is close."""
-_MARGIN = 3.0
+MARGIN = 3.0
 """By so many bits the best must be better than somebody who is another's already."""
 _CUT = 60.0
 """More bits than these prove no more: it keeps the powers of two within bounds."""
@@ -218,4 +218,4 @@ def _best(likely: Sequence[Likely], open_rows: set[Row]) -> Likely | None:
     if best is None:
         return None
     taken = (one for one in likely if one.target.row not in open_rows)
-    return None if any(one.weight.bits > best.weight.bits - _MARGIN for one in taken) else best
+    return None if any(one.weight.bits > best.weight.bits - MARGIN for one in taken) else best

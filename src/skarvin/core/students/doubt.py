@@ -8,7 +8,7 @@ from skarvin.core.findings import Row
 from skarvin.core.gradebook import Student
 from skarvin.core.reasons import Cause, Reason
 from skarvin.core.students.by_name import NameUse, by_name, namesake
-from skarvin.core.students.by_weight import Found, Likely, Objection, Rivals, choose, estimate, look_around
+from skarvin.core.students.by_weight import MARGIN, Found, Likely, Objection, Rivals, choose, estimate, look_around
 from skarvin.core.students.evidence import Surroundings
 from skarvin.core.students.neighbours import come_near
 from skarvin.core.students.pairing import Certainty, Further, HeldStudent, Pair, PairedBy, Pairing
@@ -17,7 +17,8 @@ from skarvin.core.texts.names import content_words, name_key, spread_key
 
 _WHOLE = 2
 """So many words make a whole name."""
-_NEAR_RISK = 1 / 100
+_FAR = 1_000.0
+_NEAR_RISK = 1 / 60
 """A pair by a name that is only nearly the same may be no riskier than this."""
 
 
@@ -109,7 +110,13 @@ def with_evidence(  # noqa: PLR0913 - the state of one pairing
                 rivals.add(asked[row], one)
     for row, one in _from_the_other_side(names, asked, doubt):
         rivals.add(asked[row], one)
-    objection = _objection(surroundings, worth, single, has_identifiers=bool(found.pairs))
+    against = _objection(surroundings, worth, single, has_identifiers=bool(found.pairs))
+    settled = _settled_rivals(scene, free, [pair.source for pair in certain], doubt)
+
+    def objection(student: Student, likely: Likely) -> str:
+        is_shared = settled.get(likely.target.row, -_FAR) > likely.weight.bits - MARGIN
+        return "somebody who is paired already is as likely" if is_shared else against(student, likely)
+
     chosen = choose(asked, around, free, rivals, objection, worth.certainty)
     pairs = [*certain, *(_pair(student, likely) for student, likely in chosen.pairs)]
     paired = {student.row for student, _ in chosen.pairs}
@@ -121,6 +128,18 @@ def with_evidence(  # noqa: PLR0913 - the state of one pairing
     kept = [told.get(one.student.row, one) for one in held if one.student.row not in paired]
     known = {one.student.row for one in held}
     return pairs, [*kept, *(one for row, one in told.items() if row not in known)]
+
+
+def _settled_rivals(
+    scene: Found, free: Mapping[Row, Student], paired: Sequence[Student], doubt: Doubt
+) -> dict[Row, float]:
+    """Return for the rows that may be chosen how many bits the likeliest student has who is paired already."""
+    best = (next((one for one in likely if one.target.row in free), None) for likely in scene.values())
+    asked = {one.target.row: one.target for one in best if one}
+    found: dict[Row, float] = {}
+    for _, one in doubt.back(list(asked.values()), paired):
+        found[one.target.row] = max(found.get(one.target.row, -_FAR), one.weight.bits)
+    return found
 
 
 class _Namesakes:

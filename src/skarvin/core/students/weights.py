@@ -33,6 +33,8 @@ _SHORT_WORD, _LONG_WORD = 4, 6
 _NEAR_SHORT = 8
 """Short words are near others so many times as often as long ones."""
 _TWO_SLIPS = 0.3
+_BOTH_NAMES = 4.0
+"""Two words that are both names of several here are less likely a slip: Caitlin and Caitlyn."""
 _LEAST_PART = 3
 _NEAR_BIRTHS = 0.004
 """How often two birth dates differ in one digit, or in the order of day and month."""
@@ -300,6 +302,8 @@ class Weights:
         count = max(self._near_words(one), self._near_words(other))
         chance = 4 * self._chance(count, "name") * (_NEAR_SHORT if len(shorter) <= _SHORT_WORD else 1)
         bits = self._bits("name", How.NEAR, chance) + (log2(_TWO_SLIPS) - 2 if slips > 1 else 0.0)
+        if min(self._words[one], self._words[other]) > 1:
+            bits -= _BOTH_NAMES
         return Agreement("name", How.NEAR, bits, told)
 
     def _near_words(self, word: str) -> int:
