@@ -24,12 +24,11 @@ class Candidates:
 
     def __init__(self, asked: Sequence[Student], others: Sequence[Student]) -> None:
         self._others = others
-        wanted = {key for student in asked for key in keys_of(student)}
+        wanted = frozenset[Key]().union(*map(keys_of, asked))
         self._by_key: dict[Key, list[int]] = defaultdict(list)
         for place, student in enumerate(others):
-            for key in keys_of(student):
-                if key in wanted:
-                    self._by_key[key].append(place)
+            for key in keys_of(student) & wanted:
+                self._by_key[key].append(place)
 
     def of(self, student: Student) -> list[Student]:
         """Return who may be meant, the likeliest first as far as that can be told by what they share."""
@@ -68,4 +67,3 @@ def _keys(student: Student) -> Iterator[Key]:
             if one != other:
                 yield ("+", one, other[0])
                 yield ("^", *sorted((one[:_BEGINNING], other[:_BEGINNING])))
-                yield from (("+", one, rest) for rest in shortened(other))
