@@ -61,14 +61,16 @@ class Journal:
         """Say that all is in place: from here on nothing is undone."""
         self._file.unlink()
         self.close()
-        _tidy(self.folder, self.token)
+        with contextlib.suppress(OSError):
+            _tidy(self.folder, self.token)
 
     def undo(self, steps: Sequence[Step]) -> list[Path]:
         """Put everything back; return the files that couldn't be. Their journal stays for the next run."""
         stuck = _undo(self.folder, self.token, steps)
-        if not stuck:
-            self._file.unlink(missing_ok=True)
-            _tidy(self.folder, self.token)
+        with contextlib.suppress(OSError):  # a journal that stays is undone by the next run, which changes nothing more
+            if not stuck:
+                self._file.unlink(missing_ok=True)
+                _tidy(self.folder, self.token)
         self.close()
         return stuck
 

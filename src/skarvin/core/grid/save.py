@@ -112,10 +112,10 @@ class Delivery:
                 else:
                     _place_new(temporary, path)
             _sync_folder(journal.folder)
+            journal.end()
         except OSError as error:
             stuck = journal.undo(steps)
             raise _from_os(path, error, stuck) from None
-        journal.end()
         self._made.clear()
 
 

@@ -44,9 +44,10 @@ _BLOCK = 16_000_000
 _LETTER, _DIGIT, _MOST_DIGITS = 31, 15, 8
 """What is left of a letter's or a digit's code is its number."""
 _LONGEST_NUMBER = 20
-_FAR = re.compile(rb"r\s*+=\s*+[\"'](?:[A-Za-z]{3}|[A-Za-z]{0,2}\d{6})")
-_WIDE = re.compile(rb"r\s*+=\s*+[\"'][A-Za-z]{2}\d")
+_FAR = re.compile(rb"r\s*+=\s*+[\"'](?:[A-Za-z]{3,20}\d|[A-Za-z]{0,2}\d{6})")
+_WIDE = re.compile(rb"r\s*+=\s*+[\"'][D-Zd-z][A-Za-z]\d")
 _LONG = re.compile(rb"r\s*+=\s*+[\"'][A-Za-z]{0,2}\d{5}")
+"""104 columns by 99,999 rows can be read whatever stands there; beyond that it is looked how far cells reach."""
 _ODD = (b"='", b" =", b"= ", b"\n=", b"=\n", b"\t=", b"=\t", b"\r=", b"=\r")
 """Ways to write an attribute that no program has; text may have them, too."""
 _CLOSING = {b"<!--": b"-->", b"<![CDATA[": b"]]>"}
@@ -215,9 +216,15 @@ def _without_comments(xml: bytes) -> bytes:
 
 def _is_far_flung(xml: bytes) -> bool:
     """Tell whether cells may stand so far out that a table of all of them would be large."""
-    if _FAR.search(xml):
+    start = _first(xml)
+    if _FAR.search(xml, start):
         return True
-    return bool(_WIDE.search(xml) and _LONG.search(xml))
+    return bool(_WIDE.search(xml, start) and _LONG.search(xml, start))
+
+
+def _first(xml: bytes) -> int:
+    """Return where the cells begin: what stands in front has names of other kinds."""
+    return max(0, xml.find(b"sheetData"))
 
 
 def _extent(xml: bytes) -> tuple[int, int, int]:
@@ -227,7 +234,7 @@ def _extent(xml: bytes) -> tuple[int, int, int]:
         if found:
             return found
     rows = columns = cells = row = column = 0
-    for match in _CELL_OR_ROW.finditer(xml):
+    for match in _CELL_OR_ROW.finditer(xml, _first(xml)):
         if match[1] == b"row":
             number = _OWN_NUMBER.search(match[2])
             row, column = int(number[1][:_LONGEST_NUMBER]) if number else row + 1, 0
@@ -246,7 +253,7 @@ def _extent_in_bulk(xml: bytes) -> tuple[int, int, int] | None:
     import numpy as np  # noqa: PLC0415 - worth its import for much data alone
 
     rows = columns = cells = 0
-    for start in range(0, len(xml), _BLOCK):
+    for start in range(_first(xml), len(xml), _BLOCK):
         signs = np.frombuffer(xml[start : start + _BLOCK + _REACH], dtype=np.uint8)
         ends = max(0, len(signs) - _REACH)
         is_name = (signs[:ends] == ord("r")) & (signs[1 : ends + 1] == ord("=")) & (signs[2 : ends + 2] == ord('"'))
