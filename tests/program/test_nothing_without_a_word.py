@@ -141,6 +141,8 @@ def test_an_identifier_whose_birth_dates_differ_pairs_by_the_whole_name_alone_an
         "export row 2 and form row 2 are paired by all that is known: 2 equal words; same identifier; but another birth"
     )
     assert told in " ".join(skarvin("students").out.split())
+    preview = " ".join(skarvin("preview").out.split())
+    assert "2 students paired by 'No' with 'No' 1 paired by all that is known" in preview
     edit(tmp_path / "form.csv", "1;Kim Nour;", "1;Kim Mira;")
     assert held(skarvin) == {2: "conflicting-identity"}
 

@@ -62,11 +62,13 @@ def format_students(settled: Settled, most: int | None = SHORT) -> str:
     pairing, sides = settled.pairing, settled.sides
     by = f"{sides.source.told_by} with {sides.target.told_by}"
     by_name = sum(1 for pair in pairing.pairs if pair.by is PairedBy.NAME)
-    rows = len(pairing.pairs) - by_name - len(pairing.decided)
+    by_evidence = sum(1 for pair in pairing.pairs if pair.by is PairedBy.EVIDENCE)
+    rows = len(pairing.pairs) - by_name - by_evidence - len(pairing.decided)
     people = len({pair.target.row for pair in pairing.pairs if pair.by is PairedBy.IDENTIFIER})
     paired = f"  {counted(people, 'student')} paired by {by}"
     parts = [heading("Students"), paired + (f", in {rows:,} rows" if rows > people else "")]
     parts += [f"  {by_name:,} paired by full name"] if by_name else []
+    parts += [f"  {by_evidence:,} paired by all that is known"] if by_evidence else []
     parts += [f"  {len(pairing.decided):,} paired by your decision"] if pairing.decided else []
     if pairing.needed:
         needed = ", ".join(f"{step} ({count:,})" for step, count in pairing.needed.items())
