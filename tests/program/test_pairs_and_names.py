@@ -168,3 +168,20 @@ def test_an_entry_that_is_nobodys_is_told_with_its_line(tmp_path: Path, skarvin:
     assert (refused.code, "`only` lists 12345, which isn't in the export" in refused.err) == (4, True)
     edit(tmp_path / "transfer.toml", 'only = ["12345"]', 'only_sections = ["Sail"]')
     assert "which isn't in the export (its sections: Keel and Mast)" in skarvin("preview").err
+
+
+def test_each_kind_of_evidence_is_counted_and_a_missing_field_is_named(tmp_path: Path, skarvin: Skarvin) -> None:
+    rows = "Lund, Ida;01-03-2008;A;7\nBerg, Freja;17-11-2008;B;4\nHolm, Asger;29-07-2007;A;10\n"
+    (tmp_path / "hold.csv").write_text(f"Namn;Födelsedatum;Grupp;Betyg\n{rows}", encoding="utf-8")
+    form = "11;Ida Lundh;2008-03-01;\n12;Freja Berg;2008-11-17;\n13;Rasmus Krogh;2007-01-02;\n"
+    (tmp_path / "form.csv").write_text(f"Nummer;Elev;Födelsedatum;Betyg\n{form}", encoding="utf-8")
+    skarvin("draft", "hold.csv", "form.csv")
+    assert students(skarvin)["evidence"] == {"same birth date": 2, "nearly the same name": 1, "same name": 1}
+    assert "same birth date 2, nearly the same name 1, same name 1" in words(skarvin("students").out)
+    form = "Nummer;Elev;Betyg\n11;Ida Lundh;\n12;Freja Berg;\n13;Rasmus Krogh;\n"
+    (tmp_path / "form.csv").write_text(form, encoding="utf-8")
+    (tmp_path / "transfer.toml").unlink()
+    skarvin("draft", "hold.csv", "form.csv")
+    told = [note["what"] for note in students(skarvin)["notes"]]
+    assert any("birth dates would help" in one and "if the form had them" in one for one in told)
+    assert any("identifiers would help" in one and "if the export had them" in one for one in told)

@@ -5,14 +5,17 @@ import random
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from rapidfuzz.distance import DamerauLevenshtein
 
 from classes import make_classes
 from rows import FORM, row
 from skarvin.core.gradebook import Student
 from skarvin.core.students.by_weight import BOUNDS, Likely, Odds, Rivals, choose
+from skarvin.core.students.candidates import Candidates
 from skarvin.core.students.deciding import PairingRule, pair_students
 from skarvin.core.students.evidence import days_differ
 from skarvin.core.students.pairing import Certainty, Further
+from skarvin.core.students.slips import Texts
 from skarvin.core.students.weights import Weight, Weights
 from skarvin.core.texts.names import SHORT_FORMS
 
@@ -127,6 +130,22 @@ def test_no_pair_by_evidence_is_wrong_though_everything_slips(seed: int, size: i
 
     found = pair_students([slipped(one) for one in source], target, PairingRule())
     assert [pair for pair in found.pairs if truth.get(pair.source.row) != pair.target.row] == []
+
+
+@given(st.lists(st.text("abc1", min_size=3, max_size=9), unique=True, max_size=40), st.text("abc1", min_size=3))
+def test_texts_one_slip_away_are_found_and_no_others(texts: list[str], asked: str) -> None:
+    assert Texts(texts).near(asked) == {text for text in texts if DamerauLevenshtein.distance(text, asked) == 1}
+
+
+@given(seeds, st.integers(5, 30))
+def test_all_who_share_something_rare_are_looked_at(seed: int, size: int) -> None:
+    chance = random.Random(seed)
+    source, target, truth = make_classes(size, chance, slips=0.0, without_id=0.5, large=True)
+    by_row = {student.row: student for student in target}
+    candidates = Candidates(source, target)
+    for student in source:
+        if student.row in truth:
+            assert candidates.of(student)[0] == by_row[truth[student.row]]
 
 
 @pytest.mark.parametrize(

@@ -1,5 +1,6 @@
 """`skarvin students`: who is paired with whom, on what evidence, and a person's decisions."""
 
+from collections import Counter
 from collections.abc import Callable, Sequence
 from datetime import datetime
 from pathlib import Path
@@ -218,8 +219,7 @@ def _text(pairing: Pairing, notes: Sequence[Finding], most: int | None, *, is_ma
 
 def _paired(pairing: Pairing, hide: Any, most: int | None) -> list[str]:  # noqa: ANN401
     """Return who is paired with whom: first the pairs whose names differ, with what differs."""
-    by = [(pair.by, sum(1 for other in pairing.pairs if other.by == pair.by)) for pair in pairing.pairs]
-    counts = ", ".join(f"{count:,} by {what}" for what, count in dict.fromkeys(by))
+    counts = ", ".join(f"{count:,} by {what}" for what, count in Counter(pair.by for pair in pairing.pairs).items())
     days = {pair.source.row: day for pair, day in pairing.decided}
     pairs = list(pairing.pairs)[:most]
     rows = [
@@ -244,8 +244,17 @@ def _paired(pairing: Pairing, hide: Any, most: int | None) -> list[str]:  # noqa
         parts += [*(wrap(line, 2) for line in lines), more(len(lines), len(differing), "--all")]
     rows_too = f", in {len(pairing.pairs):,} rows" if pairing.people < len(pairing.pairs) else ""
     title = heading(f"Paired: {counted(pairing.people, 'student')}{rows_too}")
-    parts += ["", title + (f" ({counts})" if counts else "")]
+    parts += ["", title + (f" ({counts})" if counts else ""), *_kinds(pairing)]
     return [*parts, format_table(_PAIR_HEADS, rows), more(len(pairs), len(pairing.pairs), "--all")]
+
+
+def _kinds(pairing: Pairing) -> list[str]:
+    """Return how many pairs each kind of evidence speaks for, or against, where several fields had to tell."""
+    told = ", ".join(f"{kind} {count:,}" for kind, count in pairing.kinds.most_common())
+    count = sum(1 for pair in pairing.pairs if pair.kinds)
+    return (
+        [wrap(f"What the two rows of {counted(count, 'pair')} have, of all that is known: {told}.", 2)] if told else []
+    )
 
 
 def _enrich(file: Path, sides: Sides, pairing: Pairing, *, replace: bool, inputs: Sequence[Path]) -> None:
@@ -277,6 +286,7 @@ def _data(pairing: Pairing, notes: Sequence[Finding], *, is_masked: bool) -> dic
             }
             for waiting in pairing.held
         ],
+        "evidence": dict(pairing.kinds.most_common()),
         "out_of_step": pairing.shift,
         "names_differ": [
             {"row": pair.source.row.number, "to_row": pair.target.row.number} | ({} if is_masked else {"what": what})

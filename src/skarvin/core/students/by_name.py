@@ -24,9 +24,11 @@ def by_name(students: Iterable[Student]) -> dict[NameKey, list[Student]]:
     """Return students by their whole names, with umlauts as one letter and as two."""
     found: dict[NameKey, list[Student]] = {}
     for student in students:
-        for key in {name_key(student.name), spread_key(student.name)}:
-            if key:
-                found.setdefault(key, []).append(student)
+        key = name_key(student.name)
+        if key:
+            found.setdefault(key, []).append(student)
+            if not student.name.isascii() and (other := spread_key(student.name)) != key:
+                found.setdefault(other, []).append(student)
     return found
 
 
@@ -34,6 +36,13 @@ def namesake(
     student: Student, ours: Mapping[NameKey, list[Student]], theirs: Mapping[NameKey, list[Student]]
 ) -> Student | None:
     """Return the one student of the other side who has this name, if it is nobody else's on either side."""
+    if student.name.isascii():
+        key = name_key(student.name)
+        mine, yours = ours.get(key, ()), theirs.get(key, ())
+        if len(yours) != 1 or len(mine) != 1:
+            return None
+        if yours[0].name.isascii():
+            return yours[0]
     keys = {name_key(student.name), spread_key(student.name)} - {NameKey(())}
     if any(len(ours.get(key, ())) > 1 or len(theirs.get(key, ())) > 1 for key in keys):
         return None

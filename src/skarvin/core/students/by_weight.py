@@ -6,7 +6,6 @@ over is estimated from these files (expectation-maximisation, A. P. Dempster, N.
 """
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass
 from types import MappingProxyType
 from typing import NamedTuple
 
@@ -29,8 +28,6 @@ _CLOSE = 7.0
 """Whoever is behind by no more bits is close."""
 MARGIN = 3.0
 """By so many bits the best must be better than somebody who is another's already."""
-_CUT = 60.0
-"""More bits than these prove no more: it keeps the powers of two within bounds."""
 
 
 class Bound(NamedTuple):
@@ -45,8 +42,7 @@ BOUNDS: Mapping[Certainty, Bound] = MappingProxyType(
 )
 
 
-@dataclass(frozen=True, slots=True)
-class Likely:
+class Likely(NamedTuple):
     """Somebody of the other side who may be a student, and what speaks for it.
 
     `risk` is how likely it is somebody else; `rivals` are the names of all whom either row may be nearly as well.
@@ -68,10 +64,15 @@ class Odds(NamedTuple):
     lost: tuple[float, float]
     size: int
 
+    @property
+    def before(self) -> float:
+        """How much likelier any two rows are one student's than that both have no partner, before they are weighed."""
+        ours, theirs = self.lost
+        return (1 - max(ours, theirs)) / (self.size * ours * theirs)
+
     def of(self, weight: Weight) -> float:
         """Return how much likelier it is that two rows are one student's than that both have no partner."""
-        ours, theirs = self.lost
-        return float(2.0 ** min(weight.bits, _CUT)) * (1 - max(ours, theirs)) / (self.size * ours * theirs)
+        return weight.likelihood * self.before
 
 
 def look_around(
@@ -98,11 +99,10 @@ def estimate(found: Found, size: int, sure: int, sides: tuple[int, int]) -> Odds
         sides: how many students either side has.
     """
     odds = Odds((_LOST, _LOST), size)
+    likelihoods = [sum([one.weight.likelihood for one in likely[:_BEST]]) for likely in found.values()]
     for _ in range(_ROUNDS):
-        there = 0.0
-        for likely in found.values():
-            total = sum(odds.of(one.weight) for one in likely[:_BEST])
-            there += total / (1 + total)
+        before = odds.before
+        there = sum([1 - 1 / (1 + before * likelihood) for likelihood in likelihoods])
         shares = (max(0.0, count - sure - there) + _LOST * _FEWEST for count in sides)
         ours, theirs = (share / (count + _FEWEST) for share, count in zip(shares, sides, strict=True))
         bounded = tuple(min(max(round(share, 2), _LEAST_LOST), _MOST_LOST) for share in (ours, theirs))
@@ -139,12 +139,15 @@ class Rivals:
 
     def risk(self, source: Row, likely: Likely) -> float:
         """Return how likely a pair is wrong: either of the two may have another partner, or none."""
-        own = self._odds.of(likely.weight)
-        others = max(sum(rival.odds for rival in side) for side in self._others(source, likely))
-        return (1 + others) / (1 + others + own)
+        if source not in self._of[0] and likely.target.row not in self._of[1]:
+            return 1 / (1 + self._odds.of(likely.weight))
+        others = max(sum([rival.odds for rival in side]) for side in self._others(source, likely))
+        return (1 + others) / (1 + others + self._odds.of(likely.weight))
 
     def names(self, source: Row, likely: Likely) -> tuple[str, ...]:
         """Return the names of all whom either row may be nearly as well."""
+        if source not in self._of[0] and likely.target.row not in self._of[1]:
+            return ()
         least = self._odds.of(likely.weight) / 2.0**_CLOSE
         return tuple(rival.name for side in self._others(source, likely) for rival in side if rival.odds > least)
 
@@ -217,5 +220,7 @@ def _best(likely: Sequence[Likely], open_rows: set[Row]) -> Likely | None:
     best = next((one for one in likely if one.target.row in open_rows), None)
     if best is None:
         return None
+    if len(likely) == 1:
+        return best
     taken = (one for one in likely if one.target.row not in open_rows)
     return None if any(one.weight.bits > best.weight.bits - MARGIN for one in taken) else best

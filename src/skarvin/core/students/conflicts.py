@@ -2,6 +2,7 @@
 
 from collections import Counter
 from collections.abc import Callable, Container, Mapping, Sequence
+from functools import cache
 from typing import TYPE_CHECKING, NamedTuple
 
 from skarvin.core.findings import Row, counted
@@ -67,7 +68,8 @@ def without_conflicts(found: Pairing, sides: Sides, names: NameRules) -> Weighed
         sides: all students of both files: a name that only resembles the other is weighed against theirs.
         names: what names are worth.
     """
-    certain, wrong, against = _weighed(found.pairs, sides, names)
+    classes = cache(lambda: _classes(sides))
+    certain, wrong, against = _weighed(found.pairs, classes, names)
     shift = find_shift(wrong, [*certain, *wrong])
     moved = {pair.source.row for pair in certain if pair.source.row in shift.rows}
     held = list(found.held)
@@ -86,10 +88,10 @@ def without_conflicts(found: Pairing, sides: Sides, names: NameRules) -> Weighed
     if names.must_be_equal or not names.are_used:
         return Weighed(rest, held, shift)
     unlike = [pair for pair in wrong if pair.source.row not in shift.rows]
-    classes = _classes(sides) if unlike else ()
-    agreeing = {row for pair in certain if _is_one_name(pair) for row in (pair.source.row, pair.target.row)}
-    single = {pair.source.row for pair in unlike if not _is_somebody_elses(pair, classes, agreeing)}
-    single |= {row for row in against if row not in moved}
+    single = {row for row in against if row not in moved}
+    if unlike:
+        agreeing = {row for pair in certain if _is_one_name(pair) for row in (pair.source.row, pair.target.row)}
+        single |= {pair.source.row for pair in unlike if not _is_somebody_elses(pair, classes(), agreeing)}
     return Weighed(rest, held, shift, frozenset(single))
 
 
@@ -103,24 +105,22 @@ def _is_somebody_elses(pair: Pair, classes: "Sequence[Neighbours]", agreeing: Co
     return any(other.row not in agreeing for other in others)
 
 
-def _weighed(pairs: Sequence[Pair], sides: Sides, names: NameRules) -> tuple[list[Pair], list[Pair], dict[Row, str]]:
+def _weighed(
+    pairs: Sequence[Pair], classes: "Callable[[], Sequence[Neighbours]]", names: NameRules
+) -> tuple[list[Pair], list[Pair], dict[Row, str]]:
     """Return the pairs whose names may be one person's, those whose names aren't, and what else speaks against some."""
     if not names.are_used:
         return list(pairs), [], _other_births(pairs)
     shorts = names.shorts
     certain = [pair for pair in pairs if _is_one_name(pair)]
     doubtful = [pair for pair in pairs if not _is_one_name(pair)] if len(certain) < len(pairs) else []
-    classes = _classes(sides) if doubtful else ()
-    owner = {pair.source.row: pair.target.row for pair in pairs} if doubtful else {}
-    wrong: list[Pair] = []
+    wrong = [pair for pair in doubtful if is_contradiction(pair.source.name, pair.target.name, shorts)]
     against: dict[Row, str] = {}
-    for pair in doubtful:
-        if is_contradiction(pair.source.name, pair.target.name, shorts):
-            wrong.append(pair)
-            continue
-        certain.append(pair)
-        if doubt := _fits_another(pair, classes, owner, shorts):
-            against[pair.source.row] = doubt
+    if len(wrong) < len(doubtful):
+        contradicted = {pair.source.row for pair in wrong}
+        likely = [pair for pair in doubtful if pair.source.row not in contradicted]
+        certain += likely
+        against = _fitting_others(likely, classes(), {pair.source.row: pair.target.row for pair in pairs}, shorts)
     if names.must_be_equal:
         from skarvin.core.students.differing import differing_pairs  # noqa: PLC0415 - few transfers ask for it
 
@@ -153,6 +153,21 @@ def _come_near() -> Callable[[str, str], bool]:
 
 def _births(pair: Pair) -> tuple[str, str]:
     return pair.source.birth, pair.target.birth
+
+
+def _fitting_others(
+    likely: Sequence[Pair],
+    classes: "Sequence[Neighbours]",
+    owner: Mapping[Row, Row],
+    shorts: Mapping[str, frozenset[str]],
+) -> dict[Row, str]:
+    """Return for the pairs whose names may be two people's, why."""
+    source, target = classes
+    apart = [pair for pair in likely if not _come_near()(pair.source.name, pair.target.name)]
+    target.ask(pair.source.name for pair in apart)
+    source.ask(pair.target.name for pair in apart)
+    told = ((pair.source.row, _fits_another(pair, classes, owner, shorts)) for pair in likely)
+    return {row: why for row, why in told if why}
 
 
 def _fits_another(

@@ -101,7 +101,7 @@ def pair_students(
 
 def _by_evidence(pairs: Sequence[Pair]) -> Iterator[Finding]:
     """Yield a note for the pairs that were made though something speaks against them: the whole of it is told."""
-    made = [paired for paired in pairs if paired.by is PairedBy.EVIDENCE]
+    made = sorted((paired for paired in pairs if paired.by is PairedBy.EVIDENCE), key=lambda paired: paired.source.row)
     for one in made[:_MOST_TOLD]:
         what = f"export {one.source.row} and form {one.target.row} are paired by all that is known: {one.evidence}"
         yield Finding("paired-by-evidence", what, one.source.row.place())

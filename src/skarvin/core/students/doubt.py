@@ -7,12 +7,13 @@ from typing import NamedTuple
 from skarvin.core.findings import Row
 from skarvin.core.gradebook import Student
 from skarvin.core.reasons import Cause, Reason
+from skarvin.core.students.agreements import How
 from skarvin.core.students.by_name import NameUse, by_name, namesake
 from skarvin.core.students.by_weight import MARGIN, Found, Likely, Objection, Rivals, choose, estimate, look_around
 from skarvin.core.students.evidence import Surroundings
 from skarvin.core.students.neighbours import come_near
 from skarvin.core.students.pairing import Certainty, Further, HeldStudent, Pair, PairedBy, Pairing
-from skarvin.core.students.weights import How, Weight, Weights, words_of
+from skarvin.core.students.weights import Weight, Weights, words_of
 from skarvin.core.texts.names import content_words, name_key, spread_key
 
 _WHOLE = 2
@@ -58,10 +59,13 @@ class Doubt:
         self._known |= look_around(new, self._sides[1], self.weights.weigh)
         return {student.row: self._known[student.row] for student in asked}
 
-    def back(self, asked: Sequence[Student], others: Sequence[Student]) -> list[tuple[Row, Likely]]:
-        """Return the pairs of some target students with some of the source that may be, asked from the other side."""
-        turned = look_around(asked, others, lambda theirs, ours: self.weights.weigh(ours, theirs))
-        by_row = {student.row: student for student in asked}
+    def between(self, ours: Sequence[Student], theirs: Sequence[Student]) -> list[tuple[Row, Likely]]:
+        """Return the pairs of some source students with some of the target that may be; the fewer ones are asked."""
+        if len(ours) <= len(theirs):
+            found = look_around(ours, theirs, self.weights.weigh)
+            return [(row, one) for row, likely in found.items() for one in likely]
+        turned = look_around(theirs, ours, lambda their, our: self.weights.weigh(our, their))
+        by_row = {student.row: student for student in theirs}
         return [(one.target.row, Likely(by_row[row], one.weight)) for row, likely in turned.items() for one in likely]
 
 
@@ -99,19 +103,26 @@ def with_evidence(  # noqa: PLR0913 - the state of one pairing
     if not asked or not free:
         return certain, held
     names = _Namesakes(asked, free, sides)
-    scene = doubt.around([student for row, student in asked.items() if row not in names.pairs])
+    everyone = asked | {one.student.row: one.student for one in held}
+    known = doubt.around([student for row, student in everyone.items() if row not in names.pairs])
+    scene = {row: likely for row, likely in known.items() if row in asked}
     around = dict(scene)
     around |= {row: (Likely(other, doubt.weights.weigh(asked[row], other)),) for row, other in names.pairs.items()}
     total = tuple(map(len, sides))
     rivals = Rivals(estimate(around, doubt.weights.size, len(certain), (total[0], total[1])))
-    for row, likely in around.items():
-        for one in likely:
-            if one.target.row in free:
-                rivals.add(asked[row], one)
-    for row, one in _from_the_other_side(names, asked, doubt):
+    may_be = [(row, one) for row, likely in scene.items() for one in likely if one.target.row in free]
+    settled: dict[Row, float] = {}
+    sources = {row: asked[row] for row in names.pairs} | {pair.source.row: pair.source for pair in certain}
+    for row, one in doubt.between(list(sources.values()), _to_be_chosen(names, scene, free)):
+        if row in names.pairs:
+            may_be.append((row, one))
+        else:
+            settled[one.target.row] = max(settled.get(one.target.row, -_FAR), one.weight.bits)
+    contested = {row for row, _ in may_be} | {one.target.row for _, one in may_be}
+    may_be += [(row, around[row][0]) for row, other in names.pairs.items() if {row, other.row} & contested]
+    for row, one in may_be:
         rivals.add(asked[row], one)
     against = _objection(surroundings, worth, single, has_identifiers=bool(found.pairs))
-    settled = _settled_rivals(scene, free, [pair.source for pair in certain], doubt)
 
     def objection(student: Student, likely: Likely) -> str:
         is_shared = settled.get(likely.target.row, -_FAR) > likely.weight.bits - MARGIN
@@ -126,20 +137,8 @@ def with_evidence(  # noqa: PLR0913 - the state of one pairing
         if row not in single and name_key(asked[row].name) == name_key(likely.target.name)
     }
     kept = [told.get(one.student.row, one) for one in held if one.student.row not in paired]
-    known = {one.student.row for one in held}
-    return pairs, [*kept, *(one for row, one in told.items() if row not in known)]
-
-
-def _settled_rivals(
-    scene: Found, free: Mapping[Row, Student], paired: Sequence[Student], doubt: Doubt
-) -> dict[Row, float]:
-    """Return for the rows that may be chosen how many bits the likeliest student has who is paired already."""
-    best = (next((one for one in likely if one.target.row in free), None) for likely in scene.values())
-    asked = {one.target.row: one.target for one in best if one}
-    found: dict[Row, float] = {}
-    for _, one in doubt.back(list(asked.values()), paired):
-        found[one.target.row] = max(found.get(one.target.row, -_FAR), one.weight.bits)
-    return found
+    before = {one.student.row for one in held}
+    return pairs, [*kept, *(one for row, one in told.items() if row not in before)]
 
 
 class _Namesakes:
@@ -161,16 +160,11 @@ class _Namesakes:
         self.left = [student for row, student in free.items() if row not in taken]
 
 
-def _from_the_other_side(names: _Namesakes, asked: Mapping[Row, Student], doubt: Doubt) -> list[tuple[Row, Likely]]:
-    """Return pairs of namesakes' rows with rows that are left over: they may be rivals."""
-    if not names.pairs or not names.left:
-        return []
-    paired = [asked[row] for row in names.pairs]
-    if len(names.left) <= len(paired):
-        return doubt.back(names.left, paired)
-    left = {student.row for student in names.left}
-    found = look_around(paired, names.left, doubt.weights.weigh)
-    return [(row, one) for row, likely in found.items() for one in likely if one.target.row in left]
+def _to_be_chosen(names: _Namesakes, scene: Found, free: Mapping[Row, Student]) -> list[Student]:
+    """Return the rows of the target that namesakes leave over, and those that are somebody's best."""
+    best = (next((one.target for one in likely if one.target.row in free), None) for likely in scene.values())
+    found = {student.row: student for student in names.left} | {student.row: student for student in best if student}
+    return list(found.values())
 
 
 def _pair(student: Student, likely: Likely) -> Pair:
@@ -178,7 +172,8 @@ def _pair(student: Student, likely: Likely) -> Pair:
     if not _is_backed(likely):
         return Pair(student, likely.target, PairedBy.NAME)
     is_plain = weight.has("identifier", How.SAME) and not weight.has("birth", How.OTHER)
-    return Pair(student, likely.target, PairedBy.IDENTIFIER if is_plain else PairedBy.EVIDENCE, weight.in_words)
+    by = PairedBy.IDENTIFIER if is_plain else PairedBy.EVIDENCE
+    return Pair(student, likely.target, by, weight.in_words, weight.kinds)
 
 
 def _is_backed(likely: Likely) -> bool:

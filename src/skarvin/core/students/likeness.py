@@ -4,7 +4,7 @@ from collections.abc import Callable, Mapping
 from functools import lru_cache
 from typing import NamedTuple
 
-from skarvin.core.texts.names import GENERATIONS, SHORT_FORMS, content_words, words
+from skarvin.core.texts.names import GENERATIONS, SHORT_FORMS, SUFFIXES, content_words, words
 
 
 class Likeness(NamedTuple):
@@ -31,8 +31,10 @@ def is_contradiction(one: str, other: str, shorts: Mapping[str, frozenset[str]] 
 
 def is_other_generation(one: str, other: str) -> bool:
     """Tell whether two names say different generations, such as Jr and III; one that says none contradicts nothing."""
+    if SUFFIXES.isdisjoint(words(one)) or SUFFIXES.isdisjoint(words(other)):
+        return False
     ours, theirs = ({GENERATIONS[word] for word in words(name) if word in GENERATIONS} for name in (one, other))
-    return bool(ours and theirs) and ours != theirs
+    return ours != theirs
 
 
 def resembling_words(one: str, other: str, shorts: Mapping[str, frozenset[str]] = SHORT_FORMS) -> list[tuple[str, str]]:

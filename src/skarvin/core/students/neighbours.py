@@ -6,6 +6,7 @@ its consonants, or is an initial of the other. Found by keys, so that the work g
 
 from collections import Counter
 from collections.abc import Iterable, Iterator
+from functools import cached_property, lru_cache
 
 from skarvin.core.gradebook import Student
 from skarvin.core.texts.names import NameKey, content_words, name_key
@@ -20,24 +21,35 @@ class Neighbours:
 
     Attributes:
         names: who has each whole name.
-        words: in how many names each word stands.
     """
 
     def __init__(self, students: Iterable[Student]) -> None:
         self.names: dict[NameKey, list[Student]] = {}
-        self.words: Counter[str] = Counter()
-        self._keys: Counter[_Key] = Counter()
+        self._kept: Counter[_Key] = Counter()
         for student in students:
-            if student.name:
-                self.names.setdefault(name_key(student.name), []).append(student)
+            if key := name_key(student.name):
+                self.names.setdefault(key, []).append(student)
+
+    @cached_property
+    def words(self) -> Counter[str]:
+        """In how many names each word stands."""
+        return Counter(word for same in self.names.values() for one in same for word in set(content_words(one.name)))
+
+    def ask(self, names: Iterable[str]) -> None:
+        """Prepare for `others_near` of these names: whoever comes near one of them is found in one go."""
+        asked = [sorted(content_words(name)) for name in names]
+        wanted = set[_Key]().union(*map(_asked, asked))
+        known = {word for words in asked for word in words}
+        for same in self.names.values():
+            for student in same if asked else ():
                 words = sorted(content_words(student.name))
-                self.words.update(set(words))
-                self._keys.update(_kept(words))
+                if not known.isdisjoint(words) and (kept := _kept(words) & wanted):
+                    self._kept.update(kept)
 
     def others_near(self, name: str, itself: str) -> bool:
         """Tell whether anybody of the file comes near `name`, besides the one who is called `itself` there."""
         own = _kept(sorted(content_words(itself)))
-        return any(self._keys[key] > (key in own) for key in _asked(sorted(content_words(name))))
+        return any(self._kept[key] > (key in own) for key in _asked(sorted(content_words(name))))
 
 
 def come_near(one: str, other: str) -> bool:
@@ -71,6 +83,7 @@ def _without_one(words: list[str]) -> Iterator[tuple[str, list[str]]]:
         yield from ((word, [*words[:place], *words[place + 1 :]]) for place, word in enumerate(words))
 
 
+@lru_cache(maxsize=1 << 16)
 def _consonants(word: str) -> str:
     """Return a word's beginning and its consonants, none twice in a row: Jon and John, Anna and Ana are alike."""
     bare = word[0] + word[1:].translate(_VOWELS)

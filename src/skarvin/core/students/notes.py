@@ -1,7 +1,8 @@
 """What is worth knowing of two classes, beside who is paired with whom."""
 
 from collections import Counter
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from types import MappingProxyType
 from typing import TypeVar
 
 from skarvin.core.findings import Finding, Source, counted, listed_rows, listing
@@ -11,6 +12,18 @@ from skarvin.core.students.pairing import Pairing
 from skarvin.core.texts.names import name_key
 
 Key = TypeVar("Key")
+_BEST_FIELD = "birth dates"
+_HELPFUL: Mapping[str, Callable[[Student], str]] = MappingProxyType(
+    {
+        "identifiers": lambda student: student.identifier,
+        _BEST_FIELD: lambda student: student.birth,
+    }
+)
+"""The fields that tell students apart."""
+_MOSTLY = 0.5
+"""A file has a field if so many of its students have it."""
+_MANY_HELD = 0.25
+"""From so large a share of students in doubt on, a field is named that neither file has."""
 
 
 def class_notes(
@@ -47,7 +60,29 @@ def class_notes(
         text = counted(len(gone), "student is", "students are")
         what = f"{text} in the form and not in the export, and may have left: {_rows(gone)}"
         notes.append(Finding("may-have-left", what))
-    return notes
+    return [*notes, *_missing_fields(source, target, pairing)]
+
+
+def _missing_fields(source: Sequence[Student], target: Sequence[Student], pairing: Pairing) -> Iterator[Finding]:
+    """Tell which fields would help with the students in doubt: those that one file has, or neither where most wait."""
+    if not pairing.held:
+        return
+    are_many = len(pairing.held) > _MANY_HELD * (len(pairing.held) + len(pairing.pairs))
+    whom = "the student to confirm" if len(pairing.held) == 1 else f"the {len(pairing.held):,} students to confirm"
+    for title, value in _HELPFUL.items():
+        there = {name: _filled(side, value) for name, side in (("export", source), ("form", target))}
+        without = [name for name, share in there.items() if not share]
+        if len(without) == 1 and max(there.values()) >= _MOSTLY:
+            where = without[0]
+            what = f"{title} would help with {whom} if the {where} had them: only the other file does"
+            yield Finding("field-would-help", what)
+        elif without and are_many and title == _BEST_FIELD:
+            yield Finding("field-would-help", f"{title} in both files would help with {whom}")
+
+
+def _filled(students: Sequence[Student], value: Callable[[Student], str]) -> float:
+    """Return for which share of the students something stands in a field."""
+    return sum(1 for student in students if value(student).strip()) / max(1, len(students))
 
 
 def _in_some_only(source: Sequence[Student], identifiers: Sequence[Identifier]) -> list[Finding]:

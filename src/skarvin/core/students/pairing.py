@@ -42,12 +42,13 @@ class Further(NamedTuple):
 
 
 class Pair(NamedTuple):
-    """One student on both sides, and what tells so; in words where several fields had to."""
+    """One student on both sides, and what tells so; where several fields had to, in words, and of which kinds it is."""
 
     source: Student
     target: Student
     by: PairedBy = PairedBy.IDENTIFIER
     evidence: str = ""
+    kinds: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -94,6 +95,11 @@ class Pairing:
         first: dict[Row, Row] = {}
         found = [(pair, first.setdefault(pair.target.row, pair.source.row)) for pair in self.pairs]
         return [(pair, row) for pair, row in found if pair.source.row != row]
+
+    @property
+    def kinds(self) -> Counter[str]:
+        """How many pairs each kind of evidence speaks for, or against, where several fields had to tell."""
+        return Counter(kind for pair in self.pairs for kind in pair.kinds)
 
     @property
     def share(self) -> float:

@@ -10,10 +10,10 @@ from types import MappingProxyType
 
 from skarvin.core.findings import Row
 from skarvin.core.gradebook import Student
+from skarvin.core.students.agreements import How
 from skarvin.core.students.by_weight import Likely
 from skarvin.core.students.doubt import Doubt
 from skarvin.core.students.evidence import Suggestion
-from skarvin.core.students.weights import How
 
 _LEAST, _LEAST_OF_TWO = 1.0, -4.0
 """Fewer bits than these are shared by many who are strangers; where two things agree, another number may be a slip."""
@@ -84,7 +84,8 @@ def _assign(found: dict[Row, list[Suggestion]]) -> dict[Row, Row]:
             if suggestions:
                 first[rows[0]] = suggestions[0].target.row
             continue
-        first |= _solve(rows, found)
+        best = {row: found[row][0].target.row for row in rows if found[row]}
+        first |= best if len(set(best.values())) == len(best) else _solve(rows, found)
     return first
 
 

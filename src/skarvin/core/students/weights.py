@@ -7,81 +7,31 @@ student's fields slip is counted in the pairs that are sure already, with a litt
 """
 
 import re
-from collections import Counter, defaultdict
+from collections import Counter
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
-from enum import Enum
 from functools import cached_property
-from math import log2
 from typing import NamedTuple
 
 from skarvin.core.gradebook import Student
+from skarvin.core.students.agreements import Agreement, Chances, How
 from skarvin.core.students.evidence import days_differ
 from skarvin.core.students.likeness import is_other_generation
+from skarvin.core.students.name_weights import NameWeights
 from skarvin.core.students.pairing import Further
+from skarvin.core.students.slips import count_near, is_near, slips_between
 from skarvin.core.texts.names import content_words, words
 
-_UNSEEN = 0.25
-"""So often a value that one row has is expected to stand in another by chance, though none has it here."""
-_SPREAD = {"name": 60, "birth": 365, "further": 400}
-"""Over so many other values a field is spread at least, however small the files are."""
-_USUAL, _MOST_LEARNED = 25, 600
-"""So many pairs weigh as much as the usual shares below, and from so many it is learned how fields slip."""
-_ADDED = 1.5
-"""What a word that only one side has says against: many names are written shorter."""
-_INITIAL = 1.0
-_SHORT_WORD, _LONG_WORD = 4, 6
-_NEAR_SHORT = 8
-"""Short words are near others so many times as often as long ones."""
-_TWO_SLIPS = 0.3
-_BOTH_NAMES = 4.0
-"""Two words that are both names of several here are less likely a slip: Caitlin and Caitlyn."""
-_LEAST_PART = 3
+_MOST_LEARNED = 600
+"""From so many pairs it is learned how fields slip."""
+_MOST_ASKED = 100
+"""Of so many identifiers it is counted how many others are one slip away."""
 _NEAR_BIRTHS = 0.004
 """How often two birth dates differ in one digit, or in the order of day and month."""
+_CUT = 60.0
+"""More bits than these prove no more: it keeps the powers of two within bounds."""
 _DIGITS = re.compile(r"\d+")
 _LETTERS = re.compile(r"[^\W\d_]+")
-
-
 _ORDER = ("section", "birth", "leaving", "identifier", "further", "words", "generation")
-
-
-class How(Enum):
-    """How a field of two rows agrees."""
-
-    SAME = "same"
-    NEAR = "near"
-    OTHER = "other"
-
-
-class Shares(NamedTuple):
-    """How often a field of one student is the same, nearly the same, and another in two files."""
-
-    same: float
-    near: float
-    other: float
-
-    def of(self, how: How) -> float:
-        """Return the share of one kind."""
-        return {How.SAME: self.same, How.NEAR: self.near, How.OTHER: self.other}[how]
-
-
-_USUALLY = {
-    "identifier": Shares(0.93, 0.04, 0.03),
-    "birth": Shares(0.93, 0.035, 0.035),
-    "name": Shares(0.85, 0.09, 0.06),
-    "further": Shares(0.85, 0.05, 0.10),
-    "section": Shares(0.9, 0.0, 0.1),
-    "leaving": Shares(0.97, 0.0, 0.03),
-}
-
-
-class Agreement(NamedTuple):
-    """What one field says: how it agrees, how many bits that is worth, and in words."""
-
-    field: str
-    how: How
-    bits: float
-    words: str
 
 
 class Weight(NamedTuple):
@@ -90,13 +40,31 @@ class Weight(NamedTuple):
     bits: float
     agreements: tuple[Agreement, ...]
 
+    @property
+    def likelihood(self) -> float:
+        """How much likelier all that is said is of one student's rows than of two."""
+        return float(2.0 ** min(self.bits, _CUT))
+
     def has(self, field: str, *hows: How) -> bool:
         """Tell whether a field agrees in one of some ways."""
-        return any(one.field == field and one.how in hows for one in self.agreements)
+        for one in self.agreements:  # noqa: SIM110 - asked so often that it must not make a generator
+            if one.field == field and one.how in hows:
+                return True
+        return False
 
     def count(self, field: str, *hows: How) -> int:
         """Return how many agreements of a field there are of some kinds."""
         return sum(one.field == field and one.how in hows for one in self.agreements)
+
+    @property
+    def kinds(self) -> tuple[str, ...]:
+        """What kinds of evidence there are, the name's first."""
+        equal, near, other = (self.count("name", how) for how in How)
+        name = "another name" if other else "nearly the same name"
+        name = "a part of the name" if other and (equal or near) else name
+        name = "same name" if equal and not near and not other and not self.has("words", How.OTHER) else name
+        rest = dict.fromkeys(one.words for one in self.agreements if one.field != "name" and one.words)
+        return (name, *rest) if equal or near or other else tuple(rest)
 
     @property
     def in_words(self) -> str:
@@ -138,219 +106,114 @@ class Weights:
         sections = ({student.section.casefold() for student in side} for side in self._sides)
         self._known_sections = frozenset.intersection(*map(frozenset, sections))
         self._leavings = self._counts(lambda student: student.leaving)
-        self._shares = dict(_USUALLY)
-        self._learn(sure)
+        self._set(Chances(self.size))
+        some = sorted(sure, key=lambda pair: pair[0].identifier)[:_MOST_LEARNED]
+        self._set(self._chances.learned(agreement for pair in some for agreement in self._agreements(*pair)))
+
+    def _set(self, chances: Chances) -> None:
+        self._chances = chances
+        self._names = NameWeights(self._words, chances, self._shorts)
+        self._labels: dict[tuple[str, str], Agreement] = {}
 
     def _counts(self, value: Callable[[Student], str]) -> Counter[str]:
         """Return how many rows have each value, in the file in which more have it: sides can be swapped."""
         ours, theirs = (Counter(filter(None, map(value, side))) for side in self._sides)
         return ours | theirs
 
-    def _learn(self, sure: Iterable[tuple[Student, Student]]) -> None:
-        """Count in pairs that are sure how often each field slips."""
-        seen: dict[str, Counter[How]] = defaultdict(Counter)
-        for one, other in sorted(sure, key=lambda pair: pair[0].identifier)[:_MOST_LEARNED]:
-            for agreement in self._agreements(one, other):
-                seen[agreement.field][agreement.how] += 1
-        for field, usual in _USUALLY.items():
-            count = seen[field]
-            total = count.total() + _USUAL
-            self._shares[field] = Shares(*((count[how] + _USUAL * usual.of(how)) / total for how in How))
-
     def weigh(self, one: Student, other: Student) -> Weight:
         """Return what all fields say of two rows being one student's."""
-        found = tuple(self._agreements(one, other))
-        return Weight(sum(agreement.bits for agreement in found), found)
+        found = self._agreements(one, other)
+        return Weight(sum([agreement.bits for agreement in found]), tuple(found))
 
-    def _agreements(self, one: Student, other: Student) -> Iterator[Agreement]:
-        yield from self._identifiers(one.identifier.strip(), other.identifier.strip())
-        yield from self._names(one, other)
-        yield from self._birth_dates(one.birth, other.birth)
-        yield from self._labels("section", one.section.casefold(), other.section.casefold(), self._sections)
-        yield from self._labels("leaving", one.leaving, other.leaving, self._leavings)
+    def _agreements(self, one: Student, other: Student) -> list[Agreement]:
+        ours, theirs = words_of(one), words_of(other)
+        found = self._names.agreements(ours, theirs) if ours and theirs else []
+        if found and is_other_generation(one.name, other.name):
+            found.append(self._told("generation", How.OTHER, 1.0, "another generation", like="name"))
+        if one.identifier and other.identifier:
+            found += self._identifiers(one.identifier.strip(), other.identifier.strip())
+        if one.birth and other.birth:
+            found.append(self._birth_dates(one.birth, other.birth))
+        if one.section and other.section:
+            found += self._sections_of(one.section.casefold(), other.section.casefold())
+        if one.leaving and other.leaving:
+            found.append(self._label("leaving", one.leaving, other.leaving, self._leavings, "leaving year"))
         for further in self._further:
-            yield from self._others(further, further.ours.get(one.row, ""), further.theirs.get(other.row, ""))
+            found += self._others(further, further.ours.get(one.row, ""), further.theirs.get(other.row, ""))
+        return found
 
-    def _bits(self, field: str, how: How, by_chance: float) -> float:
-        return log2(max(self._shares[field].of(how), 1e-6) / min(max(by_chance, 1e-12), 1.0))
-
-    def _chance(self, count: int, field: str) -> float:
-        """Return how often another student has a value that so many rows of the form have."""
-        return (max(count - 1, 0) + _UNSEEN) / (self.size - 1 + _SPREAD[field])
+    def _told(self, field: str, how: How, chance: float, what: str, like: str = "") -> Agreement:
+        return Agreement(field, how, self._chances.bits(like or field, how, chance), what)
 
     def _identifiers(self, one: str, other: str) -> Iterator[Agreement]:
         if not one or not other:
             return
         if one == other:
-            yield Agreement(
-                "identifier", How.SAME, self._bits("identifier", How.SAME, self._same_numbers), "same identifier"
-            )
+            yield self._told("identifier", How.SAME, self._same_numbers, "same identifier")
         elif is_near(one, other):
-            chance = self._near_numbers
-            yield Agreement(
-                "identifier", How.NEAR, self._bits("identifier", How.NEAR, chance), "nearly the same identifier"
-            )
+            yield self._told("identifier", How.NEAR, self._near_numbers, "nearly the same identifier")
         else:
-            yield Agreement("identifier", How.OTHER, self._bits("identifier", How.OTHER, 1.0), "another identifier")
+            yield self._told("identifier", How.OTHER, 1.0, "another identifier")
 
     @cached_property
     def _numbers(self) -> Counter[str]:
         return self._counts(lambda student: student.identifier.strip())
 
     @cached_property
-    def _pairs(self) -> float:
-        return max(1.0, self.size * (self.size - 1) / 2)
-
-    @cached_property
     def _same_numbers(self) -> float:
         """How often two students have one identifier: counted within the form, where nobody should."""
-        return (sum(count * (count - 1) // 2 for count in self._numbers.values()) + _UNSEEN) / self._pairs
+        return self._chances.of_pairs(sum(count * (count - 1) // 2 for count in self._numbers.values()))
 
     @cached_property
     def _near_numbers(self) -> float:
         """How often two students have identifiers that are one slip apart: numbers in a row often are."""
-        sharing: dict[str, list[str]] = defaultdict(list)
-        for number in self._numbers:
-            for rest in shortened(number):
-                sharing[rest].append(number)
-        count = sum(len(numbers) * (len(numbers) - 1) // 2 for numbers in sharing.values())
-        return min(1.0, (count + _UNSEEN) / self._pairs)
+        known = sorted(self._numbers)
+        some = known[:: len(known) // _MOST_ASKED + 1]
+        return self._chances.of_pairs(count_near(some, known) * len(known) / max(1, len(some)) / 2)
 
-    def _birth_dates(self, one: str, other: str) -> Iterator[Agreement]:
-        if not one or not other:
-            return
+    def _birth_dates(self, one: str, other: str) -> Agreement:
         if one == other or not days_differ(one, other):
-            chance = self._chance(max(self._births[one], self._births[other]), "birth")
-            yield Agreement("birth", How.SAME, self._bits("birth", How.SAME, chance), "same birth date")
-        elif _are_near_days(one, other):
-            bits = self._bits("birth", How.NEAR, _NEAR_BIRTHS)
-            yield Agreement("birth", How.NEAR, bits, "birth date one digit off")
-        else:
-            yield Agreement("birth", How.OTHER, self._bits("birth", How.OTHER, 1.0), "another birth date")
+            chance = self._chances.of(max(self._births[one], self._births[other]), "birth")
+            return self._told("birth", How.SAME, chance, "same birth date")
+        if _are_near_days(one, other):
+            return self._told("birth", How.NEAR, _NEAR_BIRTHS, "birth date one digit off")
+        return self._told("birth", How.OTHER, 1.0, "another birth date")
 
-    def _labels(self, field: str, one: str, other: str, seen: Counter[str]) -> Iterator[Agreement]:
-        if not one or not other:
-            return
-        title = {"section": "section", "leaving": "leaving year"}[field]
-        if one == other:
+    def _sections_of(self, one: str, other: str) -> Iterator[Agreement]:
+        if one == other or {one, other} <= self._known_sections:
+            yield self._label("section", one, other, self._sections, "section")
+
+    def _label(self, field: str, one: str, other: str, seen: Counter[str], title: str) -> Agreement:
+        key = (field, one if one == other else "")
+        if key not in self._labels:
             share = (seen[other] + 1) / (self.size + 1)
-            yield Agreement(field, How.SAME, self._bits(field, How.SAME, share), f"same {title}")
-        elif field == "leaving" or {one, other} <= self._known_sections:
-            yield Agreement(field, How.OTHER, self._bits(field, How.OTHER, 1.0), f"another {title}")
+            same, different = (How.SAME, share, f"same {title}"), (How.OTHER, 1.0, f"another {title}")
+            self._labels[key] = self._told(field, *(same if one == other else different))
+        return self._labels[key]
 
     def _others(self, further: Further, one: str, other: str) -> Iterator[Agreement]:
         one, other = (text.strip().casefold() for text in (one, other))
         if not one or not other:
             return
+        by_chance = self._chances.of(1, "further")
         if one == other or one.partition("@")[0] == other.partition("@")[0]:
-            chance = _UNSEEN / (self.size - 1 + _SPREAD["further"])
-            yield Agreement("further", How.SAME, self._bits("further", How.SAME, chance), f"same {further.title}")
+            yield self._told("further", How.SAME, by_chance, f"same {further.title}")
         elif is_near(one, other):
-            chance = 4 * _UNSEEN / (self.size - 1 + _SPREAD["further"])
-            yield Agreement(
-                "further", How.NEAR, self._bits("further", How.NEAR, chance), f"nearly the same {further.title}"
-            )
+            yield self._told("further", How.NEAR, 4 * by_chance, f"nearly the same {further.title}")
         else:
-            yield Agreement("further", How.OTHER, self._bits("further", How.OTHER, 1.0), f"another {further.title}")
-
-    def _names(self, one: Student, other: Student) -> Iterator[Agreement]:
-        ours, theirs = words_of(one), words_of(other)
-        if not ours or not theirs:
-            return
-        mine, yours = list(ours), list(theirs)
-        for word in ours:
-            if word in yours:
-                mine.remove(word)
-                yours.remove(word)
-                chance = self._chance(self._words[word], "name")
-                yield Agreement("name", How.SAME, self._bits("name", How.SAME, chance), word)
-        met = [(near, a, b) for a in mine for b in yours if (near := self._near(a, b))]
-        for agreement, a, b in sorted(met, key=lambda one: (-one[0].bits, one[1], one[2])):
-            if a in mine and b in yours:
-                mine.remove(a)
-                yours.remove(b)
-                yield agreement
-        for _ in range(min(len(mine), len(yours))):
-            yield Agreement("name", How.OTHER, self._bits("name", How.OTHER, 1.0), "another name")
-        rest = abs(len(mine) - len(yours))
-        if rest:
-            yield Agreement("words", How.OTHER, -_ADDED * rest, "")
-        if is_other_generation(one.name, other.name):
-            yield Agreement("generation", How.OTHER, self._bits("name", How.OTHER, 1.0), "another generation")
-
-    def _near(self, one: str, other: str) -> Agreement | None:
-        """Return what two words say that are nearly one; None where they aren't."""
-        told = f"{one.title()} like {other.title()}"
-        if _spelled(one) == _spelled(other):
-            chance = self._chance(self._words[one] + self._words[other], "name")
-            return Agreement("name", How.NEAR, self._bits("name", How.SAME, chance) - 1, told)
-        if one in self._shorts.get(other, ()) or other in self._shorts.get(one, ()):
-            chance = self._chance(max(self._words[one], self._words[other]), "name")
-            return Agreement("name", How.NEAR, self._bits("name", How.NEAR, chance), f"{one.title()}/{other.title()}")
-        if 1 in {len(one), len(other)}:
-            is_same = one[0] == other[0]
-            return Agreement("name", How.NEAR, _INITIAL, f"initial {one[0].upper()}") if is_same else None
-        shorter, longer = sorted((one, other), key=len)
-        if shorter in longer and len(shorter) >= _LEAST_PART:
-            chance = 4 * self._chance(self._near_words(shorter) + 1, "name")
-            told = f"{one.title()} in {other.title()}" if one == shorter else f"{other.title()} in {one.title()}"
-            return Agreement("name", How.NEAR, self._bits("name", How.NEAR, chance), told)
-        slips = _distance()(one, other)
-        most = 2 if len(shorter) >= _LONG_WORD else 1
-        if slips > most:
-            return None
-        count = max(self._near_words(one), self._near_words(other))
-        chance = 4 * self._chance(count, "name") * (_NEAR_SHORT if len(shorter) <= _SHORT_WORD else 1)
-        bits = self._bits("name", How.NEAR, chance) + (log2(_TWO_SLIPS) - 2 if slips > 1 else 0.0)
-        if min(self._words[one], self._words[other]) > 1:
-            bits -= _BOTH_NAMES
-        return Agreement("name", How.NEAR, bits, told)
-
-    def _near_words(self, word: str) -> int:
-        """Return in how many names a word stands that is one slip away."""
-        near = {other for rest in shortened(word) for other in self._by_rest.get(rest, ())} - {word}
-        return sum(self._words[other] for other in near)
-
-    @cached_property
-    def _by_rest(self) -> dict[str, list[str]]:
-        found: dict[str, list[str]] = defaultdict(list)
-        for word in self._words:
-            for rest in shortened(word):
-                found[rest].append(word)
-        return found
-
-
-def _spelled(word: str) -> str:
-    """Return a word with its umlauts as one letter: Mueller as Muller."""
-    return word.replace("ae", "a").replace("oe", "o").replace("ue", "u")
+            yield self._told("further", How.OTHER, 1.0, f"another {further.title}")
 
 
 def words_of(student: Student) -> Sequence[str]:
     """Return the words of a student's name; of one without a name, those of the address that identifies him or her."""
-    if student.name.strip():
-        return content_words(student.name)
-    local, at, _ = student.identifier.partition("@")
-    return [word for word in words(" ".join(_LETTERS.findall(local))) if len(word) > 1] if at else []
+    return content_words(student.name) or _address_words(student.identifier)
 
 
-def shortened(text: str) -> set[str]:
-    """Return a text, and what is left of it without each of its characters: texts one slip apart share one of these."""
-    return {text, *(text[:place] + text[place + 1 :] for place in range(len(text)))}
-
-
-def is_near(one: str, other: str) -> bool:
-    """Tell whether two different identifiers are one slip apart: a sign more, less, another, or two swapped."""
-    if one == other or min(len(one), len(other)) < 4 or abs(len(one) - len(other)) > 1:  # noqa: PLR2004 - too short
-        return False
-    return _distance()(one, other) <= 1
+def _address_words(address: str) -> tuple[str, ...]:
+    local, at, _ = address.partition("@")
+    return tuple(word for word in words(" ".join(_LETTERS.findall(local))) if len(word) > 1) if at else ()
 
 
 def _are_near_days(one: str, other: str) -> bool:
     ours, theirs = ("".join(_DIGITS.findall(text)) for text in (one, other))
-    return len(ours) == len(theirs) and _distance()(ours, theirs) <= 1
-
-
-def _distance() -> Callable[[str, str], int]:
-    from rapidfuzz.distance import DamerauLevenshtein  # noqa: PLC0415 - only where something differs
-
-    return DamerauLevenshtein.distance
+    return len(ours) == len(theirs) and slips_between(ours, theirs) <= 1

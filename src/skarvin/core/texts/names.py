@@ -27,6 +27,7 @@ PARTICLES = phrase_set(_WORDS_OF_NAMES.particles)
 _JOINED = phrase_set(_WORDS_OF_NAMES.joined)
 GENERATIONS = _WORDS_OF_NAMES.generations
 SUFFIXES = frozenset(GENERATIONS)
+_WITHOUT_CONTENT = PARTICLES | SUFFIXES
 SHORT_FORMS: Mapping[str, frozenset[str]] = MappingProxyType(
     {name: phrase_set(forms) for name, forms in _WORDS_OF_NAMES.short_forms.items()}
 )
@@ -36,16 +37,27 @@ SHORT_FORMS: Mapping[str, frozenset[str]] = MappingProxyType(
 @lru_cache(maxsize=_MOST_NAMES)
 def words(name: str) -> tuple[str, ...]:
     """Return a name's words in the order in which they stand, folded."""
-    plain = _APOSTROPHES.sub("", name).casefold()
-    if not plain.isascii():
-        spelled = unicodedata.normalize("NFKD", plain.translate(_LETTERS))
-        plain = "".join(sign for sign in spelled if not unicodedata.combining(sign))
+    every = [word for part in name.replace(",", " ").split() for word in _folded(part)]
+    if _JOINED.isdisjoint(every):
+        return tuple(every)
     found: list[str] = []
-    for word in _WORDS.findall(plain):
+    for word in every:
         if found and found[-1] in _JOINED:
             word = found.pop() + word  # noqa: PLW2901 - O Rourke is O'Rourke
         found.append(word)
     return tuple(found)
+
+
+@lru_cache(maxsize=_MOST_NAMES)
+def _folded(part: str) -> tuple[str, ...]:
+    """Return the words of a part of a name that has no blank and no comma: names have parts in common."""
+    if part.isascii() and part.isalpha():
+        return (part.lower(),)
+    plain = _APOSTROPHES.sub("", part).casefold()
+    if not plain.isascii():
+        spelled = unicodedata.normalize("NFKD", plain.translate(_LETTERS))
+        plain = "".join([sign for sign in spelled if not unicodedata.combining(sign)])
+    return tuple(_WORDS.findall(plain))
 
 
 def by_family(name: str) -> tuple[tuple[str, ...], ...]:
@@ -70,7 +82,9 @@ def spread_key(name: str) -> NameKey:
     return name_key("".join(_UMLAUTS.get(sign, sign) for sign in text))
 
 
-def content_words(name: str) -> list[str]:
+def content_words(name: str) -> tuple[str, ...]:
     """Return the words that make a name someone's: without particles and suffixes, unless there is nothing else."""
-    found = [word for word in words(name) if word not in PARTICLES and word not in SUFFIXES]
-    return found or list(words(name))
+    every = words(name)
+    if _WITHOUT_CONTENT.isdisjoint(every):
+        return every
+    return tuple(word for word in every if word not in _WITHOUT_CONTENT) or every
