@@ -121,7 +121,7 @@ def run() -> int:  # noqa: PLR0911 - a way out for each kind of end
         return _EXIT_CODES[Refused]
     except MemoryError:
         what = "this takes more memory than there is here"
-        return _say(Refused(Finding("memory", what, mend="Nothing was written. Move the classes apart.")))
+        return _say(Refused(Finding("memory", what, mend="No file was left half written. Move the classes apart.")))
     except SystemExit:  # Click's way out when nobody reads any more
         return _UNSHOWN
     except OSError as error:

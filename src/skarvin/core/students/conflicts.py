@@ -19,6 +19,7 @@ if TYPE_CHECKING:
 Sides = tuple[Sequence[Student], Sequence[Student]]
 """The students of the export and those of the form."""
 _OTHER_BIRTH = "the birth dates differ"
+_NEARER = "another name in these files comes nearer"
 _PATTERN = 3
 """From so many contradictions of one kind on, the pattern is said, and all rows in it are held."""
 
@@ -51,13 +52,15 @@ class Weighed(NamedTuple):
     """The pairs that nothing contradicts, the held, and the rows that are out of step.
 
     `single` are the rows of held students against whom one thing speaks and no more: another name that is nobody
-    else's, a name that somebody else's comes nearer, or another birth date. All that is known may outweigh it.
+    else's, a name that somebody else's comes nearer, or another birth date. All that is known may outweigh it; `nearer`
+    are those of them against whom nothing speaks but a nearer name.
     """
 
     certain: list[Pair]
     held: list[HeldStudent]
     shift: Shift = NO_SHIFT
     single: frozenset[Row] = frozenset()
+    nearer: frozenset[Row] = frozenset()
 
 
 def without_conflicts(found: Pairing, sides: Sides, names: NameRules) -> Weighed:
@@ -91,18 +94,34 @@ def without_conflicts(found: Pairing, sides: Sides, names: NameRules) -> Weighed
     single = {row for row in against if row not in moved}
     if unlike:
         agreeing = {row for pair in certain if _is_one_name(pair) for row in (pair.source.row, pair.target.row)}
-        single |= {pair.source.row for pair in unlike if not _is_somebody_elses(pair, classes(), agreeing)}
-    return Weighed(rest, held, shift, frozenset(single))
+        moved_names = {row for pair in wrong for row in (pair.source.row, pair.target.row)}
+        known = _Known(agreeing, moved_names)
+        single |= {pair.source.row for pair in unlike if not _is_somebody_elses(pair, classes(), known)}
+    nearer = frozenset(row for row in single if against.get(row) == _NEARER)
+    return Weighed(rest, held, shift, frozenset(single), nearer)
 
 
-def _is_somebody_elses(pair: Pair, classes: "Sequence[Neighbours]", agreeing: Container[Row]) -> bool:
+class _Known(NamedTuple):
+    """The rows whose own names agree, and those whose own identifier has another name: names may have moved there."""
+
+    agreeing: Container[Row]
+    unlike: Container[Row]
+
+
+def _is_somebody_elses(pair: Pair, classes: "Sequence[Neighbours]", known: _Known) -> bool:
     """Tell whether the name of either row is somebody else's of the other file, whom nothing else tells apart.
 
-    Where names have moved, those who had them have other names now; a namesake whose own names agree is only one.
+    Where names have moved, those who had them have other names now; a namesake whose own names agree is only one, and
+    so is one with another birth date than both rows have.
     """
     source, target = classes
+    births = set(_births(pair))
+    birth = births.pop() if len(births) == 1 else ""
     others = [*target.names.get(name_key(pair.source.name), ()), *source.names.get(name_key(pair.target.name), ())]
-    return any(other.row not in agreeing for other in others)
+    return any(
+        other.row not in known.agreeing and (other.row in known.unlike or not days_differ(other.birth, birth))
+        for other in others
+    )
 
 
 def _weighed(
@@ -189,7 +208,7 @@ def _fits_another(
         and not _come_near()(ours, theirs)
         and (target.others_near(ours, theirs) or source.others_near(theirs, ours))
     ):
-        return "another name in these files comes nearer"
+        return _NEARER
     if any(target.words[mine] and source.words[yours] for mine, yours in resembling_words(ours, theirs, shorts)):
         return "the names only resemble each other, and both are names of others in these files"
     return ""

@@ -89,7 +89,7 @@ def pair_students(
         doubt = Doubt((source, target), certain, rule.shorts, rule.further)
         worth = Worth(rule.names, rule.better_than_names, rule.certainty)
         sides = (chosen, target)
-        certain, held = with_evidence(by_identifier, certain, held, weighed.single, doubt, surroundings, sides, worth)
+        certain, held = with_evidence(by_identifier, certain, held, weighed, doubt, surroundings, sides, worth)
     certain, held, decided, out = with_decisions(certain, held, by_identifier, target, decisions, rule.identifiers)
     out += [*by_identifier.left_out, *unwanted]
     known = (by_identifier, doubt)

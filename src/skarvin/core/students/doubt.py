@@ -10,6 +10,7 @@ from skarvin.core.reasons import Cause, Reason
 from skarvin.core.students.agreements import How
 from skarvin.core.students.by_name import NameUse, by_name, namesake
 from skarvin.core.students.by_weight import MARGIN, Found, Likely, Objection, Rivals, choose, estimate, look_around
+from skarvin.core.students.conflicts import Weighed
 from skarvin.core.students.evidence import Surroundings
 from skarvin.core.students.neighbours import come_near
 from skarvin.core.students.pairing import Certainty, Further, HeldStudent, Pair, PairedBy, Pairing
@@ -73,7 +74,7 @@ def with_evidence(  # noqa: PLR0913 - the state of one pairing
     found: Pairing,
     certain: list[Pair],
     held: list[HeldStudent],
-    single: frozenset[Row],
+    weighed: Weighed,
     doubt: Doubt,
     surroundings: Surroundings,
     sides: tuple[Sequence[Student], Sequence[Student]],
@@ -85,7 +86,7 @@ def with_evidence(  # noqa: PLR0913 - the state of one pairing
         found: who is paired by identifier.
         certain: the pairs that nothing contradicts.
         held: those who are held so far.
-        single: the rows of those among them against whom one thing speaks and no more.
+        weighed: which of those among them have one thing against them and no more.
         doubt: what is known of both files.
         surroundings: what speaks against pairs by name.
         sides: the students of both.
@@ -94,7 +95,7 @@ def with_evidence(  # noqa: PLR0913 - the state of one pairing
     again = {
         waiting.student.row: waiting
         for waiting in held
-        if waiting.why.cause is Cause.NO_IDENTIFIER or waiting.student.row in single
+        if waiting.why.cause is Cause.NO_IDENTIFIER or waiting.student.row in weighed.single
     }
     asked = {student.row: student for student in found.source_only}
     asked |= {row: waiting.student for row, waiting in again.items()}
@@ -122,7 +123,7 @@ def with_evidence(  # noqa: PLR0913 - the state of one pairing
     may_be += [(row, around[row][0]) for row, other in names.pairs.items() if {row, other.row} & contested]
     for row, one in may_be:
         rivals.add(asked[row], one)
-    against = _objection(surroundings, worth, single, has_identifiers=bool(found.pairs))
+    against = _objection(surroundings, worth, weighed, has_identifiers=bool(found.pairs))
 
     def objection(student: Student, likely: Likely) -> str:
         is_shared = settled.get(likely.target.row, -_FAR) > likely.weight.bits - MARGIN
@@ -134,7 +135,7 @@ def with_evidence(  # noqa: PLR0913 - the state of one pairing
     told = {
         row: HeldStudent(asked[row], Reason(Cause.NAME_ALONE, f"same name as form {likely.target.row}, but {why}"))
         for row, (likely, why) in chosen.objections.items()
-        if row not in single and name_key(asked[row].name) == name_key(likely.target.name)
+        if row not in weighed.single and name_key(asked[row].name) == name_key(likely.target.name)
     }
     kept = [told.get(one.student.row, one) for one in held if one.student.row not in paired]
     before = {one.student.row for one in held}
@@ -182,7 +183,7 @@ def _is_backed(likely: Likely) -> bool:
     return any(weight.has(field, How.SAME, How.NEAR) for field in ("identifier", "birth", "further"))
 
 
-def _objection(surroundings: Surroundings, worth: Worth, single: frozenset[Row], *, has_identifiers: bool) -> Objection:
+def _objection(surroundings: Surroundings, worth: Worth, weighed: Weighed, *, has_identifiers: bool) -> Objection:
     """Return what tells why two rows may not be paired without asking, however much agrees."""
 
     def why(student: Student, likely: Likely) -> str:  # noqa: PLR0911 - a way out for each thing that speaks against it
@@ -190,7 +191,8 @@ def _objection(surroundings: Surroundings, worth: Worth, single: frozenset[Row],
         if weight.has("generation", How.OTHER):
             return "another generation"
         if weight.has("identifier", How.SAME):
-            return _against_equal_identifiers(weight, is_single=student.row in single)
+            is_unlike = student.row in weighed.single and student.row not in weighed.nearer
+            return _against_equal_identifiers(weight, is_unlike=is_unlike)
         if worth.names is NameUse.ASK:
             return 'the transfer says names = "ask"'
         against = surroundings.contradiction(student, likely.target)
@@ -205,14 +207,14 @@ def _objection(surroundings: Surroundings, worth: Worth, single: frozenset[Row],
     return why
 
 
-def _against_equal_identifiers(weight: Weight, *, is_single: bool) -> str:
+def _against_equal_identifiers(weight: Weight, *, is_unlike: bool) -> str:
     """Return what else than one thing speaks against two rows with one identifier."""
     named = weight.count("name", How.SAME, How.NEAR)
     if weight.has("birth", How.OTHER):
-        is_one_name = weight.has("name", How.SAME) and not weight.has("name", How.OTHER)
+        is_one_name = (weight.has("name", How.SAME) or named >= _WHOLE) and not weight.has("name", How.OTHER)
         return "" if is_one_name else "another birth date and another name"
     is_dated = weight.has("birth", How.SAME) or (weight.has("birth", How.NEAR) and bool(named))
-    return "another name" if is_single and not is_dated else ""
+    return "another name" if is_unlike and not is_dated else ""
 
 
 def _is_numbered_otherwise(weight: Weight) -> bool:
