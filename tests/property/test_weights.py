@@ -142,7 +142,7 @@ def test_all_who_share_something_rare_are_looked_at(seed: int, size: int) -> Non
     chance = random.Random(seed)
     source, target, truth = make_classes(size, chance, slips=0.0, without_id=0.5, large=True)
     by_row = {student.row: student for student in target}
-    candidates = Candidates(source, target)
+    candidates = Candidates(source, target, Weights(source, target, SHORT_FORMS))
     for student in source:
         if student.row in truth:
             assert candidates.of(student)[0] == by_row[truth[student.row]]

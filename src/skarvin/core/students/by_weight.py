@@ -13,7 +13,7 @@ from skarvin.core.findings import Row
 from skarvin.core.gradebook import Student
 from skarvin.core.students.candidates import Candidates
 from skarvin.core.students.pairing import Certainty
-from skarvin.core.students.weights import Weight
+from skarvin.core.students.weights import Weight, Weights
 
 _ROUNDS = 12
 _LOST = 0.1
@@ -76,15 +76,20 @@ class Odds(NamedTuple):
 
 
 def look_around(
-    asked: Sequence[Student], others: Sequence[Student], weigh: Callable[[Student, Student], Weight]
+    asked: Sequence[Student], others: Sequence[Student], weights: Weights, *, is_turned: bool = False
 ) -> Found:
-    """Return for each student in doubt who of the others he or she may be, weighed."""
+    """Return for each student in doubt who of the others he or she may be, weighed.
+
+    If `is_turned`, those who are asked for are students of the target, and the others of the source.
+    """
     if not asked or not others:
         return {student.row: () for student in asked}
-    candidates = Candidates(asked, others)
+    candidates = Candidates(asked, others, weights)
     found: dict[Row, Sequence[Likely]] = {}
     for student in asked:
-        likely = [Likely(other, weigh(student, other)) for other in candidates.of(student)]
+        around = candidates.of(student)
+        weighed = [weights.weigh(*((other, student) if is_turned else (student, other))) for other in around]
+        likely = list(map(Likely, around, weighed))
         found[student.row] = sorted(likely, key=lambda one: (-one.weight.bits, one.target.row))
     return found
 

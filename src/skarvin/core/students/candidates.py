@@ -1,16 +1,19 @@
 """Who of the other side may be somebody at all: rows that share what few share, so that work grows with the class."""
 
 from collections import defaultdict
-from collections.abc import Container, Iterable, Iterator, Sequence
+from collections.abc import Container, Iterable, Iterator, Mapping, Sequence
 
 from skarvin.core.gradebook import Student
-from skarvin.core.students.slips import shortened
-from skarvin.core.students.weights import words_of
+from skarvin.core.students.slips import Texts
+from skarvin.core.students.weights import Weights, words_of
 
 _FEW, _MANY = 60, 400
 """A part of a name that more share says too little by itself; a birth date, or two parts together, may say it."""
 _MOST = 8
 """So many are weighed of all who share something, those first who share what fewest share."""
+_SAME, _BIRTH, _NEAR, _SOUND = 10, 10, 3, 2
+"""An equal word or birth date, a word that is a slip away, and one of equal consonants say so much more than an equal
+beginning."""
 _BEGINNING = 3
 _WORDS = 4
 """So many words of a name are taken two by two."""
@@ -19,22 +22,23 @@ _VOWELS = str.maketrans("", "", "aeiouyhw")
 _Key = str | tuple[str, ...]
 _Worth = dict[int, int]
 """The places of those who may be meant, each with what speaks for it."""
+_Found = list[tuple[int, Sequence[int]]]
+"""Places, and how much more each of them is worth than one that shares a beginning."""
 
 
 class Candidates:
     """Finds, for some students, the rows of the other side that share anything telling with them."""
 
-    def __init__(self, asked: Sequence[Student], others: Sequence[Student]) -> None:
+    def __init__(self, asked: Sequence[Student], others: Sequence[Student], weights: Weights) -> None:
         self._others = others
-        wanted_words = {word for one in asked for word in words_of(one)}
-        self._words = _Words(wanted_words, others)
-        known = wanted_words | {word[:_BEGINNING] for word in wanted_words}
-        self._known = known
-        wanted = {key for student in asked for key in _keys(student, known)}
-        has_numbers = any(student.identifier for student in asked)
+        words = {word for one in asked for word in words_of(one)}
+        self._words = _Words(words, others, weights.texts)
+        self._numbers = _Numbers(others, weights) if any(one.identifier for one in asked) else None
+        self._known = words | {word[:_BEGINNING] for word in words}
+        wanted = {key for student in asked for key in _keys(student, self._known)}
         self._by_key: dict[_Key, list[int]] = defaultdict(list)
         for place, student in enumerate(others):
-            for key in _keys(student, known, has_numbers=has_numbers):
+            for key in _keys(student, self._known):
                 if key in wanted:
                     self._by_key[key].append(place)
 
@@ -44,8 +48,10 @@ class Candidates:
         for word in set(words_of(student)):
             for place, more in self._words.sharing(word).items():
                 worth[place] += more
+        if self._numbers:
+            _add(worth, self._numbers.sharing(student.identifier.strip()))
         for key in set(_keys(student, self._known)):
-            _add(worth, self._by_key.get(key, ()), _MANY)
+            _add(worth, [(_BIRTH if isinstance(key, str) else 1, self._by_key.get(key, ()))], _MANY)
         rows = sorted((-more, self._others[place].row, place) for place, more in _best(worth))
         return [self._others[place] for _, _, place in rows[:_MOST]]
 
@@ -58,67 +64,81 @@ def _best(worth: _Worth) -> Iterable[tuple[int, int]]:
     return [one for one in worth.items() if one[1] >= least]
 
 
-def _add(worth: _Worth, places: Sequence[int], most: int) -> None:
-    if len(places) <= most:
-        more = 1_000 // max(1, len(places)) + 1
-        for place in places:
-            worth[place] += more
+def _add(worth: _Worth, found: _Found, most: int = _FEW) -> None:
+    for times, places in found:
+        if len(places) <= most:
+            more = times * (1_000 // max(1, len(places)) + 1)
+            for place in places:
+                worth[place] += more
 
 
 class _Words:
     """The words of one side's names, found by words that are like them; what a word finds is found once."""
 
-    def __init__(self, asked: set[str], others: Sequence[Student]) -> None:
+    def __init__(self, asked: set[str], others: Sequence[Student], texts: Texts) -> None:
+        self._texts = texts
+        beginnings, sounds = {word[:_BEGINNING] for word in asked}, set(map(_sound, asked))
         self._places: dict[str, list[int]] = defaultdict(list)
         for place, student in enumerate(others):
             for word in set(words_of(student)):
                 self._places[word].append(place)
-        wanted = {key for word in asked for key in _likes(word)}
-        self._by_key: dict[str, list[str]] = defaultdict(list)
+        self._beginning: dict[str, list[str]] = defaultdict(list)
+        self._sound: dict[str, list[str]] = defaultdict(list)
         for word in self._places:
-            for key in _likes(word):
-                if key in wanted:
-                    self._by_key[key].append(word)
-        self._found: dict[str, _Worth] = {}
+            if word[:_BEGINNING] in beginnings:
+                self._beginning[word[:_BEGINNING]].append(word)
+            if (sound := _sound(word)) in sounds:
+                self._sound[sound].append(word)
+        self._found: dict[str, Mapping[int, int]] = {}
 
-    def sharing(self, word: str) -> _Worth:
+    def sharing(self, word: str) -> Mapping[int, int]:
         """Return who has the word or one that is like it."""
         if word not in self._found:
             worth: _Worth = defaultdict(int)
-            _add(worth, self._places.get(word, ()), _FEW)
-            for key in _likes(word):
-                words = self._by_key.get(key, ())
-                if sum([len(self._places[one]) for one in words]) <= _FEW:
-                    _add(worth, [place for one in words for place in self._places[one]], _FEW)
+            near = [other for other in self._texts.near(word) if other in self._places]
+            likes = (
+                (_NEAR, near),
+                (_SOUND, self._sound.get(_sound(word), ())),
+                (1, self._beginning[word[:_BEGINNING]]),
+            )
+            _add(worth, [(_SAME, self._places.get(word, ())), *((times, self._of(words)) for times, words in likes)])
             self._found[word] = worth
         return self._found[word]
 
+    def _of(self, words: Sequence[str]) -> Sequence[int]:
+        """Return the places of all who have one of some words, if they are few."""
+        if len(words) > _FEW or sum([len(self._places[word]) for word in words]) > _FEW:
+            return ()
+        return [place for word in words for place in self._places[word]]
 
-def _likes(word: str) -> Iterator[str]:
-    """Yield what words have in common that are like each other: the beginning, the consonants, all but one letter."""
-    yield "<" + word[:_BEGINNING]
-    yield "~" + word[0] + word[1:].translate(_VOWELS)
-    yield from shortened(word)
+
+def _sound(word: str) -> str:
+    return word[0] + word[1:].translate(_VOWELS)
 
 
-def _keys(student: Student, known: Container[str], *, has_numbers: bool = True) -> Iterator[_Key]:
-    """Yield all but single words that a student can be found by, of his or her words those that are known."""
-    if has_numbers:
-        yield from _number_keys(student.identifier.strip())
+class _Numbers:
+    """The identifiers of one side, found by those that are equal or one slip away."""
+
+    def __init__(self, others: Sequence[Student], weights: Weights) -> None:
+        self._texts = weights.numbers
+        self._places: dict[str, list[int]] = defaultdict(list)
+        for place, student in enumerate(others):
+            if student.identifier:
+                self._places[student.identifier.strip()].append(place)
+
+    def sharing(self, number: str) -> _Found:
+        """Return who has the identifier or one that is one slip away."""
+        if not number:
+            return []
+        near = [place for other in self._texts.near(number) for place in self._places.get(other, ())]
+        return [(_SAME, self._places.get(number, ())), (_NEAR, near)]
+
+
+def _keys(student: Student, known: Container[str]) -> Iterator[_Key]:
+    """Yield what a student can be found by but for single words and numbers: words are taken that are known."""
     if student.birth:
         yield f"b{student.birth}"
-    yield from _word_keys(words_of(student)[:_WORDS], known)
-
-
-def _number_keys(number: str) -> Iterator[str]:
-    if len(number) > _BEGINNING:
-        yield from (f"#{rest}" for rest in shortened(number))
-    elif number:
-        yield f"#{number}"
-
-
-def _word_keys(parts: Sequence[str], known: Container[str]) -> Iterator[_Key]:
-    """Yield words of a name two by two, as far as the first of them, or its beginning, is known."""
+    parts = words_of(student)[:_WORDS]
     for one in parts:
         if one in known:
             for other in parts:

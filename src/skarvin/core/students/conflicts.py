@@ -182,15 +182,24 @@ def _fitting_others(
 ) -> dict[Row, str]:
     """Return for the pairs whose names may be two people's, why."""
     source, target = classes
-    apart = [pair for pair in likely if not _come_near()(pair.source.name, pair.target.name)]
-    target.ask(pair.source.name for pair in apart)
-    source.ask(pair.target.name for pair in apart)
-    told = ((pair.source.row, _fits_another(pair, classes, owner, shorts)) for pair in likely)
+    come_near = _come_near()
+    apart = {pair.source.row: pair for pair in likely if not come_near(pair.source.name, pair.target.name)}
+    target.ask(pair.source.name for pair in apart.values())
+    source.ask(pair.target.name for pair in apart.values())
+    told = (
+        (one.source.row, _fits_another(one, classes, owner, shorts, is_near=one.source.row not in apart))
+        for one in likely
+    )
     return {row: why for row, why in told if why}
 
 
 def _fits_another(
-    pair: Pair, classes: "Sequence[Neighbours]", owner: Mapping[Row, Row], shorts: Mapping[str, frozenset[str]]
+    pair: Pair,
+    classes: "Sequence[Neighbours]",
+    owner: Mapping[Row, Row],
+    shorts: Mapping[str, frozenset[str]],
+    *,
+    is_near: bool,
 ) -> str:
     """Return why two names that differ may be two people's: each is weighed against all others of both files.
 
@@ -203,11 +212,7 @@ def _fits_another(
     named = source.names.get(name_key(theirs), ())
     if others := [other for other in named if owner.get(other.row) != pair.target.row]:
         return f"export {others[0].row} has the name of that row"
-    if (
-        ours
-        and not _come_near()(ours, theirs)
-        and (target.others_near(ours, theirs) or source.others_near(theirs, ours))
-    ):
+    if ours and not is_near and (target.others_near(ours, theirs) or source.others_near(theirs, ours)):
         return _NEARER
     if any(target.words[mine] and source.words[yours] for mine, yours in resembling_words(ours, theirs, shorts)):
         return "the names only resemble each other, and both are names of others in these files"

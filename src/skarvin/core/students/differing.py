@@ -2,7 +2,6 @@
 
 import re
 import unicodedata
-from collections import Counter
 from collections.abc import Iterable
 from typing import NamedTuple
 
@@ -33,10 +32,10 @@ def name_difference(one: str, other: str) -> str:
     is_equal = name_key(one) == name_key(other)
     if is_equal and one.isascii() and other.isascii():
         return ""
-    ours, theirs = (Counter(_WORDS.findall(_small(name))) for name in (one, other))
+    ours, theirs = (sorted(_WORDS.findall(_small(name))) for name in (one, other))
     if ours == theirs or (is_equal and words(one) and _joined(one) == _joined(other)):
         return ""
-    only_here, only_there = (", ".join(sorted((a - b).elements())) for a, b in ((ours, theirs), (theirs, ours)))
+    only_here, only_there = (", ".join(_without(a, b)) for a, b in ((ours, theirs), (theirs, ours)))
     if is_equal or spread_key(one) == spread_key(other):
         return f"letters: {only_here} / {only_there}"
     if not only_here or not only_there:
@@ -45,10 +44,21 @@ def name_difference(one: str, other: str) -> str:
     return f"{only_here} / {only_there}"
 
 
+def _without(some: list[str], others: list[str]) -> list[str]:
+    """Return the words that are left when those of the others are taken out, each once."""
+    left = list(some)
+    for word in others:
+        if word in left:
+            left.remove(word)
+    return left
+
+
 def _joined(name: str) -> str:
     return "".join(sorted("".join(_WORDS.findall(_small(name)))))
 
 
 def _small(name: str) -> str:
     """Return a name in small letters, each one sign: a capital İ has no dot of its own."""
+    if name.isascii():
+        return name.lower()
     return unicodedata.normalize("NFC", name).replace("İ", "i").casefold()

@@ -57,15 +57,15 @@ class Doubt:
     def around(self, asked: Sequence[Student]) -> Found:
         """Return for each of some students of the source who of the target he or she may be."""
         new = [student for student in asked if student.row not in self._known]
-        self._known |= look_around(new, self._sides[1], self.weights.weigh)
+        self._known |= look_around(new, self._sides[1], self.weights)
         return {student.row: self._known[student.row] for student in asked}
 
     def between(self, ours: Sequence[Student], theirs: Sequence[Student]) -> list[tuple[Row, Likely]]:
         """Return the pairs of some source students with some of the target that may be; the fewer ones are asked."""
         if len(ours) <= len(theirs):
-            found = look_around(ours, theirs, self.weights.weigh)
+            found = look_around(ours, theirs, self.weights)
             return [(row, one) for row, likely in found.items() for one in likely]
-        turned = look_around(theirs, ours, lambda their, our: self.weights.weigh(our, their))
+        turned = look_around(theirs, ours, self.weights, is_turned=True)
         by_row = {student.row: student for student in theirs}
         return [(one.target.row, Likely(by_row[row], one.weight)) for row, likely in turned.items() for one in likely]
 

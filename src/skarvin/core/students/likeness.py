@@ -23,7 +23,7 @@ def is_contradiction(one: str, other: str, shorts: Mapping[str, frozenset[str]] 
     if is_other_generation(one, other):
         return True
     ours, theirs = sorted((content_words(one), content_words(other)), key=len)
-    if not ours:
+    if not ours or set(theirs).issuperset(ours):
         return False
     strange = sum(1 for a in ours if not any(_word_likeness(a, b, shorts)[0] >= _INITIAL for b in theirs))
     return strange > (1 if len(ours) > 2 else 0)  # noqa: PLR2004 - family and given must both be known again

@@ -2,7 +2,6 @@
 
 from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
-from functools import cached_property
 from math import log2
 
 from skarvin.core.students.agreements import Agreement, Chances, How
@@ -27,12 +26,16 @@ class NameWeights:
 
     Args:
         counts: in how many names each word stands.
+        texts: the same words, to be asked for those one slip away.
         chances: how often fields agree.
         shorts: short forms of given names.
     """
 
-    def __init__(self, counts: Counter[str], chances: Chances, shorts: Mapping[str, frozenset[str]]) -> None:
+    def __init__(
+        self, counts: Counter[str], texts: Texts, chances: Chances, shorts: Mapping[str, frozenset[str]]
+    ) -> None:
         self._counts = counts
+        self._texts = texts
         self._chances = chances
         self._shorts = shorts
         self._same: dict[str, Agreement] = {}
@@ -111,10 +114,6 @@ class NameWeights:
     def _near_words(self, word: str) -> int:
         """Return in how many names a word stands that is one slip away."""
         return sum(self._counts[other] for other in self._texts.near(word))
-
-    @cached_property
-    def _texts(self) -> Texts:
-        return Texts(self._counts)
 
 
 def _spelled(word: str) -> str:

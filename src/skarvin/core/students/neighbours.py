@@ -54,6 +54,9 @@ class Neighbours:
 
 def come_near(one: str, other: str) -> bool:
     """Tell whether two names come near each other."""
+    shorter, longer = sorted((content_words(one), content_words(other)), key=len)
+    if len(longer) == len(shorter) + 1 and not Counter(shorter) - Counter(longer):
+        return True
     return not _asked(sorted(content_words(one))).isdisjoint(_kept(sorted(content_words(other))))
 
 

@@ -1,12 +1,13 @@
 """Texts one slip apart: a sign more, less, another, or two swapped; found in bulk, however many texts there are."""
 
 from collections import defaultdict
-from collections.abc import Callable, Collection, Iterable
-from functools import cache
+from collections.abc import Callable, Iterable
+from functools import cache, cached_property
 
 _LONG, _SHORT = 7, 5
 _LONG_END, _SHORT_END = 3, 2
 _LEAST_NUMBER = 4
+_FEW_QUESTIONS = 40
 
 
 def _end(length: int) -> int:
@@ -21,33 +22,38 @@ _ENDS = tuple(tuple({_end(length - 1), _end(length), _end(length + 1)}) for leng
 class Texts:
     """Some texts, to be asked which of them are one slip away from another.
 
-    A slip leaves the beginning of a text or its end as they were, so that only those which share one are compared.
+    A slip leaves the beginning of a text or its end as they were, so that only those which share one are compared. Few
+    questions are answered before anything is put in order by its ends.
     """
 
     def __init__(self, texts: Iterable[str]) -> None:
-        self._by_end: dict[str, list[str]] = defaultdict(list)
-        for text in texts:
-            for size in _ENDS[min(len(text), _LONG + 1)]:
-                self._by_end["<" + text[:size]].append(text)
-                self._by_end[">" + text[-size:]].append(text)
+        self._texts = tuple(texts)
+        self._asked = 0
 
     def near(self, text: str) -> set[str]:
         """Return the texts that are one slip away."""
         from rapidfuzz import process  # noqa: PLC0415 - only where something differs
         from rapidfuzz.distance import DamerauLevenshtein  # noqa: PLC0415
 
-        size = _end(len(text))
+        self._asked += 1
         found: set[str] = set()
-        for key in ("<" + text[:size], ">" + text[-size:]):
-            sharing = self._by_end.get(key, ())
+        for sharing in [self._texts] if self._asked <= _FEW_QUESTIONS else self._sharing(text):
             scored = process.extract(text, sharing, scorer=DamerauLevenshtein.distance, score_cutoff=1, limit=None)
             found.update(other for other, slips, _ in scored if slips == 1)
         return found
 
+    def _sharing(self, text: str) -> list[list[str]]:
+        size = _end(len(text))
+        return [self._by_end.get(key, []) for key in ("<" + text[:size], ">" + text[-size:])]
 
-def shortened(text: str) -> set[str]:
-    """Return a text, and what is left of it without each of its characters: texts one slip apart share one of these."""
-    return {text, *[text[:place] + text[place + 1 :] for place in range(len(text))]}
+    @cached_property
+    def _by_end(self) -> dict[str, list[str]]:
+        found: dict[str, list[str]] = defaultdict(list)
+        for text in self._texts:
+            for size in _ENDS[min(len(text), _LONG + 1)]:
+                found["<" + text[:size]].append(text)
+                found[">" + text[-size:]].append(text)
+        return found
 
 
 def is_near(one: str, other: str) -> bool:
@@ -67,9 +73,3 @@ def _distance() -> Callable[[str, str], int]:
 def slips_between(one: str, other: str) -> int:
     """Return how many slips lie between two texts."""
     return _distance()(one, other)
-
-
-def count_near(asked: Iterable[str], texts: Collection[str]) -> int:
-    """Return how many of `texts` are one slip away from each of those asked for, all together."""
-    index = Texts(texts)
-    return sum(len(index.near(text)) for text in asked)

@@ -18,12 +18,12 @@ from skarvin.core.students.evidence import days_differ
 from skarvin.core.students.likeness import is_other_generation
 from skarvin.core.students.name_weights import NameWeights
 from skarvin.core.students.pairing import Further
-from skarvin.core.students.slips import count_near, is_near, slips_between
+from skarvin.core.students.slips import Texts, is_near, slips_between
 from skarvin.core.texts.names import content_words, words
 
 _MOST_LEARNED = 600
 """From so many pairs it is learned how fields slip."""
-_MOST_ASKED = 100
+_MOST_ASKED = 40
 """Of so many identifiers it is counted how many others are one slip away."""
 _NEAR_BIRTHS = 0.004
 """How often two birth dates differ in one digit, or in the order of day and month."""
@@ -85,7 +85,7 @@ class Weight(NamedTuple):
 
 
 class Weights:
-    """Weighs pairs of rows; made once for two files."""
+    """Weighs pairs of rows; made once for two files. Its `texts` are the words of all names."""
 
     def __init__(
         self,
@@ -101,6 +101,7 @@ class Weights:
         self._further = further
         ours, theirs = (Counter(word for one in side for word in set(words_of(one))) for side in self._sides)
         self._words = ours | theirs
+        self.texts = Texts(self._words)
         self._births = self._counts(lambda student: student.birth)
         self._sections = self._counts(lambda student: student.section.casefold())
         sections = ({student.section.casefold() for student in side} for side in self._sides)
@@ -112,7 +113,7 @@ class Weights:
 
     def _set(self, chances: Chances) -> None:
         self._chances = chances
-        self._names = NameWeights(self._words, chances, self._shorts)
+        self._names = NameWeights(self._words, self.texts, chances, self._shorts)
         self._labels: dict[tuple[str, str], Agreement] = {}
 
     def _counts(self, value: Callable[[Student], str]) -> Counter[str]:
@@ -160,6 +161,11 @@ class Weights:
         return self._counts(lambda student: student.identifier.strip())
 
     @cached_property
+    def numbers(self) -> Texts:
+        """The identifiers of both files, to be asked for those one slip away."""
+        return Texts(self._numbers)
+
+    @cached_property
     def _same_numbers(self) -> float:
         """How often two students have one identifier: counted within the form, where nobody should."""
         return self._chances.of_pairs(sum(count * (count - 1) // 2 for count in self._numbers.values()))
@@ -169,7 +175,8 @@ class Weights:
         """How often two students have identifiers that are one slip apart: numbers in a row often are."""
         known = sorted(self._numbers)
         some = known[:: len(known) // _MOST_ASKED + 1]
-        return self._chances.of_pairs(count_near(some, known) * len(known) / max(1, len(some)) / 2)
+        near = sum(len(self.numbers.near(number)) for number in some)
+        return self._chances.of_pairs(near * len(known) / max(1, len(some)) / 2)
 
     def _birth_dates(self, one: str, other: str) -> Agreement:
         if one == other or not days_differ(one, other):
