@@ -163,6 +163,10 @@ def join(
     )
 
 
+_LAST_DIGITS = frozenset("123456789")
+"""An identifier that ends in one of these has nothing to be set right: a zero may be what is left of 1.2E+11."""
+
+
 class _Rows:
     """Sorts the rows below the headings: students, rows that are none, lines of text, headings said again."""
 
@@ -187,6 +191,7 @@ class _Rows:
         top = layout.top
         above = [*top.heading_rows[:-1], *top.number_rows]
         self._other_ids = [column.index for column in layout.identifiers if column.index != self._identifier]
+        self._own_heading = "" if self._identifier is None or not heading else self._heading[self._identifier]
         self._around_heading = [_stripped(grid, row) for row in above]
         self._is_practice = is_practice
         self._mend = mend
@@ -199,6 +204,27 @@ class _Rows:
 
     def read(self, row: int) -> None:
         """Put one row where it belongs."""
+        if not self._is_plain_student(row):
+            self._sort(row)
+
+    def _is_plain_student(self, row: int) -> bool:
+        """Add a row that can be nothing but a student, as most rows are; tell whether it was one."""
+        if self._identifier is None or self._widths[row] < self._width:
+            return False
+        cells = self._grid.first_cells(row, self._last)
+        identifier = cells[self._identifier]
+        if identifier[-1:] not in _LAST_DIGITS or not identifier.isalnum() or not identifier.isascii():
+            return False
+        name = " ".join([text for index in self._names if (text := cells[index].strip())])
+        if (self._mend and not name.isascii()) or identifier == self._own_heading or self._is_practice(name):
+            return False
+        section = self._list if self._section is None else cells[self._section].strip()
+        birth = "" if self._birth is None else cells[self._birth].strip()
+        leaving = "" if self._leaving is None else cells[self._leaving].strip()
+        self.students.append(Student(self._row(row), identifier, name, section, birth, leaving))
+        return True
+
+    def _sort(self, row: int) -> None:
         cells = self._grid.first_cells(row, self._last)
         if self._widths[row] < self._width:  # what else a narrow row can be was refused before
             if not self._grid.is_blank(row):

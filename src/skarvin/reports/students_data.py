@@ -1,9 +1,11 @@
 """Who is who in a settled transfer, as data."""
 
 from collections import Counter
+from collections.abc import Iterator, Sequence
 from typing import Any
 
 from skarvin.core.gradebook import Gradebook, Student
+from skarvin.core.layout.columns import Column
 from skarvin.core.reasons import Reason
 from skarvin.core.students.pairing import HeldStudent, Pair
 from skarvin.core.transfer.settling import Settled
@@ -38,7 +40,7 @@ def students_data(settled: Settled) -> Data:
         ],
         "restored": dict(settled.sides.source.restored),
         "pairs": [_pair(pair) for pair in pairing.pairs],
-        "in_form": [_form_student(student, settled) for student in _form_students(settled)],
+        "in_form": list(_form_students(settled.sides.target)),
     }
 
 
@@ -53,25 +55,19 @@ def _pair(pair: Pair) -> Data:
     }
 
 
-def _form_students(settled: Settled) -> list[Student]:
-    """Return everybody who has a row in the form, as far as the form says who it is."""
-    return sorted(settled.sides.target.students, key=lambda student: student.row)
-
-
-def _form_student(student: Student, settled: Settled) -> Data:
-    """Return all by which a student of the form can be found again in another file of the target."""
-    book = settled.sides.target
-    told = {"birth": student.birth, **_further_identifiers(book, student)}
-    return _student(student) | {key: text for key, text in told.items() if text}
-
-
-def _further_identifiers(book: Gradebook, student: Student) -> Data:
+def _form_students(book: Gradebook) -> Iterator[Data]:
+    """Yield everybody who has a row in the form, with all by which they can be found again in another of its files."""
     further = [column for column in book.layout.identifiers if column != book.identifier]
-    if not further:
-        return {}
+    for student in sorted(book.students, key=lambda student: student.row):
+        told = {"birth": student.birth} if student.birth else {}
+        yield _student(student) | told | (_further_identifiers(book, student, further) if further else {})
+
+
+def _further_identifiers(book: Gradebook, student: Student, further: Sequence[Column]) -> Data:
     last = max(column.index for column in further)
     cells = book.grid_of(student.row.source).first_cells(student.row.position, last + 1)
-    return {"also": {one.heading: text for one in further if (text := cells[one.index].strip())}}
+    found = {one.heading: text for one in further if (text := cells[one.index].strip())}
+    return {"also": found} if found else {}
 
 
 def why_data(why: Reason) -> Data:

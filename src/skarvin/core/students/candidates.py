@@ -2,9 +2,9 @@
 
 from collections import defaultdict
 from collections.abc import Container, Iterable, Iterator, Mapping, Sequence
+from itertools import chain
 
 from skarvin.core.gradebook import Student
-from skarvin.core.students.slips import Texts
 from skarvin.core.students.weights import Weights, words_of
 
 _FEW, _MANY = 60, 400
@@ -32,12 +32,18 @@ class Candidates:
     def __init__(self, asked: Sequence[Student], others: Sequence[Student], weights: Weights) -> None:
         self._others = others
         words = {word for one in asked for word in words_of(one)}
-        self._words = _Words(words, others, weights.texts)
-        self._numbers = _Numbers(others, weights) if any(one.identifier for one in asked) else None
+        self._words = _Words(words, weights)
+        self._numbers = _Numbers(asked, others, weights) if any(one.identifier for one in asked) else None
         self._known = words | {word[:_BEGINNING] for word in words}
         wanted = {key for student in asked for key in _keys(student, self._known)}
+        births = {student.birth for student in asked} - {""}
         self._by_key: dict[_Key, list[int]] = defaultdict(list)
         for place, student in enumerate(others):
+            parts = words_of(student)
+            if not self._words.relevant.isdisjoint(parts):
+                self._words.add(place, parts)
+            elif student.birth not in births:
+                continue
             for key in _keys(student, self._known):
                 if key in wanted:
                     self._by_key[key].append(place)
@@ -73,43 +79,45 @@ def _add(worth: _Worth, found: _Found, most: int = _FEW) -> None:
 
 
 class _Words:
-    """The words of one side's names, found by words that are like them; what a word finds is found once."""
+    """The words of one side's names, found by words that are like them; what a word finds is found once.
 
-    def __init__(self, asked: set[str], others: Sequence[Student], texts: Texts) -> None:
-        self._texts = texts
+    `relevant` are all words that are like one of those asked for.
+    """
+
+    def __init__(self, asked: set[str], weights: Weights) -> None:
+        self._near = {word: weights.texts.near(word) for word in asked}
         beginnings, sounds = {word[:_BEGINNING] for word in asked}, set(map(_sound, asked))
-        self._places: dict[str, list[int]] = defaultdict(list)
-        for place, student in enumerate(others):
-            for word in set(words_of(student)):
-                self._places[word].append(place)
         self._beginning: dict[str, list[str]] = defaultdict(list)
         self._sound: dict[str, list[str]] = defaultdict(list)
-        for word in self._places:
+        for word in weights.words:
             if word[:_BEGINNING] in beginnings:
                 self._beginning[word[:_BEGINNING]].append(word)
             if (sound := _sound(word)) in sounds:
                 self._sound[sound].append(word)
+        likes = chain(self._near.values(), self._beginning.values(), self._sound.values())
+        self.relevant = asked.union(*likes)
+        self._places: dict[str, list[int]] = defaultdict(list)
         self._found: dict[str, Mapping[int, int]] = {}
+
+    def add(self, place: int, words: Sequence[str]) -> None:
+        """Take notice of a name of the other side."""
+        for word in set(words):
+            self._places[word].append(place)
 
     def sharing(self, word: str) -> Mapping[int, int]:
         """Return who has the word or one that is like it."""
         if word not in self._found:
             worth: _Worth = defaultdict(int)
-            near = [other for other in self._texts.near(word) if other in self._places]
-            likes = (
-                (_NEAR, near),
-                (_SOUND, self._sound.get(_sound(word), ())),
-                (1, self._beginning[word[:_BEGINNING]]),
-            )
+            sounds, beginnings = self._sound[_sound(word)], self._beginning[word[:_BEGINNING]]
+            likes = ((_NEAR, sorted(self._near[word])), (_SOUND, sounds), (1, beginnings))
             _add(worth, [(_SAME, self._places.get(word, ())), *((times, self._of(words)) for times, words in likes)])
             self._found[word] = worth
         return self._found[word]
 
     def _of(self, words: Sequence[str]) -> Sequence[int]:
         """Return the places of all who have one of some words, if they are few."""
-        if len(words) > _FEW or sum([len(self._places[word]) for word in words]) > _FEW:
-            return ()
-        return [place for word in words for place in self._places[word]]
+        there = [places for word in words if (places := self._places.get(word))]
+        return [place for places in there for place in places] if sum(map(len, there)) <= _FEW else ()
 
 
 def _sound(word: str) -> str:
@@ -119,18 +127,20 @@ def _sound(word: str) -> str:
 class _Numbers:
     """The identifiers of one side, found by those that are equal or one slip away."""
 
-    def __init__(self, others: Sequence[Student], weights: Weights) -> None:
-        self._texts = weights.numbers
+    def __init__(self, asked: Sequence[Student], others: Sequence[Student], weights: Weights) -> None:
+        numbers = {student.identifier.strip() for student in asked} - {""}
+        self._near = {number: sorted(weights.near_numbers(number)) for number in numbers}
+        wanted = numbers.union(*self._near.values())
         self._places: dict[str, list[int]] = defaultdict(list)
         for place, student in enumerate(others):
-            if student.identifier:
-                self._places[student.identifier.strip()].append(place)
+            if (number := student.identifier.strip()) in wanted:
+                self._places[number].append(place)
 
     def sharing(self, number: str) -> _Found:
         """Return who has the identifier or one that is one slip away."""
         if not number:
             return []
-        near = [place for other in self._texts.near(number) for place in self._places.get(other, ())]
+        near = [place for other in self._near[number] for place in self._places.get(other, ())]
         return [(_SAME, self._places.get(number, ())), (_NEAR, near)]
 
 

@@ -131,8 +131,10 @@ def _weighed(
     if not names.are_used:
         return list(pairs), [], _other_births(pairs)
     shorts = names.shorts
-    certain = [pair for pair in pairs if _is_one_name(pair)]
-    doubtful = [pair for pair in pairs if not _is_one_name(pair)] if len(certain) < len(pairs) else []
+    certain: list[Pair] = []
+    doubtful: list[Pair] = []
+    for pair in pairs:
+        (certain if _is_one_name(pair) else doubtful).append(pair)
     wrong = [pair for pair in doubtful if is_contradiction(pair.source.name, pair.target.name, shorts)]
     against: dict[Row, str] = {}
     if len(wrong) < len(doubtful):

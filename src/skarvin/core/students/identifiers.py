@@ -4,7 +4,7 @@ import re
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from itertools import combinations
-from typing import NewType
+from typing import NewType, cast
 
 _DASHES = re.compile(r"[\s\-\u2010-\u2015_./]")
 
@@ -42,7 +42,7 @@ class IdentifierRule:
         """What `comparable` does, made ready for many identifiers."""
         steps = self.steps
         if steps == ("spaces",):
-            return lambda text: Identifier(text.strip())
+            return _STRIPPED
         return lambda text: self.comparable(text, steps)
 
     def comparable(self, text: str, steps: Iterable[str] | None = None) -> Identifier:
@@ -67,6 +67,7 @@ class IdentifierRule:
         return _without(text[::-1], self.ignore_suffix[::-1], ignore_case=self.ignore_case)[::-1]
 
 
+_STRIPPED = cast("Callable[[str], Identifier]", str.strip)
 _STEPS: dict[str, Callable[[str], str]] = {
     "spaces": str.strip,
     "case": str.casefold,

@@ -40,6 +40,8 @@ def is_other_generation(one: str, other: str) -> bool:
 def resembling_words(one: str, other: str, shorts: Mapping[str, frozenset[str]] = SHORT_FORMS) -> list[tuple[str, str]]:
     """Return the words of two names that only resemble each other: neither equal, nor short forms, nor initials."""
     ours, theirs = content_words(one), content_words(other)
+    if set(ours).issubset(theirs) or set(theirs).issubset(ours):
+        return []
     left = [word for word in theirs if word not in ours]
     found = []
     for word in (word for word in ours if word not in theirs):

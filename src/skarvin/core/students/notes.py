@@ -104,9 +104,10 @@ def _in_some_only(source: Sequence[Student], identifiers: Sequence[Identifier]) 
 
 def _namesakes(students: Sequence[Student], side: str, pairing: Pairing) -> list[Finding]:
     """Tell of several students of one name; rows that are paired with one student of the form are one student's."""
-    paired = {one.source.row: one.target.row for one in pairing.pairs}
+    namesakes = _sharing([name_key(student.name) for student in students], students)
+    paired = {one.source.row: one.target.row for one in pairing.pairs} if namesakes else {}
     notes = []
-    for same in _sharing([name_key(student.name) for student in students], students):
+    for same in namesakes:
         people = {paired.get(student.row, student.identifier.strip()) for student in same}
         if len(people) > 1:
             what = f"{counted(len(people), 'student')} of the {side} have the same name: {_rows(same)}"

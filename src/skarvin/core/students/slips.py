@@ -7,7 +7,7 @@ from functools import cache, cached_property
 _LONG, _SHORT = 7, 5
 _LONG_END, _SHORT_END = 3, 2
 _LEAST_NUMBER = 4
-_FEW_QUESTIONS = 40
+_FEW_QUESTIONS = 8
 
 
 def _end(length: int) -> int:
@@ -17,6 +17,17 @@ def _end(length: int) -> int:
 
 _ENDS = tuple(tuple({_end(length - 1), _end(length), _end(length + 1)}) for length in range(_LONG + 2))
 """For each length of a text the ends by which texts one slip away look for it."""
+
+
+def one_slip_away(text: str, signs: Iterable[str]) -> set[str]:
+    """Return all texts of some signs that are one slip away from `text`: fit for numbers, which have few signs."""
+    parts = [(text[:place], text[place:]) for place in range(len(text) + 1)]
+    found = {before + after[1:] for before, after in parts if after}
+    found |= {before + after[1] + after[0] + after[2:] for before, after in parts if len(after) > 1}
+    for sign in signs:
+        found |= {before + sign + after[1:] for before, after in parts}
+        found |= {before + sign + after for before, after in parts}
+    return found - {text}
 
 
 class Texts:

@@ -10,6 +10,7 @@ import re
 from collections import Counter
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from functools import cached_property
+from itertools import chain
 from typing import NamedTuple
 
 from skarvin.core.gradebook import Student
@@ -18,12 +19,12 @@ from skarvin.core.students.evidence import days_differ
 from skarvin.core.students.likeness import is_other_generation
 from skarvin.core.students.name_weights import NameWeights
 from skarvin.core.students.pairing import Further
-from skarvin.core.students.slips import Texts, is_near, slips_between
+from skarvin.core.students.slips import Texts, is_near, one_slip_away, slips_between
 from skarvin.core.texts.names import content_words, words
 
 _MOST_LEARNED = 600
 """From so many pairs it is learned how fields slip."""
-_MOST_ASKED = 40
+_MOST_ASKED = 100
 """Of so many identifiers it is counted how many others are one slip away."""
 _NEAR_BIRTHS = 0.004
 """How often two birth dates differ in one digit, or in the order of day and month."""
@@ -85,7 +86,12 @@ class Weight(NamedTuple):
 
 
 class Weights:
-    """Weighs pairs of rows; made once for two files. Its `texts` are the words of all names."""
+    """Weighs pairs of rows; made once for two files.
+
+    Attributes:
+        words: in how many names each word stands.
+        texts: the same words, to be asked for those one slip away.
+    """
 
     def __init__(
         self,
@@ -99,11 +105,11 @@ class Weights:
         self.size = 1 << max(1, max(len(source), len(target)) - 1).bit_length()
         self._shorts = shorts
         self._further = further
-        ours, theirs = (Counter(word for one in side for word in set(words_of(one))) for side in self._sides)
-        self._words = ours | theirs
-        self.texts = Texts(self._words)
+        ours, theirs = (Counter(chain.from_iterable(map(set, map(words_of, side)))) for side in self._sides)
+        self.words = ours | theirs
+        self.texts = Texts(self.words)
         self._births = self._counts(lambda student: student.birth)
-        self._sections = self._counts(lambda student: student.section.casefold())
+        self._sections = self._counts(lambda student: student.section)
         sections = ({student.section.casefold() for student in side} for side in self._sides)
         self._known_sections = frozenset.intersection(*map(frozenset, sections))
         self._leavings = self._counts(lambda student: student.leaving)
@@ -113,12 +119,12 @@ class Weights:
 
     def _set(self, chances: Chances) -> None:
         self._chances = chances
-        self._names = NameWeights(self._words, self.texts, chances, self._shorts)
+        self._names = NameWeights(self.words, self.texts, chances, self._shorts)
         self._labels: dict[tuple[str, str], Agreement] = {}
 
     def _counts(self, value: Callable[[Student], str]) -> Counter[str]:
         """Return how many rows have each value, in the file in which more have it: sides can be swapped."""
-        ours, theirs = (Counter(filter(None, map(value, side))) for side in self._sides)
+        ours, theirs = (_folded(Counter(map(value, side))) for side in self._sides)
         return ours | theirs
 
     def weigh(self, one: Student, other: Student) -> Weight:
@@ -138,7 +144,9 @@ class Weights:
         if one.section and other.section:
             found += self._sections_of(one.section.casefold(), other.section.casefold())
         if one.leaving and other.leaving:
-            found.append(self._label("leaving", one.leaving, other.leaving, self._leavings, "leaving year"))
+            found.append(
+                self._label("leaving", one.leaving.casefold(), other.leaving.casefold(), self._leavings, "leaving year")
+            )
         for further in self._further:
             found += self._others(further, further.ours.get(one.row, ""), further.theirs.get(other.row, ""))
         return found
@@ -158,12 +166,16 @@ class Weights:
 
     @cached_property
     def _numbers(self) -> Counter[str]:
-        return self._counts(lambda student: student.identifier.strip())
+        ours, theirs = (Counter(filter(None, (one.identifier.strip() for one in side))) for side in self._sides)
+        return ours | theirs
 
     @cached_property
-    def numbers(self) -> Texts:
-        """The identifiers of both files, to be asked for those one slip away."""
-        return Texts(self._numbers)
+    def _signs(self) -> set[str]:
+        return set().union(*self._numbers)
+
+    def near_numbers(self, number: str) -> list[str]:
+        """Return the identifiers of both files that are one slip away."""
+        return [other for other in one_slip_away(number, self._signs) if other in self._numbers]
 
     @cached_property
     def _same_numbers(self) -> float:
@@ -175,12 +187,12 @@ class Weights:
         """How often two students have identifiers that are one slip apart: numbers in a row often are."""
         known = sorted(self._numbers)
         some = known[:: len(known) // _MOST_ASKED + 1]
-        near = sum(len(self.numbers.near(number)) for number in some)
+        near = sum(len(self.near_numbers(number)) for number in some)
         return self._chances.of_pairs(near * len(known) / max(1, len(some)) / 2)
 
     def _birth_dates(self, one: str, other: str) -> Agreement:
         if one == other or not days_differ(one, other):
-            chance = self._chances.of(max(self._births[one], self._births[other]), "birth")
+            chance = self._chances.of(max(self._births[one.casefold()], self._births[other.casefold()]), "birth")
             return self._told("birth", How.SAME, chance, "same birth date")
         if _are_near_days(one, other):
             return self._told("birth", How.NEAR, _NEAR_BIRTHS, "birth date one digit off")
@@ -209,6 +221,15 @@ class Weights:
             yield self._told("further", How.NEAR, 4 * by_chance, f"nearly the same {further.title}")
         else:
             yield self._told("further", How.OTHER, 1.0, f"another {further.title}")
+
+
+def _folded(counts: Counter[str]) -> Counter[str]:
+    """Return how often each value stands that isn't blank, whatever its case and the blanks around it."""
+    found: Counter[str] = Counter()
+    for text, count in counts.items():
+        if folded := text.strip().casefold():
+            found[folded] += count
+    return found
 
 
 def words_of(student: Student) -> Sequence[str]:

@@ -82,6 +82,7 @@ def spread_key(name: str) -> NameKey:
     return name_key("".join(_UMLAUTS.get(sign, sign) for sign in text))
 
 
+@lru_cache(maxsize=_MOST_NAMES)
 def content_words(name: str) -> tuple[str, ...]:
     """Return the words that make a name someone's: without particles and suffixes, unless there is nothing else."""
     every = words(name)

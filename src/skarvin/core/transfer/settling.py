@@ -1,7 +1,8 @@
 """Settles a transfer: a fate for each mark, and books that balance. Nothing is written."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from pathlib import Path
 
 from skarvin.core.findings import Finding, Row, counted, listing
@@ -50,15 +51,15 @@ class Settled:
     told: tuple[Finding, ...] = ()
     since: SinceFound = NOTHING_KNOWN
 
-    @property
-    def notes(self) -> list[Finding]:
+    @cached_property
+    def notes(self) -> Sequence[Finding]:
         """What is worth knowing of the two classes, of lists, and of what goes into no file."""
         rule = pairing_rule(self.plan.students).identifiers
         only_some = self.plan.students.moves_only_some or bool(self.plan.list)
         sides = self.sides
         found = class_notes(sides.source.students, sides.target.students, self.pairing, rule, only_some=only_some)
         told = [*self.told, *_unseen(self.ledger), *_comments_of_other_rows(self.ledger)]
-        return [*found, *told, *self.files.notes, *_new_items(self.sides)]
+        return (*found, *told, *self.files.notes, *_new_items(self.sides))
 
     @property
     def is_listed_whole(self) -> bool:
