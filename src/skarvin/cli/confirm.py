@@ -56,7 +56,7 @@ _MARK_HEADS = (
 )
 
 
-@click.command(short_help="After the upload: did each mark arrive?")
+@click.command()
 @click.argument("fresh", type=PATH, metavar="FRESH_EXPORT")
 @transfer_option
 @click.option("--ledger", type=PATH, help="The ledger of the write. [default: that of the last write]")

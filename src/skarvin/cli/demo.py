@@ -10,7 +10,7 @@ from skarvin.cli.terminal import echo
 from skarvin.demo.walk import lay_out, walk
 
 
-@click.command(short_help="Run the whole job on made-up data.")
+@click.command()
 @click.argument("folder", type=PATH, default=Path("tidewrack"), metavar="[FOLDER]")
 def command(folder: Path) -> int:
     """Lay out made-up data in a new FOLDER [default: tidewrack] and do the whole job on it."""

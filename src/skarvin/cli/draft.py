@@ -41,7 +41,7 @@ _OPEN_LINE = re.compile(r'^(?!\s*#).*=\s*"\?"')
 _MANY = 24
 
 
-@click.command(short_help="Propose the transfer: writes transfer.toml.")
+@click.command()
 @click.argument("exports", type=PATH, nargs=-1, required=True, metavar="EXPORT...")
 @click.argument("form", type=PATH)
 @draft_options

@@ -44,7 +44,7 @@ _MARK_HEADS = (
 )
 
 
-@click.command(short_help="What was written and confirmed, and when.")
+@click.command()
 @click.option("--transfer", type=PATH, help="Only this transfer. [default: all of the folder]")
 @click.option("--student", metavar="IDENTIFIER", help="What was sent for one student, and when.")
 @click.option("--export", "export", type=PATH, metavar="FILE", help="Write every mark of it as delimited text.")

@@ -38,7 +38,7 @@ _COLUMN_HEADS = (
 _DEPARTURE_HEADS = (Head("where", most=50, least=20), Head("what", least=30, wraps=True))
 
 
-@click.group(short_help="Learn, list, show and check layouts.")
+@click.group()
 def command() -> None:
     """Learn what a file's columns mean, keep it, and hold later files against it."""
 

@@ -45,7 +45,7 @@ _SHORT = 12
 _TWO = 2
 
 
-@click.command(short_help="Show what is in a file, and how it is read.")
+@click.command()
 @click.argument("files", nargs=-1, required=True, type=PATH, metavar="FILE...")
 @reading_options
 @click.option("--mask", "is_masked", is_flag=True, help="Replace names and identifiers with codes, the same each run.")

@@ -15,8 +15,11 @@ import contextlib
 import gc
 import os
 import sys
+from collections.abc import Mapping
 from importlib import import_module
 from pathlib import Path
+from types import MappingProxyType
+from typing import TYPE_CHECKING
 
 import click
 
@@ -24,6 +27,9 @@ from skarvin import __version__
 from skarvin.cli.terminal import echo, one_line, style
 from skarvin.core.findings import Finding, Misused, Place, Refused, SkarvinError, Unreadable
 from skarvin.core.texts.own_words import OWN_WORDS
+
+if TYPE_CHECKING:
+    from click.shell_completion import CompletionItem
 
 _EXIT_CODES: dict[type[SkarvinError], int] = {Misused: 2, Unreadable: 3, Refused: 4}
 _MOST_FINDINGS = 12
@@ -47,7 +53,21 @@ and accounts for every one of them.
   new here?   skarvin demo           the whole job on made-up data
   more        skarvin COMMAND --help
 """
-_COMMANDS = ("look", "draft", "students", "preview", "write", "confirm", "history", "layout", "roster", "demo")
+_COMMANDS: Mapping[str, str] = MappingProxyType(
+    {
+        "look": "Show what is in a file, and how it is read.",
+        "draft": "Propose the transfer: writes transfer.toml.",
+        "students": "Show who is paired with whom; decide who is in doubt.",
+        "preview": "Show what a write would do; writes nothing.",
+        "write": "Write the import file and the report.",
+        "confirm": "After the upload: did each mark arrive?",
+        "history": "What was written and confirmed, and when.",
+        "layout": "Learn, list, show and check layouts.",
+        "roster": "Turn class lists into a roster import.",
+        "demo": "Run the whole job on made-up data.",
+    }
+)
+"""Each command in a line: they are listed, and completed, without being loaded."""
 
 
 class _Commands(click.Group):
@@ -63,7 +83,18 @@ class _Commands(click.Group):
 
         OWN_WORDS.lie_in(sorted(library().glob("*.words.toml")))
         command: click.Command = import_module(f"skarvin.cli.{cmd_name}").command
+        command.short_help = _COMMANDS[cmd_name]
         return command
+
+    def format_commands(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:  # noqa: ARG002
+        with formatter.section("Commands"):
+            formatter.write_dl(list(_COMMANDS.items()))
+
+    def shell_complete(self, ctx: click.Context, incomplete: str) -> list["CompletionItem"]:
+        from click.shell_completion import CompletionItem  # noqa: PLC0415 - only where something is completed
+
+        found = [CompletionItem(name, help=told) for name, told in _COMMANDS.items() if name.startswith(incomplete)]
+        return [*found, *click.Command.shell_complete(self, ctx, incomplete)]
 
 
 @click.group(

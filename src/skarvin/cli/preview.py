@@ -26,7 +26,7 @@ from skarvin.reports.since_words import since_sentence
 from skarvin.reports.verdict import to_decide, verdict
 
 
-@click.command(short_help="Show what a write would do; writes nothing.")
+@click.command()
 @transfer_option
 @click.option("--all", "show_all", is_flag=True, help="Show full lists.")
 @click.option("--why", metavar="STUDENT", help="Show how one student's marks and totals come about, part by part.")

@@ -32,7 +32,7 @@ from skarvin.reports.roster_report import roster_ledger, roster_ledger_json, ros
 _SHORT = 12
 
 
-@click.command(short_help="Turn class lists into a roster import.")
+@click.command()
 @click.argument("lists", nargs=-1, required=True, type=PATH, metavar="LIST...")
 @click.option("--form", required=True, type=PATH, help="The target's roster form, sample or current roster.")
 @click.option("--to", "output", type=PATH, help="The file to write. [default: the form's name with -roster]")

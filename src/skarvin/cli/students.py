@@ -36,7 +36,7 @@ _PAIR_HEADS = (
 )
 
 
-@click.command(short_help="Show who is paired with whom; decide who is in doubt.")
+@click.command()
 @transfer_option
 @click.option("--decide", "is_deciding", is_flag=True, help="Go through the students to confirm at the keyboard.")
 @click.option("--enrich", type=PATH, help="Write the export again, with the form's identifiers, to this file.")

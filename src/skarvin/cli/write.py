@@ -25,7 +25,7 @@ from skarvin.reports.since_words import since_sentence
 from skarvin.reports.verdict import to_decide, verdict
 
 
-@click.command(short_help="Write the import file and the report.")
+@click.command()
 @transfer_option
 @click.option("--into", type=PATH, help="The folder for the new files. [default: the form's folder]")
 @click.option("--replace", is_flag=True, help="Replace files of the same names.")

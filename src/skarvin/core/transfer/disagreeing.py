@@ -1,6 +1,6 @@
 """Columns whose marks agree badly with those that the target holds, while another's agree well: likely confused."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from skarvin.core.findings import Finding
 from skarvin.core.items.agreement import Agreement, agreement
@@ -18,17 +18,21 @@ CONFUSED = "columns-confused"
 def find_disagreeing(sides: Sides, pairing: Pairing) -> Iterator[Finding]:
     """Yield a finding for each mapped item whose column was likely confused with another."""
     mapped = [(item.source, item.target) for item in sides.items if isinstance(item.source, Column) and item.target]
-    pairs = pairing.pairs[:_MOST_STUDENTS]
-    held = {theirs.index: [sides.target.text(pair.target.row, theirs.index) for pair in pairs] for _, theirs in mapped}
-    filled = {index for index, texts in held.items() if sum(1 for text in texts if text.strip()) >= _ENOUGH}
+    some = pairing.pairs[:_MOST_STUDENTS]
+    marks = [sides.source.cells(pair.source.row) for pair in some]
+    held = [sides.target.cells(pair.target.row) for pair in some]
+
+    def agree(ours: Column, theirs: Column) -> Agreement:
+        return agreement(_texts(marks, ours), _texts(held, theirs), (ours.out_of, theirs.out_of))
+
     others = sides.source.layout.of_use({Use.ITEM, Use.TOTAL})[:_MOST_COLUMNS]
     for ours, theirs in mapped:
-        if theirs.index not in filled:
+        if sum(1 for text in _texts(held, theirs) if text.strip()) < _ENOUGH:
             continue
-        own = _agree(sides, pairing, ours, theirs)
+        own = agree(ours, theirs)
         if own.of < _ENOUGH or own.share > _BADLY:
             continue
-        found = [(_agree(sides, pairing, other, theirs), other) for other in others if other.index != ours.index]
+        found = [(agree(other, theirs), other) for other in others if other.index != ours.index]
         best, other = max(found, key=lambda one: (one[0].share, one[0].agree), default=(own, ours))
         if best.of >= _ENOUGH and best.share >= _WELL and best.different >= _DIFFERENT:
             what = (
@@ -38,8 +42,6 @@ def find_disagreeing(sides: Sides, pairing: Pairing) -> Iterator[Finding]:
             yield Finding(CONFUSED, what)
 
 
-def _agree(sides: Sides, pairing: Pairing, ours: Column, theirs: Column) -> Agreement:
-    pairs = pairing.pairs[:_MOST_STUDENTS]
-    marks = [sides.source.text(pair.source.row, ours.index) for pair in pairs]
-    held = [sides.target.text(pair.target.row, theirs.index) for pair in pairs]
-    return agreement(marks, held, (ours.out_of, theirs.out_of))
+def _texts(rows: Sequence[Sequence[str]], column: Column) -> list[str]:
+    """Return the cells of a column; nothing where a row is too short to have it."""
+    return [cells[column.index] if column.index < len(cells) else "" for cells in rows]
