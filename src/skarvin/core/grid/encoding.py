@@ -91,12 +91,14 @@ def _detect(data: bytes, mark: bytes, file: Path) -> Encoding:
         return Encoding(_MARKS[mark], mark, "it begins with a byte order mark")
     if b"\0" in data[:_SAMPLE]:
         return _utf16(data)
+    if data.isascii():
+        return Encoding("utf-8", evidence="plain ASCII")
     try:
         data.decode("utf-8")
     except UnicodeDecodeError as error:
         _refuse_mixture(data, error.start, file)
         return _one_byte(data)
-    return Encoding("utf-8", evidence="plain ASCII" if data.isascii() else "every byte sequence is valid UTF-8")
+    return Encoding("utf-8", evidence="every byte sequence is valid UTF-8")
 
 
 def _utf16(data: bytes) -> Encoding:

@@ -32,11 +32,12 @@ def name_difference(one: str, other: str) -> str:
     is_equal = name_key(one) == name_key(other)
     if is_equal and one.isascii() and other.isascii():
         return ""
-    ours, theirs = (sorted(_WORDS.findall(_small(name))) for name in (one, other))
+    ours, theirs = sorted(_WORDS.findall(_small(one))), sorted(_WORDS.findall(_small(other)))
     if ours == theirs or (is_equal and words(one) and _joined(one) == _joined(other)):
         return ""
-    only_here, only_there = (", ".join(_without(a, b)) for a, b in ((ours, theirs), (theirs, ours)))
-    if is_equal or spread_key(one) == spread_key(other):
+    only_here, only_there = ", ".join(_without(ours, theirs)), ", ".join(_without(theirs, ours))
+    is_plain = one.isascii() and other.isascii()
+    if is_equal or (not is_plain and spread_key(one) == spread_key(other)):
         return f"letters: {only_here} / {only_there}"
     if not only_here or not only_there:
         side, rest = ("export", only_here) if only_here else ("form", only_there)

@@ -20,10 +20,12 @@ def is_contradiction(one: str, other: str, shorts: Mapping[str, frozenset[str]] 
     Each word of the shorter name must be, or nearly be, a word of the other; of three or more, one may be another. Two
     generations, such as Jr and III, are two people.
     """
+    ours, theirs = content_words(one), content_words(other)
+    if len(ours) > len(theirs):
+        ours, theirs = theirs, ours
     if is_other_generation(one, other):
         return True
-    ours, theirs = sorted((content_words(one), content_words(other)), key=len)
-    if not ours or set(theirs).issuperset(ours):
+    if not ours or set(ours) <= set(theirs):
         return False
     strange = sum(1 for a in ours if not any(_word_likeness(a, b, shorts)[0] >= _INITIAL for b in theirs))
     return strange > (1 if len(ours) > 2 else 0)  # noqa: PLR2004 - family and given must both be known again
@@ -40,7 +42,7 @@ def is_other_generation(one: str, other: str) -> bool:
 def resembling_words(one: str, other: str, shorts: Mapping[str, frozenset[str]] = SHORT_FORMS) -> list[tuple[str, str]]:
     """Return the words of two names that only resemble each other: neither equal, nor short forms, nor initials."""
     ours, theirs = content_words(one), content_words(other)
-    if set(ours).issubset(theirs) or set(theirs).issubset(ours):
+    if set(ours) <= set(theirs) or all(word in ours for word in theirs):
         return []
     left = [word for word in theirs if word not in ours]
     found = []

@@ -54,8 +54,10 @@ class Neighbours:
 
 def come_near(one: str, other: str) -> bool:
     """Tell whether two names come near each other."""
-    shorter, longer = sorted((content_words(one), content_words(other)), key=len)
-    if len(longer) == len(shorter) + 1 and set(shorter).issubset(longer) and len(set(shorter)) == len(shorter):
+    shorter, longer = content_words(one), content_words(other)
+    if len(shorter) > len(longer):
+        shorter, longer = longer, shorter
+    if len(longer) == len(shorter) + 1 == len({*shorter, *longer}) and all(word in longer for word in shorter):
         return True
     return not _asked(sorted(content_words(one))).isdisjoint(_kept(sorted(content_words(other))))
 

@@ -106,7 +106,7 @@ class Weights:
         self._shorts = shorts
         self._further = further
         ours, theirs = (Counter(chain.from_iterable(map(set, map(words_of, side)))) for side in self._sides)
-        self.words = ours | theirs
+        self.words = _merged(ours, theirs)
         self.texts = Texts(self.words)
         self._births = self._counts(lambda student: student.birth)
         self._sections = self._counts(lambda student: student.section)
@@ -124,8 +124,7 @@ class Weights:
 
     def _counts(self, value: Callable[[Student], str]) -> Counter[str]:
         """Return how many rows have each value, in the file in which more have it: sides can be swapped."""
-        ours, theirs = (_folded(Counter(map(value, side))) for side in self._sides)
-        return ours | theirs
+        return _merged(*(_folded(Counter(map(value, side))) for side in self._sides))
 
     def weigh(self, one: Student, other: Student) -> Weight:
         """Return what all fields say of two rows being one student's."""
@@ -166,8 +165,7 @@ class Weights:
 
     @cached_property
     def _numbers(self) -> Counter[str]:
-        ours, theirs = (Counter(filter(None, (one.identifier.strip() for one in side))) for side in self._sides)
-        return ours | theirs
+        return _merged(*(Counter([one.identifier.strip() for one in side if one.identifier]) for side in self._sides))
 
     @cached_property
     def _signs(self) -> set[str]:
@@ -180,7 +178,8 @@ class Weights:
     @cached_property
     def _same_numbers(self) -> float:
         """How often two students have one identifier: counted within the form, where nobody should."""
-        return self._chances.of_pairs(sum(count * (count - 1) // 2 for count in self._numbers.values()))
+        twice = (count for number, count in self._numbers.items() if count > 1 and number)
+        return self._chances.of_pairs(sum(count * (count - 1) // 2 for count in twice))
 
     @cached_property
     def _near_numbers(self) -> float:
@@ -221,6 +220,13 @@ class Weights:
             yield self._told("further", How.NEAR, 4 * by_chance, f"nearly the same {further.title}")
         else:
             yield self._told("further", How.OTHER, 1.0, f"another {further.title}")
+
+
+def _merged(ours: Counter[str], theirs: Counter[str]) -> Counter[str]:
+    """Return how often each text stands in the file in which it stands more often."""
+    found, known = ours.copy(), ours.get
+    found.update({text: count - known(text, 0) for text, count in theirs.items() if count > known(text, 0)})
+    return found
 
 
 def _folded(counts: Counter[str]) -> Counter[str]:
