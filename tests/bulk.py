@@ -14,6 +14,17 @@ from skarvin.core.targets.row_ends import RowEnds
 
 MANY = ("grid.coding.MANY", "targets.filling.MANY", "ledger.codes._MANY")
 """From so much on things are done in bulk; lowered, a class is a district."""
+BLOCKS = (
+    *("core.grid.coding", "core.targets.filling", "core.ledger.codes", "core.ledger.settle"),
+    *(
+        "core.ledger.second_look.bulk",
+        "core.ledger.second_look.claims",
+        "core.transfer.after_upload.kept_runs",
+        "reports.mark_lines",
+    ),
+)
+"""What takes so many rows at a time; lowered, a class has several blocks, and rows at their edges."""
+ROWS_A_BLOCK = 3
 taken: Counter[str] = Counter()
 """How often each bulk way was gone to the end."""
 
@@ -35,6 +46,8 @@ def in_bulk() -> Iterator[None]:
     with pytest.MonkeyPatch.context() as patch:
         for name in MANY:
             patch.setattr(f"skarvin.core.{name}", 1)
+        for name in BLOCKS:
+            patch.setattr(f"skarvin.{name}._BLOCK", ROWS_A_BLOCK)
         patch.setattr("skarvin.core.transfer.settling.LISTED_WHOLE", 0)
         patch.setattr("skarvin.core.transfer.after_upload.kept_runs._MANY", -1)
         patch.setattr(ShortTexts, "block", counted("coding", ShortTexts.block))

@@ -1,8 +1,10 @@
 """What is done in bulk for a district is what is done cell by cell for one class."""
 
 from array import array
+from collections import Counter
 from pathlib import Path
 from tempfile import TemporaryDirectory
+from typing import Any
 
 import pytest
 from hypothesis import event, given
@@ -19,6 +21,7 @@ from skarvin.core.ledger.second_look.bulk import BulkLook
 from skarvin.core.ledger.second_look.comparison import Files, look_again
 from skarvin.core.ledger.second_look.text_rows import TextReading
 from skarvin.core.plan.drafting.proposal import draft
+from skarvin.core.reasons import Fate
 from skarvin.core.transfer.carry_out import write_transfer
 from skarvin.core.transfer.outputs import outputs_for
 from skarvin.core.transfer.settling import Settled, settle_transfer
@@ -77,6 +80,7 @@ def carried_out(plan: Path) -> tuple[object, ...]:
         )
         for line in settled.ledger.lines(["sent", "changed", "same", "kept", "held", "left out"])  # type: ignore[list-item]
     ]
+    assert Counter(line.outcome.fate for line in settled.ledger.lines(Fate)) == settled.ledger.fates
     outputs = outputs_for(settled, plan.parent)
     written = write_transfer(settled, outputs, Filing(NOW), replace_existing=True)
     totals = [
@@ -141,6 +145,31 @@ def test_the_second_look_in_bulk_finds_whatever_is_wrong_or_leaves_it_to_the_loo
             look_again(Files(old, old, new, new), TextReading("utf-8", ",", '"'), claims)
     else:
         assert look_again(Files(old, old, new, new), TextReading("utf-8", ",", '"'), claims)[:2] == (3, 2)
+
+
+@pytest.mark.parametrize("rows", [1, 2, 512])
+def test_a_flipped_bit_is_found_wherever_it_is(tmp_path: Path, rows: int, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("skarvin.core.ledger.second_look.bulk._BLOCK", rows)
+    form = 'Nr;Name;A\r\n1;"Ilves; Aino";\r\n2;Łęcka;5\r\n3;Oro;\r\n'.encode()
+    outcomes: list[dict[str, Any]] = [
+        {"fate": "sent", "mark": "7", "was": "", "now": "7"},
+        {"fate": "kept", "mark": "", "was": "5", "now": None},
+    ]
+    claims = coded_ledger(tmp_path, form, [["C", "C"]], outcomes, [(2, 2, [0]), (3, 3, [1]), (4, 4, [0])])
+    old, new = tmp_path / "old.csv", tmp_path / "new.csv"
+    old.write_bytes(form)
+    right = form.replace(b'";\r', b'";7\r').replace(b"Oro;", b"Oro;7")
+    reading, files = TextReading("utf-8", ";", '"'), Files(old, old, new, new)
+    new.write_bytes(right)
+    assert (BulkLook(";", '"', claims).look(old, new), look_again(files, reading, claims)[:2]) == ((4, 2), (4, 2))
+    for place in range(len(right)):
+        for bit in range(8):
+            flipped = bytearray(right)
+            flipped[place] ^= 1 << bit
+            new.write_bytes(flipped)
+            assert BulkLook(";", '"', claims).look(old, new) is None, (place, bit)
+            with pytest.raises(Refused):
+                look_again(files, reading, claims)
 
 
 def test_the_second_look_in_bulk_tells_what_the_form_said_before(tmp_path: Path) -> None:

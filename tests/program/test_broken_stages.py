@@ -50,20 +50,20 @@ existing = "replace"
 
 
 def wrong_row(patch: Patch) -> None:
-    rows = carry_out._target_rows  # noqa: SLF001
+    rows = carry_out._TargetRows  # noqa: SLF001
 
     def swapped(*arguments: Any) -> Any:  # noqa: ANN401 - handed on as they are
-        found = rows(*arguments)
+        found = dict(rows(*arguments))
         first, second = list(found)[:2]
         found[first], found[second] = found[second], found[first]
         return found
 
-    patch.setattr(carry_out, "_target_rows", swapped)
+    patch.setattr(carry_out, "_TargetRows", swapped)
 
 
 def missing_row(patch: Patch) -> None:
-    rows = carry_out._target_rows  # noqa: SLF001
-    patch.setattr(carry_out, "_target_rows", lambda *some: dict(list(rows(*some).items())[1:]))
+    rows = carry_out._TargetRows  # noqa: SLF001
+    patch.setattr(carry_out, "_TargetRows", lambda *some: dict(list(rows(*some).items())[1:]))
 
 
 def blank_for_a_mark(patch: Patch) -> None:
@@ -108,13 +108,13 @@ def marks_of_another_row(patch: Patch) -> None:
 
 
 def cells_of_another_row(patch: Patch) -> None:
-    spread = settle._spread  # noqa: SLF001
+    met = settle._met  # noqa: SLF001
 
     def shifted(*arguments: Any) -> Any:  # noqa: ANN401
-        codes = spread(*arguments)
+        codes = met(*arguments)
         return codes[3:] + codes[:3]
 
-    patch.setattr(settle, "_spread", shifted)
+    patch.setattr(settle, "_met", shifted)
 
 
 def another_student(patch: Patch) -> None:

@@ -24,6 +24,8 @@ from skarvin.core.reasons import Cause, Fate, Reason
 from skarvin.core.students.pairing import Pairing
 from skarvin.core.targets.target import Target
 
+_BLOCK = 2_000_000
+"""Of so many cells at a time the codes are taken: enough to be worth doing in bulk."""
 _NONE: Mapping[Row, Reason] = MappingProxyType({})
 _NO_DATES: Mapping[Row, str] = MappingProxyType({})
 _NO_MADE: Mapping[ItemSource, Made] = MappingProxyType({})
@@ -104,10 +106,8 @@ def settle(  # noqa: PLR0913 - the two sides, who is who, what feeds what, and w
     columns = [item.target.index for item in fed if item.target]
     ours = _our_codes(source, entries, [item.source for item in (*fed, *rest)], made, book)
     _correct(ours, entries, fed, since.corrections, book)
-    met = form.code_cells(book.theirs, _positions(entries), columns)
-    _know(met, entries, columns, since, book)
-    theirs = CodeTable(_spread(met, len(columns), meets, len(rest)), ours.width)
-    del met  # as large as the tables themselves
+    theirs = CodeTable(_met(form, entries, columns, meets, len(rest), book), ours.width)
+    _know(theirs, entries, columns, since, book)
     places = {item.source: place for place, item in enumerate(fed)}
     leaders = {places[column]: places[of] for column, of in follows.items() if column in places and of in places}
     instead = {places[column]: made_marks.instead for column, made_marks in made.items() if column in places}
@@ -135,17 +135,14 @@ def _correct(
                 ours.codes[at] = book.corrected(ours.codes[at], mine[item.source.index])
 
 
-def _know(met: "array[int]", entries: Sequence[Entry], columns: Sequence[int], since: Since, book: Book) -> None:
+def _know(theirs: CodeTable, entries: Sequence[Entry], columns: Sequence[int], since: Since, book: Book) -> None:
     """Let marks meet what is known of a cell besides what the form says."""
-    if not since.cells:
-        return
-    targets = [entry.target for entry in entries if entry.target]
-    for place, student in enumerate(targets):
-        known = since.cells.get(student.row, {})
+    for entry in entries if since.cells else ():
+        known = since.cells.get(entry.target.row, {}) if entry.target else {}
         for at, column in enumerate(columns) if known else ():
             if column in known:
-                position = place * len(columns) + at
-                met[position] = book.known(met[position], known[column])
+                position = entry.position * theirs.width + at
+                theirs.codes[position] = book.known(theirs.codes[position], known[column])
 
 
 def _positions(entries: Sequence[Entry]) -> list[int]:
@@ -305,18 +302,29 @@ def _hold_apart(same: Sequence[Entry], column: int, ours: CodeTable, theirs: Cod
     return True
 
 
-def _spread(met: "array[int]", width: int, meets: Sequence[int | None], rest: int) -> "array[int]":
+def _met(  # noqa: PLR0913 - what is met, by whom
+    form: Target,
+    entries: Sequence[Entry],
+    columns: Sequence[int],
+    meets: Sequence[int | None],
+    rest: int,
+    book: Book,
+) -> "array[int]":
     """Return the codes that each source row meets: its target row's cells, or its reason everywhere."""
-    spread = array("I", [0]) * ((width + rest) * len(meets))  # as large as the file: it must not grow
-    at = 0
-    for row, reason in enumerate(meets):
-        start = row * (width + rest)
-        if reason is None:
-            spread[start : start + width] = met[at : at + width]
-            at += width
-        else:
-            spread[start : start + width] = array("I", [reason]) * width
-    return spread
+    fed = len(columns)
+    found = array("I", [0]) * ((fed + rest) * len(meets))  # as large as the file: it must not grow
+    size = max(1, _BLOCK // max(1, fed))
+    for first in range(0, len(entries), size):
+        some = entries[first : first + size]
+        cells, at = form.code_cells(book.theirs, _positions(some), columns), 0
+        for entry in some:
+            start, reason = entry.position * (fed + rest), meets[entry.position]
+            if reason is None:
+                found[start : start + fed] = cells[at : at + fed]
+                at += fed
+            else:
+                found[start : start + fed] = array("I", [reason]) * fed
+    return found
 
 
 def _target_only(target: Gradebook, pairing: Pairing) -> list[Entry]:

@@ -1,7 +1,7 @@
 """Carries a settled transfer out: write, look again, keep."""
 
 from array import array
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from contextlib import AbstractContextManager
 from dataclasses import dataclass
 from pathlib import Path
@@ -124,7 +124,7 @@ class _Filling(NamedTuple):
 
     form: Target
     columns: list[int]
-    rows: "dict[int, array[int]]"
+    rows: "Mapping[int, array[int]]"
     spelled: list[str]
     changed: frozenset[int]
 
@@ -137,14 +137,13 @@ def _filling(settled: Settled) -> _Filling:
     """Return the form's cells that a mark goes to, and what they say then."""
     ledger, form = settled.ledger, settled.sides.form
     columns = [item.target.index for item in ledger.fed if item.target]
-    rows = _target_rows(ledger, len(columns))
+    rows = _TargetRows(ledger, len(columns))
     spelled = [
         outcome.raw if outcome.written is None else form.spell(outcome.written, outcome.raw)
         for outcome in ledger.outcomes
     ]
-    by_position = {row.position: codes for row, codes in rows.items()}
     changed = frozenset(code for code, outcome in enumerate(ledger.outcomes) if outcome.written is not None)
-    return _Filling(form, columns, by_position, spelled, changed)
+    return _Filling(form, columns, rows, spelled, changed)
 
 
 def _before(settled: Settled) -> bytes:
@@ -188,25 +187,41 @@ def _back(settled: Settled) -> _Filling | None:
     return filling._replace(spelled=spelled, changed=changed)
 
 
-def _target_rows(ledger: Ledger, width: int) -> "dict[Row, array[int]]":
-    """Return for each target row the codes of its cells; of several source rows, the code that changes the cell.
+class _TargetRows(Mapping[int, "array[int]"]):
+    """For each target row, by its position, the codes of its cells, cut out of the ledger when they are asked for.
+
+    Of several source rows for one, each cell has the code that changes it.
 
     Raises:
         Refused: two marks go to one cell.
     """
-    is_written = [outcome.written is not None for outcome in ledger.outcomes]
-    rows: dict[Row, array[int]] = {}
-    for entry in ledger.entries:
-        if entry.target:
-            codes = ledger.codes.row(entry.position)[:width]
-            before = rows.setdefault(entry.target.row, codes)
-            if before is not codes:
-                if any(is_written[a] and is_written[b] for a, b in zip(before, codes, strict=True)):
-                    what = f"two marks go to one cell of {entry.target.row}"
-                    raise Refused(Finding("two-marks", what))
-                merged = (b if is_written[b] else a for a, b in zip(before, codes, strict=True))
-                rows[entry.target.row] = array("I", merged)
-    return rows
+
+    def __init__(self, ledger: Ledger, width: int) -> None:
+        self._codes, self._width = ledger.codes, width
+        self._entries: dict[int, int] = {}
+        self._merged: dict[int, array[int]] = {}
+        is_written = [outcome.written is not None for outcome in ledger.outcomes]
+        for entry in ledger.entries:
+            if entry.target and self._entries.setdefault(entry.target.row.position, entry.position) != entry.position:
+                self._merge(entry.target.row, entry.position, is_written)
+
+    def _merge(self, row: Row, entry: int, is_written: Sequence[bool]) -> None:
+        pairs = list(zip(self[row.position], self._codes.row(entry)[: self._width], strict=True))
+        if any(is_written[a] and is_written[b] for a, b in pairs):
+            raise Refused(Finding("two-marks", f"two marks go to one cell of {row}"))
+        self._merged[row.position] = array("I", [b if is_written[b] else a for a, b in pairs])
+
+    def __getitem__(self, row: int) -> "array[int]":
+        return self._merged.get(row) or self._codes.row(self._entries[row])[: self._width]
+
+    def __contains__(self, row: object) -> bool:
+        return row in self._entries
+
+    def __iter__(self) -> Iterator[int]:
+        return iter(self._entries)
+
+    def __len__(self) -> int:
+        return len(self._entries)
 
 
 def _second_look(
