@@ -1,13 +1,16 @@
 """The program as a user meets it: on files in a folder."""
 
 import json
+import re
+import subprocess
 import sys
 from pathlib import Path
 
+import click
 import pytest
 
 from conftest import Skarvin, edit, shared_demo
-from skarvin.cli.main import run
+from skarvin.cli.main import commands, run
 from skarvin.demo import walk
 from skarvin.demo.walk import Step
 
@@ -21,6 +24,25 @@ def test_without_a_command_it_prints_the_order_of_work(skarvin: Skarvin) -> None
     assert done.code == 0
     steps = ["look", "draft", "students", "preview", "write", "confirm"]
     assert [line.split()[2] for line in done.out.splitlines() if line[2:3].isdigit()] == steps
+
+
+def test_commands_are_listed_and_completed_without_being_loaded(skarvin: Skarvin) -> None:
+    listed = dict(re.findall(r"^  ([a-z]+)  +(\S.*)$", skarvin("--help").out.partition("Commands:")[2], re.MULTILINE))
+    context = click.Context(commands, info_name="skarvin")
+    assert list(listed) == commands.list_commands(context)
+    for start in ("", "st", "--v", "zz"):
+        found = [item.value for item in commands.shell_complete(context, start)]
+        assert found == [
+            name for name in (*listed, "--version") if name.startswith(start) and (start or name in listed)
+        ]
+    for name, told in listed.items():
+        command = commands.get_command(context, name)
+        assert command is not None
+        assert command.get_short_help_str(200) == told
+    code = "import sys; from skarvin.cli.main import run; sys.argv = ['skarvin', '--help']; run(); print(*sys.modules)"
+    loaded = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True).stdout.split()
+    assert "skarvin.cli.main" in loaded
+    assert not [name for name in listed if f"skarvin.cli.{name}" in loaded]
 
 
 def test_look_tells_the_shape_and_each_column(class_files: Path, skarvin: Skarvin) -> None:

@@ -84,8 +84,20 @@ def count_columns(codes: "array[int]", width: int) -> list["Counter[int]"]:
     import numpy as np  # noqa: PLC0415 - worth its import for much data alone
 
     table = np.frombuffer(codes, dtype=np.uint32).reshape(-1, width)
-    counted = (np.bincount(table[:, column]) for column in range(width))
-    return [Counter({int(code): int(count[code]) for code in count.nonzero()[0]}) for count in counted]
+    size = int(table.max()) + 1
+    if size * width > len(codes):  # nearly each cell is another text: as many places would mostly stay empty
+        counted = [np.bincount(table[:, column]) for column in range(width)]
+    else:
+        firsts = np.arange(width) * size
+        total = np.zeros(width * size, dtype=np.int64)
+        for start in range(0, len(table), _BLOCK):
+            total += np.bincount((table[start : start + _BLOCK] + firsts).ravel(), minlength=len(total))
+        counted = list(total.reshape(width, size))
+    return [
+        Counter(dict(zip(there.tolist(), count[there].tolist(), strict=True)))
+        for count in counted
+        for there in [np.flatnonzero(count)]
+    ]
 
 
 def picker(columns: Sequence[int]) -> Callable[[Sequence[str]], Sequence[str]]:

@@ -2,7 +2,6 @@
 
 from collections import Counter
 from collections.abc import Sequence
-from itertools import islice
 from typing import NamedTuple
 
 from skarvin.core.grid.coding import Coding, count_columns
@@ -32,8 +31,13 @@ class ColumnSurvey(NamedTuple):
     @property
     def examples(self) -> tuple[str, ...]:
         """A few texts that differ."""
-        different = {fold(text) or text: text for text in reversed(self.texts) if text.strip()}
-        return tuple(islice(reversed(different.values()), _EXAMPLES))
+        different: dict[str, str] = {}
+        for text in self.texts:
+            if text.strip():
+                different.setdefault(fold(text) or text, text)
+            if len(different) == _EXAMPLES:
+                break
+        return tuple(different.values())
 
 
 def survey(grid: Grid, columns: Sequence[Column], rows: Sequence[int]) -> list[ColumnSurvey]:

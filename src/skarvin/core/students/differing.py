@@ -5,6 +5,7 @@ import unicodedata
 from collections.abc import Iterable
 from typing import NamedTuple
 
+from skarvin.core.findings import Row
 from skarvin.core.students.pairing import Pair
 from skarvin.core.texts.names import name_key, spread_key, words
 
@@ -20,9 +21,11 @@ class DifferingPair(NamedTuple):
 
 def differing_pairs(pairs: Iterable[Pair]) -> list[DifferingPair]:
     """Return the pairs whose names differ in any letter or word; their order, the case and signs make no difference."""
-    first = {(pair.target.row, pair.source.name): pair for pair in reversed(list(pairs))}  # of several equal rows
-    found = ((pair, name_difference(pair.source.name, pair.target.name)) for pair in reversed(first.values()))
-    return [DifferingPair(pair, what) for pair, what in found if what]
+    first: dict[tuple[Row, str], DifferingPair] = {}  # of several equal rows
+    for pair in pairs:
+        if what := name_difference(pair.source.name, pair.target.name):
+            first.setdefault((pair.target.row, pair.source.name), DifferingPair(pair, what))
+    return list(first.values())
 
 
 def name_difference(one: str, other: str) -> str:

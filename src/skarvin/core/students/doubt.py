@@ -107,11 +107,13 @@ def with_evidence(  # noqa: PLR0913 - the state of one pairing
     everyone = asked | {one.student.row: one.student for one in held}
     known = doubt.around([student for row, student in everyone.items() if row not in names.pairs])
     scene = {row: likely for row, likely in known.items() if row in asked}
+    may_be = [(row, one) for row, likely in scene.items() for one in likely if one.target.row in free]
+    if not may_be and not names.pairs:
+        return certain, held
     around = dict(scene)
     around |= {row: (Likely(other, doubt.weights.weigh(asked[row], other)),) for row, other in names.pairs.items()}
     total = tuple(map(len, sides))
     rivals = Rivals(estimate(around, doubt.weights.size, len(certain), (total[0], total[1])))
-    may_be = [(row, one) for row, likely in scene.items() for one in likely if one.target.row in free]
     settled: dict[Row, float] = {}
     sources = {row: asked[row] for row in names.pairs} | {pair.source.row: pair.source for pair in certain}
     for row, one in doubt.between(list(sources.values()), _to_be_chosen(names, scene, free)):
@@ -151,9 +153,10 @@ class _Namesakes:
         free: Mapping[Row, Student],
         sides: tuple[Sequence[Student], Sequence[Student]],
     ) -> None:
-        ours, theirs = map(by_name, sides)
         self.pairs: dict[Row, Student] = {}
-        for row, student in asked.items():
+        named = by_name(asked.values()).keys() & by_name(free.values()).keys()
+        ours, theirs = map(by_name, sides) if named else ({}, {})
+        for row, student in asked.items() if named else ():
             match = namesake(student, ours, theirs)
             if match is not None and match.row in free:
                 self.pairs[row] = match
@@ -164,7 +167,8 @@ class _Namesakes:
 def _to_be_chosen(names: _Namesakes, scene: Found, free: Mapping[Row, Student]) -> list[Student]:
     """Return the rows of the target that namesakes leave over, and those that are somebody's best."""
     best = (next((one.target for one in likely if one.target.row in free), None) for likely in scene.values())
-    found = {student.row: student for student in names.left} | {student.row: student for student in best if student}
+    left = names.left if names.pairs else ()
+    found = {student.row: student for student in left} | {student.row: student for student in best if student}
     return list(found.values())
 
 

@@ -20,7 +20,7 @@ from skarvin.core.texts.names import name_key
 NOT_SEEN = "not seen"
 """What a confirmation says of a mark whose student or item isn't in the fresh export."""
 _NAMED = "name:"
-_MANY, _BLOCK = 200_000, 512
+_MANY, _BLOCK = 50_000, 512
 _SENT = (Fate.SENT, Fate.CHANGED)
 _COUNT = (*_SENT, Fate.SAME)
 
