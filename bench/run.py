@@ -1,6 +1,7 @@
 """Measures speed and memory, always as ratios of processes run in turn within this one run.
 
-    python bench/run.py [class] [figures] [district] [mixed] [look] [workbook] [form] [draft] [pairing] [growth]
+    python bench/run.py [class] [figures] [help] [district] [few] [mixed] [look] [workbook] [form] [draft] [pairing]
+        [growth]
 
 It makes its data itself. Each figure is the median over the rounds of the ratio of two neighbouring runs.
 """
@@ -92,6 +93,19 @@ def district(folder: Path) -> None:
     compare("district", [*SKARVIN, "write", "--replace"], others, folder, 3)
 
 
+def few_items(folder: Path) -> None:
+    """Hold a write of a district's students with two items against a bare pass over the files with all items."""
+    draft(folder, 50_000, 2)
+    files = [str(file) for file in make(folder / "all", 50_000, 200)]
+    bare = [sys.executable, str(HERE / "bare_pass.py"), *files]
+    compare("50,000 x 2", [*SKARVIN, "write", "--replace"], {"bare csv pass of x 200": bare}, folder, 3)
+
+
+def help_page(folder: Path) -> None:
+    folder.mkdir()
+    compare("help", [*SKARVIN, "--help"], {"import click": [sys.executable, "-c", "import click"]}, folder, 11)
+
+
 def mixed(folder: Path) -> None:
     """Hold a district with mixed marks against one with plain ones."""
     plain, odd = folder / "plain", folder / "odd"
@@ -163,7 +177,9 @@ def main() -> None:
     cases = {
         "class": one_class,
         "figures": figures,
+        "help": help_page,
         "district": district,
+        "few": few_items,
         "mixed": mixed,
         "look": look,
         "workbook": workbook,

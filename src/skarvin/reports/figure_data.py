@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable, Sequence
 from fractions import Fraction
+from itertools import islice
 from typing import NamedTuple
 
 from skarvin.core.findings import counted, listing
@@ -139,7 +140,7 @@ def fates_sentence(bars: Sequence[FateBar], of: int) -> str:
 def item_spreads(settled: Settled) -> list[ItemSpread]:
     """Return how the marks of each item are spread before and after; of those that have numbers."""
     found = (_spread_of(books) for books in settled.totals if books.item.target)
-    return [one for one in found if one][:MOST_ITEMS]
+    return list(islice((one for one in found if one), MOST_ITEMS))
 
 
 def _spread_of(books: ItemBooks) -> ItemSpread | None:
