@@ -129,7 +129,7 @@ class _Numbers:
 
     def __init__(self, asked: Sequence[Student], others: Sequence[Student], weights: Weights) -> None:
         numbers = {student.identifier.strip() for student in asked} - {""}
-        self._near = {number: sorted(weights.near_numbers(number)) for number in numbers}
+        self._near = weights.near_numbers(numbers)
         wanted = numbers.union(*self._near.values())
         self._places: dict[str, list[int]] = defaultdict(list)
         for place, student in enumerate(others):

@@ -1,7 +1,7 @@
 """Texts one slip apart: a sign more, less, another, or two swapped; found in bulk, however many texts there are."""
 
 from collections import defaultdict
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Collection, Iterable
 from functools import cache, cached_property
 
 _LONG, _SHORT = 7, 5
@@ -19,8 +19,29 @@ _ENDS = tuple(tuple({_end(length - 1), _end(length), _end(length + 1)}) for leng
 """For each length of a text the ends by which texts one slip away look for it."""
 
 
-def one_slip_away(text: str, signs: Iterable[str]) -> set[str]:
-    """Return all texts of some signs that are one slip away from `text`: fit for numbers, which have few signs."""
+def near_each(asked: Collection[str], known: Collection[str]) -> dict[str, list[str]]:
+    """Return for each of some texts those of the known ones that are one slip away: fit for identifiers.
+
+    For few texts all that are a slip away are spelled out and looked up; for many, what is left of a text without one
+    of its signs leads to those that may be.
+    """
+    signs: set[str] = set().union(*known)
+    if 2 * len(asked) * len(signs) <= len(known):
+        return {text: sorted(other for other in _one_slip_away(text, signs) if other in known) for text in asked}
+    by_rest: dict[str, set[str]] = defaultdict(set)
+    for text in asked:
+        for rest in _shortened(text):
+            by_rest[rest].add(text)
+    found: dict[str, set[str]] = {text: set() for text in asked}
+    for other in known:
+        for text in {text for rest in _shortened(other) for text in by_rest.get(rest, ())}:
+            if slips_between(text, other) == 1:
+                found[text].add(other)
+    return {text: sorted(others) for text, others in found.items()}
+
+
+def _one_slip_away(text: str, signs: Iterable[str]) -> set[str]:
+    """Return all texts of some signs that are one slip away from `text`."""
     parts = [(text[:place], text[place:]) for place in range(len(text) + 1)]
     found = {before + after[1:] for before, after in parts if after}
     found |= {before + after[1] + after[0] + after[2:] for before, after in parts if len(after) > 1}
@@ -28,6 +49,11 @@ def one_slip_away(text: str, signs: Iterable[str]) -> set[str]:
         found |= {before + sign + after[1:] for before, after in parts}
         found |= {before + sign + after for before, after in parts}
     return found - {text}
+
+
+def _shortened(text: str) -> set[str]:
+    """Return a text, and what is left of it without each of its signs: texts one slip apart share one of these."""
+    return {text, *[text[:place] + text[place + 1 :] for place in range(len(text))]}
 
 
 class Texts:

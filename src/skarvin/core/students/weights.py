@@ -8,7 +8,7 @@ student's fields slip is counted in the pairs that are sure already, with a litt
 
 import re
 from collections import Counter
-from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
 from functools import cached_property
 from itertools import chain
 from typing import NamedTuple
@@ -19,7 +19,7 @@ from skarvin.core.students.evidence import days_differ
 from skarvin.core.students.likeness import is_other_generation
 from skarvin.core.students.name_weights import NameWeights
 from skarvin.core.students.pairing import Further
-from skarvin.core.students.slips import Texts, is_near, one_slip_away, slips_between
+from skarvin.core.students.slips import Texts, is_near, near_each, slips_between
 from skarvin.core.texts.names import content_words, words
 
 _MOST_LEARNED = 600
@@ -167,13 +167,9 @@ class Weights:
     def _numbers(self) -> Counter[str]:
         return _merged(*(Counter([one.identifier.strip() for one in side if one.identifier]) for side in self._sides))
 
-    @cached_property
-    def _signs(self) -> set[str]:
-        return set().union(*self._numbers)
-
-    def near_numbers(self, number: str) -> list[str]:
-        """Return the identifiers of both files that are one slip away."""
-        return [other for other in one_slip_away(number, self._signs) if other in self._numbers]
+    def near_numbers(self, numbers: Collection[str]) -> dict[str, list[str]]:
+        """Return for each of some identifiers those of both files that are one slip away."""
+        return near_each(numbers, self._numbers)
 
     @cached_property
     def _same_numbers(self) -> float:
@@ -186,7 +182,7 @@ class Weights:
         """How often two students have identifiers that are one slip apart: numbers in a row often are."""
         known = sorted(self._numbers)
         some = known[:: len(known) // _MOST_ASKED + 1]
-        near = sum(len(self.near_numbers(number)) for number in some)
+        near = sum(map(len, self.near_numbers(some).values()))
         return self._chances.of_pairs(near * len(known) / max(1, len(some)) / 2)
 
     def _birth_dates(self, one: str, other: str) -> Agreement:
