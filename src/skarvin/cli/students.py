@@ -15,7 +15,7 @@ from skarvin.cli.terminal import ask, echo
 from skarvin.core.findings import Finding, counted
 from skarvin.core.gradebook import Student
 from skarvin.core.grid.save import Delivery
-from skarvin.core.students.decisions import NONE, Decision, Decisions, decisions_text, read_decisions
+from skarvin.core.students.decisions import NONE, Decision, Decisions, ToChoose, decisions_text, read_decisions
 from skarvin.core.students.differing import differing_pairs
 from skarvin.core.students.notes import class_notes
 from skarvin.core.students.pairing import HeldStudent, PairedBy, Pairing
@@ -67,10 +67,10 @@ def command(  # noqa: PLR0913 - the options of a command
     file = pairings_file(transfer)
     kept = _keep(file, pairing, read_decisions(file))
     if is_deciding:
-        identifiers = pairing_rule(plan.students).identifiers
+        there = ToChoose(sides.target.students, pairing_rule(plan.students).identifiers)
 
         def is_there(answer: str) -> bool:
-            return Decision("", "", choice=answer).find(sides.target.students, identifiers) is not None
+            return Decision("", "", choice=answer).find(there) is not None
 
         _decide(file, pairing, kept, is_there, masker(is_masked))
         pairing = pair_transfer(transfer, library()).pairing

@@ -5,7 +5,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from skarvin.core.findings import Finding, Row, counted, listed_rows
 from skarvin.core.gradebook import Student
 from skarvin.core.reasons import Cause, Reason
-from skarvin.core.students.decisions import Decision, Decisions
+from skarvin.core.students.decisions import Decision, Decisions, ToChoose
 from skarvin.core.students.identifiers import IdentifierRule
 from skarvin.core.students.pairing import HeldStudent, Pair, PairedBy, Pairing
 
@@ -26,6 +26,7 @@ def with_decisions(  # noqa: PLR0913 - the state of one pairing
     decided: list[tuple[Pair, Decision]] = []
     out: list[Student] = []
     asked = {student.row: student for student in students if student.row not in settled}
+    there = ToChoose(target, identifiers)
     about: dict[int, list[Student]] = {}
     for student in asked.values():
         if decision := decisions.of(student):
@@ -43,7 +44,7 @@ def with_decisions(  # noqa: PLR0913 - the state of one pairing
             out.append(student)
             waiting.pop(student.row, None)
             continue
-        chosen = decision.find(target, identifiers)
+        chosen = decision.find(there)
         if chosen is None or chosen.row in taken:
             if not decision.carried_from:  # what was decided in an earlier term need not fit this one
                 waiting[student.row] = HeldStudent(student, _contradicted(chosen, taken))
@@ -76,12 +77,13 @@ def decision_notes(
         rows = listed_rows([decision.place for decision in unused if decision.place])
         what = f"{counted(len(unused), 'decision is', 'decisions are')} about nobody in the export"
         yield Finding("decisions-unused", f"{what} ({rows} of the pairings)")
+    there = ToChoose(target, identifiers)
     for student in source if decisions.rows else ():
         decision = decisions.of(student)
         paired = pairs.get(student.row)
         if decision is None or decision.carried_from or paired is None or paired.by is PairedBy.DECISION:
             continue
-        chosen = None if decision.is_none else decision.find(target, identifiers)
+        chosen = None if decision.is_none else decision.find(there)
         if chosen is None or chosen.row != paired.target.row:
             now = f"paired by {paired.by} with form {paired.target.row}"
             what = f"the decision about {student.row} isn't needed any more: {now}"

@@ -6,7 +6,7 @@ suggestion, an identifier of the target's, `none` for a student who isn't on the
 
 import csv
 import io
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from pathlib import Path
@@ -68,17 +68,47 @@ class Decision:
         """Whether the student isn't on the roster."""
         return self.choice.strip().casefold() == NONE
 
-    def find(self, target: Sequence[Student], rule: IdentifierRule) -> Student | None:
+    def find(self, target: "ToChoose") -> Student | None:
         """Return the target student who was chosen; None if there is no such one, or several."""
         choice = self.choice.strip()
-        wanted = choice
         if choice in {"1", "2", "3"} and int(choice) <= len(self.suggestions) and self.suggestions[int(choice) - 1]:
             shown = self.suggestions[int(choice) - 1]
-            match = [student for student in target if suggestion_text(student).strip() == shown.split(" | ")[0].strip()]
-            return match[0] if len(match) == 1 else None
-        match = [student for student in target if rule.comparable(student.identifier) == rule.comparable(wanted)]
-        match = match or [student for student in target if student.identifier.strip().lstrip("0") == wanted.lstrip("0")]
+            match = target.by_text.get(shown.split(" | ")[0].strip(), [])
+        else:
+            match = target.identified(choice)
         return match[0] if len(match) == 1 else None
+
+
+class ToChoose:
+    """The target's students, put in order once, so that many decisions are found among many students."""
+
+    def __init__(self, students: Sequence[Student], rule: IdentifierRule) -> None:
+        self._students = students
+        self._comparable = rule.comparer
+
+    @cached_property
+    def by_text(self) -> Mapping[str, list[Student]]:
+        """The students by what a suggestion says of them."""
+        return _by(self._students, lambda student: suggestion_text(student).strip())
+
+    def identified(self, text: str) -> list[Student]:
+        """Return the students of an identifier, or else of one that lacks zeros in front."""
+        return self._by_identifier.get(self._comparable(text), []) or self._by_digits.get(text.lstrip("0"), [])
+
+    @cached_property
+    def _by_identifier(self) -> Mapping[str, list[Student]]:
+        return _by(self._students, lambda student: self._comparable(student.identifier))
+
+    @cached_property
+    def _by_digits(self) -> Mapping[str, list[Student]]:
+        return _by(self._students, lambda student: student.identifier.strip().lstrip("0"))
+
+
+def _by(students: Iterable[Student], key: Callable[[Student], str]) -> dict[str, list[Student]]:
+    found: dict[str, list[Student]] = {}
+    for student in students:
+        found.setdefault(key(student), []).append(student)
+    return found
 
 
 @dataclass(frozen=True)
