@@ -113,8 +113,10 @@ def mixed(folder: Path) -> None:
     export, template = make(odd, 50_000, 200, mixed=True)
     subprocess.run([*SKARVIN, "draft", export.name, template.name], cwd=odd, check=True, stdout=subprocess.DEVNULL)
     plan = odd / "transfer.toml"
-    codes = '[statuses]\nabsent = "ABS"\nexempt = ""\n"not handed in" = 0\n#'
-    plan.write_text(plan.read_text(encoding="utf-8").replace("[statuses]", codes, 1), encoding="utf-8")
+    text = plan.read_text(encoding="utf-8")
+    for status, code in (("absent", '"ABS"'), ("exempt", '""'), ('"not handed in"', "0")):
+        text = text.replace(f'{status} = "?"', f"{status} = {code}", 1)
+    plan.write_text(text, encoding="utf-8")
     write = [*SKARVIN, "write", "--replace"]
     pairs = [(cost_of(write, odd), cost_of(write, plain)) for _ in range(4)][1:]
     ratios = [statistics.median(cost[i] / other[i] for cost, other in pairs) for i in range(3)]
