@@ -87,7 +87,7 @@ def command(  # noqa: PLR0913 - the options of a command
         if enrich:
             echo(f"\nWritten: {enrich}, the export with {sides.target.told_by} beside each student.")
         if pairing.held:
-            echo(wrap(f'\nTo confirm: in {file}, in the column "decision"; or with skarvin students --decide'.lstrip()))
+            echo("\n" + wrap(f'To confirm: in {file}, in the column "decision"; or with skarvin students --decide'))
         echo("Next: skarvin preview")
     return int(bool(pairing.held))
 
@@ -252,9 +252,7 @@ def _kinds(pairing: Pairing) -> list[str]:
     """Return how many pairs each kind of evidence speaks for, or against, where several fields had to tell."""
     told = ", ".join(f"{kind} {count:,}" for kind, count in pairing.kinds.most_common())
     count = sum(1 for pair in pairing.pairs if pair.kinds)
-    return (
-        [wrap(f"What the two rows of {counted(count, 'pair')} have, of all that is known: {told}.", 2)] if told else []
-    )
+    return [wrap(f"Evidence in {counted(count, 'pair')}: {told}.", 2)] if told else []
 
 
 def _enrich(file: Path, sides: Sides, pairing: Pairing, *, replace: bool, inputs: Sequence[Path]) -> None:
