@@ -237,8 +237,11 @@ def _entries(source: Gradebook, pairing: Pairing, book: Book) -> tuple[list[Entr
 
 def _let_one_count(entries: Sequence[Entry], ours: CodeTable, theirs: CodeTable, ruled: _Ruled, book: Book) -> None:
     """Where several rows are one student's, let for each item only one mark meet the target's cell, by the rule."""
+    paired = [entry for entry in entries if entry.target]
+    if len({entry.target.row for entry in paired if entry.target}) == len(paired):
+        return
     groups: dict[Row, list[Entry]] = {}
-    for entry in entries:
+    for entry in paired:
         if entry.target:
             groups.setdefault(entry.target.row, []).append(entry)
     for same in groups.values():

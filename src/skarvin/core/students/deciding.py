@@ -78,7 +78,6 @@ def pair_students(
     rows = _rows_of_one(chosen, target, rule)
     by_identifier = pair(chosen, target, rule.identifiers, rule.leave_out, rule.crosswalk, rows)
     by_identifier = _with_other_identifiers(by_identifier, chosen, target, rule)
-    surroundings = Surroundings(source, target, rule.shorts)
     uses_names = rule.names is not NameUse.IGNORE
     weighed = without_conflicts(by_identifier, (source, target), NameRules(rule.shorts, uses_names, rule.equal_names))
     certain, held = _without_unknown(weighed.certain, weighed.held, rule.unknown)
@@ -87,6 +86,7 @@ def pair_students(
         from skarvin.core.students.doubt import Doubt, Worth, with_evidence  # noqa: PLC0415 - most classes have none
 
         doubt = Doubt((source, target), certain, rule.shorts, rule.further)
+        surroundings = Surroundings(source, target, rule.shorts)
         worth = Worth(rule.names, rule.better_than_names, rule.certainty)
         sides = (chosen, target)
         certain, held = with_evidence(by_identifier, certain, held, weighed, doubt, surroundings, sides, worth)
@@ -121,6 +121,8 @@ def _without_unknown(
     certain: Sequence[Pair], held: Sequence[HeldStudent], unknown: frozenset[Row]
 ) -> tuple[list[Pair], list[HeldStudent]]:
     """Return the pairs with somebody who is known, and the held, the others among them."""
+    if not unknown:
+        return list(certain), list(held)
     lost = [paired for paired in certain if paired.target.row in unknown]
     what = "same identifier as form {}, which isn't in the roster"
     more = [
@@ -132,6 +134,8 @@ def _without_unknown(
 
 def narrow(source: Sequence[Student], rule: PairingRule) -> tuple[list[Student], list[Student]]:
     """Return the students who are to be moved, and the others."""
+    if not rule.only and not rule.only_sections and rule.listed is None:
+        return list(source), []
     comparable = rule.identifiers.comparer
     only = {comparable(text) for text in rule.only}
     sections = {text.casefold() for text in rule.only_sections}
