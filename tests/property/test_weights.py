@@ -67,6 +67,30 @@ def test_one_thing_against_many_is_outweighed_and_two_are_not(changed: tuple[str
     assert outcome(changed) == expected
 
 
+TWINS = [("Berg, Caitlin", "Berg, Caitlyn"), ("Berg, Anna", "Berg, Maria")]
+
+
+@pytest.mark.parametrize("names", TWINS)
+@pytest.mark.parametrize(("birth", "is_told_apart"), [("2008-03-01", False), ("", False), ("2009-05-05", True)])
+def test_twins_whose_numbers_are_swapped_are_held(names: tuple[str, str], birth: str, *, is_told_apart: bool) -> None:
+    one, other = names
+    source = students([("T-10019", one, "2008-03-01"), ("T-10472", other, birth), *CLASS])
+    form = students([("T-10019", other, "2008-03-01"), ("T-10472", one, birth), *CLASS], form=True)
+    found = pair_students(source, form, PairingRule())
+    paired = {pair.source.row.position: pair.target.row.position for pair in found.pairs}
+    others = {place: place for place in range(2, len(source))}
+    near_names_of_other_days = is_told_apart and names == TWINS[0]
+    assert paired == (others | {0: 0, 1: 1} if near_names_of_other_days else others)
+    assert len(found.held) == (0 if near_names_of_other_days else 2)
+
+
+def test_whoever_has_the_number_of_a_row_is_its_rival_however_much_else_agrees_with_another() -> None:
+    source = students([("T-10019", "Berg, Caitlin", "2008-03-01"), *CLASS])
+    people = [("T-10019", "Berg, Caitlyn", "2008-03-01"), ("T-10472", "Berg, Caitlin", "2008-03-01"), *CLASS]
+    found = pair_students(source, students(people, form=True), PairingRule())
+    assert [one.student.row.position for one in found.held] == [0]
+
+
 @pytest.mark.parametrize(
     ("bits", "certainty", "is_paired"), [(14, "surest", True), (8, "usual", True), (8, "surest", False)]
 )

@@ -11,7 +11,7 @@ from skarvin.core.students.agreements import How
 from skarvin.core.students.by_name import NameUse, by_name, namesake
 from skarvin.core.students.by_weight import MARGIN, Found, Likely, Objection, Rivals, choose, estimate, look_around
 from skarvin.core.students.conflicts import Weighed
-from skarvin.core.students.evidence import Surroundings
+from skarvin.core.students.evidence import Surroundings, days_differ
 from skarvin.core.students.neighbours import come_near
 from skarvin.core.students.pairing import Certainty, Further, HeldStudent, Pair, PairedBy, Pairing
 from skarvin.core.students.weights import Weight, Weights, words_of
@@ -126,8 +126,14 @@ def with_evidence(  # noqa: PLR0913 - the state of one pairing
     for row, one in may_be:
         rivals.add(asked[row], one)
     against = _objection(surroundings, worth, weighed, has_identifiers=bool(found.pairs))
+    named = {row: waiting.rival.row for row, waiting in again.items() if waiting.rival}
+    owners = {target: source for source, target in named.items()}
 
     def objection(student: Student, likely: Likely) -> str:
+        if (other := named.get(student.row, likely.target.row)) != likely.target.row:
+            return f"form {other} has the same identifier"
+        if (owner := owners.get(likely.target.row, student.row)) != student.row:
+            return f"export {owner} has the identifier of that row"
         is_shared = settled.get(likely.target.row, -_FAR) > likely.weight.bits - MARGIN
         return "somebody who is paired already is as likely" if is_shared else against(student, likely)
 
@@ -145,7 +151,7 @@ def with_evidence(  # noqa: PLR0913 - the state of one pairing
 
 
 class _Namesakes:
-    """Students whose whole name is one row's on either side: most of a class without identifiers."""
+    """Students whose whole name is one row's on either side, and no birth date another: most of a class."""
 
     def __init__(
         self,
@@ -158,7 +164,7 @@ class _Namesakes:
         ours, theirs = map(by_name, sides) if named else ({}, {})
         for row, student in asked.items() if named else ():
             match = namesake(student, ours, theirs)
-            if match is not None and match.row in free:
+            if match is not None and match.row in free and not days_differ(student.birth, match.birth):
                 self.pairs[row] = match
         taken = {student.row for student in self.pairs.values()}
         self.left = [student for row, student in free.items() if row not in taken]
@@ -178,7 +184,8 @@ def _pair(student: Student, likely: Likely) -> Pair:
         return Pair(student, likely.target, PairedBy.NAME)
     is_plain = weight.has("identifier", How.SAME) and not weight.has("birth", How.OTHER)
     by = PairedBy.IDENTIFIER if is_plain else PairedBy.EVIDENCE
-    return Pair(student, likely.target, by, weight.in_words, weight.kinds)
+    against = "; but another identifier" if weight.has("identifier", How.OTHER) else ""
+    return Pair(student, likely.target, by, weight.in_words + against, weight.kinds)
 
 
 def _is_backed(likely: Likely) -> bool:
