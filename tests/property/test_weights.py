@@ -92,6 +92,23 @@ def test_whoever_has_the_number_of_a_row_is_its_rival_however_much_else_agrees_w
 
 
 @pytest.mark.parametrize(
+    ("export", "form"),
+    [
+        ([("T-10019", "Bergqvist, Jonathan", "2008-03-01")], [("T-10019", "Osei, Kwame", "2007-02-02")]),
+        ([("", "Bergqvist, Jonathan", "2008-03-01"), ("T-90472", "Osei, Kwame", "2007-02-02")], []),
+    ],
+    ids=["the number is another row's", "another has the number of the row"],
+)
+def test_a_number_that_says_somebody_else_holds_a_near_name_with_its_birth_date(
+    export: list[tuple[str, str, str]], form: list[tuple[str, str, str]]
+) -> None:
+    there = [*form, ("T-90472", "Bergqvist, Jonatan", "2008-03-01"), *CLASS]
+    found = pair_students(students([*export, *CLASS]), students(there, form=True), PairingRule())
+    assert {pair.source.row.position for pair in found.pairs} == set(range(len(export), len(export) + len(CLASS)))
+    assert 0 in {one.student.row.position for one in found.held}
+
+
+@pytest.mark.parametrize(
     ("bits", "certainty", "is_paired"), [(14, "surest", True), (8, "usual", True), (8, "surest", False)]
 )
 def test_the_surest_takes_a_smaller_risk_than_the_usual(bits: float, certainty: str, *, is_paired: bool) -> None:

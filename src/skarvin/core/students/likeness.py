@@ -2,16 +2,8 @@
 
 from collections.abc import Callable, Mapping
 from functools import lru_cache
-from typing import NamedTuple
 
 from skarvin.core.texts.names import GENERATIONS, SHORT_FORMS, SUFFIXES, content_words, words
-
-
-class Likeness(NamedTuple):
-    """How near two names come, from 0 to 1, and what they share, in words."""
-
-    score: float
-    evidence: str
 
 
 def is_contradiction(one: str, other: str, shorts: Mapping[str, frozenset[str]] = SHORT_FORMS) -> bool:
@@ -56,29 +48,6 @@ def resembling_words(one: str, other: str, shorts: Mapping[str, frozenset[str]] 
 
 _INITIAL = 0.6
 _SHORT = 0.95
-
-
-def likeness(one: str, other: str, shorts: Mapping[str, frozenset[str]] = SHORT_FORMS) -> Likeness:
-    """Return how near two names come: each word of the shorter name is checked against its best match in the other."""
-    ours, theirs = content_words(one), content_words(other)
-    if not ours or not theirs:
-        return Likeness(0, "")
-    if len(ours) > len(theirs):
-        ours, theirs = theirs, ours
-    left, scores, ways = list(theirs), [], []
-    for word in sorted(ours, key=len, reverse=True):
-        scored = [(*_word_likeness(word, candidate, shorts), candidate) for candidate in left]
-        score, how, match = max(scored, key=lambda found: found[0])
-        scores.append(score * len(word))
-        if score >= _INITIAL:
-            left.remove(match)
-            ways.append(how)
-    matched = sum(scores) / sum(map(len, ours))
-    unmatched = sum(map(len, left)) / sum(map(len, theirs))
-    equal = sum(1 for how in ways if how == "equal")
-    evidence = [f"{equal} equal {'word' if equal == 1 else 'words'}"] if equal else []
-    evidence += [how for how in dict.fromkeys(ways) if how != "equal"]
-    return Likeness(round(matched * (1 - unmatched / 3), 4), ", ".join(evidence))
 
 
 def _word_likeness(one: str, other: str, shorts: Mapping[str, frozenset[str]]) -> tuple[float, str]:
