@@ -9,6 +9,10 @@ from classes import make_classes
 from skarvin.core.findings import column_letter
 
 SEED = 20
+_SYLLABLES = ("ka", "lor", "mi", "ven", "tu", "shi", "ran", "bel", "o", "dak", "ne", "wi", "sul", "far", "je", "gro")
+_GIVEN = ("Ada", "Bo", "Chidi", "Dana", "Emre", "Fatou", "Goran", "Hana", "Ines", "Jamal", "Keiko", "Liam", "Mira")
+_SECOND = 20
+"""Of so many students, one has another initial in the form."""
 _MAXIMA = ((100, 15), (40, 40), (20, 15), (10, 10))
 
 
@@ -16,7 +20,8 @@ def make(folder: Path, students: int, items: int, *, mixed: bool = False) -> tup
     """Write an export and a template for so many students and items; return their paths.
 
     A quarter of the items is rescaled and a quarter rescaled and rounded; the template's rows stand in another order,
-    one item in two hundred is half filled already, and one student in a thousand stands on one side alone. If
+    one item in two hundred is half filled already, one student stands on one side alone, and one name in twenty has
+    an initial more in the form. If
     `mixed`, a tenth of the cells are percent, fractions, statuses, and all marks of every tenth item have commas.
     """
     folder.mkdir(parents=True, exist_ok=True)
@@ -33,7 +38,8 @@ def make(folder: Path, students: int, items: int, *, mixed: bool = False) -> tup
         )
         for number in range(students):
             row = ",".join(map(chance.choice, marks))
-            file.write(f"{number:07d},Family{number} Given,Crew {number % 12},{row}\r\n")
+            family, given = _name(number)
+            file.write(f"{number:07d},{family} {given},Crew {number % 12},{row}\r\n")
     order = list(range(1, students + 1)) if students >= 1000 else list(range(students))
     chance.shuffle(order)
     with template.open("w", encoding="utf-8", newline="") as file:
@@ -42,8 +48,20 @@ def make(folder: Path, students: int, items: int, *, mixed: bool = False) -> tup
         )
         for number in order:
             held = ";".join("5" if index in filled and chance.random() < 0.5 else "" for index in range(items))
-            file.write(f"{number:07d};Family{number};Given;{held}\n")
+            family, given = _name(number)
+            second = f" {given[-1].upper()}" if number % _SECOND == 0 else ""
+            file.write(f"{number:07d};{family};{given}{second};{held}\n")
     return export, template
+
+
+def _name(number: int) -> tuple[str, str]:
+    """Return a family name that is nobody else's, and a given name that many have."""
+    family = ""
+    rest = number
+    for _ in range(4):
+        rest, place = divmod(rest, len(_SYLLABLES))
+        family += _SYLLABLES[place]
+    return family.capitalize(), _GIVEN[number * 7 % len(_GIVEN)]
 
 
 def _mixed(texts: list[str], maximum: int, *, is_comma: bool) -> list[str]:

@@ -12,7 +12,7 @@ from skarvin.core.ledger import codes as ledger_codes
 from skarvin.core.ledger.second_look.bulk import BulkLook
 from skarvin.core.targets.row_ends import RowEnds
 
-MANY = ("grid.coding.MANY", "targets.filling.MANY", "ledger.codes._MANY")
+MANY = ("grid.coding.MANY", "targets.filling.MANY", "ledger.codes._MANY", "ledger.ledger.MANY")
 """From so much on things are done in bulk; lowered, a class is a district."""
 BLOCKS = (
     *("core.grid.coding", "core.targets.filling", "core.ledger.codes", "core.ledger.settle"),
@@ -25,6 +25,9 @@ BLOCKS = (
 )
 """What takes so many rows at a time; lowered, a class has several blocks, and rows at their edges."""
 ROWS_A_BLOCK = 3
+SHORT = ("grid.coding.MOST_SHORT", "ledger.codes.MOST_SHORT", "ledger.settle.MOST_SHORT")
+"""From so many codes on they are four bytes wide; lowered, they become so amid a class."""
+CODES = 5
 taken: Counter[str] = Counter()
 """How often each bulk way was gone to the end."""
 
@@ -48,6 +51,11 @@ def in_bulk() -> Iterator[None]:
             patch.setattr(f"skarvin.core.{name}", 1)
         for name in BLOCKS:
             patch.setattr(f"skarvin.{name}._BLOCK", ROWS_A_BLOCK)
+        for name in SHORT:
+            patch.setattr(f"skarvin.core.{name}", CODES)
+        patch.setattr("skarvin.core.ledger.ledger._FEW", CODES)
+        patch.setattr("skarvin.core.grid.records._MUCH", 0)
+        patch.setattr("skarvin.core.grid.records._FEW", ROWS_A_BLOCK)
         patch.setattr("skarvin.core.transfer.settling.LISTED_WHOLE", 0)
         patch.setattr("skarvin.core.transfer.after_upload.kept_runs._MANY", -1)
         patch.setattr(ShortTexts, "block", counted("coding", ShortTexts.block))

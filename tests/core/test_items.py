@@ -1,5 +1,8 @@
+from unittest.mock import Mock
+
 import pytest
 
+from skarvin.core.items import matching
 from skarvin.core.items.matching import propose
 from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.headings import read_heading
@@ -32,6 +35,15 @@ def test_items_are_matched_by_title_and_never_two_to_one(
 ) -> None:
     found = propose(columns(*source), columns(*target))
     assert [proposal.target.heading if proposal.target else None for proposal in found] == proposed
+
+
+def test_an_item_whose_like_is_there_is_weighed_against_that_alone(monkeypatch: pytest.MonkeyPatch) -> None:
+    weigh = Mock(wraps=matching._weigh)  # noqa: SLF001
+    monkeypatch.setattr(matching, "_weigh", weigh)
+    source, target = columns(*(f"Task {n}" for n in range(40))), columns(*(f"Task {n} [10]" for n in range(40)))
+    found = propose(source, target[::-1])
+    assert [one.target and one.target.title for one in found] == [one.title for one in source]
+    assert weigh.call_count == len(source)
 
 
 def test_a_near_tie_is_left_open_with_its_candidates() -> None:

@@ -1,14 +1,17 @@
 from decimal import Decimal
 from pathlib import Path
+from unittest.mock import Mock
 
 import pytest
 
 from skarvin.core.grid.read import read_grid
+from skarvin.core.layout import address
 from skarvin.core.layout.address import NoSuchColumn, find_column, name_of
 from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.headings import read_heading
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.row_kinds import NOT_STUDENTS, name_test
+from skarvin.core.layout.told import Told
 
 
 @pytest.mark.parametrize(
@@ -95,3 +98,16 @@ def test_a_name_that_means_no_column_or_several_says_what_to_write(name: str, sa
 def test_every_column_has_a_name_by_which_it_is_found_again() -> None:
     found = columns("Knots", "Lofting", "Lofting", "B", "", '"q"', "7")
     assert [find_column(found, name_of(found, column)) for column in found] == found
+
+
+def test_columns_that_a_transfer_names_are_looked_up_in_one_index(
+    monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+) -> None:
+    index = Mock(wraps=address._Index)  # noqa: SLF001
+    monkeypatch.setattr(address, "_Index", index)
+    names = [f"Task {number}" for number in range(30)]
+    lines = [",".join(["No", *names]), *(",".join([f"10{row}", *["7"] * 30]) for row in range(5))]
+    (tmp_path / "export.csv").write_text("\n".join(lines), encoding="utf-8")
+    layout = recognise(read_grid(tmp_path / "export.csv"), Told(marked=tuple(names)))
+    assert [column.use for column in layout.columns[1:]] == [Use.ITEM] * 30
+    assert index.call_count == 1

@@ -3,7 +3,9 @@
 from array import array
 from collections import Counter
 from pathlib import Path
+from random import Random
 from tempfile import TemporaryDirectory
+from types import SimpleNamespace
 from typing import Any
 
 import pytest
@@ -16,12 +18,16 @@ from ledgers import coded_ledger
 from skarvin.core.findings import Refused
 from skarvin.core.grid.coding import Coding
 from skarvin.core.grid.dialect import Dialect
+from skarvin.core.grid.read import read_grid
+from skarvin.core.grid.records import _widths_of
 from skarvin.core.grid.short_texts import ShortTexts
+from skarvin.core.ledger.codes import CodeTable, ColumnRun, _decide_few, _decide_many
 from skarvin.core.ledger.second_look.bulk import BulkLook
 from skarvin.core.ledger.second_look.comparison import Files, look_again
 from skarvin.core.ledger.second_look.text_rows import TextReading
 from skarvin.core.plan.drafting.proposal import draft
 from skarvin.core.reasons import Fate
+from skarvin.core.targets.row_ends import LONGEST, RowEnds
 from skarvin.core.transfer.carry_out import write_transfer
 from skarvin.core.transfer.outputs import outputs_for
 from skarvin.core.transfer.settling import Settled, settle_transfer
@@ -198,7 +204,7 @@ def test_quoted_rows_in_bulk_are_what_the_csv_module_makes_of_them(rows: list[st
         if block is not None:
             cut = dialect.raw_cells if raw else dialect.values
             expected = [cut(row)[column] for row in rows for column in (2, 0)]
-            assert [coding.texts[code] for code in array("I", block)] == expected
+            assert [coding.texts[code] for code in block.ravel()] == expected
     bare = dialect.without_quoted("\n".join(rows))
     assert bare is None or [len(line.split(",")) for line in bare.split("\n")] == [
         len(dialect.values(row)) for row in rows
@@ -221,3 +227,39 @@ def test_large_files_with_strange_headings_are_drafted_by_their_values(tmp_path:
     found = draft([tmp_path / "e.csv"], tmp_path / "f.csv").identifier
     assert (found.source and found.source.heading, found.target and found.target.heading) == ("Zorp", "Wumble")
     assert (found.met, found.of, found.rule.ignore_leading_zeros) == (6000, 6000, True)
+
+
+@pytest.mark.parametrize("is_bulk", [False, True])
+def test_more_texts_than_two_bytes_tell_apart_keep_their_codes(*, is_bulk: bool, tmp_path: Path) -> None:
+    texts = [f"{number}" for number in range((1 << 16) + 9)]
+    (tmp_path / "many.csv").write_text("".join(f"{text},7\n" for text in texts), encoding="utf-8")
+    grid, coding = read_grid(tmp_path / "many.csv"), Coding()
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr("skarvin.core.grid.coding.MANY", 1 if is_bulk else 1 << 40)
+        codes = coding.cells(grid, range(len(grid)), [0, 1])
+    assert [coding.texts[code] for code in codes[::2]] == texts
+    assert {coding.texts[code] for code in codes[1::2]} == {"7"}
+
+
+def test_outcomes_beyond_two_bytes_are_kept_whichever_way_they_are_decided() -> None:
+    for way in (_decide_few, _decide_many):
+        ours, theirs = CodeTable(array("H", [0, 1, 2, 3]), 2), CodeTable(array("H", [0, 0, 1, 1]), 2)
+        decided = way(ours, theirs, [ColumnRun(0, 2, lambda there, here: 70_000 * there + here)])
+        assert decided
+        assert list(decided.codes) == [0, 1, 70_002, 70_003]
+
+
+@given(st.lists(st.text("a7.é", max_size=LONGEST // 2), min_size=1, max_size=12), st.randoms(use_true_random=False))
+def test_filled_ends_of_many_rows_are_their_texts_between_delimiters(texts: list[str], chance: Random) -> None:
+    spelled = [text.encode() for text in texts]
+    columns = [3, 1, 2]
+    grid = SimpleNamespace(dialect=Dialect(";"))
+    rows = [array("H", chance.choices(range(len(texts)), k=3)) for _ in range(5)]
+    found = RowEnds(grid, columns, spelled).block(rows)  # type: ignore[arg-type]
+    assert found == [b";".join(spelled[row[columns.index(column)]] for column in (1, 2, 3)) for row in rows]
+
+
+@given(st.lists(st.text('a,;é" \r', max_size=6), max_size=12), st.sampled_from(",;"))
+def test_the_cells_of_many_lines_are_counted_as_those_of_each(lines: list[str], delimiter: str) -> None:
+    with in_bulk():
+        assert _widths_of(lines, delimiter) == [line.count(delimiter) + 1 for line in lines]

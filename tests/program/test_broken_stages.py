@@ -149,8 +149,8 @@ def a_fate_told_wrongly(patch: Patch) -> None:
 def a_record_lost(patch: Patch) -> None:
     join = records.join_records
 
-    def shorter(*arguments: Any) -> Records:  # noqa: ANN401
-        found = join(*arguments)
+    def shorter(*arguments: Any, **named: Any) -> Records:  # noqa: ANN401
+        found = join(*arguments, **named)
         return Records(found.texts[:-1], found.ends[:-1], found.widths[:-1], found.spans, found.is_plain)
 
     patch.setattr(read, "join_records", shorter)
@@ -162,16 +162,21 @@ def a_line_lost(patch: Patch) -> None:
 
 
 def a_student_lost(patch: Patch) -> None:
-    sort = gradebook._Rows.read  # noqa: SLF001
-    patch.setattr(gradebook._Rows, "read", lambda rows, row: None if row == 2 else sort(rows, row))  # noqa: SLF001
+    read_rows = gradebook._Rows.read  # noqa: SLF001
+
+    def fewer(rows: Any, some: range) -> None:  # noqa: ANN401
+        for part in (range(some.start, 2), range(3, some.stop)):
+            read_rows(rows, part)
+
+    patch.setattr(gradebook._Rows, "read", fewer)  # noqa: SLF001
 
 
 def a_student_twice(patch: Patch) -> None:
-    sort = gradebook._Rows.read  # noqa: SLF001
+    read_rows = gradebook._Rows.read  # noqa: SLF001
 
-    def twice(rows: Any, row: int) -> None:  # noqa: ANN401
-        for _ in range(2 if row == 1 else 1):
-            sort(rows, row)
+    def twice(rows: Any, some: range) -> None:  # noqa: ANN401
+        for part in (range(some.start, 2), range(1, some.stop)):
+            read_rows(rows, part)
 
     patch.setattr(gradebook._Rows, "read", twice)  # noqa: SLF001
 

@@ -10,6 +10,7 @@ from pathlib import Path
 import pytest
 
 from conftest import Skarvin, edit, lay_out
+from skarvin.core.findings import Refused
 from skarvin.core.ledger.run_history import Kept, Run, history_file, keeping, packed, prune, read_marks, read_runs
 from skarvin.core.ledger.since import HISTORY
 
@@ -89,6 +90,10 @@ def read_codes(file: Path, run: Run) -> list[tuple[str, bytes]]:
     return [(who, packed(map(places.__getitem__, kept), run.kind_of_code)) for who, kept in marks]
 
 
+PAGE = 4096
+"""So many bytes of the history are one page."""
+
+
 def damaged(file: Path, kind: str) -> None:
     if kind == "cut":
         file.write_bytes(file.read_bytes()[:3000])
@@ -134,6 +139,19 @@ def test_one_that_is_damaged_or_newer_is_said_and_never_written_over(
     assert not (written / "new").exists()
     file.rename(written / "history-of-before.db")  # the way on
     assert skarvin("write", "--into", "new").code == 0
+
+
+def test_damage_to_the_marks_of_a_large_history_is_said_when_they_are_read(
+    written: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("skarvin.core.ledger.run_history._SMALL", 0)
+    file = written / HISTORY
+    (run,), whole = read_runs(file), file.read_bytes()
+    assert read_marks(file, run)
+    for page in range(1, len(whole) // PAGE):
+        file.write_bytes(whole[: page * PAGE] + b"\x55" * PAGE + whole[(page + 1) * PAGE :])
+        with pytest.raises(Refused, match="the history is damaged"):
+            read_marks(file, run)
 
 
 def test_nothing_is_kept_of_a_write_that_was_refused(written: Path, skarvin: Skarvin) -> None:

@@ -74,6 +74,9 @@ def test_lines_records_and_cells_put_together_again_are_the_text(lines: list[str
         for record in records
         for count in (1, 2, 3)
     )
+    for count in (1, 2, 3):
+        first = [cells[:count] for cells in dialect.first_values_each(records, count)]
+        assert first == [dialect.values(record)[:count] for record in records]
     assert [[dialect.value(raw) for raw in dialect.raw_cells(record)] for record in records] == [
         dialect.values(record) for record in records
     ]

@@ -16,6 +16,7 @@ from skarvin.core.students.deciding import PairingRule, pair_students
 from skarvin.core.students.evidence import days_differ
 from skarvin.core.students.pairing import Certainty, Further
 from skarvin.core.students.slips import Texts, near_each
+from skarvin.core.students.slips_in_bulk import near_pairs
 from skarvin.core.students.weights import Weight, Weights
 from skarvin.core.texts.names import SHORT_FORMS
 
@@ -175,10 +176,14 @@ def test_no_pair_by_evidence_is_wrong_though_everything_slips(seed: int, size: i
 
 @given(st.lists(st.text("abc1", min_size=3, max_size=9), unique=True, max_size=40), st.text("abc1", min_size=3))
 def test_texts_one_slip_away_are_found_and_no_others(texts: list[str], asked: str) -> None:
-    assert Texts(texts).near(asked) == {text for text in texts if DamerauLevenshtein.distance(text, asked) == 1}
+    one_by_one, at_once = Texts(texts), Texts(texts)
+    at_once.ask([asked, *texts])
+    for one in [asked, *texts]:
+        near = {text for text in texts if DamerauLevenshtein.distance(text, one) == 1}
+        assert set(one_by_one.near(one)) == set(at_once.near(one)) == near
 
 
-@given(st.sets(st.text("012", max_size=5), max_size=40), st.sets(st.text("012", max_size=5), max_size=30))
+@given(st.sets(st.text("012é", max_size=5), max_size=40), st.sets(st.text("012é", max_size=5), max_size=30))
 def test_identifiers_one_slip_away_are_found_whether_few_are_asked_or_many(known: set[str], asked: set[str]) -> None:
     def truth(texts: set[str]) -> dict[str, list[str]]:
         return {one: sorted(two for two in known if DamerauLevenshtein.distance(one, two) == 1) for one in texts}
@@ -186,6 +191,8 @@ def test_identifiers_one_slip_away_are_found_whether_few_are_asked_or_many(known
     assert near_each(asked, known) == truth(asked)
     few = {text: near_each({text}, known)[text] for text in asked}
     assert few == truth(asked)
+    bulk = near_pairs(sorted(asked), sorted(known))
+    assert sorted(bulk) == [(one, two) for one, others in sorted(truth(asked).items()) for two in others]
 
 
 @given(seeds, st.integers(5, 30))

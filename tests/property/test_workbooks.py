@@ -4,10 +4,14 @@ from decimal import Decimal
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
-from hypothesis import given
+import pytest
+from hypothesis import event, given
 from hypothesis import strategies as st
 
 from conftest import NOW
+from skarvin.core.findings import column_letter
+from skarvin.core.grid.workbook import is_strewn
+from skarvin.core.grid.xlsx_extent import _is_within_its_box, extent
 from skarvin.core.reasons import Fate
 from skarvin.core.texts.numbers import plain, read_number
 from skarvin.core.transfer.carry_out import write_transfer
@@ -149,3 +153,30 @@ def test_a_workbook_with_rows_added_is_the_form_the_rows_and_the_ledger(
         again = settle_transfer(plan)
         assert not again.ledger.fates[Fate.SENT]
         assert not again.sides.added
+
+
+def sheet_xml(height: int, width: int, stray: list[tuple[str, int]], quote: str = '"') -> bytes:
+    rows = [[f"{column_letter(at)}{row}" for at in range(width)] for row in range(1, height + 1)]
+    rows[len(rows) // 2] += [f"{column}{row}" for column, row in stray]
+    cells = ("".join(f"<c r={quote}{name}{quote}><v>1</v></c>" for name in names) for names in rows)
+    return "".join(f'<row r="{number}">{text}</row>' for number, text in enumerate(cells, 1)).encode()
+
+
+strays = st.lists(st.tuples(st.text("AGZ", min_size=1, max_size=4), st.integers(1, 250_000)), max_size=3)
+
+
+@given(st.integers(1, 30), st.integers(1, 40), strays, st.sampled_from(['"', "'"]))
+def test_a_sheet_that_stays_within_its_box_is_never_one_that_is_strewn(
+    height: int, width: int, stray: list[tuple[str, int]], quote: str
+) -> None:
+    xml = sheet_xml(height, width, stray, quote)
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr("skarvin.core.grid.workbook._MOST_STREWN", 10)
+        is_within = _is_within_its_box(xml, 0)
+        event(f"within its box: {is_within}, strays: {bool(stray)}")
+        assert not (is_within and is_strewn(*extent(xml)))
+
+
+@pytest.mark.parametrize(("stray", "is_within"), [([], True), ([("GA", 9)], False), ([("A", 99)], False)])
+def test_a_sheet_that_its_cells_fill_stays_within_its_box(stray: list[tuple[str, int]], *, is_within: bool) -> None:
+    assert _is_within_its_box(sheet_xml(60, 150, stray), 0) is is_within

@@ -35,7 +35,7 @@ from skarvin.core.transfer.after_upload.confirming import ArrivalLine, Confirmat
 from skarvin.core.transfer.after_upload.kept_confirmations import file_confirmation
 from skarvin.core.transfer.after_upload.kept_runs import last_ledger
 from skarvin.core.transfer.transfer_state import LEDGER_NAME
-from skarvin.reports.arrival_data import arrival_data, arrival_list, count_item
+from skarvin.reports.arrival_data import arrival_data, arrival_list
 from skarvin.reports.arrival_words import arrival_groups, arrival_steps, arrival_title, arrival_verdict
 from skarvin.reports.masking import Masker, hidden_data, identity, masking
 
@@ -218,8 +218,7 @@ def _at(filed: Filed) -> str:
 
 
 def _item_row(found: Confirmation, one: Any) -> tuple[str, ...]:  # noqa: ANN401
-    sent = count_item(found.lines, one, was_sent=True)
-    others = count_item(found.lines, one, was_sent=False)
+    sent, others = found.counts_of(one.item)
     counts = sent + others
     expected = sum(sent[kind] for kind in Arrival if kind is not Arrival.EXTRA)
     there = (one.column.heading or f"column {one.column.letter}") if one.column else "(not there)"

@@ -49,7 +49,7 @@ def command(  # noqa: PLR0913 - the options of a command
     outputs = outputs_for(settled, folder, with_workbook=workbook)
     tidy(transfer.parent, outputs.data.parent)
     when = datetime.now().astimezone().isoformat(timespec="seconds")
-    filing = Filing(when, is_plain=plain)
+    filing = Filing(when, is_plain=plain, keeps_lists=as_json)
     with masking(masker_of(settled.sides.books) if is_masked else None):
         with progress_line():
             written = write_transfer(settled, outputs, filing, replace_existing=replace)
@@ -80,7 +80,9 @@ def _write_term(folder: Path, how: _How) -> int:
         own = work.into or settled.sides.target.grid.file.parent
         outputs = outputs_for(settled, own, with_workbook=how.workbook)
         tidy(work.transfer.parent, outputs.data.parent)
-        filing = Filing(datetime.now().astimezone().isoformat(timespec="seconds"), is_plain=how.plain)
+        filing = Filing(
+            datetime.now().astimezone().isoformat(timespec="seconds"), is_plain=how.plain, keeps_lists=how.as_json
+        )
         with masking(masker_of(settled.sides.books) if how.is_masked else None):
             write_transfer(settled, outputs, filing, replace_existing=how.replace)
             data = hidden_data(filing.data) if how.as_json else None

@@ -124,8 +124,8 @@ def understand(  # noqa: PLR0913 - a gradebook's parts, each named at the call
         mend: whether names that were read in the wrong encoding are set right.
     """
     reader = _Rows(grid, layout, identifier, name_test(not_students), mend=mend)
-    for row in range(layout.first_row, len(grid)):
-        reader.read(row)
+    for start in range(layout.first_row, len(grid), _BLOCK):
+        reader.read(range(start, min(start + _BLOCK, len(grid))))
     reader.take_thousands_off()
     return Gradebook(
         grid=grid,
@@ -163,8 +163,8 @@ def join(
     )
 
 
-_LAST_DIGITS = frozenset("123456789")
-"""An identifier that ends in one of these has nothing to be set right: a zero may be what is left of 1.2E+11."""
+_BLOCK = 512
+_DIGITS = frozenset("0123456789")
 
 
 class _Rows:
@@ -174,7 +174,7 @@ class _Rows:
         self, grid: Grid, layout: Layout, identifier: Column | None, is_practice: Callable[[str], bool], *, mend: bool
     ) -> None:
         self._grid = grid
-        self._row = grid.row
+        self._source = grid.source
         self._layout = layout
         self._names = [column.index for column in layout.names]
         self._section = next((column.index for column in layout.columns if column.use is Use.SECTION), None)
@@ -202,26 +202,30 @@ class _Rows:
         self.lines: list[int] = []
         self.restored: Counter[str] = Counter()
 
-    def read(self, row: int) -> None:
-        """Put one row where it belongs."""
-        if not self._is_plain_student(row):
-            self._sort(row)
+    def read(self, rows: range) -> None:
+        """Put some rows where they belong: most can be nothing but students."""
+        if self._identifier is None:
+            for row in rows:
+                self._sort(row)
+            return
+        which, heading = self._identifier, self._own_heading
+        for row, cells, width in zip(
+            rows, self._grid.first_cells_each(rows, self._last), self._widths[rows.start : rows.stop], strict=True
+        ):
+            identifier = cells[which] if width >= self._width else ""
+            is_plain = identifier[-1:] in _DIGITS and identifier.isalnum() and identifier.isascii()
+            if not is_plain or identifier == heading or not self._add_plain(row, identifier, cells):
+                self._sort(row)
 
-    def _is_plain_student(self, row: int) -> bool:
-        """Add a row that can be nothing but a student, as most rows are; tell whether it was one."""
-        if self._identifier is None or self._widths[row] < self._width:
-            return False
-        cells = self._grid.first_cells(row, self._last)
-        identifier = cells[self._identifier]
-        if identifier[-1:] not in _LAST_DIGITS or not identifier.isalnum() or not identifier.isascii():
-            return False
+    def _add_plain(self, row: int, identifier: str, cells: Sequence[str]) -> bool:
+        """Add a student whose identifier has nothing to be set right, unless the name is to be looked at."""
         name = " ".join([text for index in self._names if (text := cells[index].strip())])
-        if (self._mend and not name.isascii()) or identifier == self._own_heading or self._is_practice(name):
+        if (self._mend and not name.isascii()) or self._is_practice(name):
             return False
         section = self._list if self._section is None else cells[self._section].strip()
         birth = "" if self._birth is None else cells[self._birth].strip()
         leaving = "" if self._leaving is None else cells[self._leaving].strip()
-        self.students.append(Student(self._row(row), identifier, name, section, birth, leaving))
+        self.students.append(Student(Row(self._source, row), identifier, name, section, birth, leaving))
         return True
 
     def _sort(self, row: int) -> None:
@@ -249,7 +253,7 @@ class _Rows:
         section = self._list if self._section is None else cells[self._section].strip()
         birth = "" if self._birth is None else cells[self._birth].strip()
         leaving = "" if self._leaving is None else cells[self._leaving].strip()
-        student = Student(self._row(row), identifier, name, section, birth, leaving)
+        student = Student(Row(self._source, row), identifier, name, section, birth, leaving)
         if self._is_practice(name):
             self.non_students.append(NonStudent(student, Reason(Cause.PRACTICE, "added by the system")))
         elif not identifier.strip() or not identifier.isascii() or not identifier[-1:].isdigit():

@@ -3,7 +3,6 @@
 import csv
 import io
 from collections import Counter
-from collections.abc import Iterable
 from typing import Any
 
 from skarvin import __version__
@@ -89,6 +88,7 @@ def _counts(counts: "Counter[Arrival]") -> Data:
 
 
 def _item(found: Confirmation, one: FreshItem) -> Data:
+    sent, others = found.counts_of(one.item)
     return {
         "column": one.item.column,
         "heading": one.item.heading,
@@ -97,14 +97,9 @@ def _item(found: Confirmation, one: FreshItem) -> Data:
         "fresh_heading": one.column.heading if one.column else None,
         "because": one.reason,
         "perhaps": [candidate.heading or candidate.letter for candidate in one.candidates],
-        "sent": _counts(count_item(found.lines, one, was_sent=True)),
-        "others": _counts(count_item(found.lines, one, was_sent=False)),
+        "sent": _counts(sent),
+        "others": _counts(others),
     }
-
-
-def count_item(lines: Iterable[ArrivalLine], one: FreshItem, *, was_sent: bool) -> "Counter[Arrival]":
-    """Return how many marks of an item were found how: those that were sent, or the others."""
-    return Counter(line.found.arrival for line in lines if line.item is one.item and line.was_sent is was_sent)
 
 
 def _filed(student: FiledStudent) -> Data:

@@ -1,11 +1,10 @@
 """A confirmation as a page: what arrived, what didn't, by item and by student."""
 
-from collections import Counter
+from collections import Counter, defaultdict
 from typing import Any
 
 from skarvin.core.ledger.arrival import Arrival
 from skarvin.core.transfer.after_upload.confirming import Confirmation
-from skarvin.reports.arrival_data import count_item
 from skarvin.reports.arrival_words import arrival_groups, arrival_steps, arrival_title, reason_of
 from skarvin.reports.page import environment
 
@@ -15,10 +14,7 @@ _MOST_STUDENTS = 1000
 
 def arrival_page(found: Confirmation, data: dict[str, Any]) -> str:
     """Return the page's HTML; `data` is the same as data, with its time."""
-    items = [
-        (one, count_item(found.lines, one, was_sent=True), count_item(found.lines, one, was_sent=False))
-        for one in found.items
-    ]
+    items = [(one, *found.counts_of(one.item)) for one in found.items]
     return (
         environment()
         .get_template("confirm.html.j2")
@@ -41,8 +37,8 @@ def arrival_page(found: Confirmation, data: dict[str, Any]) -> str:
 
 def _students(found: Confirmation) -> list[tuple[Any, "Counter[Arrival]"]]:
     """Return each student of the ledger with how many marks were found how."""
-    counts: dict[int, Counter[Arrival]] = {}
-    for line in found.lines:
-        if line.student:
-            counts.setdefault(line.student.row, Counter())[line.found.arrival] += 1
+    told = Counter((line.student.row, line.found.arrival) for line in found.lines if line.student)
+    counts: dict[int, Counter[Arrival]] = defaultdict(Counter)
+    for (row, arrival), count in told.items():
+        counts[row][arrival] = count
     return [(student, counts.get(student.row, Counter())) for student in found.filed.students]

@@ -27,16 +27,18 @@ from skarvin.core.transfer.who_is_who import pairings_file
 from skarvin.reports.check_words import answers_data, total_data
 from skarvin.reports.row_counts import rows_data
 from skarvin.reports.since_words import since_data
-from skarvin.reports.students_data import students_data, why_data
+from skarvin.reports.students_data import Listed, students_data, why_data
 from skarvin.reports.verdict import to_decide, verdict
 
 SCHEMA = "skarvin-ledger/2"
+END = b"\n}\n"
+"""How the ledger ends; what is begun can be gone on with in front of it."""
 _ENCODER = msgspec.json.Encoder()
 Data = dict[str, Any]
 
 
-def settled_data(settled: Settled) -> Data:
-    """Return a transfer that is settled and not written."""
+def settled_data(settled: Settled, listed: Listed = list) -> Data:
+    """Return a transfer that is settled and not written; `listed` makes the lists of all students and marks."""
     return {
         "schema": SCHEMA,
         "skarvin": __version__,
@@ -59,11 +61,11 @@ def settled_data(settled: Settled) -> Data:
             for departure in settled.sides.departures
         ],
         "rows": {side: rows_data(count) for side, count in zip(_sides(settled), settled.rows, strict=False)},
-        "students": students_data(settled),
+        "students": students_data(settled, listed),
         "items": [_item(settled, totals) for totals in settled.totals],
         "totals": [total_data(result) for result in settled.made.totals],
         "answers": answers_data(settled),
-        "marks": _marks(settled),
+        "marks": _marks(settled, listed),
     }
 
 
@@ -73,8 +75,8 @@ def _sides(settled: Settled) -> list[str]:
     return ["source", *further, "target", "roster"]
 
 
-def written_data(settled: Settled, when: str) -> Data:
-    """Return a transfer that is to be written; `when` is the time in ISO 8601."""
+def written_data(settled: Settled, when: str, listed: Listed = list) -> Data:
+    """Return a transfer that is to be written; `when` is the time in ISO 8601, `listed` as above."""
     sides = settled.sides
     files = {
         "transfer": (settled.file, settled.plan_fingerprint),
@@ -86,7 +88,7 @@ def written_data(settled: Settled, when: str) -> Data:
     for number, book in enumerate(sides.parts[1:], 2):
         files[f"export_{number}"] = (book.grid.file, book.grid.fingerprint)
     files |= {name: (path, fingerprint(read_bytes(path))) for name, path in settled.further_inputs.items()}
-    return settled_data(settled) | {
+    return settled_data(settled, listed) | {
         "verdict": verdict(settled, is_written=True),
         "transfer": settled.plan_text,
         "when": when,
@@ -102,13 +104,16 @@ def ledger_json(data: Data, before: bytes = b"") -> bytes:
         before: the bytes of the part before.
     """
     parts = b",\n".join(b'"%s": %s' % (key.encode(), _table_json(value)) for key, value in data.items())
-    return b"%s,\n%s\n}\n" % (before.removesuffix(b"\n}\n"), parts) if before else b"{\n%s\n}\n" % parts
+    return b"%s,\n%s%s" % (before.removesuffix(END), parts, END) if before else b"{\n%s%s" % (parts, END)
 
 
 def _table_json(value: Any) -> bytes:  # noqa: ANN401 - whatever JSON can hold
+    if isinstance(value, Iterator):
+        lines = b",\n".join(map(_ENCODER.encode, value))
+        return b"[\n%s\n]" % lines if lines else b"[]"
     if isinstance(value, list) and value and isinstance(value[0], dict):
-        return b"[\n%s\n]" % b",\n".join(map(_ENCODER.encode, value))
-    if isinstance(value, dict) and any(isinstance(one, list) for one in value.values()):
+        return _table_json(iter(value))
+    if isinstance(value, dict) and any(isinstance(one, list | Iterator) for one in value.values()):
         return b"{\n%s\n}" % b",\n".join(b'"%s": %s' % (key.encode(), _table_json(one)) for key, one in value.items())
     return _ENCODER.encode(value)
 
@@ -196,7 +201,7 @@ def _item(settled: Settled, totals: ItemBooks) -> Data:
         "source": _control_total(totals.source),
     }
     if item.target:
-        index = settled.ledger.items.index(item)
+        index = settled.ledger.place_of(item)
         data |= {
             "rule": _rule(item.rule),
             "moved": {"before": _control_total(totals.moved_before), "after": _control_total(totals.moved_after)},
@@ -280,12 +285,12 @@ def _control_total(total: ControlTotal) -> Data:
     return {"count": total.count, "sum": plain(total.sum)}
 
 
-def _marks(settled: Settled) -> Data:
+def _marks(settled: Settled, listed_as: Listed) -> Data:
     is_whole = settled.is_listed_whole
     fates = list(Fate) if is_whole else [Fate.CHANGED, Fate.KEPT, Fate.HELD]
     listed = {
         "fates_listed": [fate.value for fate in fates],
-        "list": [_mark(line) for line in _lines(settled, fates)],
+        "list": listed_as(_mark(line) for line in _lines(settled, fates)),
         "untouched": list(_untouched(settled)),
     }
     if is_whole:

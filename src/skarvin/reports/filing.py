@@ -6,7 +6,7 @@ from pathlib import Path
 
 from skarvin.core.transfer.carry_out import Written
 from skarvin.core.transfer.settling import Settled
-from skarvin.reports.data import Data, ledger_json, written_data
+from skarvin.reports.data import END, Data, ledger_json, written_data
 
 
 class Filing:
@@ -16,22 +16,28 @@ class Filing:
         when: the time in ISO 8601.
         data: the ledger so far.
         is_plain: whether the page has no figures.
+
+    Args:
+        keeps_lists: whether `data` has the lists of all students and marks, too, which are long.
     """
 
-    def __init__(self, when: str, *, is_plain: bool = True) -> None:
+    def __init__(self, when: str, *, is_plain: bool = True, keeps_lists: bool = True) -> None:
         self.is_plain = is_plain
+        self._keeps_lists = keeps_lists
         self.when = when
         self.data: Data = {}
-        self._begun = b""
+        self._ledger = b""
+        self._begun = 0
         self._marks = ""
 
     def ledger(self, settled: Settled) -> bytes:
         """Return the ledger as it is known before the import file is written."""
-        self.data = written_data(settled, self.when)
+        self.data = written_data(settled, self.when, list if self._keeps_lists else iter)
         files = {"files": self.data.pop("files")}
-        self._begun = ledger_json(self.data)
+        begun = ledger_json(self.data)
         self.data |= files
-        return ledger_json(files, self._begun)
+        self._ledger, self._begun = ledger_json(files, begun), len(begun) - len(END)
+        return self._ledger
 
     def marks(self, settled: Settled) -> Iterator[bytes]:
         """Yield the lines with each student's marks."""
@@ -61,7 +67,7 @@ class Filing:
             "marks_looked_up": found.looked_up,
         }
         rest = {key: self.data[key] for key in ("files", "second_look")}
-        yield written.outputs.data, ledger_json(rest, self._begun)
+        yield written.outputs.data, ledger_json(rest, self._ledger[: self._begun])
         if written.outputs.workbook:
             from skarvin.reports.workbook_report import workbook_report  # noqa: PLC0415 - most writes make none
 

@@ -34,11 +34,10 @@ def mark_lines(settled: Settled) -> Iterator[bytes]:
     ledger = settled.ledger
     digits = _digits(len(ledger.outcomes))
     width = len(ledger.items) * digits
-    codes = np.frombuffer(ledger.codes.codes, dtype=np.uint32).reshape(-1, ledger.codes.width)
+    codes = np.frombuffer(ledger.codes.codes, dtype=ledger.codes.codes.typecode).reshape(-1, ledger.codes.width)
     last = len(settled.sides.form.grid)
-    order = sorted(
-        ledger.entries, key=lambda entry: (entry.target.row.position if entry.target else last, entry.position)
-    )
+    places = [entry.target.row.position if entry.target else last for entry in ledger.entries]
+    order = [ledger.entries[at] for at in sorted(range(len(places)), key=places.__getitem__)]
     for start in range(0, len(order), _BLOCK):
         some = order[start : start + _BLOCK]
         text = hexlify(codes[[entry.position for entry in some]].astype(f">u{digits // 2}").tobytes())

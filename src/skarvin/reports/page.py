@@ -179,7 +179,7 @@ def _capital(text: str) -> str:
 
 def _students(settled: Settled) -> list[tuple[Entry, list[Outcome | None]]]:
     """Return the entries to show by family name, each with its outcomes in the order of the export's columns."""
-    positions = [settled.ledger.items.index(totals.item) for totals in settled.totals if totals.item.target]
+    positions = [settled.ledger.place_of(totals.item) for totals in settled.totals if totals.item.target]
     most = _MOST_CELLS // max(1, len(positions))
     shown = list(islice(chain(settled.ledger.entries, settled.ledger.target_only), most))
     shown.sort(key=lambda entry: _family_order(settled, entry))

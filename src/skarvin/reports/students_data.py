@@ -1,7 +1,7 @@
 """Who is who in a settled transfer, as data."""
 
 from collections import Counter
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from typing import Any
 
 from skarvin.core.gradebook import Gradebook, Student
@@ -13,13 +13,17 @@ from skarvin.core.transfer.settling import Settled
 Data = dict[str, Any]
 
 
-def students_data(settled: Settled) -> Data:
+Listed = Callable[[Iterable[Data]], Iterable[Data]]
+"""Makes a long list: one to keep, or one that can be gone through once, and isn't there before nor after."""
+
+
+def students_data(settled: Settled, listed: Listed = list) -> Data:
     """Return the pairs, everybody who isn't paired and why, and every student of the form."""
     pairing = settled.pairing
     return {
         "paired": len(pairing.pairs),
         "set_aside": dict(pairing.needed),
-        "by": dict(Counter(pair.by.value for pair in pairing.pairs)),
+        "by": {by.value: count for by, count in Counter([pair.by for pair in pairing.pairs]).items()},
         "decided": [
             {"row": pair.source.row.number, "to_row": pair.target.row.number, "on": day}
             for pair, day in pairing.decided
@@ -39,28 +43,33 @@ def students_data(settled: Settled) -> Data:
             for non_student in settled.sides.source.non_students
         ],
         "restored": dict(settled.sides.source.restored),
-        "pairs": [_pair(pair) for pair in pairing.pairs],
-        "in_form": list(_form_students(settled.sides.target)),
+        "pairs": listed(map(_pair, pairing.pairs)),
+        "in_form": listed(_form_students(settled.sides.target)),
     }
 
 
 def _pair(pair: Pair) -> Data:
-    number = pair.source.row.source.number
-    return {
-        **({"export": number} if number else {}),
-        "row": pair.source.row.number,
-        "identifier": pair.source.identifier.strip(),
-        "to_row": pair.target.row.number,
-        "to_identifier": pair.target.identifier.strip(),
+    source, target = pair.source, pair.target
+    told = {
+        "row": source.row.number,
+        "identifier": source.identifier.strip(),
+        "to_row": target.row.number,
+        "to_identifier": target.identifier.strip(),
     }
+    number = source.row.source.number
+    return {"export": number, **told} if number else told
 
 
 def _form_students(book: Gradebook) -> Iterator[Data]:
     """Yield everybody who has a row in the form, with all by which they can be found again in another of its files."""
     further = [column for column in book.layout.identifiers if column != book.identifier]
     for student in sorted(book.students, key=lambda student: student.row):
-        told = {"birth": student.birth} if student.birth else {}
-        yield _student(student) | told | (_further_identifiers(book, student, further) if further else {})
+        told = _student(student)
+        if student.birth:
+            told["birth"] = student.birth
+        if further:
+            told |= _further_identifiers(book, student, further)
+        yield told
 
 
 def _further_identifiers(book: Gradebook, student: Student, further: Sequence[Column]) -> Data:

@@ -6,6 +6,7 @@ Most cells of a large grid are short and without quotation marks; `short_texts` 
 from array import array
 from collections import Counter
 from collections.abc import Callable, Sequence
+from itertools import chain
 from operator import itemgetter
 from typing import TYPE_CHECKING
 
@@ -16,7 +17,10 @@ if TYPE_CHECKING:
 
 MANY = 1_000_000
 """From this many cells on NumPy is so much faster that it makes up for its import."""
-_BLOCK = 512
+_BLOCK = 256
+_SHORT, _LONG = "H", "I"
+MOST_SHORT = 1 << 16
+"""So many codes take two bytes each."""
 
 
 class _Codes(dict[object, int]):
@@ -53,8 +57,11 @@ class Coding:
         return self._codes[thing]
 
     def cells(self, grid: Grid, rows: Sequence[int], columns: Sequence[int], *, raw: bool = False) -> "array[int]":
-        """Return the codes of the cells at `columns` of `rows`, row after row; of raw cells if `raw`."""
-        codes = array("I")
+        """Return the codes of the cells at `columns` of `rows`, row after row; of raw cells if `raw`.
+
+        They take two bytes each as long as that is enough for all codes there are, and four from then on.
+        """
+        codes = array(_SHORT)
         if not columns:
             return codes
         pick = picker(columns)
@@ -69,12 +76,20 @@ class Coding:
             block = None
             if isinstance(grid, TextGrid) and is_many and self._short:
                 block = self._short.block([grid.records[row] for row in some], grid.dialect, columns, raw=raw)
+            texts = () if block is not None else chain.from_iterable(pick(cut(row)) for row in some)
+            found = list(map(self._codes.__getitem__, texts))
+            if len(self._codes) > MOST_SHORT:
+                codes = widened(codes)
             if block is not None:
-                codes.frombytes(block)
+                codes.frombytes(block.astype(codes.typecode).tobytes())
             else:
-                for row in some:
-                    codes.extend(map(self._codes.__getitem__, pick(cut(row))))
+                codes.extend(found)
         return codes
+
+
+def widened(codes: "array[int]") -> "array[int]":
+    """Return codes that take four bytes each."""
+    return codes if codes.typecode == _LONG else array(_LONG, codes)
 
 
 def count_columns(codes: "array[int]", width: int) -> list["Counter[int]"]:
@@ -83,7 +98,7 @@ def count_columns(codes: "array[int]", width: int) -> list["Counter[int]"]:
         return [Counter(codes[column::width]) for column in range(width)]
     import numpy as np  # noqa: PLC0415 - worth its import for much data alone
 
-    table = np.frombuffer(codes, dtype=np.uint32).reshape(-1, width)
+    table = np.frombuffer(codes, dtype=codes.typecode).reshape(-1, width)
     size = int(table.max()) + 1
     if size * width > len(codes):  # nearly each cell is another text: as many places would mostly stay empty
         counted = [np.bincount(table[:, column]) for column in range(width)]

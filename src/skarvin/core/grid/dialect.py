@@ -3,7 +3,7 @@
 import csv
 import re
 from collections import Counter
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from functools import cached_property
@@ -113,6 +113,22 @@ class Dialect:
                 return self.values(record)
             start = match.end() + 1
         return self.values(record[: start - 1])
+
+    def first_values_each(self, records: Sequence[str], count: int) -> list[list[str]]:
+        """Return at least the first `count` cells of each of some records."""
+        matches = map(self._first(count).match, records)
+        heads = [match[0] if match else record for match, record in zip(matches, records, strict=True)]
+        try:
+            found = list(self.reader(heads))
+        except csv.Error:  # an open quotation mark ran into the next record
+            found = []
+        is_whole = len(found) == len(records) and min(map(len, found), default=count) >= count
+        return found if is_whole else [self.first_values(record, count) for record in records]
+
+    def _first(self, count: int) -> re.Pattern[str]:
+        """Match the first `count` cells of a record."""
+        cell, delimiter = self.cell.pattern, re.escape(self.delimiter)
+        return re.compile(f"(?:{cell})(?:{delimiter}(?:{cell})){{{count - 1}}}", re.DOTALL)
 
     def raw_cells(self, record: str) -> list[str]:
         """Return the cells of a record as they stand, quotation marks and all; joined they are the record."""

@@ -50,6 +50,10 @@ class Grid(ABC):
     def first_cells(self, row: int, count: int) -> Sequence[str]:
         """Return at least the first `count` cells of a row, without cutting up the rest."""
 
+    def first_cells_each(self, rows: Sequence[int], count: int) -> list[Sequence[str]]:
+        """Return at least the first `count` cells of each of some rows."""
+        return [self.first_cells(row, count) for row in rows]
+
     @abstractmethod
     def is_blank(self, row: int) -> bool:
         """Tell whether no cell of the row says anything."""
@@ -103,7 +107,8 @@ class Grid(ABC):
 class TextGrid(Grid):
     """The records of a delimited text, cut into cells when they are asked for.
 
-    `lines` counts the file's physical lines, `spanning` has the number of lines of each record of several.
+    `lines` counts the file's physical lines, `spanning` has the number of lines of each record of several;
+    `is_plain` says that the delimiter alone cuts every record.
     """
 
     file: Path
@@ -120,6 +125,7 @@ class TextGrid(Grid):
     hidden: frozenset[int] = frozenset()
     number: int = 0
     known_source: Source | None = None
+    is_plain: bool = False
 
     def __len__(self) -> int:
         return len(self.records)
@@ -143,6 +149,13 @@ class TextGrid(Grid):
         if not self.dialect.is_plain(record) and not all(map(self.dialect.is_plain, cells[:count])):
             return self.dialect.first_values(record, count)
         return cells
+
+    def first_cells_each(self, rows: Sequence[int], count: int) -> list[Sequence[str]]:
+        """Return at least the first `count` cells of each of some rows."""
+        if not self.is_plain:
+            return list(self.dialect.first_values_each([self.records[row] for row in rows], count))
+        delimiter = self.dialect.delimiter
+        return [self.records[row].split(delimiter, count) for row in rows]
 
     def long_rows(self, most: int) -> Iterable[int]:
         """Return the rows in which a cell may have more than `most` characters."""

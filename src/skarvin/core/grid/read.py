@@ -53,7 +53,7 @@ def read_grid(file: Path, how: ReadAs | None = None, data: bytes | None = None) 
         return read_folder(file, how.names)
     data = read_bytes(file) if data is None else data
     whole = unpacked(data, file)
-    if not whole.strip():
+    if not whole or whole.isspace():
         raise _empty(file)
     kind = kind_of(whole, file)
     grid = _text(whole, file, how) if kind is Kind.TEXT else _cells(kind, whole, file, how)
@@ -87,15 +87,15 @@ def _empty(file: Path) -> Unreadable:
 
 def _text(data: bytes, file: Path, how: ReadAs) -> TextGrid:
     text, encoding = decode(data, file, how.encoding)
-    if not text.strip():
+    if not text or text.isspace():
         raise _empty(file)
     text, skipped = set_aside_controls(text, file, skip=how.skip_controls)
     physical = count_lines(text)
     lines, ends = split_lines(text)
-    del text
     dialect = detect(lines, file, how.delimiter, is_rfc_4180=how.is_rfc_4180)
     quotes = Quotes.AROUND if how.is_rfc_4180 else how.quotes
-    records, notes = join_records(lines, ends, dialect, file), list(skipped)
+    records, notes = join_records(lines, ends, dialect, file, is_plain=dialect.is_plain(text)), list(skipped)
+    del text
     if quotes is Quotes.PLAIN or not records.is_plain:
         from skarvin.core.grid.quotes import judge_quotes  # noqa: PLC0415 - many files have no quotation marks
 
@@ -113,6 +113,7 @@ def _text(data: bytes, file: Path, how: ReadAs) -> TextGrid:
         notes=tuple(notes),
         fingerprint=fingerprint(data),
         lines=physical,
+        is_plain=records.is_plain,
         spanning=tuple(span.stop - span.start for span in records.spans if span.stop - span.start > 1),
     )
 

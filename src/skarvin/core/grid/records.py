@@ -10,6 +10,9 @@ from skarvin.core.findings import Finding, Place, Unreadable
 from skarvin.core.grid.dialect import Dialect
 
 _LINE_END = re.compile("(\r\n|\r|\n)")
+_LONE_RETURN = re.compile("\r(?!\n)")
+_MUCH, _FEW = 8_000_000, 256
+"""From so many characters on cells are counted with NumPy, of so many lines at a time."""
 _BLOCK = 1024
 
 
@@ -38,38 +41,43 @@ class Records(NamedTuple):
 
 def count_lines(text: str) -> int:
     """Return how many physical lines a text has, counted by its line ends; the last line may do without one."""
-    ends = text.count("\n")
-    if "\r" in text:
-        ends += text.count("\r") - text.count("\r\n")
+    ends = text.count("\n") + len(_LONE_RETURN.findall(text))
     return ends + (bool(text) and text[-1] not in "\r\n")
 
 
 def split_lines(text: str) -> tuple[list[str], list[str]]:
     """Return the lines of a text and the line end of each; put together again they are the text."""
-    returns, feeds = text.count("\r"), text.count("\n")
-    if returns and feeds and (returns != feeds or returns != text.count("\r\n")):
+    lines, end = text.split("\n"), "\n"
+    if "\r" in text:
+        if len(lines) == 1:
+            lines, end = text.split("\r"), "\r"
+        elif all(line.endswith("\r") for line in lines[:-1]) and not _LONE_RETURN.search(text):
+            end = "\r\n"
+            for place in range(len(lines) - 1):  # one by one, so that each takes the room of the one before
+                lines[place] = lines[place][:-1]
+        else:
+            end = ""
+    if end:
+        ends = [end] * (len(lines) - 1) + [""]
+    else:
         parts = _LINE_END.split(text)
         lines, ends = parts[::2], [*parts[1::2], ""]
-    else:
-        end = "\r\n" if returns and feeds else "\r" if returns else "\n"
-        lines = text.split(end)
-        ends = [end] * (len(lines) - 1) + [""]
     if not lines[-1]:
         lines.pop()
         ends.pop()
     return lines, ends
 
 
-def join_records(lines: list[str], ends: list[str], dialect: Dialect, file: Path) -> Records:
-    """Return the records of some lines, where a quoted cell may hold line ends.
+def join_records(lines: list[str], ends: list[str], dialect: Dialect, file: Path, *, is_plain: bool = False) -> Records:
+    """Return the records of some lines, where a quoted cell may hold line ends; if `is_plain`, none does.
 
     The last record may have a quotation mark that never closes: its span says so.
 
     Raises:
         Unreadable: a cell in one line is longer than the csv module takes.
     """
-    if all(map(dialect.is_plain, lines)):
-        return Records(lines, ends, [line.count(dialect.delimiter) + 1 for line in lines], [], is_plain=True)
+    if is_plain or all(map(dialect.is_plain, lines)):
+        return Records(lines, ends, _widths_of(lines, dialect.delimiter), [], is_plain=True)
     joined = Records([], [], [], [])
     reader = _Reader(lines, ends, dialect, file)
     while reader.at < len(lines):
@@ -83,6 +91,22 @@ def join_records(lines: list[str], ends: list[str], dialect: Dialect, file: Path
         while reader.at < min(until, len(lines)):
             reader.read_into(joined)
     return joined
+
+
+def _widths_of(lines: list[str], delimiter: str) -> list[int]:
+    """Return how many cells each line has of which the delimiter alone cuts any."""
+    if sum(map(len, lines)) < _MUCH:
+        return [line.count(delimiter) + 1 for line in lines]
+    import numpy as np  # noqa: PLC0415 - worth its import for much data alone
+
+    widths: list[int] = []
+    for start in range(0, len(lines), _FEW):
+        signs = np.frombuffer("\n".join([*lines[start : start + _FEW], ""]).encode(), dtype=np.uint8)
+        starts = np.flatnonzero(signs == ord("\n")) + 1
+        starts[1:], starts[0] = starts[:-1].copy(), 0
+        counts = np.add.reduceat((signs == ord(delimiter)).view(np.uint8), starts, dtype=np.int64)
+        widths += (counts + 1).tolist()
+    return widths
 
 
 def _widths(lines: list[str], dialect: Dialect) -> list[int] | None:

@@ -14,7 +14,12 @@ SHORT = 8
 _SLOTS_BITS = 16
 _SPREAD = 0x9E3779B97F4A7C15  # an odd number whose bits are well mixed: 2**64 divided by the golden ratio
 _MOSTLY = 0.8
+_PADDING = "\0" * SHORT
+"""Behind the last cell, so that eight bytes can be taken from its start on."""
 _NO_QUOTES = np.zeros(0, dtype=np.int64)
+
+
+Codes = NDArray[np.uint32]
 
 
 class ShortTexts:
@@ -27,8 +32,8 @@ class ShortTexts:
         self._codes[0] = code("")
         self._kept = np.array([(1 << 8 * length) - 1 for length in range(SHORT + 1)], dtype=np.uint64)
 
-    def block(self, records: list[str], dialect: Dialect, columns: Sequence[int], *, raw: bool) -> bytes | None:
-        """Return the codes of the records' cells as bytes, or None if the records are not plain enough.
+    def block(self, records: list[str], dialect: Dialect, columns: Sequence[int], *, raw: bool) -> "Codes | None":
+        """Return the codes of the records' cells, row by row, or None if the records are not plain enough.
 
         Args:
             records: the records.
@@ -36,12 +41,13 @@ class ShortTexts:
             columns: which cells.
             raw: whether the cells are taken with their quotation marks.
         """
-        text = "\n".join(records)
-        if (dialect.escape and dialect.escape in text) or text.count("\n") != len(records) - 1:
+        text = "\n".join([*records, _PADDING])
+        if (dialect.escape and dialect.escape in text) or text.count("\n") != len(records):
             return None
-        data = text.encode() + b"\n"
-        signs = np.frombuffer(data + bytes(SHORT), dtype=np.uint8)
-        is_end = (signs == ord(dialect.delimiter)) | (signs == ord("\n"))
+        data = text.encode()
+        signs = np.frombuffer(data, dtype=np.uint8)
+        is_end = signs == ord(dialect.delimiter)
+        is_end |= signs == ord("\n")
         quotes = np.flatnonzero(signs == ord(dialect.quote)) if dialect.quote and dialect.quote in text else _NO_QUOTES
         if len(quotes):
             if not _are_plain(signs, quotes, is_end, ord(dialect.quote)):
@@ -56,7 +62,7 @@ class ShortTexts:
         np.add(ends[:-1], 1, out=starts[1:])
         is_run = list(columns) == list(range(columns[0], columns[0] + len(columns)))
         wanted = slice(columns[0], columns[0] + len(columns)) if is_run else columns
-        starts = starts.reshape(-1, width)[:, wanted]
+        starts = np.ascontiguousarray(starts.reshape(-1, width)[:, wanted])
         lengths = ends.reshape(-1, width)[:, wanted] - starts
         if len(quotes) and not raw:
             starts, lengths = _without_quotes(signs, starts, lengths, quotes)
@@ -69,43 +75,52 @@ class ShortTexts:
         starts: NDArray[np.int64],
         lengths: NDArray[np.int64],
         dialect: Dialect,
-    ) -> bytes | None:
+    ) -> "Codes | None":
         """Return the codes of cells; a length below zero is that of a cell with quotation marks inside."""
-        is_long = (lengths > SHORT) | (lengths < 0)
-        long_cells = int(is_long.sum())
-        if long_cells > lengths.size * (1 - _MOSTLY):
-            return None
-        windows = np.ndarray((len(data),), dtype="<u8", buffer=signs, strides=(1,))
+        has_long = bool(lengths.max() > SHORT or lengths.min() < 0)
+        if has_long:
+            is_long = (lengths > SHORT) | (lengths < 0)
+            if is_long.sum() > lengths.size * (1 - _MOSTLY):
+                return None
+        windows = np.ndarray((len(data) - SHORT,), dtype="<u8", buffer=signs, strides=(1,))
         keys = windows.take(starts)
-        keys &= self._kept.take(np.where(is_long, 0, lengths) if long_cells else lengths)
+        keys &= self._kept.take(np.where(is_long, 0, lengths) if has_long else lengths)
         codes = self._find(keys)
-        if long_cells:
+        if has_long:
             texts = zip(starts[is_long].tolist(), lengths[is_long].tolist(), strict=True)
             codes[is_long] = [self._long(data[start : start + abs(length)], length, dialect) for start, length in texts]
-        return codes.tobytes()
+        return codes
 
     def _long(self, cell: bytes, length: int, dialect: Dialect) -> int:
         """Return the code of a cell that is no short text."""
         text = cell.decode()
         return self._code(dialect.value(text) if length < 0 else text)
 
-    def _find(self, keys: NDArray[np.uint64]) -> NDArray[np.uint32]:
-        slots = (keys * np.uint64(_SPREAD)) >> np.uint64(64 - _SLOTS_BITS)
+    def _find(self, keys: NDArray[np.uint64]) -> Codes:
+        slots = _slots(keys)
         codes = self._codes.take(slots)
-        is_new = self._keys.take(slots) != keys
-        if is_new.any():
+        known = self._keys.take(slots)
+        if not np.array_equal(known, keys):
+            is_new = known != keys
             new = np.unique(keys[is_new])
             new_codes = np.array([self._code(_text(key)) for key in new.tolist()], dtype=np.uint32)
             codes[is_new] = new_codes[np.searchsorted(new, keys[is_new])]
             self._remember(new, new_codes)
         return codes
 
-    def _remember(self, keys: NDArray[np.uint64], codes: NDArray[np.uint32]) -> None:
+    def _remember(self, keys: NDArray[np.uint64], codes: Codes) -> None:
         """Put new texts into their slots; one whose slot is taken is looked up anew in each block."""
-        slots = (keys * np.uint64(_SPREAD)) >> np.uint64(64 - _SLOTS_BITS)
+        slots = _slots(keys)
         is_free = (self._keys[slots] == 0) & (slots != 0)
         self._keys[slots[is_free]] = keys[is_free]
         self._codes[slots[is_free]] = codes[is_free]
+
+
+def _slots(keys: NDArray[np.uint64]) -> NDArray[np.int64]:
+    """Return the place in the table of each short text: the highest bits of its number, well mixed."""
+    slots = keys * np.uint64(_SPREAD)
+    slots >>= np.uint64(64 - _SLOTS_BITS)
+    return slots.view(np.int64)
 
 
 def _are_plain(signs: NDArray[np.uint8], quotes: NDArray[np.int64], is_end: NDArray[np.bool_], quote: int) -> bool:

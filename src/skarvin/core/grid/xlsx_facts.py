@@ -16,14 +16,12 @@ from lxml import etree
 
 from skarvin.core.findings import Finding, Place, Unreadable, counted
 from skarvin.core.grid.workbook import Sheet, Tab, Texts, cell_text, check_size, number_text, trimmed
+from skarvin.core.grid.xlsx_extent import column_place, extent, is_far_flung
 
 _TAG = rb"<(?:\w{1,40}:)?"
 _INSIDE = rb"[^<>]{0,500}?"
 """What may stand in a cell's tag in front of an attribute: a bound, so that no text takes longer than its length."""
 _NAME = rb"\br\s*+=\s*+[\"']([A-Za-z]{1,3})(\d{1,7})[\"']"
-_CELL_OR_ROW = re.compile(_TAG + rb"(c|row)\b([^<>]*+)")
-_OWN_NAME = re.compile(rb"\br\s*+=\s*+[\"']([A-Za-z]++)(\d++)")
-_OWN_NUMBER = re.compile(rb"\br\s*+=\s*+[\"'](\d++)")
 _ROW = re.compile(_TAG + rb"row\b[^<>]*+>")
 _COLUMN = re.compile(_TAG + rb"col\b[^<>]*+>")
 _F = rb"</(?:\w{1,40}:)?f>"
@@ -38,18 +36,7 @@ _BUILT_IN_PERCENT = {9, 10}
 _STRINGS = "xl/sharedStrings.xml"
 _COUNTS = re.compile(rb"[cC]ount\s*+=\s*+[\"'](\d++)")
 _HEAD = 100_000
-_MUCH = 4_000_000
-_REACH = 16
-_BLOCK = 16_000_000
-_LETTER, _DIGIT, _MOST_DIGITS = 31, 15, 8
-"""What is left of a letter's or a digit's code is its number."""
 _LONGEST_NUMBER = 20
-_FAR = re.compile(rb"r\s*+=\s*+[\"'](?:[A-Za-z]{3,20}\d|[A-Za-z]{0,2}\d{6})")
-_WIDE = re.compile(rb"r\s*+=\s*+[\"'][D-Zd-z][A-Za-z]\d")
-_LONG = re.compile(rb"r\s*+=\s*+[\"'][A-Za-z]{0,2}\d{5}")
-"""104 columns by 99,999 rows can be read whatever stands there; beyond that it is looked how far cells reach."""
-_ODD = (b"='", b" =", b"= ", b"\n=", b"=\n", b"\t=", b"=\t", b"\r=", b"=\r")
-"""Ways to write an attribute that no program has; text may have them, too."""
 _CLOSING = {b"<!--": b"-->", b"<![CDATA[": b"]]>"}
 _MOST_STYLES = 50
 _LONGEST_CODE = 255
@@ -91,8 +78,8 @@ class XlsxFacts:
         if b"<!DOCTYPE" in xml:
             what = "this sheet's XML has declarations, which no workbook has"
             raise Unreadable(Finding("damaged", what, Place(self._file, sheet=name), "Export it again."))
-        if _is_far_flung(xml):
-            check_size(*_extent(xml), self._file, name)
+        if is_far_flung(xml):
+            check_size(*extent(xml), self._file, name)
 
     def finish(
         self, name: str, evidence: str, table: Sequence[Sequence[object]], further: Sequence[Finding] = ()
@@ -167,7 +154,7 @@ class XlsxFacts:
         for match in cell.finditer(xml):
             if int(match[3]) not in self._formats:
                 continue
-            row, column = int(match[2]) - 1, _index(match[1])
+            row, column = int(match[2]) - 1, column_place(match[1])
             value = table[row][column] if row < len(table) and column < len(table[row]) else ""
             if isinstance(value, (int, float)) and not isinstance(value, bool):
                 texts[row][column] = _shown(float(value), self._formats[int(match[3])])
@@ -183,7 +170,7 @@ class XlsxFacts:
             return []
         place = Place(self._file, sheet=name)
         notes = []
-        empty = [(int(row) - 1, _index(letters)) for letters, row in _FORMULA.findall(xml)]
+        empty = [(int(row) - 1, column_place(letters)) for letters, row in _FORMULA.findall(xml)]
         if formulas > len(empty):
             what = f"{counted(formulas - len(empty), 'formula')}: the value last computed is read"
             notes.append(Finding("formulas", what, place))
@@ -214,82 +201,11 @@ def _without_comments(xml: bytes) -> bytes:
     return b"".join([*parts, xml[at:]])
 
 
-def _is_far_flung(xml: bytes) -> bool:
-    """Tell whether cells may stand so far out that a table of all of them would be large."""
-    start = _first(xml)
-    if _FAR.search(xml, start):
-        return True
-    return bool(_WIDE.search(xml, start) and _LONG.search(xml, start))
-
-
-def _first(xml: bytes) -> int:
-    """Return where the cells begin: what stands in front has names of other kinds."""
-    return max(0, xml.find(b"sheetData"))
-
-
-def _extent(xml: bytes) -> tuple[int, int, int]:
-    """Return how many rows and columns a sheet's cells span, and how many cells there are."""
-    if len(xml) >= _MUCH and not any(odd in xml for odd in _ODD):
-        found = _extent_in_bulk(xml)
-        if found:
-            return found
-    rows = columns = cells = row = column = 0
-    for match in _CELL_OR_ROW.finditer(xml, _first(xml)):
-        if match[1] == b"row":
-            number = _OWN_NUMBER.search(match[2])
-            row, column = int(number[1][:_LONGEST_NUMBER]) if number else row + 1, 0
-            continue
-        name = _OWN_NAME.search(match[2])
-        if name:
-            row, column = int(name[2][:_LONGEST_NUMBER]), _index(name[1][:_LONGEST_NUMBER].upper()) + 1
-        else:
-            column += 1
-        rows, columns, cells = max(rows, row), max(columns, column), cells + 1
-    return rows, columns, cells
-
-
-def _extent_in_bulk(xml: bytes) -> tuple[int, int, int] | None:
-    """Return the same for much data, or None unless each cell has a name."""
-    import numpy as np  # noqa: PLC0415 - worth its import for much data alone
-
-    rows = columns = cells = 0
-    for start in range(_first(xml), len(xml), _BLOCK):
-        signs = np.frombuffer(xml[start : start + _BLOCK + _REACH], dtype=np.uint8)
-        ends = max(0, len(signs) - _REACH)
-        is_name = (signs[:ends] == ord("r")) & (signs[1 : ends + 1] == ord("=")) & (signs[2 : ends + 2] == ord('"'))
-        at = np.flatnonzero(is_name & (signs[3 : ends + 3] >= ord("A"))) + 3
-        if not len(at):
-            continue
-        cells += len(at)
-        column = (signs[at] & _LETTER).astype(np.int64)
-        for _ in range(2):
-            is_letter = signs[at + 1] >= ord("A")
-            at = at + is_letter
-            column = np.where(is_letter, column * 26 + (signs[at] & _LETTER), column)
-        at, number, is_digit = at + 1, np.zeros(len(at), dtype=np.int64), np.ones(len(at), dtype=bool)
-        for step in range(_MOST_DIGITS):
-            sign = signs[at + step]
-            is_digit &= (sign >= ord("0")) & (sign <= ord("9"))
-            number = np.where(is_digit, number * 10 + (sign & _DIGIT), number)
-        if is_digit.any() or not number.all():  # more digits or more letters than a cell's name has
-            return None
-        rows, columns = max(rows, int(number.max())), max(columns, int(column.max()))
-    has_names_alone = cells >= xml.count(b"<c ") + xml.count(b"<c>") + xml.count(b"<c/>") and b":c " not in xml
-    return (rows, columns, cells) if has_names_alone else None
-
-
 def _shown(number: float, code: str) -> str:
     if "%" in code:
         text = f"{Decimal(number_text(number)) * 100:f}"
         return f"{text.rstrip('0').rstrip('.') if '.' in text else text}%"
     return number_text(number).zfill(len(code))
-
-
-def _index(letters: bytes) -> int:
-    index = 0
-    for letter in letters:
-        index = index * 26 + letter - ord("A") + 1
-    return index - 1
 
 
 def _attribute(tag: bytes, name: bytes) -> int | None:

@@ -1,6 +1,7 @@
 """Proposes the column map: every item of the export against every item of the target, by all that speaks for a pair."""
 
-from collections.abc import Mapping, Sequence
+from collections import defaultdict
+from collections.abc import Container, Mapping, Sequence
 from dataclasses import dataclass, replace
 from types import MappingProxyType
 
@@ -41,6 +42,18 @@ class _Weight:
     words: str
 
 
+class _Weights:
+    """What speaks for pairs of items: for each of either side those of the other for whom anything does."""
+
+    def __init__(self) -> None:
+        self.of_source: dict[int, dict[int, _Weight]] = defaultdict(dict)
+        self.of_target: dict[int, dict[int, _Weight]] = defaultdict(dict)
+
+    def put(self, ours: Column, theirs: Column, weight: _Weight) -> None:
+        self.of_source[ours.index][theirs.index] = weight
+        self.of_target[theirs.index][ours.index] = weight
+
+
 def propose(source: Sequence[Column], target: Sequence[Column], agreements: Agreements = _NOTHING) -> list[Proposal]:
     """Return one proposal for each source item, in their order; no two have one target.
 
@@ -51,35 +64,28 @@ def propose(source: Sequence[Column], target: Sequence[Column], agreements: Agre
     """
     weights = _weigh_all(source, target, agreements)
     made: dict[int, Proposal] = {}
-    free_source, free_target = list(source), list(target)
-    while True:
-        certain = _certain(free_source, free_target, weights)
-        if not certain:
-            break
+    free_source, free_target = ({column.index: column for column in side} for side in (source, target))
+    while certain := _certain(free_source, free_target, weights):
         for ours, theirs in certain:
-            made[ours.index] = Proposal(ours, theirs, weights[ours.index, theirs.index].words)
-            free_source.remove(ours)
-            free_target.remove(theirs)
+            made[ours] = Proposal(free_source.pop(ours), free_target.pop(theirs), weights.of_source[ours][theirs].words)
     for ours in free_source:
-        made[ours.index] = _asked(ours, free_source, free_target, weights)
-    made |= _best_first([made[ours.index] for ours in free_source], free_target, weights)
-    if len(free_source) == len(free_target) == 1 and not made[free_source[0].index].candidates:
-        left = Proposal(
-            free_source[0], None, "likely, not certain", (free_target[0],), ("the only ones that are left",)
-        )
-        made[free_source[0].index] = left
+        made[ours] = _asked(ours, free_source, free_target, weights)
+    made |= _best_first([made[ours] for ours in free_source], free_target, weights)
+    if len(free_source) == len(free_target) == 1:
+        (ours, column), (other,) = *free_source.items(), free_target.values()
+        if not made[ours].candidates:
+            made[ours] = Proposal(column, None, "likely, not certain", (other,), ("the only ones that are left",))
     return [made[column.index] for column in source]
 
 
-def _best_first(
-    asked: Sequence[Proposal], target: Sequence[Column], weights: Mapping[tuple[int, int], _Weight]
-) -> dict[int, Proposal]:
+def _best_first(asked: Sequence[Proposal], target: Mapping[int, Column], weights: _Weights) -> dict[int, Proposal]:
     """Return open proposals with the candidate first that is best if all of them are looked at together."""
     rivals = [proposal for proposal in asked if len(proposal.candidates) > 1]
     if len(rivals) < 2:  # noqa: PLR2004 - nobody competes
         return {}
-    scores = {pair: weight.score for pair, weight in weights.items()}
-    best = assign([one.source.index for one in rivals], [column.index for column in target], scores)
+    ours = [one.source.index for one in rivals]
+    scores = {(one, other): weight.score for one in ours for other, weight in weights.of_source[one].items()}
+    best = assign(ours, list(target), scores)
     found = {}
     for one in rivals:
         pairs = list(zip(one.candidates, one.grounds, strict=True))
@@ -89,24 +95,32 @@ def _best_first(
     return found
 
 
-def _weigh_all(
-    source: Sequence[Column], target: Sequence[Column], agreements: Agreements
-) -> dict[tuple[int, int], _Weight]:
-    """Return the weight of each pair for which anything speaks."""
-    found = {}
+def _weigh_all(source: Sequence[Column], target: Sequence[Column], agreements: Agreements) -> _Weights:
+    """Return the weight of each pair for which anything speaks.
+
+    An item whose like is on the other side is weighed against that, and against those whose marks agree with its own.
+    """
+    found = _Weights()
     steps = max(len(source), len(target), 1)
-    ours_keys, their_keys = ({read_title(one.title).key for one in side if one.heading} for side in (source, target))
-    equal = ours_keys & their_keys
+    by_key: dict[object, list[int]] = defaultdict(list)
+    for other, theirs in enumerate(target):
+        by_key[read_title(theirs.title).key].append(other)
+    named = {read_title(theirs.title).key for theirs in target if theirs.heading}
+    places = {theirs.index: other for other, theirs in enumerate(target)}
+    agreeing: dict[int, set[int]] = defaultdict(set)
+    for (mine, yours), agreed in agreements.items():
+        if agreed.of and yours in places:
+            agreeing[mine].add(places[yours])
+    keys = {read_title(ours.title).key for ours in source if ours.heading} & named
     for place, ours in enumerate(source):
-        for other, theirs in enumerate(target):
-            is_equal = read_title(ours.title).key == read_title(theirs.title).key
-            agreed = agreements.get((ours.index, theirs.index), NO_AGREEMENT)
-            if not is_equal and read_title(ours.title).key in equal and not agreed.of:
-                continue  # its like is there
-            weight = _weigh(ours, theirs, agreed)
+        key = read_title(ours.title).key
+        others = sorted(agreeing[ours.index].union(by_key[key])) if key in keys else range(len(target))
+        for other in others:
+            theirs = target[other]
+            weight = _weigh(ours, theirs, agreements.get((ours.index, theirs.index), NO_AGREEMENT))
             if weight.score > 0:
                 order = _ORDER * (1 - abs(place - other) / steps)
-                found[ours.index, theirs.index] = _Weight(weight.score + order, weight.words)
+                found.put(ours, theirs, _Weight(weight.score + order, weight.words))
     return found
 
 
@@ -145,50 +159,36 @@ def _title_words(ours: Column, theirs: Column, score: float) -> str:
     return "the same words" if score == 1 else f"nearly equal titles ({score * 100:.0f} of 100)"
 
 
-def _certain(
-    source: Sequence[Column], target: Sequence[Column], weights: Mapping[tuple[int, int], _Weight]
-) -> list[tuple[Column, Column]]:
+def _certain(source: Mapping[int, Column], target: Mapping[int, Column], weights: _Weights) -> list[tuple[int, int]]:
     """Return the pairs of which each is the other's best by a clear lead."""
-    best = {
-        ours.index: _leader([(weights.get((ours.index, theirs.index)), theirs) for theirs in target]) for ours in source
-    }
-    back = {
-        theirs.index: _leader([(weights.get((ours.index, theirs.index)), ours) for ours in source]) for theirs in target
-    }
-    return [
-        (ours, theirs) for ours in source if (theirs := best[ours.index]) is not None and back[theirs.index] is ours
-    ]
+    best = {ours: _leader(weights.of_source[ours], target) for ours in source}
+    back = {theirs: _leader(weights.of_target[theirs], source) for theirs in target}
+    return [(ours, theirs) for ours, theirs in best.items() if theirs is not None and back[theirs] == ours]
 
 
-def _leader(ranked: Sequence[tuple[_Weight | None, Column]]) -> Column | None:
-    """Return the clear first of several, if it is good enough to be proposed."""
-    scored = sorted(((weight.score, place) for place, (weight, _) in enumerate(ranked) if weight), reverse=True)
-    if not scored or scored[0][0] < _CERTAIN:
+def _leader(weights: Mapping[int, _Weight], free: Container[int]) -> int | None:
+    """Return the clear first of those that are free, if it is good enough to be proposed."""
+    ranked = sorted(((weight.score, other) for other, weight in weights.items() if other in free), reverse=True)
+    if not ranked or ranked[0][0] < _CERTAIN:
         return None
-    if len(scored) > 1 and scored[0][0] - scored[1][0] < _CLEAR:
+    if len(ranked) > 1 and ranked[0][0] - ranked[1][0] < _CLEAR:
         return None
-    return ranked[scored[0][1]][1]
+    return ranked[0][1]
 
 
-def _asked(
-    ours: Column, source: Sequence[Column], target: Sequence[Column], weights: Mapping[tuple[int, int], _Weight]
-) -> Proposal:
+def _asked(ours: int, source: Mapping[int, Column], target: Mapping[int, Column], weights: _Weights) -> Proposal:
     """Return what a person must decide of an item, with its candidates; or that nothing is like it."""
-    ranked = sorted(
-        ((weights[ours.index, theirs.index], theirs) for theirs in target if (ours.index, theirs.index) in weights),
-        key=lambda pair: -pair[0].score,
-    )
+    there = [(weight, target[other]) for other, weight in weights.of_source[ours].items() if other in target]
+    ranked = sorted(there, key=lambda pair: -pair[0].score)
     likely = [(weight, theirs) for weight, theirs in ranked if weight.score >= _LIKELY][:_MOST_CANDIDATES]
     if not likely:
-        return Proposal(ours, None, "nothing in the form resembles it")
+        return Proposal(source[ours], None, "nothing in the form resembles it")
     top = likely[0][0].score
     close = [pair for pair in likely if pair[0].score > top - _CLEAR]
     rivals = [
         other
-        for other in source
-        if other is not ours
-        and (weight := weights.get((other.index, likely[0][1].index)))
-        and weight.score > top - _CLEAR
+        for other, weight in weights.of_target[likely[0][1].index].items()
+        if other != ours and other in source and weight.score > top - _CLEAR
     ]
     if len(close) > 1:
         reason = "several come equally near"
@@ -197,4 +197,4 @@ def _asked(
     else:
         reason = "likely, not certain"
     columns = tuple(theirs for _, theirs in likely)
-    return Proposal(ours, None, reason, columns, tuple(weight.words for weight, _ in likely))
+    return Proposal(source[ours], None, reason, columns, tuple(weight.words for weight, _ in likely))

@@ -15,6 +15,7 @@ from skarvin.core.texts.folding import UNSEEN
 
 _CURLY = re.compile("[\u2018\u2019\u201c\u201d]")
 _SCIENTIFIC = re.compile(r"\s*\d(?:[.,]\d+)?E\+?\d+\s*", re.IGNORECASE)
+_FEWEST_ROUNDED = 16
 _LONG_DIGITS = re.compile(r"\s*\d{15,}0\s*")
 _DAY = re.compile(
     r"\s*(?:\d{4}-\d\d-\d\d(?:[ T].*)?|\d{1,2}([./-])\d{1,2}\1\d{2,4}|\d{1,2}-[A-Za-z]{3}(?:-\d{2,4})?"
@@ -44,6 +45,8 @@ def find_damage(grid: Grid, layout: Layout, texts: Mapping[int, Counter[str]]) -
             )
         if column.use in NAMES:
             findings += _name_damage(grid, layout, column, known)
+        if _CUT.isdisjoint(map(len, known)):
+            continue
         mend = "The rest of the text is lost: export it again."
         findings += _cells(
             grid,
@@ -60,25 +63,31 @@ def find_damage(grid: Grid, layout: Layout, texts: Mapping[int, Counter[str]]) -
 
 def _identifier_damage(grid: Grid, layout: Layout, column: Column, known: Counter[str]) -> list[Finding]:
     mend = "The digits are lost: export the file again, and don't open it in a spreadsheet."
+    odd = Counter({text: count for text, count in known.items() if not _is_plain_number(text)})
     findings = _cells(
-        grid, layout, column, known, _SCIENTIFIC.fullmatch, "scientific", "an identifier in scientific notation", mend
+        grid, layout, column, odd, _SCIENTIFIC.fullmatch, "scientific", "an identifier in scientific notation", mend
     )
     findings += _cells(
-        grid, layout, column, known, _LONG_DIGITS.fullmatch, "rounded", "an identifier rounded at 15 digits", mend
+        grid, layout, column, odd, _LONG_DIGITS.fullmatch, "rounded", "an identifier rounded at 15 digits", mend
     )
     for slug, title, test in (
         ("point-zero", "an identifier with a trailing .0", POINT_ZERO.fullmatch),
         ("unseen", "an identifier with unseen characters", lambda text: UNSEEN.search(text) or SPACES.search(text)),
     ):
-        findings += _cells(grid, layout, column, known, test, slug, title, "It is set right when students are paired.")
-    codes = {text for text in known if is_code(text)}
+        findings += _cells(grid, layout, column, odd, test, slug, title, "It is set right when students are paired.")
+    codes = {text for text in known if (len(text) > 1 and _is_plain_number(text)) or is_code(text)}
     filled = [text for text in known if text.strip()]
     if len(codes) < len(filled) <= len(codes) / _NEARLY_ALL and len(filled) - len(codes) <= _MOST_ODD:
         title = "an identifier unlike the others"
         mend = "Correct it in the export, or decide whose it is with: skarvin students"
-        odd = (text for text in filled if text not in codes)
-        findings += _cells(grid, layout, column, known, frozenset(odd).__contains__, "identifier-odd", title, mend)
+        unlike = frozenset(text for text in filled if text not in codes)
+        findings += _cells(grid, layout, column, known, unlike.__contains__, "identifier-odd", title, mend)
     return [*findings, *_lost_zeros(grid, column, known)]
+
+
+def _is_plain_number(text: str) -> bool:
+    """Tell whether an identifier is a number of so few digits that nothing can have been done to it."""
+    return len(text) < _FEWEST_ROUNDED and text.isascii() and text.isdecimal()
 
 
 def _lost_zeros(grid: Grid, column: Column, known: Counter[str]) -> list[Finding]:
@@ -119,7 +128,7 @@ def _cells(  # noqa: PLR0913 - a finding's parts
     mend: str,
 ) -> list[Finding]:
     """Return one finding for all damaged cells of a column, with the places of the first."""
-    texts = {text for text in known if text.strip() and is_damaged(text)}
+    texts = {text for text in known if is_damaged(text) and text.strip()}
     if not texts:
         return []
     rows = [grid.row(row) for row in range(layout.first_row, len(grid)) if _text(grid, row, column.index) in texts]

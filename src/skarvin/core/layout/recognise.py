@@ -146,13 +146,13 @@ def _weighed(index: int, heading: str, texts: list[str], *, is_headless: bool) -
 
 def _as_told(columns: list[Column], table: Sequence[Weighed], told: Told) -> list[Column]:
     """Return the columns as a person says, where one says anything."""
-    found = list(columns)
+    found, known = list(columns), tuple(columns)
     for name, use in told.uses.items():
-        column = find_column(columns, name)
+        column = find_column(known, name)
         found[column.index] = column_as(table[column.index], Reading(use, 0, "as you said"))
     for name in told.marked:
         with contextlib.suppress(NoSuchColumn):  # whoever needs it says so, with its line
-            column = found[find_column(columns, name).index]
+            column = found[find_column(known, name).index]
             if column.use in STUDENT and STUDENT.isdisjoint(said_by_words(column.heading)):
                 found[column.index] = column_as(table[column.index], Reading(Use.ITEM, 0, "marks, by the transfer"))
     return found

@@ -181,10 +181,10 @@ def _kind_below(cells: Sequence[str], identity: Sequence[int]) -> str:
 def name_test(phrases: Iterable[str]) -> Callable[[str], bool]:
     """Return what tells whether a name is one of the phrases, in whatever order and case its words stand."""
     known = {_words(phrase) for phrase in phrases} - {()}
-    initials = {word[0] for words in known for word in words}
+    beginnings = tuple({word for words in known for word in words})
 
     def is_one_of_them(name: str) -> bool:
-        may_be = not name[:1].isalnum() or name[:1].casefold() in initials
+        may_be = not name[:1].isalnum() or name.casefold().startswith(beginnings)
         return may_be and _words(name) in known
 
     return is_one_of_them

@@ -2,9 +2,10 @@
 
 import re
 from collections import Counter
-from collections.abc import Callable, Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import NamedTuple
 
 from skarvin.core.texts.folding import fold
 from skarvin.core.texts.mark_grammar import DASHES, is_mark
@@ -88,29 +89,74 @@ def _read_traits(texts: tuple[str, ...]) -> Traits:
     if not filled:
         return Traits()
     counts = Counter(filled)
-    telling = Counter({text: count for text, count in counts.items() if not set(text) <= DASHES}) or counts
-    names = Counter({text: count for text, count in counts.items() if is_like_name(text)})
+    told = {text: (_kinds_of(text), count) for text, count in counts.items()}
+    telling = [one for text, one in told.items() if not set(text) <= DASHES] or list(told.values())
+    kinds = _Kinds(*(_share(place, told.values()) for place in range(len(_Kinds._fields))))
     return Traits(
         count=len(filled),
         distinct=len(counts) / len(filled),
-        numbers=_share(is_number, counts),
-        decimals=_share(_POINT.fullmatch, counts),
-        marks=_share(_may_be_mark, telling),
-        codes=_share(_CODE.fullmatch, counts),
-        long_codes=_share(_is_long_code, counts),
+        numbers=kinds.number,
+        decimals=kinds.decimal,
+        marks=_share(_Kinds._fields.index("mark"), telling),
+        codes=kinds.code,
+        long_codes=kinds.long_code,
         is_even=_are_alike(filled),
-        addresses=_share(_ADDRESS.fullmatch, counts),
-        days=_share(_DAY.fullmatch, counts),
-        names=names.total() / len(filled),
-        full_names=sum(count for text, count in names.items() if " " in text or "," in text) / len(filled),
-        logins=_share(_LOGIN.fullmatch, counts),
-        sentences=_share(_is_sentence, counts),
-        labels=_share(_LABEL.fullmatch, counts),
-        verdicts=_share(_is_verdict, counts),
+        addresses=kinds.address,
+        days=kinds.day,
+        names=kinds.name,
+        full_names=kinds.full_name,
+        logins=kinds.login,
+        sentences=kinds.sentence,
+        labels=kinds.label,
+        verdicts=kinds.verdict,
         is_numbering=len(filled) > 1 and filled == [str(number) for number in range(1, len(filled) + 1)],
         is_constant=len(filled) > 2 and len(counts) == 1,  # noqa: PLR2004 - two could be chance
         spread=len(counts),
     )
+
+
+class _Kinds(NamedTuple):
+    """What one text may be, from 0 to 1; of several texts the share of those that may be it."""
+
+    number: float
+    decimal: float
+    mark: float
+    code: float
+    long_code: float
+    address: float
+    day: float
+    name: float
+    full_name: float
+    login: float
+    sentence: float
+    label: float
+    verdict: float
+
+
+@lru_cache(maxsize=1 << 14)
+def _kinds_of(text: str) -> _Kinds:
+    """Return what one text may be: the items of a class have most of their texts in common."""
+    is_name = is_like_name(text)
+    return _Kinds(
+        number=is_number(text),
+        decimal=bool(_POINT.fullmatch(text)),
+        mark=_may_be_mark(text),
+        code=is_code(text),
+        long_code=_is_long_code(text),
+        address=is_address(text),
+        day=is_day(text),
+        name=is_name,
+        full_name=is_name and (" " in text or "," in text),
+        login=bool(_LOGIN.fullmatch(text)),
+        sentence=_is_sentence(text),
+        label=bool(_LABEL.fullmatch(text)),
+        verdict=_is_verdict(text),
+    )
+
+
+def _share(place: int, told: Collection[tuple[_Kinds, int]]) -> float:
+    """Return the share of the cells whose text may be what stands at a place of the kinds."""
+    return sum([count for kinds, count in told if kinds[place]]) / sum([count for _, count in told])
 
 
 def is_like_name(text: str) -> bool:
@@ -168,8 +214,3 @@ def _is_sentence(text: str) -> bool:
     words = text.split()
     is_long = len(words) >= _SENTENCE_WORDS or (len(text) >= _LONG and len(words) > 1)
     return is_long and not is_like_name(text) and not is_mark(text)
-
-
-def _share(test: Callable[[str], object], counts: "Counter[str]") -> float:
-    """Return the share of the cells for whose text a test holds."""
-    return sum(count for text, count in counts.items() if test(text)) / counts.total()

@@ -5,11 +5,11 @@ Each does the same for little data in plain Python, and for much with NumPy, who
 
 from array import array
 from collections import Counter
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Collection, Iterator, Sequence
 from dataclasses import dataclass
 from typing import NamedTuple
 
-from skarvin.core.grid.coding import count_columns
+from skarvin.core.grid.coding import MOST_SHORT, count_columns, widened
 
 _MANY = 1_000_000
 _BLOCK = 1024
@@ -29,9 +29,9 @@ class ColumnRun(NamedTuple):
     meet: Meet
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class CodeTable:
-    """Codes, row after row."""
+    """Codes, row after row; they grow wider once there are more than two bytes hold."""
 
     codes: "array[int]"
     width: int
@@ -44,21 +44,31 @@ class CodeTable:
         start = position * self.width
         return self.codes[start : start + self.width]
 
+    def put(self, position: int, code: int) -> None:
+        """Put another code in the place of one."""
+        if code >= MOST_SHORT:
+            self.codes = widened(self.codes)
+        self.codes[position] = code
+
     def count(self) -> list["Counter[int]"]:
         """Return for each column how often each code stands in it."""
         return count_columns(self.codes, self.width)
 
-    def find(self, wanted: set[int]) -> Iterator[tuple[int, int]]:
+    def find(self, wanted: Collection[int]) -> Iterator[tuple[int, int]]:
         """Yield row and column of each code that is wanted, row by row."""
         if len(self.codes) < _MANY:
             found: Sequence[int] = [position for position, code in enumerate(self.codes) if code in wanted]
         else:
             import numpy as np  # noqa: PLC0415
 
-            codes = np.frombuffer(self.codes, dtype=np.uint32)
+            codes = np.frombuffer(self.codes, dtype=self.codes.typecode)
             is_wanted = np.zeros(max(int(codes.max()), *wanted, 0) + 1, dtype=bool)
             is_wanted[list(wanted)] = True
-            found = np.flatnonzero(is_wanted[codes]).tolist()
+            found = [
+                start + position
+                for start in range(0, len(codes), _MANY)
+                for position in np.flatnonzero(is_wanted.take(codes[start : start + _MANY])).tolist()
+            ]
         return (divmod(position, self.width) for position in found)
 
 
@@ -77,8 +87,8 @@ def _decide_many(source: CodeTable, target: CodeTable, runs: Sequence[ColumnRun]
     """Do the same with NumPy; None where there are too many possible meetings for a table of them."""
     import numpy as np  # noqa: PLC0415
 
-    theirs = np.frombuffer(target.codes, dtype=np.uint32).reshape(-1, target.width)
-    ours = np.frombuffer(source.codes, dtype=np.uint32).reshape(-1, source.width)
+    theirs = np.frombuffer(target.codes, dtype=target.codes.typecode).reshape(-1, target.width)
+    ours = np.frombuffer(source.codes, dtype=source.codes.typecode).reshape(-1, source.width)
     count = int(ours.max()) + 1
     most = count * (int(theirs.max()) + 1)
     if most > _MOST_MEETINGS:
@@ -92,7 +102,10 @@ def _decide_many(source: CodeTable, target: CodeTable, runs: Sequence[ColumnRun]
             is_new = decided == _UNDECIDED
             if is_new.any():
                 for meeting in np.unique(meetings[is_new]).tolist():
-                    found[meeting] = run.meet(*divmod(meeting, count))
+                    found[meeting] = code = run.meet(*divmod(meeting, count))
+                    if code >= MOST_SHORT and theirs.dtype.char != "I":
+                        target.codes = widened(target.codes)
+                        theirs = np.frombuffer(target.codes, dtype="I").reshape(-1, target.width)
                 decided = found.take(meetings)
             theirs[block] = decided
     return target
@@ -106,5 +119,5 @@ def _decide_few(source: CodeTable, target: CodeTable, runs: Sequence[ColumnRun])
                 meeting = (target.codes[position], source.codes[position])
                 if meeting not in found:
                     found[meeting] = run.meet(*meeting)
-                target.codes[position] = found[meeting]
+                target.put(position, found[meeting])
     return target

@@ -8,12 +8,16 @@ from typing import NamedTuple
 
 from skarvin.core.findings import Row
 from skarvin.core.gradebook import Student
+from skarvin.core.grid.coding import MANY
 from skarvin.core.layout.columns import Column, ItemSource
 from skarvin.core.ledger.codes import CodeTable
 from skarvin.core.ledger.outcomes import Outcome
 from skarvin.core.marks.rule import Rule
 from skarvin.core.marks.several import Several
 from skarvin.core.reasons import Cause, Fate, Reason
+
+_FEW = 200_000
+"""Of a large ledger, the marks with a fate that no more have are found once for all lists of them."""
 
 
 class MappedItem(NamedTuple):
@@ -42,6 +46,13 @@ class Entry(NamedTuple):
     position: int
     source: Student | None
     target: Student | None
+
+
+class _Rare(NamedTuple):
+    """The codes of fates that few marks have, and where these stand: most lists are of such marks."""
+
+    codes: frozenset[int]
+    places: list[tuple[int, int]]
 
 
 class Line(NamedTuple):
@@ -76,6 +87,14 @@ class Ledger:
     def fed(self) -> tuple[MappedItem, ...]:
         """The items that feed a target item."""
         return tuple(item for item in self.items if item.target)
+
+    def place_of(self, item: MappedItem) -> int:
+        """Return which of the items one of them is: found by itself, since comparing thousands would take long."""
+        return self._places_of_items[id(item)]
+
+    @cached_property
+    def _places_of_items(self) -> dict[int, int]:
+        return {id(item): place for place, item in enumerate(self.items)}
 
     @cached_property
     def counts(self) -> list["Counter[int]"]:
@@ -122,7 +141,27 @@ class Ledger:
         wanted = self.codes_with(fates)
         yield from self._lines(wanted) if wanted else ()
 
+    @cached_property
+    def _rare(self) -> "_Rare":
+        rare = frozenset(code for code in self._there if self.fates[self.outcomes[code].fate or Fate.SENT] <= _FEW)
+        return _Rare(rare, list(self.codes.find(rare)) if rare else [])
+
+    @cached_property
+    def _there(self) -> frozenset[int]:
+        """The codes that any mark has."""
+        return frozenset().union(*self.counts)
+
+    def _places(self, wanted: set[int]) -> Iterable[tuple[int, int]]:
+        """Return row and column of each mark with one of some codes, row by row."""
+        there = wanted & self._there
+        if not there:
+            return ()
+        if len(self.codes.codes) < MANY or not there <= self._rare.codes:
+            return self.codes.find(there)
+        codes, width = self.codes.codes, self.codes.width
+        return [place for place in self._rare.places if codes[place[0] * width + place[1]] in there]
+
     def _lines(self, wanted: set[int]) -> Iterator[Line]:
-        for row, column in self.codes.find(wanted):
+        for row, column in self._places(wanted):
             outcome = self.outcomes[self.codes.codes[row * self.codes.width + column]]
             yield Line(self.entries[row], self.items[column], outcome)

@@ -22,6 +22,8 @@ WRITE, CONFIRM = "write", "confirm"
 _APPLICATION, _VERSION = 0x536B7276, 1
 _PATIENCE = 30.0
 _TABLE_COUNT = 2
+_SMALL = 1 << 26
+"""Up to this size a history is checked whole each time; of a larger one the marks are, when they are read."""
 _SHORT_CODES = 1 << 16
 _TABLES = """
 CREATE TABLE run (
@@ -199,7 +201,7 @@ def read_marks(file: Path, run: Run, student: str | None = None) -> dict[str, li
     values: tuple[object, ...] = (run.number,)
     if student is not None:
         query, values = f"{query} AND student = ?", (*values, student)
-    with _opened(file) as database:
+    with _opened(file, whole=True) as database:
         rows = list(database.execute(query, values))
     try:
         return {who: [run.outcomes[code] for code in _unpacked(codes, run.kind_of_code)] for who, codes in rows}
@@ -217,7 +219,7 @@ def prune(file: Path, before: str, transfer: str = "") -> int:
     last = {run.transfer: run.ledger for run in runs if run.kind == WRITE}
     gone = [run.number for run in runs if run.at[:10] < before and run.ledger != last.get(run.transfer)]
     if gone:
-        with _opened(file, make=True) as database:
+        with _opened(file, make=True, whole=True) as database:
             with _transaction(database):
                 _forget(database, gone)
             database.execute("VACUUM")  # what was forgotten is gone from the disk, too
@@ -225,8 +227,8 @@ def prune(file: Path, before: str, transfer: str = "") -> int:
 
 
 @contextmanager
-def _opened(file: Path, *, make: bool = False) -> Iterator[sqlite3.Connection]:
-    """Open the database, made if it isn't there and may be.
+def _opened(file: Path, *, make: bool = False, whole: bool = False) -> Iterator[sqlite3.Connection]:
+    """Open the database, made if it isn't there and may be; if `whole`, marks are checked too, however many they are.
 
     Raises:
         Refused: it is damaged, of a later version, no history of ours, or can't be opened.
@@ -240,7 +242,7 @@ def _opened(file: Path, *, make: bool = False) -> Iterator[sqlite3.Connection]:
             database.execute("PRAGMA secure_delete = ON")
             if make:
                 _begin(database)
-            _check(file, database)
+            _check(file, database, whole=whole or file.stat().st_size <= _SMALL)
             yield database
     except sqlite3.OperationalError as error:
         raise _from_sqlite(file, error) from None
@@ -264,8 +266,8 @@ def _begin(database: sqlite3.Connection) -> None:
             database.execute(f"PRAGMA user_version = {_VERSION}")
 
 
-def _check(file: Path, database: sqlite3.Connection) -> None:
-    """Find that a database is a history that this version knows, and whole."""
+def _check(file: Path, database: sqlite3.Connection, *, whole: bool) -> None:
+    """Find that a database is a history that this version knows; that its runs are whole, and if asked its marks."""
     application = database.execute("PRAGMA application_id").fetchone()[0]
     version = database.execute("PRAGMA user_version").fetchone()[0]
     if application != _APPLICATION:
@@ -278,7 +280,7 @@ def _check(file: Path, database: sqlite3.Connection) -> None:
     names = "SELECT count(*) FROM sqlite_master WHERE type = 'table' AND name IN ('run', 'mark')"
     if database.execute(names).fetchone()[0] != _TABLE_COUNT:
         raise _damaged(file)
-    if database.execute("PRAGMA quick_check(1)").fetchone()[0] != "ok":
+    if database.execute(f"PRAGMA quick_check({1 if whole else 'run'})").fetchone()[0] != "ok":
         raise _damaged(file)
 
 

@@ -12,6 +12,7 @@ from typing import NamedTuple
 
 from skarvin.core.findings import Row, listed_rows
 from skarvin.core.gradebook import Gradebook, Student
+from skarvin.core.grid.coding import MOST_SHORT, widened
 from skarvin.core.layout.columns import Column, ItemSource
 from skarvin.core.ledger.book import Book, Made
 from skarvin.core.ledger.codes import CodeTable, ColumnRun, decide
@@ -111,14 +112,15 @@ def settle(  # noqa: PLR0913 - the two sides, who is who, what feeds what, and w
     places = {item.source: place for place, item in enumerate(fed)}
     leaders = {places[column]: places[of] for column, of in follows.items() if column in places and of in places}
     instead = {places[column]: made_marks.instead for column, made_marks in made.items() if column in places}
-    _let_one_count(entries, ours, theirs, _Ruled(fed, leaders, instead, dates), book)
+    if pairing.people < len(pairing.pairs):
+        _let_one_count(entries, ours, theirs, _Ruled(fed, leaders, instead, dates), book)
     _meet_nothing(entries, theirs, places, made, book)
     codes = decide(ours, theirs, [*_fed_runs(fed, book), *_rest_runs(rest, len(fed), book)])
     _follow(leaders, codes, book)
     alone = _target_only(target, pairing)
     cells = form.code_cells(book.theirs, _positions(alone), columns)
     untouched = CodeTable(cells, len(fed))
-    nothing = CodeTable(array("I", [0]) * len(cells), len(fed))
+    nothing = CodeTable(array("H", [0]) * len(cells), len(fed))
     untouched = decide(nothing, untouched, [ColumnRun(0, len(fed), book.untouched)])
     return Ledger((*fed, *rest), tuple(book.outcomes), tuple(entries), codes, tuple(alone), untouched)
 
@@ -132,7 +134,7 @@ def _correct(
         for place, item in enumerate(fed) if mine else ():
             if isinstance(item.source, Column) and item.source.index in mine:
                 at = entry.position * ours.width + place
-                ours.codes[at] = book.corrected(ours.codes[at], mine[item.source.index])
+                ours.put(at, book.corrected(ours.codes[at], mine[item.source.index]))
 
 
 def _know(theirs: CodeTable, entries: Sequence[Entry], columns: Sequence[int], since: Since, book: Book) -> None:
@@ -142,7 +144,7 @@ def _know(theirs: CodeTable, entries: Sequence[Entry], columns: Sequence[int], s
         for at, column in enumerate(columns) if known else ():
             if column in known:
                 position = entry.position * theirs.width + at
-                theirs.codes[position] = book.known(theirs.codes[position], known[column])
+                theirs.put(position, book.known(theirs.codes[position], known[column]))
 
 
 def _positions(entries: Sequence[Entry]) -> list[int]:
@@ -164,7 +166,7 @@ def _our_codes(
     if len(read) == len(columns):
         return CodeTable(cells, len(columns))
     width = len(columns)
-    codes = array("I", [0]) * (width * len(rows))
+    codes, cells = array("I", [0]) * (width * len(rows)), widened(cells)
     for place, column in enumerate(columns):
         if column in made:
             codes[place::width] = array("I", [_made_code(made[column], row, book) for row in rows])
@@ -182,9 +184,11 @@ def _made_code(made: Made, row: Row, book: Book) -> int:
 
 def _cells(source: Gradebook, rows: Sequence[Row], columns: Sequence[int], book: Book) -> "array[int]":
     """Return the codes of the cells at `columns` of rows, file after file."""
-    codes = array("I")
+    codes = array("H")
     for file, some in groupby(rows, key=lambda row: row.source):
         found = book.ours.cells(source.grid_of(file), [row.position for row in some], columns)
+        if codes and codes.typecode != found.typecode:
+            codes, found = widened(codes), widened(found)
         codes = codes + found if codes else found
     return codes
 
@@ -205,7 +209,7 @@ def _meet_nothing(
             at = entry.position * theirs.width + places[column]
             is_met = entry.target and not book.is_reason(theirs.codes[at])  # no other row of the student counts
             if why and (is_met or (not entry.target and why.fate is Fate.LEFT_OUT)):
-                theirs.codes[at] = book.reason(why, theirs.codes[at] if entry.target else None)
+                theirs.put(at, book.reason(why, theirs.codes[at] if entry.target else None))
 
 
 def _follow(leaders: Mapping[int, int], codes: CodeTable, book: Book) -> None:
@@ -215,7 +219,7 @@ def _follow(leaders: Mapping[int, int], codes: CodeTable, book: Book) -> None:
             outcome = book.outcomes[codes.codes[start + leader]]
             why = _FOLLOWED.get(outcome.fate) if outcome.fate else None
             if why and book.outcomes[codes.codes[start + place]].fate not in {Fate.LEFT_OUT, Fate.HELD}:
-                codes.codes[start + place] = book.instead(codes.codes[start + place], why)
+                codes.put(start + place, book.instead(codes.codes[start + place], why))
 
 
 def _entries(source: Gradebook, pairing: Pairing, book: Book) -> tuple[list[Entry], list[int | None]]:
@@ -237,11 +241,8 @@ def _entries(source: Gradebook, pairing: Pairing, book: Book) -> tuple[list[Entr
 
 def _let_one_count(entries: Sequence[Entry], ours: CodeTable, theirs: CodeTable, ruled: _Ruled, book: Book) -> None:
     """Where several rows are one student's, let for each item only one mark meet the target's cell, by the rule."""
-    paired = [entry for entry in entries if entry.target]
-    if len({entry.target.row for entry in paired if entry.target}) == len(paired):
-        return
     groups: dict[Row, list[Entry]] = {}
-    for entry in paired:
+    for entry in entries:
         if entry.target:
             groups.setdefault(entry.target.row, []).append(entry)
     for same in groups.values():
@@ -260,7 +261,7 @@ def _let_one_count(entries: Sequence[Entry], ours: CodeTable, theirs: CodeTable,
                     text = book.text(ours.row(entry.position)[column])
                     why = _not_counting(same, place, found, marks, is_comment=item.rule.travels and bool(text.strip()))
                     position = entry.position * theirs.width + column
-                    theirs.codes[position] = book.reason(why, theirs.codes[position])
+                    theirs.put(position, book.reason(why, theirs.codes[position]))
 
 
 def _row_mark(entry: Entry, column: int, ours: CodeTable, ruled: _Ruled, book: Book) -> RowMark:
@@ -301,7 +302,7 @@ def _hold_apart(same: Sequence[Entry], column: int, ours: CodeTable, theirs: Cod
     for entry, text in zip(same, texts, strict=True):
         position = entry.position * theirs.width + column
         why = _APART if text.strip() else BLANK
-        theirs.codes[position] = book.reason(why, theirs.codes[position])
+        theirs.put(position, book.reason(why, theirs.codes[position]))
     return True
 
 
@@ -315,18 +316,21 @@ def _met(  # noqa: PLR0913 - what is met, by whom
 ) -> "array[int]":
     """Return the codes that each source row meets: its target row's cells, or its reason everywhere."""
     fed = len(columns)
-    found = array("I", [0]) * ((fed + rest) * len(meets))  # as large as the file: it must not grow
+    found = array("H", [0]) * ((fed + rest) * len(meets))  # as large as the file: it must not grow
+    reasons = {reason for reason in meets if reason is not None}
     size = max(1, _BLOCK // max(1, fed))
     for first in range(0, len(entries), size):
         some = entries[first : first + size]
         cells, at = form.code_cells(book.theirs, _positions(some), columns), 0
+        if "I" in {cells.typecode, found.typecode} or any(code >= MOST_SHORT for code in reasons):
+            cells, found = widened(cells), widened(found)
         for entry in some:
             start, reason = entry.position * (fed + rest), meets[entry.position]
             if reason is None:
                 found[start : start + fed] = cells[at : at + fed]
                 at += fed
             else:
-                found[start : start + fed] = array("I", [reason]) * fed
+                found[start : start + fed] = array(found.typecode, [reason]) * fed
     return found
 
 

@@ -70,10 +70,6 @@ class Odds(NamedTuple):
         ours, theirs = self.lost
         return (1 - max(ours, theirs)) / (self.size * ours * theirs)
 
-    def of(self, weight: Weight) -> float:
-        """Return how much likelier it is that two rows are one student's than that both have no partner."""
-        return weight.likelihood * self.before
-
 
 def look_around(
     asked: Sequence[Student], others: Sequence[Student], weights: Weights, *, is_turned: bool = False
@@ -126,12 +122,12 @@ class Rivals:
     """Who else each row may be, of all pairs that were weighed."""
 
     def __init__(self, odds: Odds) -> None:
-        self._odds = odds
+        self._before = odds.before
         self._of: tuple[dict[Row, dict[Row, Rival]], dict[Row, dict[Row, Rival]]] = ({}, {})
 
     def add(self, source: Student, likely: Likely) -> None:
         """Take notice of a pair that may be."""
-        odds = self._odds.of(likely.weight)
+        odds = self._odds(likely)
         self._of[0].setdefault(source.row, {})[likely.target.row] = Rival(likely.target.name, odds)
         self._of[1].setdefault(likely.target.row, {})[source.row] = Rival(source.name, odds)
 
@@ -145,16 +141,20 @@ class Rivals:
     def risk(self, source: Row, likely: Likely) -> float:
         """Return how likely a pair is wrong: either of the two may have another partner, or none."""
         if source not in self._of[0] and likely.target.row not in self._of[1]:
-            return 1 / (1 + self._odds.of(likely.weight))
+            return 1 / (1 + self._odds(likely))
         others = max(sum([rival.odds for rival in side]) for side in self._others(source, likely))
-        return (1 + others) / (1 + others + self._odds.of(likely.weight))
+        return (1 + others) / (1 + others + self._odds(likely))
 
     def names(self, source: Row, likely: Likely) -> tuple[str, ...]:
         """Return the names of all whom either row may be nearly as well."""
         if source not in self._of[0] and likely.target.row not in self._of[1]:
             return ()
-        least = self._odds.of(likely.weight) / 2.0**_CLOSE
+        least = self._odds(likely) / 2.0**_CLOSE
         return tuple(rival.name for side in self._others(source, likely) for rival in side if rival.odds > least)
+
+    def _odds(self, likely: Likely) -> float:
+        """Return how much likelier it is that two rows are one student's than that both have no partner."""
+        return likely.weight.likelihood * self._before
 
     def _others(self, source: Row, likely: Likely) -> tuple[list[Rival], list[Rival]]:
         target = likely.target.row

@@ -5,6 +5,7 @@ from collections.abc import Container, Iterable, Iterator, Mapping, Sequence
 from itertools import chain
 
 from skarvin.core.gradebook import Student
+from skarvin.core.students.slips import near_each
 from skarvin.core.students.weights import Weights, words_of
 
 _FEW, _MANY = 60, 400
@@ -33,7 +34,7 @@ class Candidates:
         self._others = others
         words = {word for one in asked for word in words_of(one)}
         self._words = _Words(words, weights)
-        self._numbers = _Numbers(asked, others, weights) if any(one.identifier for one in asked) else None
+        self._numbers = _Numbers(asked, others) if any(one.identifier for one in asked) else None
         self._known = words | {word[:_BEGINNING] for word in words}
         wanted = {key for student in asked for key in _keys(student, self._known)}
         births = {student.birth for student in asked} - {""}
@@ -85,6 +86,7 @@ class _Words:
     """
 
     def __init__(self, asked: set[str], weights: Weights) -> None:
+        weights.texts.ask(asked)
         self._near = {word: weights.texts.near(word) for word in asked}
         beginnings, sounds = {word[:_BEGINNING] for word in asked}, set(map(_sound, asked))
         self._beginning: dict[str, list[str]] = defaultdict(list)
@@ -116,8 +118,13 @@ class _Words:
 
     def _of(self, words: Sequence[str]) -> Sequence[int]:
         """Return the places of all who have one of some words, if they are few."""
-        there = [places for word in words if (places := self._places.get(word))]
-        return [place for places in there for place in places] if sum(map(len, there)) <= _FEW else ()
+        found: list[int] = []
+        for word in words:
+            if places := self._places.get(word):
+                found += places
+                if len(found) > _FEW:
+                    return ()
+        return found
 
 
 def _sound(word: str) -> str:
@@ -127,14 +134,12 @@ def _sound(word: str) -> str:
 class _Numbers:
     """The identifiers of one side, found by those that are equal or one slip away."""
 
-    def __init__(self, asked: Sequence[Student], others: Sequence[Student], weights: Weights) -> None:
+    def __init__(self, asked: Sequence[Student], others: Sequence[Student]) -> None:
         numbers = {student.identifier.strip() for student in asked} - {""}
-        self._near = weights.near_numbers(numbers)
-        wanted = numbers.union(*self._near.values())
         self._places: dict[str, list[int]] = defaultdict(list)
         for place, student in enumerate(others):
-            if (number := student.identifier.strip()) in wanted:
-                self._places[number].append(place)
+            self._places[student.identifier.strip()].append(place)
+        self._near = near_each(numbers, self._places)
 
     def sharing(self, number: str) -> _Found:
         """Return who has the identifier or one that is one slip away."""

@@ -117,7 +117,7 @@ def _is_somebody_elses(pair: Pair, classes: "Sequence[Neighbours]", known: _Know
     source, target = classes
     births = set(_births(pair))
     birth = births.pop() if len(births) == 1 else ""
-    others = [*target.names.get(name_key(pair.source.name), ()), *source.names.get(name_key(pair.target.name), ())]
+    others = [*target.called(name_key(pair.source.name)), *source.called(name_key(pair.target.name))]
     return any(
         other.row not in known.agreeing and (other.row in known.unlike or not days_differ(other.birth, birth))
         for other in others
@@ -134,14 +134,14 @@ def _weighed(
     certain: list[Pair] = []
     doubtful: list[Pair] = []
     for pair in pairs:
-        (certain if _is_one_name(pair) else doubtful).append(pair)
+        (certain if pair.source.name == pair.target.name or _is_one_name(pair) else doubtful).append(pair)
     wrong = [pair for pair in doubtful if is_contradiction(pair.source.name, pair.target.name, shorts)]
     against: dict[Row, str] = {}
     if len(wrong) < len(doubtful):
         contradicted = {pair.source.row for pair in wrong}
         likely = [pair for pair in doubtful if pair.source.row not in contradicted]
         certain += likely
-        against = _fitting_others(likely, classes(), {pair.source.row: pair.target.row for pair in pairs}, shorts)
+        against = _fitting_others(likely, classes(), pairs, shorts)
     if names.must_be_equal:
         from skarvin.core.students.differing import differing_pairs  # noqa: PLC0415 - few transfers ask for it
 
@@ -179,11 +179,12 @@ def _births(pair: Pair) -> tuple[str, str]:
 def _fitting_others(
     likely: Sequence[Pair],
     classes: "Sequence[Neighbours]",
-    owner: Mapping[Row, Row],
+    pairs: Sequence[Pair],
     shorts: Mapping[str, frozenset[str]],
 ) -> dict[Row, str]:
-    """Return for the pairs whose names may be two people's, why."""
+    """Return for those of the pairs whose names may be two people's, why."""
     source, target = classes
+    owner = cache(lambda: {pair.source.row: pair.target.row for pair in pairs})
     come_near = _come_near()
     apart = {pair.source.row: pair for pair in likely if not come_near(pair.source.name, pair.target.name)}
     target.ask(pair.source.name for pair in apart.values())
@@ -198,7 +199,7 @@ def _fitting_others(
 def _fits_another(
     pair: Pair,
     classes: "Sequence[Neighbours]",
-    owner: Mapping[Row, Row],
+    owner: Callable[[], Mapping[Row, Row]],
     shorts: Mapping[str, frozenset[str]],
     *,
     is_near: bool,
@@ -209,10 +210,10 @@ def _fits_another(
     """
     source, target = classes
     ours, theirs = pair.source.name, pair.target.name
-    if others := [other for other in target.names.get(name_key(ours), ()) if other.row != pair.target.row]:
+    if others := [other for other in target.called(name_key(ours)) if other.row != pair.target.row]:
         return f"form {others[0].row} has the same name"
-    named = source.names.get(name_key(theirs), ())
-    if others := [other for other in named if owner.get(other.row) != pair.target.row]:
+    named = source.called(name_key(theirs))
+    if others := [other for other in named if owner().get(other.row) != pair.target.row]:
         return f"export {others[0].row} has the name of that row"
     if ours and not is_near and (target.others_near(ours, theirs) or source.others_near(theirs, ours)):
         return _NEARER

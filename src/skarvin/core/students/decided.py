@@ -19,6 +19,8 @@ def with_decisions(  # noqa: PLR0913 - the state of one pairing
     identifiers: IdentifierRule,
 ) -> tuple[list[Pair], list[HeldStudent], list[tuple[Pair, Decision]], list[Student]]:
     """Apply a person's decisions to those who aren't certain; one that later evidence contradicts is held again."""
+    if not decisions.rows and not decisions.earlier:
+        return list(certain), list({waiting.student.row: waiting for waiting in held}.values()), [], []
     settled = {paired.source.row for paired in certain}
     taken = {paired.target.row: paired for paired in certain}
     waiting = {waiting.student.row: waiting for waiting in held}

@@ -213,7 +213,7 @@ def _settled(
     taken = {paired.target.row for paired in certain}
     twice = {waiting.student.row for waiting in by_identifier.held_target}
     asked = [*(waiting.student for waiting in in_doubt.values()), *lost]
-    owners = {paired.target.row: paired.source.row for paired in certain}
+    owners = {paired.target.row: paired.source.row for paired in certain} if doubt and asked else {}
     suggestions = _suggested(asked, doubt, owners) if doubt else {}
     likely = [
         HeldStudent(student, Reason(Cause.LIKELY, "no student in the form has this identifier"))

@@ -23,7 +23,8 @@ def differing_pairs(pairs: Iterable[Pair]) -> list[DifferingPair]:
     """Return the pairs whose names differ in any letter or word; their order, the case and signs make no difference."""
     first: dict[tuple[Row, str], DifferingPair] = {}  # of several equal rows
     for pair in pairs:
-        if what := name_difference(pair.source.name, pair.target.name):
+        ours, theirs = pair.source.name, pair.target.name
+        if ours != theirs and (what := name_difference(ours, theirs)):
             first.setdefault((pair.target.row, pair.source.name), DifferingPair(pair, what))
     return list(first.values())
 

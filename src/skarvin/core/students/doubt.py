@@ -160,9 +160,10 @@ class _Namesakes:
         sides: tuple[Sequence[Student], Sequence[Student]],
     ) -> None:
         self.pairs: dict[Row, Student] = {}
-        named = by_name(asked.values()).keys() & by_name(free.values()).keys()
-        ours, theirs = map(by_name, sides) if named else ({}, {})
-        for row, student in asked.items() if named else ():
+        are_most = 2 * len(asked) > len(sides[0])
+        are_named = are_most or not by_name(asked.values()).keys().isdisjoint(by_name(free.values()))
+        ours, theirs = map(by_name, sides) if are_named else ({}, {})
+        for row, student in asked.items() if are_named else ():
             match = namesake(student, ours, theirs)
             if match is not None and match.row in free and not days_differ(student.birth, match.birth):
                 self.pairs[row] = match

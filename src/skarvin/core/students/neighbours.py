@@ -5,8 +5,9 @@ its consonants, or is an initial of the other. Found by keys, so that the work g
 """
 
 from collections import Counter
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from functools import cached_property, lru_cache
+from itertools import chain
 
 from skarvin.core.gradebook import Student
 from skarvin.core.texts.names import NameKey, content_words, name_key
@@ -17,34 +18,39 @@ _Key = tuple[str, ...]
 
 
 class Neighbours:
-    """The names of one file.
+    """The names of one file."""
 
-    Attributes:
-        names: who has each whole name.
-    """
-
-    def __init__(self, students: Iterable[Student]) -> None:
-        self.names: dict[NameKey, list[Student]] = {}
+    def __init__(self, students: Sequence[Student]) -> None:
+        keys = list(map(name_key, [student.name for student in students]))
+        self._students = students
         self._kept: Counter[_Key] = Counter()
-        for student in students:
-            if key := name_key(student.name):
-                self.names.setdefault(key, []).append(student)
+        self._one = dict(zip(keys, students, strict=True))
+        several = () if len(self._one) == len(keys) else Counter(keys).items()
+        self._several: dict[NameKey, list[Student]] = {key: [] for key, count in several if count > 1}
+        for key, student in zip(keys, students, strict=True) if self._several else ():
+            if key in self._several:
+                self._several[key].append(student)
+
+    def called(self, name: NameKey) -> Sequence[Student]:
+        """Return all who have a whole name; nobody has a blank one."""
+        if name in self._several:
+            return self._several[name] if name else ()
+        return (self._one[name],) if name and name in self._one else ()
 
     @cached_property
     def words(self) -> Counter[str]:
         """In how many names each word stands."""
-        return Counter(word for same in self.names.values() for one in same for word in set(content_words(one.name)))
+        return Counter(chain.from_iterable(set(content_words(one.name)) for one in self._students))
 
     def ask(self, names: Iterable[str]) -> None:
         """Prepare for `others_near` of these names: whoever comes near one of them is found in one go."""
         asked = [sorted(content_words(name)) for name in names]
         wanted = set[_Key]().union(*map(_asked, asked))
         known = {word for words in asked for word in words}
-        for same in self.names.values():
-            for student in same if asked else ():
-                words = sorted(content_words(student.name))
-                if not known.isdisjoint(words) and (kept := _kept(words) & wanted):
-                    self._kept.update(kept)
+        for student in self._students if asked else ():
+            words = content_words(student.name)
+            if not known.isdisjoint(words) and (kept := _kept(sorted(words)) & wanted):
+                self._kept.update(kept)
 
     def others_near(self, name: str, itself: str) -> bool:
         """Tell whether anybody of the file comes near `name`, besides the one who is called `itself` there."""

@@ -47,7 +47,8 @@ def class_notes(
             notes.append(Finding("two-sections", what))
     notes += _in_some_only(source, identifiers)
     ids = set(identifiers)
-    names = {name_key(student.name) for student in source if student.name} if pairing.target_only else set()
+    alone = {name_key(student.name) for student in pairing.target_only}
+    names = alone.intersection(map(name_key, [student.name for student in source if student.name]))
     suggested = {found.target.row for waiting in pairing.held for found in waiting.suggestions}
     gone = [
         student
@@ -104,7 +105,7 @@ def _in_some_only(source: Sequence[Student], identifiers: Sequence[Identifier]) 
 
 def _namesakes(students: Sequence[Student], side: str, pairing: Pairing) -> list[Finding]:
     """Tell of several students of one name; rows that are paired with one student of the form are one student's."""
-    namesakes = _sharing([name_key(student.name) for student in students], students)
+    namesakes = _sharing(list(map(name_key, [student.name for student in students])), students)
     paired = {one.source.row: one.target.row for one in pairing.pairs} if namesakes else {}
     notes = []
     for same in namesakes:
@@ -117,6 +118,8 @@ def _namesakes(students: Sequence[Student], side: str, pairing: Pairing) -> list
 
 def _sharing(keys: Sequence[Key], students: Sequence[Student]) -> list[list[Student]]:
     """Return the students who share a key that isn't blank, key by key; `keys` has one for each student."""
+    if len(set(keys)) == len(keys):
+        return []
     found: dict[Key, list[Student]] = {key: [] for key, count in Counter(keys).items() if count > 1 and key}
     if found:
         for key, student in zip(keys, students, strict=True):

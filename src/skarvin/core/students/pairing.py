@@ -4,6 +4,7 @@ from collections import Counter
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from enum import StrEnum
+from functools import cached_property
 from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Row, listed_rows
@@ -84,14 +85,16 @@ class Pairing:
     shift: str = ""
     notes: tuple[Finding, ...] = ()
 
-    @property
+    @cached_property
     def people(self) -> int:
         """How many students are paired: several rows may be one student's."""
         return len({pair.target.row for pair in self.pairs})
 
-    @property
+    @cached_property
     def other_rows(self) -> list[tuple[Pair, Row]]:
         """The pairs of students whose first row is another one, each with that row."""
+        if self.people == len(self.pairs):
+            return []
         first: dict[Row, Row] = {}
         found = [(pair, first.setdefault(pair.target.row, pair.source.row)) for pair in self.pairs]
         return [(pair, row) for pair, row in found if pair.source.row != row]
@@ -127,21 +130,20 @@ def pair(  # noqa: PLR0913 - each a part of the rule
         rows: which rows of the source are one student's.
     """
     comparable = rule.comparer
-
-    def comparable_of_source(text: str) -> Identifier:
-        key = comparable(text)
-        return rows.known_as.get(key, key)
-
-    unwanted = {comparable_of_source(text) for text in leave_out}
-    ours, theirs = _by_identifier(source, comparable_of_source), _by_identifier(target, comparable)
+    known_as = rows.known_as
+    unwanted = {known_as.get(key, key) for key in map(comparable, leave_out)}
+    keys = [comparable(student.identifier) for student in source]
+    keys = [known_as.get(key, key) for key in keys] if known_as else keys
+    ours = _by_identifier(source, keys)
+    their_keys = [comparable(student.identifier) for student in target]
+    theirs = _by_identifier(target, their_keys)
     pairs: list[Pair] = []
     held: list[HeldStudent] = []
     source_only: list[Student] = []
     left_out: list[Student] = []
     needed: Counter[str] = Counter()
-    for student in source:
-        key = comparable_of_source(student.identifier)
-        there = _through(crosswalk, key, comparable)
+    for student, key in zip(source, keys, strict=True):
+        there = _through(crosswalk, key, comparable) if crosswalk else key
         mine, found = ours[key], theirs.get(there, []) if there else []
         if key in unwanted:
             left_out.append(student)
@@ -171,39 +173,43 @@ def pair(  # noqa: PLR0913 - each a part of the rule
         else:
             pairs.append(Pair(student, found[0]))
             if student.identifier != found[0].identifier and crosswalk is None:
-                is_known_as = comparable(student.identifier) in rows.known_as
+                is_known_as = comparable(student.identifier) in known_as
                 needed.update([OTHER_FORM] if is_known_as else rule.needed(student.identifier, found[0].identifier))
-    taken = {paired.target.row for paired in pairs}
+    taken = {comparable(paired.target.identifier) for paired in pairs}
     held_target = [
         HeldStudent(student, Reason(Cause.IDENTIFIER_TWICE, f"duplicate identifier (also {_rows(same, student)})"))
         for key, same in theirs.items()
         for student in same
         if len(same) > 1 and key
     ]
-    settled = taken | {waiting.student.row for waiting in held_target}
-    target_only = tuple(student for student in target if student.row not in settled)
+    alone = (
+        student
+        for student, key in zip(target, their_keys, strict=True)
+        if key not in taken and not (key and len(theirs[key]) > 1)
+    )
     return Pairing(
         pairs=tuple(pairs),
         held=tuple(held),
         held_target=tuple(held_target),
         source_only=tuple(source_only),
-        target_only=target_only,
+        target_only=tuple(alone),
         left_out=tuple(left_out),
         needed=needed,
     )
 
 
-def _through(crosswalk: Crosswalk | None, key: Identifier, comparable: Callable[[str], Identifier]) -> Identifier:
+def _through(crosswalk: Crosswalk, key: Identifier, comparable: Callable[[str], Identifier]) -> Identifier:
     """Return the key by which a student is looked for on the other side."""
-    return key if crosswalk is None else comparable(crosswalk.known.get(key, ""))
+    return comparable(crosswalk.known.get(key, ""))
 
 
-def _by_identifier(
-    students: Sequence[Student], comparable: Callable[[str], Identifier]
-) -> dict[Identifier, list[Student]]:
+def _by_identifier(students: Sequence[Student], keys: Sequence[Identifier]) -> dict[Identifier, list[Student]]:
     found: dict[Identifier, list[Student]] = {}
-    for student in students:
-        found.setdefault(comparable(student.identifier), []).append(student)
+    for student, key in zip(students, keys, strict=True):
+        if key in found:
+            found[key].append(student)
+        else:
+            found[key] = [student]
     return found
 
 

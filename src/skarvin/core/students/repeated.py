@@ -42,9 +42,12 @@ def rows_of_one(
         counts_together: whether a rule says which of several rows counts.
         uses_names: whether names are looked at.
     """
+    keys = [comparable(student.identifier) for student in students]
+    if len(set(keys)) == len(keys) == len({bare_form(key) for key in keys}):
+        return OneStudent()
     groups: dict[Identifier, list[Student]] = {}
-    for student in students:
-        groups.setdefault(comparable(student.identifier), []).append(student)
+    for student, key in zip(students, keys, strict=True):
+        groups.setdefault(key, []).append(student)
     known_as = _one_in_other_forms(groups, theirs) if uses_names else {}
     for written, known in known_as.items():
         groups[known] += groups.pop(written)

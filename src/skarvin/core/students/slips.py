@@ -4,40 +4,49 @@ from collections import defaultdict
 from collections.abc import Callable, Collection, Iterable
 from functools import cache, cached_property
 
-_LONG, _SHORT = 7, 5
-_LONG_END, _SHORT_END = 3, 2
 _LEAST_NUMBER = 4
-_FEW_QUESTIONS = 8
+_MANY = 20_000
+"""From so many texts on NumPy makes up for its import."""
 
 
-def _end(length: int) -> int:
-    """Return how many signs at the beginning or the end of so long a text one slip leaves alone."""
-    return _LONG_END if length >= _LONG else _SHORT_END if length >= _SHORT else 1
-
-
-_ENDS = tuple(tuple({_end(length - 1), _end(length), _end(length + 1)}) for length in range(_LONG + 2))
-"""For each length of a text the ends by which texts one slip away look for it."""
-
-
-def near_each(asked: Collection[str], known: Collection[str]) -> dict[str, list[str]]:
+def near_each(asked: Collection[str], known: Collection[str], signs: Collection[str] = ()) -> dict[str, list[str]]:
     """Return for each of some texts those of the known ones that are one slip away: fit for identifiers.
 
     For few texts all that are a slip away are spelled out and looked up; for many, what is left of a text without one
-    of its signs leads to those that may be.
+    of its signs leads to those that may be. `signs` are all of the known ones', if it is known which these are.
     """
-    signs: set[str] = set().union(*known)
-    if 2 * len(asked) * len(signs) <= len(known):
+    signs = signs or set().union(*known)
+    if _is_spelled(len(asked), signs, known):
         return {text: sorted(other for other in _one_slip_away(text, signs) if other in known) for text in asked}
-    by_rest: dict[str, set[str]] = defaultdict(set)
-    for text in asked:
-        for rest in _shortened(text):
-            by_rest[rest].add(text)
     found: dict[str, set[str]] = {text: set() for text in asked}
-    for other in known:
-        for text in {text for rest in _shortened(other) for text in by_rest.get(rest, ())}:
-            if slips_between(text, other) == 1:
-                found[text].add(other)
+    for one, other in _near_pairs(asked, known):
+        found[one].add(other)
     return {text: sorted(others) for text, others in found.items()}
+
+
+def _near_pairs(asked: Collection[str], known: Collection[str]) -> Iterable[tuple[str, str]]:
+    """Return the pairs of a text asked for and a known one that are one slip apart, some maybe more than once."""
+    if len(asked) + len(known) > _MANY:
+        from skarvin.core.students.slips_in_bulk import near_pairs  # noqa: PLC0415 - it needs NumPy
+
+        return near_pairs(list(asked), list(known))
+    by_rest = _by_rests(asked)
+    sharing = ((text, other) for other in known for rest in _shortened(other) for text in by_rest.get(rest, ()))
+    return (pair for pair in sharing if slips_between(*pair) == 1)
+
+
+def _is_spelled(asked: int, signs: Collection[str], known: Collection[str]) -> bool:
+    """Tell whether it is quicker to spell out all that are a slip away from so many texts, and to look them up."""
+    return 2 * asked * len(signs) <= len(known)
+
+
+def _by_rests(texts: Iterable[str]) -> dict[str, list[str]]:
+    """Return texts by themselves, and by what is left of them without one of their signs."""
+    found: dict[str, list[str]] = defaultdict(list)
+    for text in texts:
+        for rest in _shortened(text):
+            found[rest].append(text)
+    return found
 
 
 def _one_slip_away(text: str, signs: Iterable[str]) -> set[str]:
@@ -57,40 +66,34 @@ def _shortened(text: str) -> set[str]:
 
 
 class Texts:
-    """Some texts, to be asked which of them are one slip away from another.
-
-    A slip leaves the beginning of a text or its end as they were, so that only those which share one are compared. Few
-    questions are answered before anything is put in order by its ends.
-    """
+    """Some texts, to be asked which of them are one slip away from another; what is found is kept."""
 
     def __init__(self, texts: Iterable[str]) -> None:
-        self._texts = tuple(texts)
-        self._asked = 0
+        self._texts = frozenset(texts)
+        self._signs = set().union(*self._texts)
+        self._found: dict[str, Collection[str]] = {}
 
-    def near(self, text: str) -> set[str]:
+    def ask(self, texts: Iterable[str]) -> None:
+        """Prepare for `near` of these texts: all that are near one of them are found in one go."""
+        new = {text for text in texts if text not in self._found}
+        self._found |= near_each(new, self._texts, self._signs)
+
+    def near(self, text: str) -> Collection[str]:
         """Return the texts that are one slip away."""
-        from rapidfuzz import process  # noqa: PLC0415 - only where something differs
-        from rapidfuzz.distance import DamerauLevenshtein  # noqa: PLC0415
+        if text not in self._found:
+            self._found[text] = self._near(text)
+        return self._found[text]
 
-        self._asked += 1
-        found: set[str] = set()
-        for sharing in [self._texts] if self._asked <= _FEW_QUESTIONS else self._sharing(text):
-            scored = process.extract(text, sharing, scorer=DamerauLevenshtein.distance, score_cutoff=1, limit=None)
-            found.update(other for other, slips, _ in scored if slips == 1)
-        return found
-
-    def _sharing(self, text: str) -> list[list[str]]:
-        size = _end(len(text))
-        return [self._by_end.get(key, []) for key in ("<" + text[:size], ">" + text[-size:])]
+    def _near(self, text: str) -> Collection[str]:
+        if _is_spelled(1, self._signs, self._texts):
+            return near_each((text,), self._texts, self._signs)[text]
+        sharing = {other for rest in _shortened(text) for other in self._by_rest.get(rest, ())}
+        return [other for other in sharing if slips_between(text, other) == 1]
 
     @cached_property
-    def _by_end(self) -> dict[str, list[str]]:
-        found: dict[str, list[str]] = defaultdict(list)
-        for text in self._texts:
-            for size in _ENDS[min(len(text), _LONG + 1)]:
-                found["<" + text[:size]].append(text)
-                found[">" + text[-size:]].append(text)
-        return found
+    def _by_rest(self) -> dict[str, list[str]]:
+        """The texts by what is left of them without one sign: scripts with thousands of signs are not spelled out."""
+        return _by_rests(self._texts)
 
 
 def is_near(one: str, other: str) -> bool:

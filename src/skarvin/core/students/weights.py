@@ -8,9 +8,11 @@ student's fields slip is counted in the pairs that are sure already, with a litt
 
 import re
 from collections import Counter
-from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from functools import cached_property
+from heapq import nsmallest
 from itertools import chain
+from operator import attrgetter
 from typing import NamedTuple
 
 from skarvin.core.gradebook import Student
@@ -105,26 +107,27 @@ class Weights:
         self.size = 1 << max(1, max(len(source), len(target)) - 1).bit_length()
         self._shorts = shorts
         self._further = further
-        ours, theirs = (Counter(chain.from_iterable(map(set, map(words_of, side)))) for side in self._sides)
+        ours, theirs = (Counter(chain.from_iterable(map(set, _words_of_each(side)))) for side in self._sides)
         self.words = _merged(ours, theirs)
         self.texts = Texts(self.words)
-        self._births = self._counts(lambda student: student.birth)
-        self._sections = self._counts(lambda student: student.section)
-        sections = ({student.section.casefold() for student in side} for side in self._sides)
-        self._known_sections = frozenset.intersection(*map(frozenset, sections))
-        self._leavings = self._counts(lambda student: student.leaving)
+        self._births = self._counts("birth")
+        self._sections = self._counts("section")
+        sections = ({student.section for student in side} for side in self._sides)
+        self._known_sections = frozenset.intersection(*(frozenset(map(str.casefold, some)) for some in sections))
+        self._leavings = self._counts("leaving")
         self._set(Chances(self.size))
-        some = sorted(sure, key=lambda pair: pair[0].identifier)[:_MOST_LEARNED]
+        some = nsmallest(_MOST_LEARNED, sure, key=lambda pair: pair[0].identifier)
         self._set(self._chances.learned(agreement for pair in some for agreement in self._agreements(*pair)))
 
     def _set(self, chances: Chances) -> None:
         self._chances = chances
         self._names = NameWeights(self.words, self.texts, chances, self._shorts)
         self._labels: dict[tuple[str, str], Agreement] = {}
+        self._said: dict[tuple[str, float], Agreement] = {}
 
-    def _counts(self, value: Callable[[Student], str]) -> Counter[str]:
+    def _counts(self, field: str) -> Counter[str]:
         """Return how many rows have each value, in the file in which more have it: sides can be swapped."""
-        return _merged(*(_folded(Counter(map(value, side))) for side in self._sides))
+        return _merged(*(_folded(Counter(map(attrgetter(field), side))) for side in self._sides))
 
     def weigh(self, one: Student, other: Student) -> Weight:
         """Return what all fields say of two rows being one student's."""
@@ -151,7 +154,10 @@ class Weights:
         return found
 
     def _told(self, field: str, how: How, chance: float, what: str, like: str = "") -> Agreement:
-        return Agreement(field, how, self._chances.bits(like or field, how, chance), what)
+        key = (what, chance)
+        if (found := self._said.get(key)) is None:
+            found = self._said[key] = Agreement(field, how, self._chances.bits(like or field, how, chance), what)
+        return found
 
     def _identifiers(self, one: str, other: str) -> Iterator[Agreement]:
         if not one or not other:
@@ -220,9 +226,9 @@ class Weights:
 
 def _merged(ours: Counter[str], theirs: Counter[str]) -> Counter[str]:
     """Return how often each text stands in the file in which it stands more often."""
-    found, known = ours.copy(), ours.get
-    found.update({text: count - known(text, 0) for text, count in theirs.items() if count > known(text, 0)})
-    return found
+    known = ours.get
+    more = {text: count for text, count in theirs.items() if count > known(text, 0)}
+    return Counter({**ours, **more}) if more else ours
 
 
 def _folded(counts: Counter[str]) -> Counter[str]:
@@ -232,6 +238,12 @@ def _folded(counts: Counter[str]) -> Counter[str]:
         if folded := text.strip().casefold():
             found[folded] += count
     return found
+
+
+def _words_of_each(students: Sequence[Student]) -> list[Sequence[str]]:
+    """Return the words of each student."""
+    found: list[Sequence[str]] = list(map(content_words, [student.name for student in students]))
+    return found if all(found) else list(map(words_of, students))
 
 
 def words_of(student: Student) -> Sequence[str]:

@@ -92,7 +92,9 @@ class DelimitedTarget:
                 raws[column] = self.spell(text, raws[column])
             records[row], widths[row] = grid.dialect.delimiter.join(raws), len(raws)
         changed = DelimitedTarget(
-            replace(grid, records=records, widths=widths, known_source=grid.source), self._quoted, self._end
+            replace(grid, records=records, widths=widths, known_source=grid.source, is_plain=False),
+            self._quoted,
+            self._end,
         )
         return changed.inserted(below, len(grid) if at is None else at) if below else changed
 

@@ -101,10 +101,9 @@ def _order(width: int, columns: Sequence[int]) -> Callable[[Sequence[str]], Sequ
 
 def _row_ends(grid: TextGrid, columns: Sequence[int], spelled: Sequence[str]) -> "RowEnds | None":
     """Return what writes the rows' ends, if nothing but columns to be filled stands there and all texts are short."""
-    from skarvin.core.grid.short_texts import SHORT  # noqa: PLC0415 - it needs NumPy
-    from skarvin.core.targets.row_ends import RowEnds  # noqa: PLC0415
+    from skarvin.core.targets.row_ends import LONGEST, RowEnds  # noqa: PLC0415 - it needs NumPy
 
     texts = [text.encode(grid.encoding.codec) for text in spelled]
     is_run = max(columns) - min(columns) + 1 == len(columns) and min(columns) > 0
-    is_short = all(len(text) <= SHORT and b"\n" not in text for text in texts)
+    is_short = all(len(text) <= LONGEST and b"\n" not in text for text in texts)
     return RowEnds(grid, columns, texts) if is_run and is_short and grid.encoding.codec == "utf-8" else None

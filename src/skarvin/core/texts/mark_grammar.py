@@ -4,6 +4,7 @@ import re
 import unicodedata
 from decimal import Decimal
 from fractions import Fraction
+from functools import lru_cache
 from typing import NamedTuple
 
 from skarvin.core.texts.folding import UNSEEN, fold
@@ -56,6 +57,7 @@ LONGEST_MARK = 500
 """A longer text is a remark, whatever it begins with."""
 
 
+@lru_cache(maxsize=1 << 11)
 def is_no_mark(text: str) -> bool:
     """Tell whether a cell holds no mark: nothing, or a dash."""
     return set(text.strip()) <= DASHES

@@ -37,7 +37,11 @@ SHORT_FORMS: Mapping[str, frozenset[str]] = MappingProxyType(
 @lru_cache(maxsize=_MOST_NAMES)
 def words(name: str) -> tuple[str, ...]:
     """Return a name's words in the order in which they stand, folded."""
-    every = [word for part in name.replace(",", " ").split() for word in _folded(part)]
+    spaced = name.replace(",", " ")
+    if spaced.isascii() and spaced.replace(" ", "").isalpha():
+        every = spaced.lower().split()
+    else:
+        every = [word for part in spaced.split() for word in _folded(part)]
     if _JOINED.isdisjoint(every):
         return tuple(every)
     found: list[str] = []

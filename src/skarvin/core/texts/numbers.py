@@ -5,6 +5,7 @@ from collections.abc import Iterable
 from decimal import ROUND_HALF_UP, Context, Decimal, Inexact
 from enum import StrEnum
 from fractions import Fraction
+from functools import lru_cache
 
 Number = Decimal | Fraction
 """An exact number: a decimal, or a fraction where no decimal ends."""
@@ -25,6 +26,7 @@ class Rounding(StrEnum):
     NONE = "none"
 
 
+@lru_cache(maxsize=1 << 11)
 def read_number(text: str) -> Decimal | None:
     """Return the number that a text plainly is, or None. No exponents, no signs between digits, no commas."""
     bare = text.strip()

@@ -198,10 +198,14 @@ class _TargetRows(Mapping[int, "array[int]"]):
 
     def __init__(self, ledger: Ledger, width: int) -> None:
         self._codes, self._width = ledger.codes, width
-        self._entries: dict[int, int] = {}
         self._merged: dict[int, array[int]] = {}
+        paired = [entry for entry in ledger.entries if entry.target]
+        self._entries = {entry.target.row.position: entry.position for entry in paired if entry.target}
+        if len(self._entries) == len(paired):
+            return
+        self._entries = {}
         is_written = [outcome.written is not None for outcome in ledger.outcomes]
-        for entry in ledger.entries:
+        for entry in paired:
             if entry.target and self._entries.setdefault(entry.target.row.position, entry.position) != entry.position:
                 self._merge(entry.target.row, entry.position, is_written)
 

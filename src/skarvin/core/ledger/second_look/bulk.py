@@ -16,28 +16,36 @@ from numpy.typing import NDArray
 
 from skarvin.core.ledger.second_look.claims import Claims, LedgerFault, check_outcome
 
-_BLOCK = 512
+_BLOCK = 256
 _SHORT = 8
 _NO_QUOTE = 256  # no byte is
 
 
 class _Cells(NamedTuple):
-    """The cells of a block of lines: the block's bytes, eight from each place on, and each cell's start and length."""
+    """The cells of a block of lines: its bytes, eight from each place on, and where each cell starts and ends."""
 
     data: bytes
     windows: NDArray[np.uint64]
     starts: NDArray[np.int64]
-    lengths: NDArray[np.int64]
+    ends: NDArray[np.int64]
 
-    def numbers(self, kept: NDArray[np.uint64]) -> NDArray[np.uint64]:
+    def some(self, columns: slice | list[int]) -> "_Cells":
+        """Return the cells of some columns."""
+        return self._replace(starts=self.starts[:, columns], ends=self.ends[:, columns])
+
+    @property
+    def lengths(self) -> NDArray[np.int64]:
+        """How many bytes each cell has."""
+        return self.ends - self.starts
+
+    def numbers(self, lengths: NDArray[np.int64], kept: NDArray[np.uint64]) -> NDArray[np.uint64]:
         """Return the number that each cell's first eight bytes make."""
         numbers: NDArray[np.uint64] = self.windows.take(self.starts)
-        numbers &= kept.take(np.minimum(self.lengths, _SHORT))
+        numbers &= kept.take(lengths, mode="clip")
         return numbers
 
     def cell(self, row: int, column: int) -> bytes:
-        start = int(self.starts[row, column])
-        return self.data[start : start + int(self.lengths[row, column])]
+        return self.data[int(self.starts[row, column]) : int(self.ends[row, column])]
 
 
 class _Texts(NamedTuple):
@@ -94,6 +102,7 @@ class BulkLook:
         self._is_new = np.array([outcome.now is not None for outcome in claims.outcomes], dtype=bool)
         self._was = _Texts.of([outcome.was for outcome in claims.outcomes])
         self._now = _Texts.of([outcome.was if outcome.now is None else outcome.now for outcome in claims.outcomes])
+        self._is_other = np.array([was != now for was, now in zip(self._was.texts, self._now.texts, strict=True)])
         run = range(self._columns[0], self._columns[0] + len(self._columns))
         self._wanted = slice(run.start, run.stop) if self._columns == list(run) else self._columns
 
@@ -168,49 +177,36 @@ class BulkLook:
         old, new = self._cells(old_lines), self._cells(new_lines)
         if old is None or new is None or old.starts.shape != new.starts.shape:
             return None
-        if _line_ends(old_lines) != _line_ends(new_lines) or self._is_quoted(old) or self._is_quoted(new):
+        if _line_ends(old_lines) != _line_ends(new_lines) or not _are_equal(old, new, self._others(old)):
             return None
-        old_numbers, new_numbers = old.numbers(self._kept), new.numbers(self._kept)
-        differs = (old.lengths != new.lengths) | (old_numbers != new_numbers)
-        self._compare_the_rest(old, new, differs)
-        for cells, numbers, claimed in ((old, old_numbers, self._was), (new, new_numbers, self._now)):
-            if not self._is_as_claimed(cells, numbers, claimed, codes):
+        for cells, claimed in ((old, self._was), (new, self._now)):
+            filled = cells.some(self._wanted)
+            if self._is_quoted(filled) or not self._are_as_claimed(filled, claimed, codes):
                 return None
-        count = int(differs.sum())
-        is_new = self._is_new.take(codes)
-        in_columns = differs[:, self._wanted]
-        is_right = count == int(in_columns.sum()) and not (in_columns & ~is_new).any()
-        return count if is_right else None
+        return int(np.count_nonzero(self._is_other.take(codes)))
 
-    def _is_as_claimed(
-        self, cells: _Cells, numbers: NDArray[np.uint64], claimed: _Texts, codes: NDArray[np.intp]
-    ) -> bool:
+    def _others(self, cells: _Cells) -> set[int]:
+        """Return the columns that no mark goes to."""
+        return set(range(cells.starts.shape[1])).difference(self._columns)
+
+    def _are_as_claimed(self, cells: _Cells, claimed: _Texts, codes: NDArray[np.intp]) -> bool:
         """Tell whether the cells that marks go to say what the ledger says that they say.
 
         The number of up to eight bytes stands for all of them, since no cell holds a NUL.
         """
-        if not (numbers[:, self._wanted] == claimed.numbers.take(codes)).all():
+        lengths = cells.lengths
+        if not np.array_equal(cells.numbers(lengths, self._kept), claimed.numbers.take(codes)):
             return False
-        is_long = cells.lengths[:, self._wanted] > _SHORT
-        if claimed.is_long.any():
-            is_long |= claimed.is_long.take(codes)
-        long = np.argwhere(is_long).tolist()
-        return all(cells.cell(row, self._columns[place]) == claimed.texts[codes[row, place]] for row, place in long)
+        if lengths.max() <= _SHORT and not claimed.is_long.any():
+            return True
+        long = np.argwhere((lengths > _SHORT) | claimed.is_long.take(codes)).tolist()
+        return all(cells.cell(row, place) == claimed.texts[codes[row, place]] for row, place in long)
 
     def _is_quoted(self, cells: _Cells) -> bool:
         """Tell whether a cell that was filled stands in quotation marks, so that it says something else than it is."""
-        signs = np.frombuffer(cells.data, dtype=np.uint8)
-        if self._quote == _NO_QUOTE:
+        if self._quote == _NO_QUOTE or bytes([self._quote]) not in cells.data:
             return False
-        return bytes([self._quote]) in cells.data and bool((signs[cells.starts[:, self._wanted]] == self._quote).any())
-
-    def _compare_the_rest(self, old: _Cells, new: _Cells, differs: NDArray[np.bool_]) -> None:
-        """Mark the longer cells that differ behind their first eight bytes."""
-        for start in range(_SHORT, int(new.lengths.max()), _SHORT):
-            longer = np.nonzero(~differs & (new.lengths > start))
-            kept = self._kept.take(np.minimum(new.lengths[longer] - start, _SHORT))
-            both = [cells.windows.take(cells.starts[longer] + start) & kept for cells in (old, new)]
-            differs[longer] = both[0] != both[1]
+        return bool((np.frombuffer(cells.data, dtype=np.uint8)[cells.starts] == self._quote).any())
 
     def _cells(self, lines: list[bytes]) -> _Cells | None:
         data = b"".join(lines)
@@ -218,7 +214,8 @@ class BulkLook:
         if b"\r" in data:
             data = data.replace(b"\r\n", b"\n")
         signs = np.frombuffer(data + bytes(_SHORT), dtype=np.uint8)
-        is_end = (signs == self._delimiter) | (signs == ord("\n"))
+        is_end = signs == self._delimiter
+        is_end |= signs == ord("\n")
         if self._quote != _NO_QUOTE and bytes([self._quote]) in data:
             is_quote = signs == self._quote
             if not _are_plain(is_quote, is_end):
@@ -231,9 +228,26 @@ class BulkLook:
         starts = np.empty_like(ends)
         starts[0] = 0
         np.add(ends[:-1], 1, out=starts[1:])
-        lengths = (ends - starts).reshape(-1, width)
         windows = np.ndarray((len(data),), dtype="<u8", buffer=signs, strides=(1,))
-        return _Cells(data, windows, starts.reshape(-1, width), lengths)
+        return _Cells(data, windows, starts.reshape(-1, width), ends.reshape(-1, width))
+
+
+def _are_equal(old: _Cells, new: _Cells, columns: set[int]) -> bool:
+    """Tell whether some columns of two files hold the same bytes, row by row; columns side by side are one piece."""
+    firsts = sorted(column for column in columns if column - 1 not in columns)
+    lasts = sorted(column for column in columns if column + 1 not in columns)
+    pieces = (
+        [
+            file.data[start:stop]
+            for start, stop in zip(
+                file.starts[:, firsts].ravel().tolist(),
+                file.ends[:, lasts].ravel().tolist(),
+                strict=True,
+            )
+        ]
+        for file in (old, new)
+    )
+    return next(pieces) == next(pieces)
 
 
 def _line_ends(lines: list[bytes]) -> tuple[int, int, bool]:

@@ -4,6 +4,7 @@ Read from the bytes of `ledger.json` and, for many marks, from the file beside i
 """
 
 from collections.abc import Iterator, Mapping, Sequence
+from functools import lru_cache
 from heapq import merge
 from itertools import groupby, islice
 from pathlib import Path
@@ -379,6 +380,7 @@ def _composition(told: _Composed | None) -> ComposedClaim | None:
     return ComposedClaim(columns, told.headings, rows, None if told.heading_row is None else told.heading_row - 1)
 
 
+@lru_cache(maxsize=1 << 14)
 def column_index(letters: str | None) -> int | None:
     """Return the position from 0 of a column that goes by letters."""
     if letters is None:

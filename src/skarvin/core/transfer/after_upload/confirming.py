@@ -1,6 +1,6 @@
 """Confirms a write: each mark of its ledger, in a fresh export of the target."""
 
-from collections import Counter
+from collections import Counter, defaultdict
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
@@ -81,6 +81,18 @@ class Confirmation:
         """The same of the marks that stood in the form before."""
         return self.counts - self.sent
 
+    def counts_of(self, item: FiledColumn) -> tuple["Counter[Arrival]", "Counter[Arrival]"]:
+        """Return how many marks of an item were found how: those that were sent, and the others."""
+        return self._by_item.get(id(item), (Counter(), Counter()))
+
+    @cached_property
+    def _by_item(self) -> dict[int, tuple["Counter[Arrival]", "Counter[Arrival]"]]:
+        told = Counter((id(line.item), line.was_sent, line.found.arrival) for line in self.lines)
+        found: dict[int, tuple[Counter[Arrival], Counter[Arrival]]] = {}
+        for (item, was_sent, arrival), count in told.items():
+            found.setdefault(item, (Counter(), Counter()))[0 if was_sent else 1][arrival] += count
+        return found
+
     @property
     def left(self) -> list[FiledStudent]:
         """The students of the ledger who aren't in the fresh export, nor may be."""
@@ -158,13 +170,14 @@ def _compare(filed: Filed, fresh: Gradebook, pairing: Pairing, items: Sequence[F
     """Yield every mark that must be there or is there, student by student in the order of the form; then newcomers'."""
     by_position = {pair.target.row.position: pair.source for pair in pairing.pairs}
     unsure = {row.position for row in _maybe(pairing)}
-    rules = [_comparison(filed, fresh, one) for one in items]
+    rules = _comparisons(filed, fresh, items)
+    places = [one.item.index for one in items]
     for position, row in enumerate(filed, 1):
         student = by_position.get(position)
         shown = _cells(fresh, student)
         why = ArrivalCause.STUDENT_UNSURE if position in unsure else ArrivalCause.STUDENT_MISSING
-        for one, rule in zip(items, rules, strict=True):
-            cell = row.cells.get(one.item.index, NOTHING)
+        for one, place, rule in zip(items, places, rules, strict=True):
+            cell = row.cells.get(place, NOTHING)
             if student is None or one.column is None:
                 found = _not_there(cell, ArrivalCause.ITEM_MISSING if student else why)
             else:
@@ -196,14 +209,26 @@ def _line(
     )
 
 
-def _comparison(filed: Filed, fresh: Gradebook, one: FreshItem) -> ItemComparison:
-    sent = Counter(
-        cell.was if cell.now is None else cell.now for row in filed if (cell := row.cells.get(one.item.index))
-    )
-    column = one.column
-    shown = Counter(_text(fresh.cells(student.row), column) for student in fresh.students) if column else Counter()
-    maxima = expected_maximum(one.item), column.out_of if column else None
-    return ItemComparison(sent, shown, maxima, is_answer=one.item.heading in filed.questions)
+def _comparisons(filed: Filed, fresh: Gradebook, items: Sequence[FreshItem]) -> list[ItemComparison]:
+    """Return what compares the marks of each item, by all texts of it that were sent and that are there."""
+    sent: dict[int, Counter[str]] = defaultdict(Counter)
+    for row in filed:
+        for index, cell in row.cells.items():
+            sent[index][cell.was if cell.now is None else cell.now] += 1
+    shown: dict[int, Counter[str]] = {one.column.index: Counter() for one in items if one.column}
+    for student in fresh.students:
+        cells = fresh.cells(student.row)
+        for index, texts in shown.items():
+            texts[cells[index] if index < len(cells) else ""] += 1
+    return [
+        ItemComparison(
+            sent[one.item.index],
+            shown[one.column.index] if one.column else Counter(),
+            (expected_maximum(one.item), one.column.out_of if one.column else None),
+            is_answer=one.item.heading in filed.questions,
+        )
+        for one in items
+    ]
 
 
 def expected_maximum(item: FiledColumn) -> Decimal | None:

@@ -76,7 +76,9 @@ def _marks(ledger: Ledger, places: Sequence[int], run: Run) -> Iterator[Codes]:
     """Yield the marks of each student of the form; of several rows for one student, those that count."""
     width = len(run.items)
     entries = [entry for entry in ledger.entries if entry.target]
-    if len(entries) * width > _MANY and len({entry.target.row for entry in entries if entry.target}) == len(entries):
+    if len(entries) * width > _MANY and len({entry.target.row.position for entry in entries if entry.target}) == len(
+        entries
+    ):
         yield from _many_marks(ledger, entries, places, run)
         return
     counts = [outcome.fate in _COUNT for outcome in ledger.outcomes]
@@ -98,7 +100,7 @@ def _many_marks(ledger: Ledger, entries: Sequence[Entry], places: Sequence[int],
     import numpy as np  # noqa: PLC0415 - only where there are many marks
 
     kept = np.array(places, dtype="<u2" if run.kind_of_code == "H" else "<u4")
-    codes = np.frombuffer(ledger.codes.codes, dtype=np.uint32).reshape(-1, ledger.codes.width)
+    codes = np.frombuffer(ledger.codes.codes, dtype=ledger.codes.codes.typecode).reshape(-1, ledger.codes.width)
     for start in range(0, len(entries), _BLOCK):
         some = entries[start : start + _BLOCK]
         block = kept.take(codes[[entry.position for entry in some], : len(run.items)])
