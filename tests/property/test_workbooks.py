@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from conftest import NOW
 from skarvin.core.findings import column_letter
 from skarvin.core.grid.workbook import is_strewn
-from skarvin.core.grid.xlsx_extent import _is_within_its_box, extent
+from skarvin.core.grid.xlsx_extent import _extent_in_bulk, _is_within_its_box, extent
 from skarvin.core.reasons import Fate
 from skarvin.core.texts.numbers import plain, read_number
 from skarvin.core.transfer.carry_out import write_transfer
@@ -180,3 +180,34 @@ def test_a_sheet_that_stays_within_its_box_is_never_one_that_is_strewn(
 @pytest.mark.parametrize(("stray", "is_within"), [([], True), ([("GA", 9)], False), ([("A", 99)], False)])
 def test_a_sheet_that_its_cells_fill_stays_within_its_box(stray: list[tuple[str, int]], *, is_within: bool) -> None:
     assert _is_within_its_box(sheet_xml(60, 150, stray), 0) is is_within
+
+
+@given(st.integers(1, 30), st.integers(1, 40), strays, st.sampled_from(['"', "'"]), st.integers(40, 400))
+def test_how_far_cells_reach_is_told_alike_in_bulk_and_cell_by_cell(
+    height: int, width: int, stray: list[tuple[str, int]], quote: str, block: int
+) -> None:
+    xml = sheet_xml(height, width, stray, quote)
+    columns = [sum((ord(one) - 64) * 26**at for at, one in enumerate(reversed(letters))) for letters, _ in stray]
+    truth = max([height, *(row for _, row in stray)]), max([width, *columns]), height * width + len(stray)
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr("skarvin.core.grid.xlsx_extent._BLOCK", block)
+        in_bulk = _extent_in_bulk(xml)
+        event(f"in bulk: {in_bulk is not None}")
+        assert in_bulk in {None, truth}
+        assert extent(xml) == truth
+        patch.setattr("skarvin.core.grid.xlsx_extent._MUCH", 0)
+        assert extent(xml) == truth
+
+
+@pytest.mark.parametrize(
+    ("xml", "reach"),
+    [
+        (b'<row r="2"><c r="C2"/><c r="XFD1048576"/></row>', (1_048_576, 16_384, 2)),
+        (b'<row r="2"><c r="C2"/><c/></row>', None),
+        (b'<row r="2"><x:c r="C2"/></row>', None),
+        (b'<row r="2"><c r="ABCD2"/></row>', None),
+        (b'<row r="2"><c r="A123456789"/></row>', None),
+    ],
+)
+def test_in_bulk_only_cells_of_which_each_has_a_name_are_told(xml: bytes, reach: tuple[int, int, int] | None) -> None:
+    assert _extent_in_bulk(xml + b" " * 20) == reach
