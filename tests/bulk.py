@@ -54,8 +54,6 @@ def in_bulk() -> Iterator[None]:
         for name in SHORT:
             patch.setattr(f"skarvin.core.{name}", CODES)
         patch.setattr("skarvin.core.ledger.ledger._FEW", CODES)
-        patch.setattr("skarvin.core.grid.records._MUCH", 0)
-        patch.setattr("skarvin.core.grid.records._FEW", ROWS_A_BLOCK)
         patch.setattr("skarvin.core.transfer.settling.LISTED_WHOLE", 0)
         patch.setattr("skarvin.core.transfer.after_upload.kept_runs._MANY", -1)
         patch.setattr(ShortTexts, "block", counted("coding", ShortTexts.block))

@@ -19,7 +19,6 @@ from skarvin.core.findings import Refused
 from skarvin.core.grid.coding import Coding
 from skarvin.core.grid.dialect import Dialect
 from skarvin.core.grid.read import read_grid
-from skarvin.core.grid.records import _widths_of
 from skarvin.core.grid.short_texts import ShortTexts
 from skarvin.core.ledger.codes import CodeTable, ColumnRun, _decide_few, _decide_many
 from skarvin.core.ledger.second_look.bulk import BulkLook
@@ -68,8 +67,8 @@ def districts(draw: st.DrawFn) -> tuple[str, str, str]:
     blank = draw(st.sampled_from(["leave", "zero"]))
     rule = f'[students]\nleast_paired = 0\nrepeated = "highest"\n[marks]\nblank = "{blank}"\n'
     items = (
-        '[statuses]\nexempt = ""\n[[item]]\nfrom = "C"\nto = "D"\nfrom_out_of = 10\nto_out_of = 10\n'
-        '[[item]]\nfrom = "D"\nto = "C"\nfrom_out_of = 10\nto_out_of = 20\ndecimals = 1\n'
+        '[statuses]\nexempt = ""\n[[item]]\nfrom = "C"\nto = "D"\nfrom_out_of = 10\nto_out_of = 10\nany_column = true\n'
+        '[[item]]\nfrom = "D"\nto = "C"\nfrom_out_of = 10\nto_out_of = 20\ndecimals = 1\nany_column = true\n'
         '[[item]]\nfrom = "E"\nto = ""\n'
     )
     return export, form, f"version = 1\n{sides}{rule}{items}"
@@ -259,7 +258,18 @@ def test_filled_ends_of_many_rows_are_their_texts_between_delimiters(texts: list
     assert found == [b";".join(spelled[row[columns.index(column)]] for column in (1, 2, 3)) for row in rows]
 
 
-@given(st.lists(st.text('a,;é" \r', max_size=6), max_size=12), st.sampled_from(",;"))
-def test_the_cells_of_many_lines_are_counted_as_those_of_each(lines: list[str], delimiter: str) -> None:
-    with in_bulk():
-        assert _widths_of(lines, delimiter) == [line.count(delimiter) + 1 for line in lines]
+@given(
+    st.lists(st.lists(st.sampled_from(["", "a", '""', '"x;y"', '"x', '"a"b', "\\;"]), max_size=6), min_size=1),
+    st.integers(0, 6),
+    st.sampled_from([Dialect(";"), Dialect(";", '"', "\\"), Dialect(";", "", None)]),
+)
+def test_what_stands_behind_the_first_cells_is_cut_as_in_the_whole_row(
+    rows: list[list[str]], first: int, dialect: Dialect
+) -> None:
+    for row in rows:
+        record = ";".join(row)
+        end, cells = dialect.behind(record, first), dialect.raw_cells(record)
+        if end is None:
+            assert len(cells) <= first or dialect.escape
+        else:
+            assert dialect.raw_cells(end) == cells[first:]

@@ -11,8 +11,6 @@ from skarvin.core.grid.dialect import Dialect
 
 _LINE_END = re.compile("(\r\n|\r|\n)")
 _LONE_RETURN = re.compile("\r(?!\n)")
-_MUCH, _FEW = 8_000_000, 256
-"""From so many characters on cells are counted with NumPy, of so many lines at a time."""
 _BLOCK = 1024
 
 
@@ -77,7 +75,7 @@ def join_records(lines: list[str], ends: list[str], dialect: Dialect, file: Path
         Unreadable: a cell in one line is longer than the csv module takes.
     """
     if is_plain or all(map(dialect.is_plain, lines)):
-        return Records(lines, ends, _widths_of(lines, dialect.delimiter), [], is_plain=True)
+        return Records(lines, ends, [line.count(dialect.delimiter) + 1 for line in lines], [], is_plain=True)
     joined = Records([], [], [], [])
     reader = _Reader(lines, ends, dialect, file)
     while reader.at < len(lines):
@@ -91,22 +89,6 @@ def join_records(lines: list[str], ends: list[str], dialect: Dialect, file: Path
         while reader.at < min(until, len(lines)):
             reader.read_into(joined)
     return joined
-
-
-def _widths_of(lines: list[str], delimiter: str) -> list[int]:
-    """Return how many cells each line has of which the delimiter alone cuts any."""
-    if sum(map(len, lines)) < _MUCH:
-        return [line.count(delimiter) + 1 for line in lines]
-    import numpy as np  # noqa: PLC0415 - worth its import for much data alone
-
-    widths: list[int] = []
-    for start in range(0, len(lines), _FEW):
-        signs = np.frombuffer("\n".join([*lines[start : start + _FEW], ""]).encode(), dtype=np.uint8)
-        starts = np.flatnonzero(signs == ord("\n")) + 1
-        starts[1:], starts[0] = starts[:-1].copy(), 0
-        counts = np.add.reduceat((signs == ord(delimiter)).view(np.uint8), starts, dtype=np.int64)
-        widths += (counts + 1).tolist()
-    return widths
 
 
 def _widths(lines: list[str], dialect: Dialect) -> list[int] | None:
