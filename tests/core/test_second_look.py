@@ -1,11 +1,11 @@
 """The second look finds whatever isn't as the ledger says, and the ledger whatever doesn't add up."""
 
-from dataclasses import replace
 from decimal import Decimal
 from pathlib import Path
 from typing import Any
 
 import pytest
+from msgspec.structs import replace
 
 from ledgers import ledger
 from skarvin.core.findings import Refused

@@ -3,12 +3,12 @@
 import re
 from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import replace
 from decimal import Decimal
 from pathlib import Path
 from typing import Any
 
 import click
+from msgspec.structs import replace
 
 from skarvin.cli.at_keyboard import may_ask
 from skarvin.cli.draft_options import draft_options, told_of

@@ -3,7 +3,8 @@
 import shutil
 import textwrap
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+import msgspec
 
 from skarvin.reports.masking import hidden
 
@@ -15,8 +16,7 @@ _MOST_SIGNS = 3
 """So many characters for each column of the terminal are looked at: some take none."""
 
 
-@dataclass(frozen=True, slots=True)
-class Head:
+class Head(msgspec.Struct, frozen=True):
     """The head of a table's column.
 
     A text longer than `most` is cut; where room is short, down to `least`. Where that isn't enough, the column with

@@ -9,10 +9,11 @@ The tree of errors; `skarvin.cli.main` catches it in one place and turns each br
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 from typing import NamedTuple
+
+import msgspec
 
 
 @cache
@@ -62,8 +63,7 @@ def numbered_row(number: int) -> str:
     return f"row {number}"
 
 
-@dataclass(frozen=True, slots=True)
-class Place:
+class Place(msgspec.Struct, frozen=True):
     """Where something stands: a file, and in it a line (of text) or a row and column (of cells).
 
     `row` and `column` are positions from 0 in the grid, shown as a spreadsheet shows them: by a number from 1 and a
@@ -96,8 +96,7 @@ class Place:
         return None if self.row is None else self.row + 1
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Source:
+class Source(msgspec.Struct, frozen=True, eq=False):
     """What rows stand in: one file, or one sheet of it, as it was read once. Each reading is a source of its own.
 
     `number` puts the sources of a transfer in order.
@@ -147,8 +146,7 @@ class Row(NamedTuple):
         return Place(self.source.file, self.position, column, heading, sheet=self.source.sheet)
 
 
-@dataclass(frozen=True, slots=True)
-class Finding:
+class Finding(msgspec.Struct, frozen=True):
     """One thing that was found: `slug` for machines, `what` and `mend` for people, `place` for both."""
 
     slug: str

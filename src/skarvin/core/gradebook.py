@@ -2,10 +2,12 @@
 
 from collections import Counter
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass, field, replace
 from functools import cached_property
 from itertools import takewhile
 from typing import NamedTuple
+
+import msgspec
+from msgspec.structs import replace
 
 from skarvin.core.findings import Row, Source
 from skarvin.core.grid.arranged import ArrangedGrid
@@ -39,8 +41,7 @@ class NonStudent(NamedTuple):
     why: Reason
 
 
-@dataclass(frozen=True, kw_only=True)
-class Gradebook:
+class Gradebook(msgspec.Struct, frozen=True, kw_only=True, dict=True):
     """Students and items of one file, or of several.
 
     Attributes:
@@ -62,7 +63,7 @@ class Gradebook:
     non_students: tuple[NonStudent, ...]
     lines: tuple[Row, ...]
     items: tuple[Column, ...]
-    restored: "Counter[str]" = field(default_factory=Counter)
+    restored: "Counter[str]" = msgspec.field(default_factory=Counter)
     others: tuple[Grid, ...] = ()
 
     @property

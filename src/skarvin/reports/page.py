@@ -1,10 +1,10 @@
 """The reconciliation report: one page of HTML that needs nothing else and prints on A4."""
 
 import tempfile
-from dataclasses import dataclass
 from itertools import chain, islice
 from typing import TYPE_CHECKING
 
+import msgspec
 from jinja2 import Environment, FileSystemBytecodeCache, PackageLoader, StrictUndefined
 from platformdirs import user_cache_path
 
@@ -33,8 +33,7 @@ _MOST_LINES = 500
 _MOST_CELLS = 8_000
 
 
-@dataclass(frozen=True, slots=True)
-class Cut:
+class Cut(msgspec.Struct, frozen=True):
     """A list as it is shown: the first of its rows, and how many there are."""
 
     rows: list[Line]

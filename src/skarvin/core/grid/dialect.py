@@ -4,10 +4,11 @@ import csv
 import re
 from collections import Counter
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass
 from enum import StrEnum
 from functools import cached_property
 from pathlib import Path
+
+import msgspec
 
 from skarvin.core.findings import Finding, Place, Unreadable
 
@@ -27,8 +28,7 @@ _SAMPLE = 200
 _LONG = 200_000
 
 
-@dataclass(frozen=True)
-class Dialect:
+class Dialect(msgspec.Struct, frozen=True, dict=True):
     """The delimiter between cells, the quotation mark around them, and what stands before a mark inside.
 
     Without a quotation mark (`quote` is blank) these are signs like any other, and each line is a record.

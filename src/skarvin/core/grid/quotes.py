@@ -6,11 +6,12 @@ neither plainly does, a person must say. So a lone quotation mark never swallows
 
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import replace
 from enum import Enum, auto
 from itertools import islice
 from pathlib import Path
 from typing import NamedTuple
+
+from msgspec.structs import replace
 
 from skarvin.core.findings import Finding, Place, Unreadable
 from skarvin.core.grid.dialect import Dialect, Quotes

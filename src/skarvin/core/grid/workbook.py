@@ -2,10 +2,11 @@
 
 import datetime as dt
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 from decimal import Decimal
 from math import isfinite
 from pathlib import Path
+
+import msgspec
 
 from skarvin.core.findings import Finding, Place, Unreadable, listing
 
@@ -14,8 +15,7 @@ _MOST_CELLS = 40_000_000
 _MOST_DIGITS = 9
 
 
-@dataclass(frozen=True, slots=True)
-class Sheet:
+class Sheet(msgspec.Struct, frozen=True):
     """One sheet's cells as text, with what is to be said of it."""
 
     name: str
@@ -27,8 +27,7 @@ class Sheet:
     shown: tuple[str, ...] = ()
 
 
-@dataclass(frozen=True, slots=True)
-class Tab:
+class Tab(msgspec.Struct, frozen=True):
     """A sheet that can be chosen."""
 
     name: str

@@ -2,8 +2,10 @@
 
 from collections import defaultdict
 from collections.abc import Container, Mapping, Sequence
-from dataclasses import dataclass, replace
 from types import MappingProxyType
+
+import msgspec
+from msgspec.structs import replace
 
 from skarvin.core.items.agreement import NO_AGREEMENT, Agreement, Agreements
 from skarvin.core.items.assigning import assign
@@ -21,8 +23,7 @@ _MOST_CANDIDATES = 4
 _NOTHING: Agreements = MappingProxyType({})
 
 
-@dataclass(frozen=True, slots=True)
-class Proposal:
+class Proposal(msgspec.Struct, frozen=True):
     """What is proposed for one source item: a target, or candidates for a person to choose from, or neither.
 
     `grounds` has for each candidate what speaks for it.
@@ -36,8 +37,7 @@ class Proposal:
     is_told: bool = False
 
 
-@dataclass(frozen=True, slots=True)
-class _Weight:
+class _Weight(msgspec.Struct, frozen=True):
     score: float
     words: str
 

@@ -1,8 +1,9 @@
 """What a column can be taken for."""
 
-from dataclasses import dataclass
 from decimal import Decimal
 from enum import StrEnum
+
+import msgspec
 
 from skarvin.core.findings import column_letter
 
@@ -39,8 +40,7 @@ NAMES = frozenset({Use.NAME, Use.FAMILY, Use.GIVEN})
 STUDENT = IDENTIFIERS | NAMES | {Use.SECTION, Use.BIRTH, Use.LEAVING}
 
 
-@dataclass(frozen=True, slots=True)
-class Column:
+class Column(msgspec.Struct, frozen=True):
     """One column: where it is, what its heading says, what it is taken for and on what evidence.
 
     Attributes:
@@ -100,8 +100,7 @@ class Making(StrEnum):
     STATED = "constant"
 
 
-@dataclass(frozen=True, slots=True)
-class MadeColumn:
+class MadeColumn(msgspec.Struct, frozen=True):
     """Marks that stand in no file: the transfer makes them itself.
 
     Attributes:

@@ -1,15 +1,15 @@
 """The layout of a grid: where its headings are, what its columns hold, which rows are no students."""
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+
+import msgspec
 
 from skarvin.core.findings import Finding
 from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, Use
 from skarvin.core.layout.row_kinds import Top
 
 
-@dataclass(frozen=True)
-class Layout:
+class Layout(msgspec.Struct, frozen=True):
     """What the cells of a grid mean. `oddities` are worth telling; `faults` must be mended before marks move.
 
     `stores_numbers` says that its numbers are stored as numbers, with a point, as in a workbook.

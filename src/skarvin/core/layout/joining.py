@@ -1,8 +1,9 @@
 """Several exports as one: their items by title, each with the column that it has in each file."""
 
 from collections.abc import Sequence
-from dataclasses import replace
 from typing import NamedTuple
+
+from msgspec.structs import replace
 
 from skarvin.core.layout.columns import STUDENT, Column, Use
 from skarvin.core.layout.grid_layout import Layout

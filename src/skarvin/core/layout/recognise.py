@@ -3,8 +3,10 @@
 import contextlib
 import re
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
 from decimal import Decimal
+
+import msgspec
+from msgspec.structs import replace
 
 from skarvin.core.findings import Finding, Unreadable, counted, listing
 from skarvin.core.grid.grid import Grid
@@ -30,8 +32,7 @@ Met = Mapping[int, Mapping[Use, str]]
 """For columns, the uses for which another file has the same values, and in which words that is said."""
 
 
-@dataclass(frozen=True)
-class WeighedGrid:
+class WeighedGrid(msgspec.Struct, frozen=True):
     """A grid whose columns were weighed: its top, and what each column may hold.
 
     Attributes:

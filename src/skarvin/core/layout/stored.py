@@ -2,13 +2,13 @@
 
 import re
 from collections.abc import Iterator, Mapping
-from dataclasses import replace
 from decimal import Decimal
 from pathlib import Path
 from typing import Literal, NamedTuple
 
 import msgspec
 from msgspec import Struct
+from msgspec.structs import replace
 
 from skarvin.core.findings import Finding, Place, Unreadable
 from skarvin.core.grid.file_bytes import read_bytes

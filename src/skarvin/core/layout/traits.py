@@ -3,9 +3,10 @@
 import re
 from collections import Counter
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass
 from functools import lru_cache
 from typing import NamedTuple
+
+import msgspec
 
 from skarvin.core.texts.folding import fold
 from skarvin.core.texts.mark_grammar import DASHES, is_mark
@@ -31,8 +32,7 @@ _LONG, _SENTENCE_WORDS, _MOST_NAME_WORDS, _LONGEST_NAME = 25, 4, 6, 60
 _SHORT_CODE = 3
 
 
-@dataclass(frozen=True, slots=True)
-class Traits:
+class Traits(msgspec.Struct, frozen=True):
     """Shares (0 to 1) of the filled cells of a column, of which there are `count`.
 
     Attributes:

@@ -2,7 +2,9 @@
 
 import re
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+
+import msgspec
+from msgspec.structs import replace
 
 from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, Use
 from skarvin.core.layout.headings import HeadingParts
@@ -17,8 +19,7 @@ _MOST_WORDS = 60
 """So many words of a heading are looked at."""
 
 
-@dataclass(frozen=True, slots=True)
-class Weighed:
+class Weighed(msgspec.Struct, frozen=True):
     """A column with what it may hold, likeliest first.
 
     Attributes:

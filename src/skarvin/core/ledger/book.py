@@ -1,9 +1,10 @@
 """The book of a settling: texts and their codes, the outcomes written down, and the reasons why marks meet no cell."""
 
 from collections.abc import Mapping
-from dataclasses import replace
 from types import MappingProxyType
 from typing import NamedTuple
+
+from msgspec.structs import replace
 
 from skarvin.core.findings import Row
 from skarvin.core.grid.coding import Coding

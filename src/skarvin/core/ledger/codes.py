@@ -6,8 +6,9 @@ Each does the same for little data in plain Python, and for much with NumPy, who
 from array import array
 from collections import Counter
 from collections.abc import Callable, Collection, Iterator, Sequence
-from dataclasses import dataclass
 from typing import NamedTuple
+
+import msgspec
 
 from skarvin.core.grid.coding import MOST_SHORT, count_columns, widened
 
@@ -29,8 +30,7 @@ class ColumnRun(NamedTuple):
     meet: Meet
 
 
-@dataclass(slots=True)
-class CodeTable:
+class CodeTable(msgspec.Struct):
     """Codes, row after row; they grow wider once there are more than two bytes hold."""
 
     codes: "array[int]"

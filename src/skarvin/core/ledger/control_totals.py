@@ -2,9 +2,10 @@
 
 from collections import Counter
 from collections.abc import Iterable
-from dataclasses import dataclass
 from fractions import Fraction
 from functools import cached_property
+
+import msgspec
 
 from skarvin.core.findings import Finding, Refused
 from skarvin.core.ledger.ledger import Ledger, MappedItem
@@ -15,16 +16,14 @@ from skarvin.core.texts.numbers import Number, exact_sum, times
 _MOVED = (Fate.SENT, Fate.CHANGED)
 
 
-@dataclass(frozen=True, slots=True)
-class ControlTotal:
+class ControlTotal(msgspec.Struct, frozen=True):
     """How many numbers there are, and their exact sum."""
 
     count: int
     sum: Number
 
 
-@dataclass(frozen=True, kw_only=True)
-class ItemBooks:
+class ItemBooks(msgspec.Struct, frozen=True, kw_only=True, dict=True):
     """The books of one item.
 
     Attributes:

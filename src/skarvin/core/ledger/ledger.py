@@ -2,9 +2,10 @@
 
 from collections import Counter
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
 from functools import cached_property
 from typing import NamedTuple
+
+import msgspec
 
 from skarvin.core.findings import Row
 from skarvin.core.gradebook import Student
@@ -63,8 +64,7 @@ class Line(NamedTuple):
     outcome: Outcome
 
 
-@dataclass(frozen=True)
-class Ledger:
+class Ledger(msgspec.Struct, frozen=True, dict=True):
     """All fates.
 
     Attributes:

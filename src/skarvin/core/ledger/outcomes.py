@@ -1,8 +1,9 @@
 """The decision for one text that meets one cell: what becomes of the mark, and of the cell."""
 
-from dataclasses import dataclass
 from fractions import Fraction
 from typing import NamedTuple
+
+import msgspec
 
 from skarvin.core.marks.choices import Blank, Existing
 from skarvin.core.marks.rule import Converted, Rule
@@ -22,8 +23,7 @@ class Correction(NamedTuple):
     why: str
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Outcome:
+class Outcome(msgspec.Struct, frozen=True, eq=False):
     """The fate that every mark with this text, meeting this target cell under this rule, shares.
 
     Attributes:

@@ -1,13 +1,12 @@
 """The books of a file's rows: they begin with its physical lines, and every row has a meaning."""
 
-from dataclasses import dataclass
+import msgspec
 
 from skarvin.core.findings import Finding, Refused, Row
 from skarvin.core.gradebook import Gradebook
 
 
-@dataclass(frozen=True, kw_only=True)
-class RowCount:
+class RowCount(msgspec.Struct, frozen=True, kw_only=True):
     """How many rows of each meaning a file has.
 
     Attributes:

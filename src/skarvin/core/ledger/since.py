@@ -1,7 +1,8 @@
 """Three values for one mark: what was sent last, what the target says now, and what the export says now."""
 
-from dataclasses import replace
 from typing import NamedTuple
+
+from msgspec.structs import replace
 
 from skarvin.core.ledger.outcomes import BLANK, Outcome, decide, is_same, unwritten
 from skarvin.core.marks.choices import Existing, SinceCorrected, SinceSend

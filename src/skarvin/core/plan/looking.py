@@ -2,10 +2,11 @@
 
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass
 from decimal import Decimal
 from pathlib import Path
 from typing import NamedTuple
+
+import msgspec
 
 from skarvin.core.findings import Finding, Row
 from skarvin.core.gradebook import Gradebook, understand
@@ -39,8 +40,7 @@ class ItemLook(NamedTuple):
     largest: str
 
 
-@dataclass(frozen=True)
-class Look:
+class Look(msgspec.Struct, frozen=True):
     """All that one look at a file shows.
 
     `book` is None where no column tells students apart; `fitting` is the stored layout that the file fits, or nearly.
@@ -60,8 +60,7 @@ class Look:
         return Counter(student.section for student in self.book.students if student.section) if self.book else Counter()
 
 
-@dataclass(frozen=True, slots=True)
-class Comparison:
+class Comparison(msgspec.Struct, frozen=True):
     """What two files have in common.
 
     Attributes:

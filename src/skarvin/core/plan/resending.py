@@ -2,7 +2,8 @@
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+import msgspec
 
 from skarvin.core.plan.drafting.toml import line, listed, quoted
 from skarvin.core.plan.lines import find_line
@@ -14,8 +15,7 @@ _NOTE = """\
 """
 
 
-@dataclass(frozen=True, kw_only=True)
-class Resend:
+class Resend(msgspec.Struct, frozen=True, kw_only=True):
     """What a transfer that sends again needs besides what the first one says.
 
     Attributes:

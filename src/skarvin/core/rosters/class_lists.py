@@ -1,9 +1,10 @@
 """Students alone as a transfer: class lists become the target's roster import."""
 
 from collections.abc import Collection, Iterator, Sequence
-from dataclasses import dataclass, field
 from pathlib import Path
 from typing import NamedTuple
+
+import msgspec
 
 from skarvin.core.findings import Finding, Unreadable, counted, listing
 from skarvin.core.gradebook import Gradebook, Student, understand
@@ -35,8 +36,7 @@ from skarvin.core.texts.names import name_key
 from skarvin.core.texts.unsafe import UnsafeText
 
 
-@dataclass(frozen=True)
-class RosterRules:
+class RosterRules(msgspec.Struct, frozen=True):
     """How class lists become a roster.
 
     Attributes:
@@ -56,7 +56,7 @@ class RosterRules:
     address: str = ""
     collisions: Collision = Collision.NUMBER
     is_family_first: bool = False
-    exceptions: dict[str, str] = field(default_factory=dict)
+    exceptions: dict[str, str] = msgspec.field(default_factory=dict)
     sections: tuple[str, ...] = ()
     year: str = ""
     taken: tuple[str, ...] = ()
@@ -64,8 +64,7 @@ class RosterRules:
     unsafe_text: UnsafeText = UnsafeText.HOLD
 
 
-@dataclass(frozen=True, kw_only=True)
-class Roster:
+class Roster(msgspec.Struct, frozen=True, kw_only=True):
     """What will be written, and what became of whom.
 
     Attributes:

@@ -1,10 +1,11 @@
 """The roster import as a file: the form with newcomers in it, in the columns that are wanted, and looked at again."""
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
 from enum import StrEnum
 from pathlib import Path
 from typing import Any, NamedTuple
+
+import msgspec
 
 from skarvin.core.findings import Finding, Refused, Unreadable, column_letter
 from skarvin.core.layout.address import NoSuchColumn, find_column
@@ -26,8 +27,7 @@ class Standing(StrEnum):
     CLEARED = "cleared"
 
 
-@dataclass(frozen=True)
-class FileRules:
+class FileRules(msgspec.Struct, frozen=True):
     """How the roster is written.
 
     Attributes:

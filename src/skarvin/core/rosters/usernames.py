@@ -8,9 +8,10 @@ out. Two students with one result are settled by a rule, and always told.
 import re
 from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
 from enum import StrEnum
 from typing import NamedTuple
+
+import msgspec
 
 from skarvin.core.texts.names import SUFFIXES, words
 
@@ -43,8 +44,7 @@ class Person(NamedTuple):
     number: str = ""
 
 
-@dataclass(frozen=True)
-class Built:
+class Built(msgspec.Struct, frozen=True):
     """The results by the person's key; those that collided, with what was done; those that are held."""
 
     names: dict[str, str]

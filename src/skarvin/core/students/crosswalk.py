@@ -1,13 +1,13 @@
 """Tables of one system's identifiers beside another's, and chains of them."""
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+
+import msgspec
 
 from skarvin.core.students.identifiers import Identifier, IdentifierRule
 
 
-@dataclass(frozen=True)
-class Crosswalk:
+class Crosswalk(msgspec.Struct, frozen=True):
     """From a source identifier, as it is compared, to the target's as it is written; what isn't one to one is left out.
 
     `unclear` are the identifiers that stand beside several others, or beside one that others stand beside, too.

@@ -1,9 +1,11 @@
 """Who is who: by identifier and name together, certain or held, with a person's decisions on top."""
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field, replace
 from types import MappingProxyType
 from typing import TYPE_CHECKING
+
+import msgspec
+from msgspec.structs import replace
 
 from skarvin.core.findings import Finding, Row, counted, listed_rows
 from skarvin.core.gradebook import Student
@@ -26,8 +28,7 @@ if TYPE_CHECKING:
 _MOST_TOLD = 6
 
 
-@dataclass(frozen=True, kw_only=True)
-class PairingRule:
+class PairingRule(msgspec.Struct, frozen=True, kw_only=True):
     """How students are paired.
 
     `better_than_names` says what both files have that tells more: numbers, birth dates. `unknown` are rows of the
@@ -37,7 +38,7 @@ class PairingRule:
     there is a list, `listed` are those on it, and `doubtful` those who may be, and why that isn't certain.
     """
 
-    identifiers: IdentifierRule = field(default_factory=IdentifierRule)
+    identifiers: IdentifierRule = msgspec.field(default_factory=IdentifierRule)
     names: NameUse = NameUse.BACKED
     certainty: Certainty = Certainty.USUAL
     further: tuple[Further, ...] = ()
@@ -48,11 +49,11 @@ class PairingRule:
     crosswalk: Crosswalk | None = None
     counts_together: bool = False
     equal_names: bool = False
-    short_forms: Mapping[str, frozenset[str]] = field(default_factory=lambda: MappingProxyType({}))
+    short_forms: Mapping[str, frozenset[str]] = msgspec.field(default_factory=lambda: MappingProxyType({}))
     better_than_names: str = ""
     unknown: frozenset[Row] = frozenset()
     listed: frozenset[Row] | None = None
-    doubtful: Mapping[Row, Reason] = field(default_factory=lambda: MappingProxyType({}))
+    doubtful: Mapping[Row, Reason] = msgspec.field(default_factory=lambda: MappingProxyType({}))
     markless: frozenset[Row] = frozenset()
 
     @property

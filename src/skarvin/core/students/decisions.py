@@ -7,9 +7,11 @@ suggestion, an identifier of the target's, `none` for a student who isn't on the
 import csv
 import io
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
 from functools import cached_property
 from pathlib import Path
+
+import msgspec
+from msgspec.structs import replace
 
 from skarvin.core.findings import Finding, Place, Row, Unreadable
 from skarvin.core.gradebook import Student
@@ -29,8 +31,7 @@ _FORMULA = ("=", "+", "-", "@", "\t", "\r")
 _LATER = frozenset({"", "?", "later"})
 
 
-@dataclass(frozen=True, slots=True)
-class Decision:
+class Decision(msgspec.Struct, frozen=True):
     """One row of `pairings.csv`."""
 
     identifier: str
@@ -40,8 +41,8 @@ class Decision:
     suggestions: tuple[str, ...] = ()
     choice: str = ""
     when: str = ""
-    place: Row | None = field(default=None, compare=False)
-    carried_from: str = field(default="", compare=False)
+    place: Row | None = None
+    carried_from: str = ""
 
     @property
     def key(self) -> tuple[str, NameKey, str]:
@@ -111,8 +112,7 @@ def _by(students: Iterable[Student], key: Callable[[Student], str]) -> dict[str,
     return found
 
 
-@dataclass(frozen=True)
-class Decisions:
+class Decisions(msgspec.Struct, frozen=True, dict=True):
     """All rows of `pairings.csv`, in their order, and the SHA-256 of the file."""
 
     rows: tuple[Decision, ...] = ()

@@ -2,9 +2,10 @@
 
 import re
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
 from itertools import combinations
 from typing import NewType, cast
+
+import msgspec
 
 _DASHES = re.compile(r"[\s\-\u2010-\u2015_./]")
 
@@ -12,8 +13,7 @@ Identifier = NewType("Identifier", str)
 """An identifier in the form in which it is compared; only `comparable` makes one."""
 
 
-@dataclass(frozen=True, slots=True)
-class IdentifierRule:
+class IdentifierRule(msgspec.Struct, frozen=True):
     """What is set aside when identifiers are compared; space around them always is."""
 
     ignore_prefix: str = ""

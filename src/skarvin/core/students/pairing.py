@@ -2,10 +2,11 @@
 
 from collections import Counter
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
 from enum import StrEnum
 from functools import cached_property
 from typing import NamedTuple
+
+import msgspec
 
 from skarvin.core.findings import Finding, Row, listed_rows
 from skarvin.core.gradebook import Student
@@ -52,8 +53,7 @@ class Pair(NamedTuple):
     kinds: tuple[str, ...] = ()
 
 
-@dataclass(frozen=True, slots=True)
-class HeldStudent:
+class HeldStudent(msgspec.Struct, frozen=True):
     """A student who isn't paired because a person must decide, why, and who may be meant.
 
     `rival` is the target student whom the identifier names and the name doesn't.
@@ -65,8 +65,7 @@ class HeldStudent:
     rival: Student | None = None
 
 
-@dataclass(frozen=True, kw_only=True)
-class Pairing:
+class Pairing(msgspec.Struct, frozen=True, kw_only=True, dict=True):
     """What became of each student of both sides.
 
     `decided` are the pairs that a person made, each with the day. `shift` says that names and identifiers are out of
@@ -80,7 +79,7 @@ class Pairing:
     source_only: tuple[Student, ...] = ()
     target_only: tuple[Student, ...] = ()
     left_out: tuple[Student, ...] = ()
-    needed: Counter[str] = field(default_factory=Counter)
+    needed: Counter[str] = msgspec.field(default_factory=Counter)
     decided: tuple[tuple[Pair, str], ...] = ()
     shift: str = ""
     notes: tuple[Finding, ...] = ()

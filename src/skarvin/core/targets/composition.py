@@ -1,9 +1,12 @@
 """A file composed after a sample: its headings, its habits and its last rows, without its made-up people."""
 
+import dataclasses
 from collections.abc import Container, Mapping, Sequence
-from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import NamedTuple
+
+import msgspec
+from msgspec.structs import replace
 
 from skarvin.core.findings import Finding, Row, Unreadable
 from skarvin.core.gradebook import understand
@@ -25,8 +28,7 @@ class WantedColumn(NamedTuple):
     out_of: Decimal | None = None
 
 
-@dataclass(frozen=True, kw_only=True)
-class Composition:
+class Composition(msgspec.Struct, frozen=True, kw_only=True):
     """How a file is composed.
 
     Attributes:
@@ -82,7 +84,7 @@ def compose_after(grid: Grid, layout: Layout, identifier: Column | None, wanted:
     rows = [*range(layout.first_row), *ends]
     records = [_record(grid, row, layout, list(zip(columns, places, strict=True))) for row in rows]
     quoted = frozenset(place for place, old in enumerate(places) if _is_quoted(grid, people, layout, old))
-    made = replace(
+    made = dataclasses.replace(
         grid,
         records=[record for record, _ in records],
         widths=[width for _, width in records],

@@ -3,9 +3,10 @@
 from array import array
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from contextlib import AbstractContextManager
-from dataclasses import dataclass
 from pathlib import Path
 from typing import NamedTuple, Protocol
+
+import msgspec
 
 from skarvin.core.findings import Finding, Refused, Row
 from skarvin.core.grid.file_bytes import read_bytes
@@ -25,8 +26,7 @@ from skarvin.core.transfer.outputs import Outputs, bundle_of
 from skarvin.core.transfer.settling import Settled
 
 
-@dataclass(frozen=True)
-class Written:
+class Written(msgspec.Struct, frozen=True):
     """What was written, and what the second look found in it."""
 
     settled: Settled

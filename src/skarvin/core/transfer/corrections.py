@@ -7,10 +7,11 @@ correction. At the next write the correction is taken in place of the mark, as l
 import csv
 import io
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass, fields
 from pathlib import Path
 from types import MappingProxyType
 from typing import Any, NamedTuple
+
+import msgspec
 
 from skarvin.core.findings import Finding, Row, Unreadable
 from skarvin.core.gradebook import Gradebook, Student
@@ -55,8 +56,7 @@ class Corrected(NamedTuple):
     notes: tuple[Finding, ...] = ()
 
 
-@dataclass(frozen=True, kw_only=True)
-class CorrectedGradebook(Gradebook):
+class CorrectedGradebook(Gradebook, frozen=True, kw_only=True):
     """A gradebook in which some marks are corrected."""
 
     corrections: Corrections
@@ -77,7 +77,7 @@ def with_corrections(book: Gradebook, corrections: Corrections) -> Gradebook:
     """Return a gradebook in which some marks are corrected."""
     if not corrections:
         return book
-    parts: dict[str, Any] = {one.name: getattr(book, one.name) for one in fields(book)}
+    parts: dict[str, Any] = {one.name: getattr(book, one.name) for one in msgspec.structs.fields(book)}
     return CorrectedGradebook(**parts, corrections=corrections)
 
 

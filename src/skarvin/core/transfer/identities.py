@@ -1,8 +1,9 @@
 """What else a plan knows of who is who: a roster beside the form, and crosswalks."""
 
 from collections.abc import Sequence
-from dataclasses import replace
 from pathlib import Path
+
+from msgspec.structs import replace
 
 from skarvin.core.findings import Finding, Place, Refused, Row, Unreadable
 from skarvin.core.gradebook import Gradebook, Student, understand

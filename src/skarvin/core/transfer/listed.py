@@ -1,9 +1,10 @@
 """Who is to be moved by a list: the export's students paired with those on it."""
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import replace
 from pathlib import Path
 from typing import NamedTuple
+
+from msgspec.structs import replace
 
 from skarvin.core.findings import Finding, Row, Unreadable, counted, listed_rows, listing
 from skarvin.core.gradebook import Student

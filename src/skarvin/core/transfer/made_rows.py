@@ -2,8 +2,9 @@
 
 import re
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import replace
 from typing import NamedTuple
+
+from msgspec.structs import replace
 
 from skarvin.core.findings import Finding, Unreadable
 from skarvin.core.gradebook import Gradebook, Student, understand

@@ -2,9 +2,10 @@
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
+
+import msgspec
 
 from skarvin.core.findings import Finding, Place
 from skarvin.core.grid.read import fingerprint
@@ -18,8 +19,7 @@ _MADE = re.compile(r"-(?:import|restore)(?:-(\d{1,4}))?$")
 """What the names of files end with that an earlier write made, and which write that was."""
 
 
-@dataclass(frozen=True, slots=True)
-class Outputs:
+class Outputs(msgspec.Struct, frozen=True):
     """The files that a transfer writes.
 
     `marks` only where there are too many for the ledger's own list; `typed` where the target takes no import; `bundle`

@@ -1,9 +1,10 @@
 """Settles a transfer: a fate for each mark, and books that balance. Nothing is written."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from functools import cached_property
 from pathlib import Path
+
+import msgspec
 
 from skarvin.core.findings import Finding, Row, counted, listing
 from skarvin.core.layout.columns import Column, ItemSource
@@ -32,8 +33,7 @@ LISTED_WHOLE = 20_000
 """Up to so many source marks `ledger.json` lists each; beyond, those that were changed, kept or held."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Settled:
+class Settled(msgspec.Struct, frozen=True, kw_only=True, dict=True):
     """A transfer with a fate for each mark, whose books balance. Nothing is written yet."""
 
     file: Path

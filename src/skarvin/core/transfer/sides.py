@@ -1,10 +1,11 @@
 """The two gradebooks and the column map that a plan means."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
 from pathlib import Path
 from types import MappingProxyType
 from typing import TYPE_CHECKING, NamedTuple
+
+from msgspec.structs import replace
 
 from skarvin.core.findings import Finding, Refused, Row, Unreadable, listing
 from skarvin.core.gradebook import Gradebook, join, understand

@@ -2,7 +2,6 @@
 
 import re
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
 from enum import StrEnum
 from pathlib import Path
 
@@ -49,8 +48,7 @@ class _Filed(msgspec.Struct, frozen=True):
     needs_a_person: str = ""
 
 
-@dataclass(frozen=True)
-class TransferState:
+class TransferState(msgspec.Struct, frozen=True):
     """How far one transfer is.
 
     Attributes:

@@ -1,10 +1,11 @@
 """Who is who in a transfer: the plan's rules, its roster and crosswalks, and a person's decisions."""
 
 from collections.abc import Mapping
-from dataclasses import replace
 from pathlib import Path
 from types import MappingProxyType
 from typing import NamedTuple
+
+from msgspec.structs import replace
 
 from skarvin.core.findings import Finding, Place, Refused, Row, Unreadable
 from skarvin.core.gradebook import Gradebook, NonStudent, Student

@@ -1,7 +1,6 @@
 """What rules for totals give for a whole class, and where the source's own totals differ."""
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
 from decimal import Decimal
 from fractions import Fraction
 from functools import cached_property
@@ -9,6 +8,8 @@ from graphlib import CycleError, TopologicalSorter
 from itertools import repeat
 from operator import is_
 from typing import NamedTuple
+
+import msgspec
 
 from skarvin.core.findings import Row
 from skarvin.core.marks.choices import EmptyCategory, Equal, Missing
@@ -31,8 +32,7 @@ _SHOWN = 8
 """So many totals of a circle are named."""
 
 
-@dataclass(frozen=True)
-class TotalRule:
+class TotalRule(msgspec.Struct, frozen=True, dict=True):
     """How a total is computed.
 
     Attributes:
@@ -58,9 +58,9 @@ class TotalRule:
     decimals: int = 2
     rounding: Rounding = Rounding.HALF_UP
     out_of: Decimal | None = None
-    missing_as: Mapping[str, Missing] = field(default_factory=dict)
-    missing_in: Mapping[str, Mapping[str, Missing]] = field(default_factory=dict)
-    empty: Mapping[str, EmptyCategory] = field(default_factory=dict)
+    missing_as: Mapping[str, Missing] = msgspec.field(default_factory=dict)
+    missing_in: Mapping[str, Mapping[str, Missing]] = msgspec.field(default_factory=dict)
+    empty: Mapping[str, EmptyCategory] = msgspec.field(default_factory=dict)
     equal: Equal = Equal.FIRST
 
     @cached_property

@@ -1,10 +1,11 @@
 """What a formula is made of."""
 
-from dataclasses import dataclass
 from decimal import Decimal
 from fractions import Fraction
 from functools import cached_property
 from typing import NamedTuple
+
+import msgspec
 
 
 class FormulaFault(Exception):
@@ -17,16 +18,14 @@ class FormulaFault(Exception):
         self.mend = mend
 
 
-@dataclass(frozen=True, slots=True)
-class Constant:
+class Constant(msgspec.Struct, frozen=True):
     """A number."""
 
     at: int
     value: Fraction
 
 
-@dataclass(frozen=True, slots=True)
-class Named:
+class Named(msgspec.Struct, frozen=True):
     """An item, another total or a category, by its name."""
 
     at: int
@@ -34,8 +33,7 @@ class Named:
     is_quoted: bool
 
 
-@dataclass(frozen=True, slots=True)
-class Combined:
+class Combined(msgspec.Struct, frozen=True):
     """Two numbers combined by + - * or /."""
 
     at: int
@@ -44,8 +42,7 @@ class Combined:
     right: "Node"
 
 
-@dataclass(frozen=True, slots=True)
-class Share:
+class Share(msgspec.Struct, frozen=True):
     """Each mark divided by its maximum; `times` is 100 for percent."""
 
     at: int
@@ -53,16 +50,14 @@ class Share:
     of: "Node"
 
 
-@dataclass(frozen=True, slots=True)
-class Listed:
+class Listed(msgspec.Struct, frozen=True):
     """Several numbers in brackets, one after another."""
 
     at: int
     parts: tuple["Node", ...]
 
 
-@dataclass(frozen=True, slots=True)
-class Chosen:
+class Chosen(msgspec.Struct, frozen=True):
     """Some of several: the best `count`, or all but the lowest `count`, of which the only one is spared or not."""
 
     at: int
@@ -72,8 +67,7 @@ class Chosen:
     spares_one: bool = True
 
 
-@dataclass(frozen=True, slots=True)
-class Summed:
+class Summed(msgspec.Struct, frozen=True):
     """Several numbers made one: `how` is sum, mean, highest or lowest."""
 
     at: int
@@ -81,24 +75,21 @@ class Summed:
     of: "Node"
 
 
-@dataclass(frozen=True, slots=True)
-class Weighted:
+class Weighted(msgspec.Struct, frozen=True):
     """A mean in which each part has a weight."""
 
     at: int
     parts: tuple[tuple[Fraction, "Node"], ...]
 
 
-@dataclass(frozen=True, slots=True)
-class Weighed:
+class Weighed(msgspec.Struct, frozen=True):
     """A mean of several, each with the weight that the export gives its item."""
 
     at: int
     of: "Node"
 
 
-@dataclass(frozen=True, slots=True)
-class Limited:
+class Limited(msgspec.Struct, frozen=True):
     """Numbers that are no higher, or no lower, than a limit."""
 
     at: int
@@ -107,16 +98,14 @@ class Limited:
     of: "Node"
 
 
-@dataclass(frozen=True, slots=True)
-class OnTop:
+class OnTop(msgspec.Struct, frozen=True):
     """A number that is only ever added to others: extra credit."""
 
     at: int
     of: "Node"
 
 
-@dataclass(frozen=True, slots=True)
-class Lifted:
+class Lifted(msgspec.Struct, frozen=True):
     """Numbers that are raised to a boundary if they are short of it by no more than `within`."""
 
     at: int
@@ -125,8 +114,7 @@ class Lifted:
     of: "Node"
 
 
-@dataclass(frozen=True, slots=True)
-class Moment:
+class Moment(msgspec.Struct, frozen=True):
     """A moment of time: one that is written in the formula, or that of a column."""
 
     at: int
@@ -139,8 +127,7 @@ class Moment:
         return f"{self.name} (as a date)"
 
 
-@dataclass(frozen=True, slots=True)
-class Late:
+class Late(msgspec.Struct, frozen=True):
     """Started days from a due moment to another; none where it is before that."""
 
     at: int
@@ -165,8 +152,7 @@ Node = (
 )
 
 
-@dataclass(frozen=True, slots=True)
-class Ranked:
+class Ranked(msgspec.Struct, frozen=True):
     """The place of each student by a number, 1 for the highest; equal numbers share a place."""
 
     at: int
@@ -196,8 +182,7 @@ Key = int | TotalKey | MomentKey | InCategory
 """What a formula reads by: the place of an item's column in a row, another total, or one of these in a category."""
 
 
-@dataclass(frozen=True)
-class Part:
+class Part(msgspec.Struct, frozen=True, dict=True):
     """What a name in a formula means.
 
     Attributes:

@@ -1,7 +1,8 @@
 """Several exports seen as one, for drafting: their rows below each other, under the columns of all."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+import msgspec
 
 from skarvin.core.grid.arranged import ArrangedGrid
 from skarvin.core.grid.file_kinds import Kind
@@ -11,8 +12,7 @@ from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.joining import join_layouts
 
 
-@dataclass(frozen=True)
-class Exports:
+class Exports(msgspec.Struct, frozen=True):
     """One export or several.
 
     Attributes:

@@ -3,8 +3,10 @@
 import re
 from collections import Counter
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass, replace
 from pathlib import Path
+
+import msgspec
+from msgspec.structs import replace
 
 from skarvin.core.findings import Finding, Unreadable, counted, listing
 from skarvin.core.gradebook import Student
@@ -38,8 +40,7 @@ _SOME = 120
 """So many pairs are kept, to compare their marks."""
 
 
-@dataclass(frozen=True, slots=True)
-class IdentifierProposal:
+class IdentifierProposal(msgspec.Struct, frozen=True):
     """Which columns pair the students, under which rule, and how many meet.
 
     A side without a column has no identifier: its students are told by their names. Where nobody meets at all,
@@ -95,8 +96,7 @@ class IdentifierProposal:
         return self.met - self.repeated
 
 
-@dataclass(frozen=True, slots=True)
-class RosterProposal:
+class RosterProposal(msgspec.Struct, frozen=True):
     """Which of the roster's columns hold the target's and the source's identifiers, how many meet; its layout."""
 
     grid: Grid

@@ -1,8 +1,10 @@
 """What feeds what: by titles, keys, maxima, the marks that the form holds, and what a person says."""
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
 from decimal import Decimal
+
+import msgspec
+from msgspec.structs import replace
 
 from skarvin.core.findings import Finding, Misused
 from skarvin.core.grid.grid import Grid
@@ -23,8 +25,7 @@ Texts = Mapping[int, Mapping[str, int]]
 """For columns the distinct texts, and how often each stands there."""
 
 
-@dataclass(frozen=True, slots=True)
-class ItemProposal:
+class ItemProposal(msgspec.Struct, frozen=True):
     """A proposal for one source item with the maxima of both sides and where they come from.
 
     `agreed` says how the marks that the form holds agree under this proposal.

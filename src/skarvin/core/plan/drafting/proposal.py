@@ -2,9 +2,11 @@
 
 from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import NamedTuple
+
+import msgspec
+from msgspec.structs import replace
 
 from skarvin.core.findings import Finding, Row, Unreadable
 from skarvin.core.gradebook import Gradebook, Student
@@ -52,8 +54,7 @@ class CommentProposal(NamedTuple):
     of: Column | None
 
 
-@dataclass(frozen=True, kw_only=True)
-class Draft:
+class Draft(msgspec.Struct, frozen=True, kw_only=True):
     """All that is proposed for one export and one template.
 
     `guesses` says why nobody of one file was found in the other, if so; `mangled` how many names of the export were

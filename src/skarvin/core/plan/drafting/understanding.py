@@ -1,7 +1,8 @@
 """What both files mean, for drafting: by stored layouts, by what a person says, by each other's values."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+
+import msgspec
 
 from skarvin.core.findings import Finding, Refused, Unreadable, listing
 from skarvin.core.grid.grid import Grid
@@ -22,8 +23,7 @@ OPTIONS: Mapping[str, Mapping[str, str]] = {
 _MOST, _SHORT, _TWO = 14, 24, 2
 
 
-@dataclass(frozen=True)
-class Understood:
+class Understood(msgspec.Struct, frozen=True):
     """What a file means, and what a transfer must say so that it is understood like that again.
 
     Attributes:
@@ -36,7 +36,7 @@ class Understood:
 
     layout: Layout
     name: str = ""
-    uses: Mapping[str, Use] = field(default_factory=dict)
+    uses: Mapping[str, Use] = msgspec.field(default_factory=dict)
     heading_row: int | None = None
     nearly: Fitting | None = None
 

@@ -1,9 +1,10 @@
 """What a person says before anything is proposed: what files hold, who is who, what feeds what, which maxima hold."""
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
 from decimal import Decimal
 from pathlib import Path
+
+import msgspec
 
 from skarvin.core.findings import Finding, Misused, listing
 from skarvin.core.grid.read import ReadAs
@@ -15,16 +16,14 @@ from skarvin.core.layout.told import NOTHING_TOLD, Told
 _MOST = 12
 
 
-@dataclass(frozen=True)
-class Maxima:
+class Maxima(msgspec.Struct, frozen=True):
     """What the user says about maxima: for every item whose heading is silent, and for single headings."""
 
     every: Decimal | None = None
-    single: Mapping[str, Decimal] = field(default_factory=dict)
+    single: Mapping[str, Decimal] = msgspec.field(default_factory=dict)
 
 
-@dataclass(frozen=True, kw_only=True)
-class Wishes:
+class Wishes(msgspec.Struct, frozen=True, kw_only=True):
     """What a person says. Each has a default: nothing is said.
 
     Attributes:
@@ -44,11 +43,11 @@ class Wishes:
         is_typed: the target takes no import: the form lists the students on its screen.
     """
 
-    reading: Mapping[str, ReadAs] = field(default_factory=dict)
-    told: Mapping[str, Told] = field(default_factory=dict)
-    layouts: Mapping[str, str] = field(default_factory=dict)
+    reading: Mapping[str, ReadAs] = msgspec.field(default_factory=dict)
+    told: Mapping[str, Told] = msgspec.field(default_factory=dict)
+    layouts: Mapping[str, str] = msgspec.field(default_factory=dict)
     folders: Sequence[Path] = ()
-    maxima: Mapping[str, Maxima] = field(default_factory=dict)
+    maxima: Mapping[str, Maxima] = msgspec.field(default_factory=dict)
     roster: Path | None = None
     key: Path | None = None
     pair: str = ""

@@ -2,11 +2,12 @@
 
 from collections import Counter, defaultdict
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from decimal import Decimal
 from functools import cached_property
 from pathlib import Path
 from typing import NamedTuple
+
+import msgspec
 
 from skarvin.core.findings import Finding, Refused, Row
 from skarvin.core.gradebook import Gradebook, Student
@@ -46,8 +47,7 @@ class ArrivalLine(NamedTuple):
         return self.fresh.row.cell(self.column.index) if self.fresh and self.column else ""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Confirmation:
+class Confirmation(msgspec.Struct, frozen=True, kw_only=True, dict=True):
     """What was found of a write.
 
     Attributes:

@@ -2,9 +2,10 @@
 
 from collections import Counter
 from collections.abc import Iterator, Sequence
-from dataclasses import replace
 from pathlib import Path
 from typing import NamedTuple
+
+from msgspec.structs import replace
 
 from skarvin.core.findings import Finding, Refused, Unreadable, counted, listing
 from skarvin.core.gradebook import Gradebook, Student, understand
