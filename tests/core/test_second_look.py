@@ -139,7 +139,7 @@ def test_a_mark_without_a_fate_is_refused(settled: Settled) -> None:
 def test_sums_or_counts_that_do_not_add_up_are_refused(settled: Settled, part: str, count: int, amount: int) -> None:
     knots = settled.totals[0]
     wrong = getattr(knots, part)
-    spoiled = replace(knots, **{part: ControlTotal(wrong.count + count, wrong.sum + amount)})  # type: ignore[arg-type]
+    spoiled = replace(knots, **{part: ControlTotal(wrong.count + count, wrong.sum + amount)})
     with pytest.raises(Refused, match="the books don't balance"):
         check_balance([spoiled], 3)
 
