@@ -1,6 +1,5 @@
 """`skarvin draft`: proposes the transfer."""
 
-import re
 from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
 from decimal import Decimal
@@ -30,6 +29,7 @@ from skarvin.core.plan.drafting.wishes import Maxima, Wishes
 from skarvin.core.plan.drafting.wording import draft_text
 from skarvin.core.plan.editor_schema import SCHEMA_NAME, schema_bytes
 from skarvin.core.texts.numbers import plain, read_number
+from skarvin.core.texts.patterns import pattern
 
 _HEADS = (
     Head("from", most=30, least=18),
@@ -37,7 +37,7 @@ _HEADS = (
     Head("out of", rank=2, is_number=True),
     Head("because", least=24, wraps=True),
 )
-_OPEN_LINE = re.compile(r'^(?!\s*#).*=\s*"\?"')
+_OPEN_LINE = pattern(r'^(?!\s*#).*=\s*"\?"')
 _MANY = 24
 
 

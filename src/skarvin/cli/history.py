@@ -1,6 +1,5 @@
 """`skarvin history`: what was written and confirmed in this folder, and for one student what was sent when."""
 
-import re
 from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import NamedTuple
@@ -14,6 +13,7 @@ from skarvin.core.findings import Finding, Misused, Place, Unreadable, counted
 from skarvin.core.grid.save import Delivery
 from skarvin.core.ledger.run_history import CONFIRM, Run, history_file, prune, read_marks, read_runs
 from skarvin.core.ledger.since import HISTORY
+from skarvin.core.texts.patterns import pattern
 from skarvin.reports.history_words import (
     KeptMark,
     counts_in_words,
@@ -25,7 +25,7 @@ from skarvin.reports.history_words import (
 )
 from skarvin.reports.masking import Masker, identity, masking
 
-_DAY = re.compile(r"\d{4}-\d{2}-\d{2}")
+_DAY = pattern(r"\d{4}-\d{2}-\d{2}")
 _SHORT_DIGEST, _SHOWN = 10, 20
 _RUN_HEADS = (
     Head("when"),

@@ -5,7 +5,9 @@ from typing import Any
 
 import click
 
-_OBEYED = re.compile(
+from skarvin.core.texts.patterns import pattern
+
+_OBEYED = pattern(
     "[\x00-\x08\x0b-\x1f\x7f-\x9f\u061c\u200e\u200f\u2028-\u202e\u2060-\u206f\ufdd8-\ufdef\ufeff\ufff9-\ufffb\U000e0000-\U000e007f]"
 )
 """Control characters, those that turn the direction of writing, and those that nobody sees."""
@@ -22,7 +24,7 @@ _STYLES = {
 """Stand-ins for the program's own colours until the last step; text from a file can't get more than these."""
 _RESET, _BOLD = "\ufdd0", "\ufdd1"
 _COLOURS = {"red": "\ufdd2", "green": "\ufdd3", "yellow": "\ufdd4"}
-_STYLE = re.compile(f"[{''.join(_STYLES)}]")
+_STYLE = pattern(f"[{''.join(_STYLES)}]")
 
 
 def shown(text: str) -> str:

@@ -10,10 +10,11 @@ from contextvars import ContextVar
 from typing import Any
 
 from skarvin.core.students.identifiers import bare_form
+from skarvin.core.texts.patterns import pattern
 from skarvin.reports.mask import mask
 
-_WORD = re.compile(r"[^\W_]+(?:['’.@_-][^\W_]+)*")
-_PART = re.compile(r"[^\W_]+")
+_WORD = pattern(r"[^\W_]+(?:['’.@_-][^\W_]+)*")
+_PART = pattern(r"[^\W_]+")
 _SHORT_NUMBER, _SHORT_WORD = 4, 2
 _LONGEST = 6
 """So many words a name has at most that is hidden as one."""

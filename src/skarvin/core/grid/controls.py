@@ -1,12 +1,12 @@
 """Characters of a text file that no keyboard types, NUL and its like: told, and set aside if a person says so."""
 
-import re
 from collections.abc import Sequence
 from pathlib import Path
 
 from skarvin.core.findings import Finding, Place, Unreadable, counted
+from skarvin.core.texts.patterns import pattern
 
-_CONTROLS = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f]")
+_CONTROLS = pattern(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f]")
 _MANY = 50
 """So many NUL bytes for each line, and the file is none of text."""
 

@@ -9,6 +9,7 @@ from skarvin.core.findings import Finding, Unreadable
 from skarvin.core.texts.folding import fold_word
 from skarvin.core.texts.mark_grammar import LETTER
 from skarvin.core.texts.mark_kinds import GRADE_WORDS, STATUS_WORDS
+from skarvin.core.texts.patterns import pattern
 from skarvin.core.texts.words import WORDS, phrase_set, phrases
 
 _MOST = 0.8
@@ -16,19 +17,19 @@ _LONGEST_MARK = 3
 _SEVERAL = " and "
 _LEAST = 3
 _COPIES = frozenset("123456789")
-_DASH = re.compile(r"(?<![^\W\d_])[-–]|(?<=[^\W\d_]{3})[-–]|(?<=[^\W\d_])[-–](?=\d\d?(?!\d))|[-–](?=[^\W\d_])")
-_DASH_BEFORE_NUMBER = re.compile(r"(?<=[^\W\d_]{2})[-–](?=\d\d?(?!\d))|(?<=[^\W\d_]{3})[-–](?=[1-9]\d\d(?!\d))")
+_DASH = pattern(r"(?<![^\W\d_])[-–]|(?<=[^\W\d_]{3})[-–]|(?<=[^\W\d_])[-–](?=\d\d?(?!\d))|[-–](?=[^\W\d_])")
+_DASH_BEFORE_NUMBER = pattern(r"(?<=[^\W\d_]{2})[-–](?=\d\d?(?!\d))|(?<=[^\W\d_]{3})[-–](?=[1-9]\d\d(?!\d))")
 _NOISE = phrase_set(WORDS.files.noise)
 _UNITS = "|".join(sorted(map(re.escape, phrases(WORDS.headings.unit)), key=len, reverse=True))
 _BETWEEN = "|".join(re.escape(word) for word in (*phrases(WORDS.marks.out_of), *phrases(WORDS.files.of)))
 _APART = r"(?<![^\W_])(?<![.,])"
-_OUT_OF = re.compile(rf"{_APART}(\d+(?:[.,]\d+)?)[\s_]*(?:{_BETWEEN})[\s_]*(\d+(?:[.,]\d+)?)(?![^\W_])", re.IGNORECASE)
-_UNIT = re.compile(rf"{_APART}((?!0\d)\d{{1,3}}(?:[.,]\d+)?)\s*(?:{_UNITS})(?![^\W_])", re.IGNORECASE)
-_DATE = re.compile(
+_OUT_OF = pattern(rf"{_APART}(\d+(?:[.,]\d+)?)[\s_]*(?:{_BETWEEN})[\s_]*(\d+(?:[.,]\d+)?)(?![^\W_])", re.IGNORECASE)
+_UNIT = pattern(rf"{_APART}((?!0\d)\d{{1,3}}(?:[.,]\d+)?)\s*(?:{_UNITS})(?![^\W_])", re.IGNORECASE)
+_DATE = pattern(
     r"(?<!\d)(?:(?:19|20)\d\d[-._]\d\d?[-._]\d\d?|\d\d?[-._]\d\d?[-._](?:19|20)\d\d)(?!\d)(?:[ _T]\d\d[-.:]?\d\d)?"
 )
-_NUMBER = re.compile(r"\d+(?:[.,]\d+)?%?")
-_CODE = re.compile(r"(?=.*\d)[\w.-]+")
+_NUMBER = pattern(r"\d+(?:[.,]\d+)?%?")
+_CODE = pattern(r"(?=.*\d)[\w.-]+")
 _FIELDS = {
     "name": r"(?P<name>.+?)",
     "number": r"(?P<number>[^\s_]*\d[^\s_]*?)",
@@ -36,7 +37,7 @@ _FIELDS = {
     "maximum": r"(?P<maximum>\d+(?:[.,]\d+)?)",
     "any": r".*?",
 }
-_FIELD = re.compile(r"\{(\w+)\}")
+_FIELD = pattern(r"\{(\w+)\}")
 
 
 class Said(NamedTuple):

@@ -10,9 +10,10 @@ from skarvin.core.grid.file_kinds import Kind
 from skarvin.core.grid.file_names import Said, Told, tell_names
 from skarvin.core.grid.grid import CellGrid
 from skarvin.core.grid.read import fingerprint
+from skarvin.core.texts.patterns import pattern
 
 MOST_FILES = 5_000
-_TEMPORARY = re.compile(r"~\$.*|.*~|.*\.(?:tmp|part|crdownload|lock)|thumbs\.db|desktop\.ini", re.IGNORECASE)
+_TEMPORARY = pattern(r"~\$.*|.*~|.*\.(?:tmp|part|crdownload|lock)|thumbs\.db|desktop\.ini", re.IGNORECASE)
 _NUMBER_HEADING, _NAME_HEADING = "Student number", "Name"
 
 

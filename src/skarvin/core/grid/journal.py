@@ -14,7 +14,9 @@ from pathlib import Path
 
 import msgspec
 
-_OURS = re.compile(r"\.(?P<name>.+)\.(?P<token>[0-9a-f]{16})\.(?P<kind>part|old|journal|new)")
+from skarvin.core.texts.patterns import pattern
+
+_OURS = pattern(r"\.(?P<name>.+)\.(?P<token>[0-9a-f]{16})\.(?P<kind>part|old|journal|new)")
 _NAME = "skarvin"
 
 

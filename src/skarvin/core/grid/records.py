@@ -1,16 +1,16 @@
 """A text cut into records: one a row of cells, though a record may run over several lines."""
 
 import csv
-import re
 from collections.abc import Iterator
 from pathlib import Path
 from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Place, Unreadable
 from skarvin.core.grid.dialect import Dialect
+from skarvin.core.texts.patterns import pattern
 
-_LINE_END = re.compile("(\r\n|\r|\n)")
-_LONE_RETURN = re.compile("\r(?!\n)")
+_LINE_END = pattern("(\r\n|\r|\n)")
+_LONE_RETURN = pattern("\r(?!\n)")
 _BLOCK = 1024
 
 

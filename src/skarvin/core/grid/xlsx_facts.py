@@ -17,6 +17,7 @@ from lxml import etree
 from skarvin.core.findings import Finding, Place, Unreadable, counted
 from skarvin.core.grid.workbook import Sheet, Tab, Texts, cell_text, check_size, number_text, trimmed
 from skarvin.core.grid.xlsx_extent import column_place, extent, is_far_flung
+from skarvin.core.texts.patterns import pattern
 
 _TAG = rb"<(?:\w{1,40}:)?"
 _INSIDE = rb"[^<>]{0,500}?"
@@ -30,7 +31,7 @@ _FORMULA = re.compile(
     _TAG + rb"c\b" + _INSIDE + _NAME + rb"[^<>]{0,500}+>" + _TAG + rb"f\b[^<>]*+(?:(?<=/)>|>[^<]*+" + _F + rb")"
     + _V + rb"</(?:\w{1,40}:)?c>"
 )  # fmt: skip
-_PERCENT = re.compile(r"[0#](?:\.0*)?%")
+_PERCENT = pattern(r"[0#](?:\.0*)?%")
 _ZEROS = re.compile(r"0{2,}")
 _BUILT_IN_PERCENT = {9, 10}
 _STRINGS = "xl/sharedStrings.xml"

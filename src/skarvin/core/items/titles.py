@@ -5,10 +5,11 @@ from functools import lru_cache
 from typing import NamedTuple
 
 from skarvin.core.texts.folding import fold
+from skarvin.core.texts.patterns import pattern
 from skarvin.core.texts.words import WORDS, phrase_set
 
-_WORDS = re.compile(r"[^\W\d_]+|\d+(?:[.,]\d+)?")
-_BRACKETS = re.compile(r"[(\[{<]([^()\[\]{}<>]*)[)\]}>]")
+_WORDS = pattern(r"[^\W\d_]+|\d+(?:[.,]\d+)?")
+_BRACKETS = pattern(r"[(\[{<]([^()\[\]{}<>]*)[)\]}>]")
 _FILLERS = phrase_set(WORDS.headings.fillers)
 _KINDS = phrase_set(WORDS.columns["item"]) | phrase_set(WORDS.headings.measure) | phrase_set(WORDS.headings.decoration)
 _ROMAN = {"ii": "2", "iii": "3", "iv": "4", "vi": "6", "vii": "7", "viii": "8", "ix": "9", "xi": "11", "xii": "12"}

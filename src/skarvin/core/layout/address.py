@@ -1,14 +1,14 @@
 """How a person names a column: by its heading, by its key, by its letter or by its position."""
 
-import re
 from collections.abc import Sequence
 from functools import lru_cache
 from typing import NamedTuple
 
 from skarvin.core.findings import column_letter
 from skarvin.core.layout.columns import Column
+from skarvin.core.texts.patterns import pattern
 
-_LETTERS = re.compile("[A-Z]{1,3}")
+_LETTERS = pattern("[A-Z]{1,3}")
 _LONGEST_NUMBER = 6
 
 

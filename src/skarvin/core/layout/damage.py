@@ -12,12 +12,13 @@ from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.restoring import POINT_ZERO, SPACES
 from skarvin.core.layout.traits import is_code
 from skarvin.core.texts.folding import UNSEEN
+from skarvin.core.texts.patterns import pattern
 
-_CURLY = re.compile("[\u2018\u2019\u201c\u201d]")
-_SCIENTIFIC = re.compile(r"\s*\d(?:[.,]\d+)?E\+?\d+\s*", re.IGNORECASE)
+_CURLY = pattern("[\u2018\u2019\u201c\u201d]")
+_SCIENTIFIC = pattern(r"\s*\d(?:[.,]\d+)?E\+?\d+\s*", re.IGNORECASE)
 _FEWEST_ROUNDED = 16
-_LONG_DIGITS = re.compile(r"\s*\d{15,}0\s*")
-_DAY = re.compile(
+_LONG_DIGITS = pattern(r"\s*\d{15,}0\s*")
+_DAY = pattern(
     r"\s*(?:\d{4}-\d\d-\d\d(?:[ T].*)?|\d{1,2}([./-])\d{1,2}\1\d{2,4}|\d{1,2}-[A-Za-z]{3}(?:-\d{2,4})?"
     r"|[A-Za-z]{3}-\d{1,2}|\d{1,2}:\d\d(?::\d\d)?)\s*"
 )

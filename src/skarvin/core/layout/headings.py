@@ -7,6 +7,7 @@ from functools import lru_cache
 from typing import NamedTuple
 
 from skarvin.core.texts.folding import fold
+from skarvin.core.texts.patterns import pattern
 from skarvin.core.texts.words import WORDS, phrase_set, phrases
 
 _PHRASES = WORDS.headings
@@ -25,27 +26,27 @@ _WEIGHTS = phrase_set(_PHRASES.weight)
 _MOST_WORDS = 3
 _NUMBER = r"\d{1,4}(?:[.,]\d{1,4})?"
 _OPEN, _CLOSE = r"[(\[{<|]", r"[)\]}>|]"
-_GROUP_BEHIND = re.compile(rf"\s*{_OPEN}([^()\[\]{{}}<>|]+){_CLOSE}\s*$")
-_GROUP_BEFORE = re.compile(rf"^\s*{_OPEN}([^()\[\]{{}}<>|]+){_CLOSE}\s*")
-_GROUP = re.compile(rf"\s*{_OPEN}([^()\[\]{{}}<>|]+){_CLOSE}")
-_STATED = re.compile(rf"([^\d]*?)({_NUMBER})([^\d]*)")
+_GROUP_BEHIND = pattern(rf"\s*{_OPEN}([^()\[\]{{}}<>|]+){_CLOSE}\s*$")
+_GROUP_BEFORE = pattern(rf"^\s*{_OPEN}([^()\[\]{{}}<>|]+){_CLOSE}\s*")
+_GROUP = pattern(rf"\s*{_OPEN}([^()\[\]{{}}<>|]+){_CLOSE}")
+_STATED = pattern(rf"([^\d]*?)({_NUMBER})([^\d]*)")
 """A number with words before and behind it."""
-_SLASH = re.compile(rf"\s?/\s?({_NUMBER})\s*$")
+_SLASH = pattern(rf"\s?/\s?({_NUMBER})\s*$")
 _OF = "|".join(re.escape(phrase).replace(r"\ ", r"\s+") for phrase in phrases(WORDS.marks.out_of))
-_COMMA_OF = re.compile(rf"\s*[,;]\s*(?:{_OF})\s+({_NUMBER})\s*$", re.IGNORECASE)
+_COMMA_OF = pattern(rf"\s*[,;]\s*(?:{_OF})\s+({_NUMBER})\s*$", re.IGNORECASE)
 """A maximum behind a comma: 'Oars, of 50', 'Ruder, von 50'."""
-_TAIL = re.compile(rf"(\s*[-–—,:|]\s*|\s+|^|(?<=[.:]))({_NUMBER})\s*([^\W\d_]+\.?)?\s*$")
-_AFTER_DASH = re.compile(r"\s*[-–—:|]\s*([^-–—:|()\[\]{}<>]+)$")
-_WEIGHT_BEHIND = re.compile(r"\s*[-–—|,;]\s*([^-–—|()\[\]{}<>]+)$")
+_TAIL = pattern(rf"(\s*[-–—,:|]\s*|\s+|^|(?<=[.:]))({_NUMBER})\s*([^\W\d_]+\.?)?\s*$")
+_AFTER_DASH = pattern(r"\s*[-–—:|]\s*([^-–—:|()\[\]{}<>]+)$")
+_WEIGHT_BEHIND = pattern(r"\s*[-–—|,;]\s*([^-–—|()\[\]{}<>]+)$")
 _KEY = r"(?:[A-Za-z]{0,6}[-_:#.]?\d{4,}|[A-Za-z]{1,6}[-_#]\d+|\#\d+|(?=[\w-]*\d)(?=[\w-]*[A-Za-z])[\w-]{5,})"
-_KEY_ALONE = re.compile(_KEY)
-_KEY_BEFORE = re.compile(rf"^\s*(?:{_OPEN}\s*({_KEY})\s*{_CLOSE}\s*[-:]?|({_KEY})\s*[:|]\s)\s*")
+_KEY_ALONE = pattern(_KEY)
+_KEY_BEFORE = pattern(rf"^\s*(?:{_OPEN}\s*({_KEY})\s*{_CLOSE}\s*[-:]?|({_KEY})\s*[:|]\s)\s*")
 _PERCENT = Decimal(100)
 _ASKING = phrase_set(_PHRASES.question)
 _ANSWERING = phrase_set(_PHRASES.answer)
-_NUMBERED = re.compile(r"\s*([^\W\d_]+)?\s*\d+\s*(?:[:.)–-]\s*(\S.*))?\s*", re.DOTALL)
+_NUMBERED = pattern(r"\s*([^\W\d_]+)?\s*\d+\s*(?:[:.)–-]\s*(\S.*))?\s*", re.DOTALL)
 """A heading that may be a question: 'Answer 3', 'Question 3: Which plank ...?', '3. Which plank ...?'."""
-_WITH_NUMBER = re.compile(r"(?<![^\W\d_])([^\W\d_]++)\s*+\d+")
+_WITH_NUMBER = pattern(r"(?<![^\W\d_])([^\W\d_]++)\s*+\d+")
 _ROUNDS = 5
 _LONGEST_HEADING = 1_000
 _LARGEST = 1000

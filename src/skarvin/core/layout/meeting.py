@@ -1,6 +1,5 @@
 """What two files say of each other's columns: values that stand in both tell students, whatever the headings say."""
 
-import re
 from collections.abc import Iterable, Sequence
 from typing import NamedTuple
 
@@ -12,8 +11,9 @@ from skarvin.core.layout.told import NOTHING_TOLD, Told
 from skarvin.core.layout.traits import Traits
 from skarvin.core.texts.folding import fold
 from skarvin.core.texts.names import name_key
+from skarvin.core.texts.patterns import pattern
 
-_SIGNS = re.compile(r"[\W_]+")
+_SIGNS = pattern(r"[\W_]+")
 _SHARE, _FEWEST = 0.3, 2
 _MOST_COLUMNS, _LARGE = 40, 5000
 _SAMPLED = frozenset("37")

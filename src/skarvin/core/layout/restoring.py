@@ -1,17 +1,17 @@
 """Identifiers as they were before a spreadsheet had them, where that is certain."""
 
-import re
 from collections.abc import Sequence
 
 from skarvin.core.texts.folding import UNSEEN
+from skarvin.core.texts.patterns import pattern
 
-SPACES = re.compile("[\u00a0\u2000-\u200a\u202f\u205f\u3000]")
+SPACES = pattern("[\u00a0\u2000-\u200a\u202f\u205f\u3000]")
 AROUND = frozenset("='\u2018\u2019")
 """With one of these a text begins that a spreadsheet was made to keep as it is."""
-_AS_TEXT = re.compile(r"\s*(?:=\s*\"([^\"]*)\"|['\u2018\u2019](\w[^'\u2018\u2019]*))\s*")
+_AS_TEXT = pattern(r"\s*(?:=\s*\"([^\"]*)\"|['\u2018\u2019](\w[^'\u2018\u2019]*))\s*")
 """How a spreadsheet is made to keep a number as a text: ="0123", or an apostrophe in front."""
-_THOUSANDS = re.compile(r"\d{1,3}(?:([.,'\u2019\u00a0\u202f ])\d{3})(?:\1\d{3})*")
-POINT_ZERO = re.compile(r"\s*(\d+)\.0+\s*")
+_THOUSANDS = pattern(r"\d{1,3}(?:([.,'\u2019\u00a0\u202f ])\d{3})(?:\1\d{3})*")
+POINT_ZERO = pattern(r"\s*(\d+)\.0+\s*")
 
 
 def restore(text: str) -> tuple[str, tuple[str, ...]]:

@@ -11,6 +11,7 @@ from skarvin.core.layout.traits import is_address, is_code, is_day, is_like_name
 from skarvin.core.texts.folding import fold
 from skarvin.core.texts.mark_kinds import GRADE_WORDS, STATUS_WORDS
 from skarvin.core.texts.numbers import is_number
+from skarvin.core.texts.patterns import pattern
 from skarvin.core.texts.words import WORDS, phrase_set, phrases
 
 NOT_STUDENTS = phrases(WORDS.rows.practice)
@@ -18,7 +19,7 @@ _SUMMARY = phrase_set(WORDS.rows.summary)
 """Words by any of which a row shows that it sums up, or signs."""
 _ONLY_SUMMARY = phrase_set(WORDS.rows.summary_alone, WORDS.headings.weight)
 """Words that are names, too: a row sums up only if it says nothing else."""
-_WORDS = re.compile(r"[^\W_]+")
+_WORDS = pattern(r"[^\W_]+")
 _SEARCHED = 40
 _MOST_BELOW = 2
 _LONGEST_MAXIMUM = 24

@@ -1,6 +1,5 @@
 """Layouts kept as readable TOML: written down, read back, and checked against a later file."""
 
-import re
 from collections.abc import Iterator, Mapping
 from decimal import Decimal
 from pathlib import Path
@@ -19,10 +18,11 @@ from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.told import NOTHING_TOLD, Told
 from skarvin.core.texts.folding import fold
+from skarvin.core.texts.patterns import pattern
 from skarvin.core.texts.toml_text import TomlFault, load_toml
 
 _USES = [use.value for use in Use]
-_NAME = re.compile(r"[\w][\w .-]{0,60}")
+_NAME = pattern(r"[\w][\w .-]{0,60}")
 _HEAD = """\
 # A Skarvin layout: what the columns of a file mean. Hand it to colleagues as this one file.
 # To correct it, change `use`: {uses}.

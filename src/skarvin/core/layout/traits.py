@@ -13,21 +13,22 @@ from skarvin.core.texts.mark_grammar import DASHES, is_mark
 from skarvin.core.texts.mark_kinds import GRADE_WORDS, STATUS_WORDS
 from skarvin.core.texts.names import PARTICLES
 from skarvin.core.texts.numbers import is_number
+from skarvin.core.texts.patterns import pattern
 from skarvin.core.texts.words import WORDS, phrase_set
 
 _LONGEST = 500
 """So many characters of a cell tell what it is."""
-_ADDRESS = re.compile(r"\s*[^@\s]+@[^@\s]+\.[^@\s]+\s*")
-_DAY = re.compile(
+_ADDRESS = pattern(r"\s*[^@\s]+@[^@\s]+\.[^@\s]+\s*")
+_DAY = pattern(
     r"\s*(?:\d{4}[-./]\d{1,2}[-./]\d{1,2}|\d{1,2}([./-])\d{1,2}\1(?:\d\d|\d{4})|\d{1,2}[ -][^\W\d]{3,}[ -]\d{2,4}"
     r"|\d{1,2}:\d\d(?::\d\d)?)(?:[ T,].*)?\s*"
 )
-_CODE = re.compile(r"\s*(?=.*\d)[\w#/.-]*[\w#/-]{2,}[\w#/.-]*\s*")
-_POINT = re.compile(r"\s*\d+[.,](?!0+\s*%?\s*$)\d+\s*%?\s*")
-_LABEL = re.compile(r"\s*(?:[A-H](?:[).:\s].*)?|true|false)\s*", re.IGNORECASE | re.DOTALL)
-_BARE_LABEL = re.compile(r"\s*[A-H]\s*", re.IGNORECASE)
-_LOGIN = re.compile(r"\s*[a-z][a-z0-9]*[._-]?[a-z0-9]+\s*")
-_NAME_SIGNS = re.compile(r"[^\W\d_]|[ ,.'’ʼ`\-‐‑()·]", re.UNICODE)
+_CODE = pattern(r"\s*(?=.*\d)[\w#/.-]*[\w#/-]{2,}[\w#/.-]*\s*")
+_POINT = pattern(r"\s*\d+[.,](?!0+\s*%?\s*$)\d+\s*%?\s*")
+_LABEL = pattern(r"\s*(?:[A-H](?:[).:\s].*)?|true|false)\s*", re.IGNORECASE | re.DOTALL)
+_BARE_LABEL = pattern(r"\s*[A-H]\s*", re.IGNORECASE)
+_LOGIN = pattern(r"\s*[a-z][a-z0-9]*[._-]?[a-z0-9]+\s*")
+_NAME_SIGNS = pattern(r"[^\W\d_]|[ ,.'’ʼ`\-‐‑()·]", re.UNICODE)
 _LONG, _SENTENCE_WORDS, _MOST_NAME_WORDS, _LONGEST_NAME = 25, 4, 6, 60
 _SHORT_CODE = 3
 

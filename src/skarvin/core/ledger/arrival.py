@@ -10,13 +10,14 @@ from typing import NamedTuple
 from skarvin.core.ledger.second_look.claims import Cell
 from skarvin.core.texts.mark_grammar import Mark, decimal_comma, is_no_mark, read_mark
 from skarvin.core.texts.numbers import Rounding, round_to
+from skarvin.core.texts.patterns import pattern
 from skarvin.core.texts.unsafe import without_apostrophe
 
-_BETWEEN = re.compile(r"\s*[,;|]\s*")
-_BETWEEN_CODES = re.compile(r"[\s,;|/+&]+")
+_BETWEEN = pattern(r"\s*[,;|]\s*")
+_BETWEEN_CODES = pattern(r"[\s,;|/+&]+")
 _ROUNDINGS = (Rounding.HALF_UP, Rounding.HALF_EVEN, Rounding.DOWN, Rounding.UP)
 _LONGEST_CODE = 3
-_LETTERS = re.compile(r"[A-Za-z]{2,12}")
+_LETTERS = pattern(r"[A-Za-z]{2,12}")
 
 
 class Arrival(StrEnum):

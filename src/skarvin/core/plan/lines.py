@@ -3,8 +3,10 @@
 import re
 from functools import lru_cache
 
-_HEADER = re.compile(r"""\s*\[(\[?)[ \t]*([\w."'-](?:[\w."' -]{0,200}[\w."'-])?)[ \t]*\]\]?\s*(?:#.*)?$""")
-_KEY = re.compile(r"""\s*(?:"([^"]*)"|'([^']*)'|([\w-]+))\s*=""")
+from skarvin.core.texts.patterns import pattern
+
+_HEADER = pattern(r"""\s*\[(\[?)[ \t]*([\w."'-](?:[\w."' -]{0,200}[\w."'-])?)[ \t]*\]\]?\s*(?:#.*)?$""")
+_KEY = pattern(r"""\s*(?:"([^"]*)"|'([^']*)'|([\w-]+))\s*=""")
 
 
 def find_line(text: str, table: str | None, key: str | None = None, index: int = 0) -> int | None:

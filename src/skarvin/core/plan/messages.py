@@ -29,6 +29,7 @@ from skarvin.core.plan.plan import (
     TargetPlan,
     TotalPlan,
 )
+from skarvin.core.texts.patterns import pattern
 from skarvin.core.texts.toml_text import TomlFault
 
 _TABLES: dict[str | None, type[msgspec.Struct]] = {
@@ -50,7 +51,7 @@ _TABLES: dict[str | None, type[msgspec.Struct]] = {
     "answer": AnswerPlan,
     "since": SincePlan,
 }
-_AT = re.compile(
+_AT = pattern(
     r"^(?P<what>.*?)(?: - at `\$(?:\.(?P<table>\w+))?(?:\[(?P<index>\d+|\.\.\.)\])?(?:\.(?P<key>\w+))?.*`)?$",
     re.DOTALL,
 )

@@ -23,10 +23,11 @@ from skarvin.core.plan.lines import find_line
 from skarvin.core.plan.plan import OPEN, SAME_MAXIMUM, SidePlan
 from skarvin.core.texts.folding import fold
 from skarvin.core.texts.numbers import plain, read_number
+from skarvin.core.texts.patterns import pattern
 from skarvin.core.texts.toml_text import TomlFault, load_toml
 
 _SIDE_KEYS = frozenset(SidePlan.__struct_fields__)
-_OPEN_VALUE = re.compile(r"""^(\s*(?:"[^"]*"|'[^']*'|[\w-]+)\s*=\s*)(?:"\?"|'\?')\s*(?:#.*)?$""")
+_OPEN_VALUE = pattern(r"""^(\s*(?:"[^"]*"|'[^']*'|[\w-]+)\s*=\s*)(?:"\?"|'\?')\s*(?:#.*)?$""")
 _CANDIDATE = "#   "
 _MOST = 6
 _NOBODY: Mapping[str, Sequence[tuple[str, str]]] = {}

@@ -15,6 +15,7 @@ from skarvin.core.plan.lines import find_line
 from skarvin.core.plan.messages import bad_choice, not_a_plan, not_toml
 from skarvin.core.plan.plan import NOT_MEANT, OLD_KEYS, OPEN, SAME_MAXIMUM, Plan
 from skarvin.core.texts.numbers import read_number
+from skarvin.core.texts.patterns import pattern
 from skarvin.core.texts.toml_text import TomlFault, load_toml
 
 _MOST_DECIMALS, _WHOLE, _WIDEST = 10, 100, 40
@@ -87,7 +88,7 @@ def _with_new_keys(file: Path, text: str, raw: dict[str, Any]) -> str:
     return _OLD_KEY.sub(lambda match: OLD_KEYS[match[0]], text) if is_old else text
 
 
-_OLD_KEY = re.compile(rf"^(?:{'|'.join(OLD_KEYS)})(?=\s*=)", re.MULTILINE)
+_OLD_KEY = pattern(rf"^(?:{'|'.join(OLD_KEYS)})(?=\s*=)", re.MULTILINE)
 
 
 def _check_bounds(file: Path, text: str, raw: dict[str, Any]) -> None:

@@ -1,15 +1,15 @@
 """Drafts the transfer that sends again what is missing in the target, from the one that sent it."""
 
-import re
 from collections.abc import Sequence
 
 import msgspec
 
 from skarvin.core.plan.drafting.toml import line, listed, quoted
 from skarvin.core.plan.lines import find_line
+from skarvin.core.texts.patterns import pattern
 from skarvin.core.texts.toml_text import TomlFault, load_toml
 
-_HEADER = re.compile(r"\s*\[")
+_HEADER = pattern(r"\s*\[")
 _NOTE = """\
 # Sends again only what an earlier write sent and the target doesn't have; marks that somebody corrected there stay.
 """

@@ -5,6 +5,7 @@ from collections.abc import Callable, Iterable, Mapping
 from typing import NamedTuple
 
 from skarvin.core.texts.names import SUFFIXES
+from skarvin.core.texts.patterns import pattern
 from skarvin.core.texts.words import phrase_set, read_name_words
 
 _WRITING = read_name_words().writing
@@ -12,10 +13,10 @@ _SMALL = phrase_set(_WRITING["small"])
 _LEADS = _SMALL | phrase_set(_WRITING["leads"])
 """What leads a family name of several words."""
 _NO_MAC = phrase_set(_WRITING["no_mac"])
-_ROMAN = re.compile(r"(?:ii|iii|iv|vi|vii|viii)", re.IGNORECASE)
+_ROMAN = pattern(r"(?:ii|iii|iv|vi|vii|viii)", re.IGNORECASE)
 _TURKISH = frozenset("İıĞğ")
 _ROMANIAN = frozenset("ĂăÂâÎîȚțŢţ")
-_PARTS = re.compile(r"(['\u2019\u02bc\-\u2010-\u2015.])")
+_PARTS = pattern(r"(['\u2019\u02bc\-\u2010-\u2015.])")
 
 
 class FullName(NamedTuple):

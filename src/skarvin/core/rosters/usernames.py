@@ -14,10 +14,11 @@ from typing import NamedTuple
 import msgspec
 
 from skarvin.core.texts.names import SUFFIXES, words
+from skarvin.core.texts.patterns import pattern
 
 FIELDS = ("family", "given", "further", "initials", "year", "section", "number", "username")
-_FIELD = re.compile(r"\{(\w+)(?:\s+(-?\d{1,2}))?\}")
-_KEPT = re.compile(r"[^a-z0-9]")
+_FIELD = pattern(r"\{(\w+)(?:\s+(-?\d{1,2}))?\}")
+_KEPT = pattern(r"[^a-z0-9]")
 
 
 class Collision(StrEnum):

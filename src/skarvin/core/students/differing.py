@@ -1,6 +1,5 @@
 """In what two names of one student differ, in words."""
 
-import re
 import unicodedata
 from collections.abc import Iterable
 from typing import NamedTuple
@@ -8,8 +7,9 @@ from typing import NamedTuple
 from skarvin.core.findings import Row
 from skarvin.core.students.pairing import Pair
 from skarvin.core.texts.names import name_key, spread_key, words
+from skarvin.core.texts.patterns import pattern
 
-_WORDS = re.compile(r"[^\W_]+")
+_WORDS = pattern(r"[^\W_]+")
 
 
 class DifferingPair(NamedTuple):

@@ -1,13 +1,14 @@
 """Identifiers, and what a rule sets aside when two of them are compared."""
 
-import re
 from collections.abc import Callable, Iterable
 from itertools import combinations
 from typing import NewType, cast
 
 import msgspec
 
-_DASHES = re.compile(r"[\s\-\u2010-\u2015_./]")
+from skarvin.core.texts.patterns import pattern
+
+_DASHES = pattern(r"[\s\-\u2010-\u2015_./]")
 
 Identifier = NewType("Identifier", str)
 """An identifier in the form in which it is compared; only `comparable` makes one."""

@@ -1,6 +1,5 @@
 """A list of people: a table with headings, or lines that each say somebody's identifier, name, or both."""
 
-import re
 from collections.abc import Callable
 from pathlib import Path
 
@@ -14,9 +13,10 @@ from skarvin.core.layout.heading_words import says_student
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.row_kinds import NOT_STUDENTS
 from skarvin.core.texts.names import name_key
+from skarvin.core.texts.patterns import pattern
 
-_NUMBERED = re.compile(r"^\s*(?:\d{1,4}[.)]\s+|[-*\u2022]\s+|\d{1,4}\t)")
-_REMARK = re.compile(r"[(\[][^()\[\]\d]*[)\]]")
+_NUMBERED = pattern(r"^\s*(?:\d{1,4}[.)]\s+|[-*\u2022]\s+|\d{1,4}\t)")
+_REMARK = pattern(r"[(\[][^()\[\]\d]*[)\]]")
 """What stands in brackets and is no identifier: late, transferred."""
 _BRACKETS = "()[]<>{},;:\"'"
 _SHORTEST = 2

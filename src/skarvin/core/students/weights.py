@@ -6,7 +6,6 @@ counted in the form: each value by itself, so that two of a common name say less
 student's fields slip is counted in the pairs that are sure already, with a little of what is usual added.
 """
 
-import re
 from collections import Counter
 from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from functools import cached_property
@@ -23,6 +22,7 @@ from skarvin.core.students.name_weights import NameWeights
 from skarvin.core.students.pairing import Further
 from skarvin.core.students.slips import Texts, is_near, near_each, slips_between
 from skarvin.core.texts.names import content_words, words
+from skarvin.core.texts.patterns import pattern
 
 _MOST_LEARNED = 600
 """From so many pairs it is learned how fields slip."""
@@ -32,8 +32,8 @@ _NEAR_BIRTHS = 0.004
 """How often two birth dates differ in one digit, or in the order of day and month."""
 _CUT = 60.0
 """More bits than these prove no more: it keeps the powers of two within bounds."""
-_DIGITS = re.compile(r"\d+")
-_LETTERS = re.compile(r"[^\W\d_]+")
+_DIGITS = pattern(r"\d+")
+_LETTERS = pattern(r"[^\W\d_]+")
 _ORDER = ("section", "birth", "leaving", "identifier", "further", "words", "generation")
 
 

@@ -1,18 +1,18 @@
 """Which computed cells depend on cells that are filled, so that what they last gave no longer holds."""
 
-import re
 from bisect import bisect_left
 from collections.abc import Iterable, Sequence
 
 from skarvin.core.findings import row_position
 from skarvin.core.targets.sheet_xml import Area, FormulaCell, areas
+from skarvin.core.texts.patterns import pattern
 
-_TEXT = re.compile(r'"[^"]*"')
-_OTHER_SHEET = re.compile(r"(?:'(?:[^']|'')+'|[\w.\[\]]+)!\$?[A-Z]{1,3}\$?\d+(?::\$?[A-Z]{1,3}\$?\d+)?")
-_CELLS = re.compile(r"(?<![\w.$!])\$?[A-Z]{1,3}\$?\d+(?::\$?[A-Z]{1,3}\$?\d+)?(?![\w(!])")
-_WHOLE = re.compile(r"(?<![\w.$!])\$?([A-Z]{1,3}):\$?([A-Z]{1,3})(?![\w(!])|(?<![\w.$!])\$?(\d+):\$?(\d+)(?!\w)")
-_FUNCTION = re.compile(r"[A-Z][A-Z0-9.]*\(")
-_NAME = re.compile(r"[^\W\d]\w*")
+_TEXT = pattern(r'"[^"]*"')
+_OTHER_SHEET = pattern(r"(?:'(?:[^']|'')+'|[\w.\[\]]+)!\$?[A-Z]{1,3}\$?\d+(?::\$?[A-Z]{1,3}\$?\d+)?")
+_CELLS = pattern(r"(?<![\w.$!])\$?[A-Z]{1,3}\$?\d+(?::\$?[A-Z]{1,3}\$?\d+)?(?![\w(!])")
+_WHOLE = pattern(r"(?<![\w.$!])\$?([A-Z]{1,3}):\$?([A-Z]{1,3})(?![\w(!])|(?<![\w.$!])\$?(\d+):\$?(\d+)(?!\w)")
+_FUNCTION = pattern(r"[A-Z][A-Z0-9.]*\(")
+_NAME = pattern(r"[^\W\d]\w*")
 _LAST = 1_048_576
 _KNOWN = frozenset({"TRUE", "FALSE"})
 

@@ -8,14 +8,15 @@ from typing import NamedTuple
 from skarvin.core.targets.package import Package, elements
 from skarvin.core.targets.sheet_xml import Area, Attributes, areas
 from skarvin.core.texts.numbers import plain, read_number
+from skarvin.core.texts.patterns import pattern
 
 _STYLES = "xl/styles.xml"
 _TEXT_FORMAT = 49
 _PERCENT_FORMATS = frozenset({9, 10})
-_PERCENT = re.compile(r"[0#](?:\.0*)?%")
-_ZEROS = re.compile("0{2,}")
-_LIST = re.compile(r'"(.*)"', re.DOTALL)
-_RANGE = re.compile(r"(?:(?:'((?:[^']|'')+)'|([\w.]+))!)?(\$?[A-Z]{1,3}\$?\d+(?::\$?[A-Z]{1,3}\$?\d+)?)")
+_PERCENT = pattern(r"[0#](?:\.0*)?%")
+_ZEROS = pattern("0{2,}")
+_LIST = pattern(r'"(.*)"', re.DOTALL)
+_RANGE = pattern(r"(?:(?:'((?:[^']|'')+)'|([\w.]+))!)?(\$?[A-Z]{1,3}\$?\d+(?::\$?[A-Z]{1,3}\$?\d+)?)")
 _SHOWN = 6
 
 

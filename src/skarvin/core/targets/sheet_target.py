@@ -28,8 +28,9 @@ from skarvin.core.targets.sheet_rules import Allowed, Style, read_styles, read_v
 from skarvin.core.targets.sheet_xml import Area, NotPlain, Scan, Slot, areas, end_of_tag, scan
 from skarvin.core.targets.target import WHOLE, Part
 from skarvin.core.texts.numbers import plain, read_number
+from skarvin.core.texts.patterns import pattern
 
-_ILLEGAL = re.compile("[^\t\n\r\x20-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
+_ILLEGAL = pattern("[^\t\n\r\x20-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
 _LONGEST = 32_767
 _DIGITS = 15
 _LEADING_ZERO = re.compile(r"-?0\d")

@@ -4,9 +4,11 @@ import re
 import unicodedata
 from functools import lru_cache
 
-UNSEEN = re.compile("[\u00ad\u061c\u180e\u200b-\u200f\u202a-\u202e\u2060-\u2069\ufeff]")
+from skarvin.core.texts.patterns import pattern
+
+UNSEEN = pattern("[\u00ad\u061c\u180e\u200b-\u200f\u202a-\u202e\u2060-\u2069\ufeff]")
 """Characters that nobody sees: soft hyphens, joiners, marks of direction."""
-_GRADE = re.compile(r"([a-f])\s*([+\-\u2010-\u2015\u2212])")
+_GRADE = pattern(r"([a-f])\s*([+\-\u2010-\u2015\u2212])")
 _LETTERS = str.maketrans({"ł": "l", "ø": "o", "đ": "d", "ı": "i", "æ": "ae", "œ": "oe", "№": " no ", "º": "", "°": ""})
 """Letters that no accent makes, as they stand once they are small; the signs behind a number's n."""
 

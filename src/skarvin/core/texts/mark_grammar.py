@@ -9,21 +9,22 @@ from typing import NamedTuple
 
 from skarvin.core.texts.folding import UNSEEN, fold
 from skarvin.core.texts.numbers import Number, plain, read_number, shortest
+from skarvin.core.texts.patterns import pattern
 from skarvin.core.texts.words import WORDS, phrase_set, phrases
 
-LETTER = re.compile(r"[A-Fa-f](?:\s?[+\-\u2010-\u2015\u2212])?")
+LETTER = pattern(r"[A-Fa-f](?:\s?[+\-\u2010-\u2015\u2212])?")
 """A grade that is a letter."""
 DASHES = frozenset("-‐‑‒–—−")
 """Signs that stand where there is no mark."""
 _BETWEEN = "|".join(re.escape(phrase).replace(r"\ ", r"\s+") for phrase in phrases(WORDS.marks.out_of))
-_OUT_OF = re.compile(rf"(\S+?)(?:\s*/\s*|\s+(?:{_BETWEEN})\s+)(\S+)", re.IGNORECASE)
-_PERCENT = re.compile(r"(\S+)\s*%")
-_MIXED = re.compile(r"(\d{1,6})\s+(\d{1,6})/(\d{1,6})|(\d{0,6})\s*([½¼¾⅓⅔⅛⅜⅝⅞⅕⅖⅗⅘])")
+_OUT_OF = pattern(rf"(\S+?)(?:\s*/\s*|\s+(?:{_BETWEEN})\s+)(\S+)", re.IGNORECASE)
+_PERCENT = pattern(r"(\S+)\s*%")
+_MIXED = pattern(r"(\d{1,6})\s+(\d{1,6})/(\d{1,6})|(\d{0,6})\s*([½¼¾⅓⅔⅛⅜⅝⅞⅕⅖⅗⅘])")
 _SIGNS = {"½": (1, 2), "¼": (1, 4), "¾": (3, 4), "⅓": (1, 3), "⅔": (2, 3), "⅛": (1, 8), "⅜": (3, 8), "⅝": (5, 8)}
 _SIGNS |= {"⅞": (7, 8), "⅕": (1, 5), "⅖": (2, 5), "⅗": (3, 5), "⅘": (4, 5)}
 _SLIPS = str.maketrans({"O": "0", "o": "0", "l": "1", "I": "1"})
-_COMMA = re.compile(r"[-+]?\d{1,30},\d{1,30}")
-_THOUSANDS = re.compile(r"\d{1,3}(?:[ .,'’\u00a0\u202f]\d{3})+")
+_COMMA = pattern(r"[-+]?\d{1,30},\d{1,30}")
+_THOUSANDS = pattern(r"\d{1,3}(?:[ .,'’\u00a0\u202f]\d{3})+")
 _MONTH_NAMES = phrases(WORDS.marks.months) + phrases(WORDS.marks.months_short)
 _MONTHS = {name: place % 12 + 1 for place, name in enumerate(_MONTH_NAMES)}
 _MONTHS |= {
@@ -31,18 +32,17 @@ _MONTHS |= {
     for name in phrases(WORDS.marks.months_other)
 }
 _MONTH = f"(?:{'|'.join(sorted(map(re.escape, _MONTHS), key=len, reverse=True))})"
-_DATE = (
+_DATE = pattern(
     r"(?i:(?:\d{4}[-./])?(?:0?[1-9]|[12]\d|3[01])[-./](?:0?[1-9]|[12]\d|3[01])(?:[-./](?:\d{2}|\d{4}))?"
     rf"|\d{{1,2}}[-. /]{{1,2}}{_MONTH}(?:[-. /]{{1,2}}\d{{2,4}})?|{_MONTH}[- .]\d{{1,4}})"
 )
-"""Compiled when a mark is first met that can't be read; most exports have none."""
-_DAY_AND_MONTH = rf"(?i:(\d{{1,2}})[-. ]({_MONTH}))"
+_DAY_AND_MONTH = pattern(rf"(?i:(\d{{1,2}})[-. ]({_MONTH}))")
 _LONGEST = 40
 _FLAGS = phrase_set(WORDS.marks.flag)
-_IN_FRONT = re.compile(r"([^\w\s.,/%+\-\u2010-\u2015\u2212'\"()=@]{1,3}|[^\W\d_]{2,16}[.:]?)\s*(?=[\d.,])(.+)")
+_IN_FRONT = pattern(r"([^\w\s.,/%+\-\u2010-\u2015\u2212'\"()=@]{1,3}|[^\W\d_]{2,16}[.:]?)\s*(?=[\d.,])(.+)")
 """A flag before a mark: a sign, or one of the words that are known for flags."""
-_ONE_SIGN = re.compile(r"[-+]?\d{1,3}[.,]\d{3}")
-_TWO_SIGNS = re.compile(r"[-+]?\d+[.,]\d+[.,]\d+")
+_ONE_SIGN = pattern(r"[-+]?\d{1,3}[.,]\d{3}")
+_TWO_SIGNS = pattern(r"[-+]?\d+[.,]\d+[.,]\d+")
 
 
 class Mark(NamedTuple):
@@ -102,8 +102,9 @@ def split_flag(text: str, *, is_comma: bool = False) -> tuple[str, str] | None:
     bare = _seen(text).strip()
     if len(bare) > LONGEST_MARK:
         return None
-    is_slip = read_number(bare.translate(_SLIPS)) is not None
-    if is_slip or re.fullmatch(_DATE, _plain(bare)) or not any(sign.isdigit() for sign in bare[:_LONGEST]):
+    if not any(map(str.isdigit, bare[:_LONGEST])) or read_number(bare.translate(_SLIPS)) is not None:
+        return None
+    if _DATE.fullmatch(_plain(bare)):
         return None
     for end in range(min(len(bare) - 1, _LONGEST), 0, -1):
         head, tail = bare[:end], bare[end:].strip()
@@ -151,7 +152,7 @@ def likely(text: str, *, is_comma: bool = False) -> str:
         return f"perhaps {bare}; its item's decimal separator is the comma"
     if _THOUSANDS.fullmatch(bare):
         return f"perhaps {re.sub(r'[^0-9]', '', bare)} with a thousands separator"
-    if re.fullmatch(_DATE, _plain(bare)):
+    if _DATE.fullmatch(_plain(bare)):
         return _likely_date(_plain(bare))
     if _TWO_SIGNS.fullmatch(bare):
         return "two decimal separators"
@@ -169,7 +170,7 @@ def _plain(text: str) -> str:
 
 def _likely_date(bare: str) -> str:
     """Return what a date may have been before a spreadsheet took it for one: '5-Oct' for 5/10."""
-    match = re.fullmatch(_DAY_AND_MONTH, bare)
+    match = _DAY_AND_MONTH.fullmatch(bare)
     if match is None:
         return "a date"
     return f"a date, perhaps once {match[1]}/{_MONTHS[match[2].lower()]}"

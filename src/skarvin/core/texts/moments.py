@@ -1,11 +1,12 @@
 """Moments of time in texts, and what stands in their order."""
 
-import re
 from collections.abc import Sequence
 from datetime import datetime, timedelta
 from fractions import Fraction
 
-_DAY_FIRST = re.compile(r"(\d{1,2})\.(\d{1,2})\.(\d{4})(?:,?\s+(\d{1,2}:\d\d(?::\d\d)?))?")
+from skarvin.core.texts.patterns import pattern
+
+_DAY_FIRST = pattern(r"(\d{1,2})\.(\d{1,2})\.(\d{4})(?:,?\s+(\d{1,2}:\d\d(?::\d\d)?))?")
 
 
 def in_time(texts: Sequence[str]) -> list[int] | None:

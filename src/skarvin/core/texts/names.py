@@ -4,13 +4,13 @@ A name is taken as its words, in whatever order, case and signs they were writte
 `SÍLE O MURCHU` are one name. Particles and suffixes are words too, but two names may differ in them.
 """
 
-import re
 import unicodedata
 from collections.abc import Mapping
 from functools import lru_cache
 from types import MappingProxyType
 from typing import NewType
 
+from skarvin.core.texts.patterns import pattern
 from skarvin.core.texts.words import phrase_set, read_name_words
 
 NameKey = NewType("NameKey", tuple[str, ...])
@@ -21,8 +21,8 @@ _WORDS_OF_NAMES = read_name_words()
 _LETTERS = str.maketrans(dict(_WORDS_OF_NAMES.letters))
 """Letters that no accent makes: what they are compared as."""
 _UMLAUTS = _WORDS_OF_NAMES.umlauts
-_APOSTROPHES = re.compile("['\u2018\u2019\u02bc\u02bb\u00b4`\u2032]")
-_WORDS = re.compile(r"[^\W_]+")
+_APOSTROPHES = pattern("['\u2018\u2019\u02bc\u02bb\u00b4`\u2032]")
+_WORDS = pattern(r"[^\W_]+")
 PARTICLES = phrase_set(_WORDS_OF_NAMES.particles)
 _JOINED = phrase_set(_WORDS_OF_NAMES.joined)
 GENERATIONS = _WORDS_OF_NAMES.generations

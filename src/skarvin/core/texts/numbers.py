@@ -7,11 +7,13 @@ from enum import StrEnum
 from fractions import Fraction
 from functools import lru_cache
 
+from skarvin.core.texts.patterns import pattern
+
 Number = Decimal | Fraction
 """An exact number: a decimal, or a fraction where no decimal ends."""
 
-_PLAIN = re.compile(r"[-+]?(?:\d{1,30}(?:\.\d{1,30})?|\.\d{1,30})", re.ASCII)
-_LOOSE = re.compile(r"\s*+[-+]?\d++(?:[.,]\d++)?\s*+%?\s*+")
+_PLAIN = pattern(r"[-+]?(?:\d{1,30}(?:\.\d{1,30})?|\.\d{1,30})", re.ASCII)
+_LOOSE = pattern(r"\s*+[-+]?\d++(?:[.,]\d++)?\s*+%?\s*+")
 _EXACT = Context(prec=1000, rounding=ROUND_HALF_UP, traps=[Inexact])
 _SHOWN = 4
 

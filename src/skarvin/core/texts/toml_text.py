@@ -5,12 +5,14 @@ import tomllib
 from decimal import Decimal
 from typing import Any
 
+from skarvin.core.texts.patterns import pattern
+
 MOST_CHARACTERS = 2_000_000
 """A transfer with 2,000 items has 300,000; one that names 50,000 students one by one, a million."""
 _MOST_DOTS = 40
-_DOTTED = re.compile(rf"(?<![\w-])(?:[\w-]++\s*+\.\s*+){{{_MOST_DOTS}}}")
-_DIGITS = re.compile(r"(?<!\w)[-+]?[\d_]{4000}")
-_AT = re.compile(r"\s*\(at (?:line (\d+), column \d+|end of document)\)")
+_DOTTED = pattern(rf"(?<![\w-])(?:[\w-]++\s*+\.\s*+){{{_MOST_DOTS}}}")
+_DIGITS = pattern(r"(?<!\w)[-+]?[\d_]{4000}")
+_AT = pattern(r"\s*\(at (?:line (\d+), column \d+|end of document)\)")
 
 
 class TomlFault(ValueError):

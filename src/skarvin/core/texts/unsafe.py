@@ -7,13 +7,15 @@ Injection). Numbers with a sign are numbers, and '- well done' is a remark: neit
 import re
 from enum import StrEnum
 
-_FORMULA = re.compile(r"[\s\x00-\x1f\ufeff\u200b]*[=@＝＠]")
-_SIGNED = re.compile(r"[\s\x00-\x1f\ufeff\u200b]*[-+－＋]")
-_CALLS = re.compile(r"[(!|]")
+from skarvin.core.texts.patterns import pattern
+
+_FORMULA = pattern(r"[\s\x00-\x1f\ufeff\u200b]*[=@＝＠]")
+_SIGNED = pattern(r"[\s\x00-\x1f\ufeff\u200b]*[-+－＋]")
+_CALLS = pattern(r"[(!|]")
 _OPERAND = r"(?:\d{1,30}(?:[.,]\d{1,30})?%?|\$?[A-Za-z]{1,3}\$?\d{1,7})"
-_REFERENCE = re.compile(r"\s*[-+－＋]\s*\$?[A-Za-z]{1,3}\$?\d{1,7}\s*")
-_SUM = re.compile(rf"\s*(?:[-+－＋]\s*{_OPERAND}\s*)(?:[-+*/^&－＋]\s*{_OPERAND}\s*)++(?:[-+*/^&].*)?", re.DOTALL)
-_CONTROL = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f]")
+_REFERENCE = pattern(r"\s*[-+－＋]\s*\$?[A-Za-z]{1,3}\$?\d{1,7}\s*")
+_SUM = pattern(rf"\s*(?:[-+－＋]\s*{_OPERAND}\s*)(?:[-+*/^&－＋]\s*{_OPERAND}\s*)++(?:[-+*/^&].*)?", re.DOTALL)
+_CONTROL = pattern(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f]")
 
 
 class UnsafeText(StrEnum):

@@ -3,7 +3,6 @@
 import csv
 import hashlib
 import io
-import re
 import zipfile
 from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
@@ -14,13 +13,14 @@ from skarvin.core.gradebook import Gradebook, Student
 from skarvin.core.grid.grid import CellGrid
 from skarvin.core.grid.read import read_grid
 from skarvin.core.students.pairing import Pairing
+from skarvin.core.texts.patterns import pattern
 from skarvin.core.texts.unsafe import as_text
 
 TABLE, ARCHIVE = "feedback.csv", "feedback"
 _HEADINGS = ("File", "Goes to", "Name", "Called", "SHA-256")
 _FIELDS = ("identifier", "name", "section", "file")
-_FIELD = re.compile(r"\{(\w+)\}")
-_UNSAFE = re.compile(r'[\\/:*?"<>|\x00-\x1f]')
+_FIELD = pattern(r"\{(\w+)\}")
+_UNSAFE = pattern(r'[\\/:*?"<>|\x00-\x1f]')
 _LONGEST = 180
 
 

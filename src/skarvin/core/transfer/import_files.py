@@ -1,6 +1,5 @@
 """Which rows and columns of the filled form go into which import file, and in which order."""
 
-import re
 from collections.abc import Callable, Collection, Iterator, Sequence
 from typing import NamedTuple
 
@@ -12,10 +11,11 @@ from skarvin.core.marks.choices import FileChoice, RowChoice, RowOrder
 from skarvin.core.plan.plan import TargetPlan
 from skarvin.core.students.pairing import Pairing
 from skarvin.core.targets.target import WHOLE, Part
+from skarvin.core.texts.patterns import pattern
 from skarvin.core.transfer.sides import Sides
 
 _MARKED = frozenset({Use.ITEM, Use.TOTAL, Use.ANSWER, Use.RESULT, Use.COMMENT})
-_SIGNS = re.compile(r"[^\w.]+")
+_SIGNS = pattern(r"[^\w.]+")
 _LONGEST = 60
 
 

@@ -18,9 +18,10 @@ from skarvin.core.students.identifiers import Identifier
 from skarvin.core.students.pairing import Pair, Pairing
 from skarvin.core.targets.placing import People, empty_people, place_rows
 from skarvin.core.targets.target import Target
+from skarvin.core.texts.patterns import pattern
 from skarvin.core.transfer.sides import Sides
 
-_SCIENTIFIC = re.compile(r"\d(?:[.,]\d+)?E\+?\d+", re.IGNORECASE)
+_SCIENTIFIC = pattern(r"\d(?:[.,]\d+)?E\+?\d+", re.IGNORECASE)
 
 
 class Composed(NamedTuple):

@@ -1,6 +1,5 @@
 """The files that a transfer writes: their names, and whether those that lie there are the ledger's."""
 
-import re
 from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -9,13 +8,14 @@ import msgspec
 
 from skarvin.core.findings import Finding, Place
 from skarvin.core.grid.read import fingerprint
+from skarvin.core.texts.patterns import pattern
 from skarvin.core.transfer.import_files import file_label
 from skarvin.core.transfer.settling import Settled
 
 if TYPE_CHECKING:
     from skarvin.core.transfer.feedback import Bundle
 
-_MADE = re.compile(r"-(?:import|restore)(?:-(\d{1,4}))?$")
+_MADE = pattern(r"-(?:import|restore)(?:-(\d{1,4}))?$")
 """What the names of files end with that an earlier write made, and which write that was."""
 
 

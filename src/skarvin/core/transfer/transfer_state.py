@@ -15,13 +15,14 @@ from skarvin.core.ledger.run_history import CONFIRM, history_file, read_runs
 from skarvin.core.plan.plan import Plan
 from skarvin.core.plan.reading import read_plan
 from skarvin.core.students.decisions import read_decisions
+from skarvin.core.texts.patterns import pattern
 from skarvin.core.texts.toml_text import TomlFault, load_toml
 from skarvin.core.transfer.after_upload.kept_runs import last_ledger
 from skarvin.core.transfer.who_is_who import pairings_file
 
 LEDGER_NAME = "ledger.json"
 _SIDES = (re.compile(r"^\s*\[\s*source\s*\]", re.MULTILINE), re.compile(r"^\s*\[\s*target\s*\]", re.MULTILINE))
-_IMPORTS = re.compile(r"import(?:_\d+)?")
+_IMPORTS = pattern(r"import(?:_\d+)?")
 
 
 class Stage(StrEnum):

@@ -1,6 +1,5 @@
 """Which column of an answer key holds what: by its heading in any known language, and by its cells."""
 
-import re
 from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
@@ -8,6 +7,7 @@ from skarvin.core.findings import Finding, Unreadable, listing
 from skarvin.core.grid.grid import Grid
 from skarvin.core.marks.answers.question import split_question
 from skarvin.core.texts.folding import fold, fold_word
+from skarvin.core.texts.patterns import pattern
 from skarvin.core.texts.words import WORDS, phrase_set
 
 ROLES = ("question", "text", "code", "right")
@@ -20,7 +20,7 @@ _WORDS = {
 }
 _SAYS_RIGHT = phrase_set(WORDS.answers.key_right, WORDS.answers.right, WORDS.answers.yes)
 _SAYS_WRONG = phrase_set(WORDS.answers.key_wrong, WORDS.answers.wrong, WORDS.answers.no)
-_BETWEEN = re.compile(r"\s*[;,/&+|]\s*|\s+")
+_BETWEEN = pattern(r"\s*[;,/&+|]\s*|\s+")
 _MEND = (
     "Give it a column for the question and one for the right answer (question, solution), a line for each question; "
     "or a line for each answer: question, text, code, right."

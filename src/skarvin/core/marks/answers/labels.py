@@ -5,23 +5,24 @@ from decimal import Decimal
 
 from skarvin.core.texts.folding import fold_word
 from skarvin.core.texts.numbers import read_number
+from skarvin.core.texts.patterns import pattern
 from skarvin.core.texts.words import WORDS, phrase_set
 
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 _TRUE_WORDS = phrase_set(WORDS.answers.yes)
 _FALSE_WORDS = phrase_set(WORDS.answers.no)
-_BARE = re.compile(r"\s*[(\[]?\s*(\w{1,2})\s*[)\].:]?\s*")
-_BEFORE_TEXT = re.compile(
+_BARE = pattern(r"\s*[(\[]?\s*(\w{1,2})\s*[)\].:]?\s*")
+_BEFORE_TEXT = pattern(
     r"\s*(?:[(\[]\s*(\w{1,2})\s*[)\]]\s*|(\w{1,2})(?:\)\s*|[.:]\s+|\s+[-–—]\s+|\s{2,}|\t))\S.*", re.DOTALL
 )
-_LABEL_BEFORE = re.compile(
+_LABEL_BEFORE = pattern(
     r"\s*(?:[(\[]\s*\w{1,2}\s*[)\]]\s*|\w{1,2}(?:\)\s*|[.:]\s+|\s+[-–—]\s+|\s{2,}|\t))(\S.*?)\s*", re.DOTALL
 )
-_ONE_BLANK = re.compile(r"((?:^|[;|\n])\s*\w)[^\S\n](?=\w)")
-_PERHAPS_A_LABEL = re.compile(r"\s*(\w)\s\S.*", re.DOTALL)
-_BETWEEN = re.compile(r"\s*[;|\n]\s*|\s*[,/&+]\s*")
-_HARD_BETWEEN = re.compile(r"\s*[;|\n]\s*")
-_NUMBER = re.compile(r"([-+]?[\d.,'’\u00a0\u202f ]*\d)\s*([^\d\s].*)?", re.DOTALL)
+_ONE_BLANK = pattern(r"((?:^|[;|\n])\s*\w)[^\S\n](?=\w)")
+_PERHAPS_A_LABEL = pattern(r"\s*(\w)\s\S.*", re.DOTALL)
+_BETWEEN = pattern(r"\s*[;|\n]\s*|\s*[,/&+]\s*")
+_HARD_BETWEEN = pattern(r"\s*[;|\n]\s*")
+_NUMBER = pattern(r"([-+]?[\d.,'’\u00a0\u202f ]*\d)\s*([^\d\s].*)?", re.DOTALL)
 
 
 def read_labels(text: str, offered: str, *, one_blank: bool = False) -> list[str] | None:
@@ -34,8 +35,8 @@ def read_labels(text: str, offered: str, *, one_blank: bool = False) -> list[str
     """
     if one_blank:
         text = _ONE_BLANK.sub(r"\1  ", text)
-    for pattern in (_HARD_BETWEEN, _BETWEEN):
-        labels = [_one_label(part) for part in pattern.split(text.strip()) if part]
+    for between in (_HARD_BETWEEN, _BETWEEN):
+        labels = [_one_label(part) for part in between.split(text.strip()) if part]
         found = [_as_offered(label, offered) for label in labels if label]
         if len(found) > 1:
             return _distinct(found) if len(found) == len(labels) else None

@@ -1,13 +1,13 @@
 """The answers that a form itself states: their labels and texts, in a heading or in its cells."""
 
-import re
 from collections.abc import Iterable
 
 from skarvin.core.marks.answers.answer_rule import KnownAnswer
 from skarvin.core.marks.answers.labels import label_and_text, split_options
 from skarvin.core.texts.folding import fold_word
+from skarvin.core.texts.patterns import pattern
 
-_IN_HEADING = re.compile(
+_IN_HEADING = pattern(
     r"(?:^|[\s(\[{;,|?])([A-Z]|\d)\s*[):.=]\s*([^;|\])}\n]+?)(?=\s*(?:[;|,]?\s+(?:[A-Z]|\d)\s*[):.=]|[;|\])}\n]|$))"
 )
 

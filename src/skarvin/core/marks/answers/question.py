@@ -3,11 +3,12 @@
 import re
 
 from skarvin.core.texts.folding import fold
+from skarvin.core.texts.patterns import pattern
 from skarvin.core.texts.words import WORDS, phrase_set
 
 _ANSWER = phrase_set(WORDS.headings.answer)
 _LEAD = "|".join(map(re.escape, sorted(_ANSWER | phrase_set(WORDS.headings.question), key=len, reverse=True)))
-_QUESTION = re.compile(rf"\s*(?:{_LEAD})?\s*\.?\s*0*(\d+)\s*[.:)–-]?\s*", re.IGNORECASE)
+_QUESTION = pattern(rf"\s*(?:{_LEAD})?\s*\.?\s*0*(\d+)\s*[.:)–-]?\s*", re.IGNORECASE)
 
 
 def split_question(title: str) -> tuple[str, str]:

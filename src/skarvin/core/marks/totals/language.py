@@ -19,7 +19,6 @@ An item or another total stands in quotation marks, a category without. It reads
 than * and /, these closer than + and -.
 """
 
-import re
 from collections.abc import Callable
 from fractions import Fraction
 from typing import NamedTuple
@@ -45,6 +44,7 @@ from skarvin.core.marks.totals.tree import (
 )
 from skarvin.core.texts.moments import day_of, read_moment
 from skarvin.core.texts.numbers import read_number
+from skarvin.core.texts.patterns import pattern
 
 KEYWORDS = frozenset(
     {"sum", "mean", "highest", "lowest", "best", "all", "but", "share", "percent", "weighted", "rank", "of"}
@@ -54,7 +54,7 @@ _OF_MEND = (
     "a percentage, or another phrase of "
     "docs/totals.md."
 )
-_TOKEN = re.compile(
+_TOKEN = pattern(
     r"""\s*(?:(?P<date>\d{4}-\d\d-\d\d(?:T\d\d:\d\d)?)|(?P<number>\d+(?:\.\d+)?|\.\d+)"""
     r"""|(?P<word>[^\W\d]\w*)|"(?P<double>[^"]*)"|'(?P<single>[^']*)'"""
     r"""|(?P<sign>[-+*/%(),:]))"""

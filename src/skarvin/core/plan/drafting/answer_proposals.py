@@ -22,9 +22,10 @@ from skarvin.core.marks.answers.question import split_question
 from skarvin.core.marks.choices import AnswerKind, Choose
 from skarvin.core.texts.folding import fold_word
 from skarvin.core.texts.mark_grammar import DASHES, decimal_comma
+from skarvin.core.texts.patterns import pattern
 from skarvin.core.texts.words import WORDS, phrase_set
 
-_UNIT = re.compile(r"\d\s*([^\d\s.,'’][^\d]{0,11})$")
+_UNIT = pattern(r"\d\s*([^\d\s.,'’][^\d]{0,11})$")
 _MOSTLY = 0.6
 _MOST_LABELS = 8
 _FEW = 3

@@ -1,6 +1,5 @@
 """Which identifiers pair the students, under which rule; and how a roster leads from one side to the other."""
 
-import re
 from collections import Counter
 from collections.abc import Collection, Sequence
 from pathlib import Path
@@ -21,6 +20,7 @@ from skarvin.core.students.identifiers import IdentifierRule
 from skarvin.core.students.pairing import Pair, pair
 from skarvin.core.students.repeated import OneStudent
 from skarvin.core.texts.names import content_words, name_key
+from skarvin.core.texts.patterns import pattern
 
 _RULES = (
     IdentifierRule(),
@@ -34,7 +34,7 @@ _HALF = 0.5
 _WORTH = 0.02
 """A rule that sets more aside must pair at least this much more of the students."""
 _MANY, _LARGE = 500, 5000
-_AROUND_DIGITS = re.compile(r"(\D{0,8})[0-9](?:.*[0-9])?(\D{0,8})")
+_AROUND_DIGITS = pattern(r"(\D{0,8})[0-9](?:.*[0-9])?(\D{0,8})")
 _NEARLY_ALL, _FEWEST = 0.9, 3
 _SOME = 120
 """So many pairs are kept, to compare their marks."""

@@ -1,6 +1,5 @@
 """What an item's marks give away: decimal signs, statuses, flags, dashes, words that need a scale."""
 
-import re
 from collections import Counter
 from collections.abc import Mapping, Sequence
 from decimal import Decimal
@@ -11,10 +10,11 @@ from skarvin.core.texts.folding import fold, fold_word
 from skarvin.core.texts.mark_grammar import decimal_comma, read_mark, split_flag
 from skarvin.core.texts.mark_kinds import Kind, kind_of_mark
 from skarvin.core.texts.numbers import is_number
+from skarvin.core.texts.patterns import pattern
 
 _WORDS = frozenset({Kind.LETTER, Kind.WORD})
 _NUMBERS = frozenset({Kind.POINTS, Kind.PERCENT})
-_WITH_DECIMALS = re.compile(r"[-+]?\d+[.,](\d+)\s*%?")
+_WITH_DECIMALS = pattern(r"[-+]?\d+[.,](\d+)\s*%?")
 _FEW = 16
 """An item with more different words than this is no item on a scale."""
 

@@ -1,10 +1,10 @@
 """Lines of a `transfer.toml`: a key, its value, and a note beside it."""
 
-import re
-
 import msgspec
 
-_BARE = re.compile(r"[A-Za-z0-9_-]+")
+from skarvin.core.texts.patterns import pattern
+
+_BARE = pattern(r"[A-Za-z0-9_-]+")
 
 
 def quoted(text: str) -> str:
