@@ -3,6 +3,7 @@
 import csv
 import io
 from collections import Counter
+from collections.abc import Iterable
 from typing import Any
 
 from skarvin import __version__
@@ -51,10 +52,9 @@ def arrival_data(found: Confirmation, when: str) -> Data:
     }
 
 
-def listed(found: Confirmation) -> list[ArrivalLine]:
+def listed(found: Confirmation) -> Iterable[ArrivalLine]:
     """Return the marks that are listed."""
-    is_whole = len(found.lines) <= LISTED_WHOLE
-    return [line for line in found.lines if is_whole or line.found.cause]
+    return found.lines if found.counts.total() <= LISTED_WHOLE else found.missed
 
 
 def arrival_list(found: Confirmation) -> bytes:

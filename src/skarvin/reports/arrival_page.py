@@ -1,6 +1,6 @@
 """A confirmation as a page: what arrived, what didn't, by item and by student."""
 
-from collections import Counter, defaultdict
+from collections import Counter
 from typing import Any
 
 from skarvin.core.ledger.arrival import Arrival
@@ -37,8 +37,5 @@ def arrival_page(found: Confirmation, data: dict[str, Any]) -> str:
 
 def _students(found: Confirmation) -> list[tuple[Any, "Counter[Arrival]"]]:
     """Return each student of the ledger with how many marks were found how."""
-    told = Counter((line.student.row, line.found.arrival) for line in found.lines if line.student)
-    counts: dict[int, Counter[Arrival]] = defaultdict(Counter)
-    for (row, arrival), count in told.items():
-        counts[row][arrival] = count
-    return [(student, counts.get(student.row, Counter())) for student in found.filed.students]
+    people = enumerate(found.people)
+    return [(one.student, found.arrivals_of(place)) for place, one in people if one.student]

@@ -109,7 +109,7 @@ def _rest(counts: "Counter[Arrival]") -> str:
 def arrival_groups(found: Confirmation) -> list[tuple[ArrivalCause, list[ArrivalLine]]]:
     """Return the marks that aren't there as they were sent, by cause, in the order of the causes."""
     groups: dict[ArrivalCause, list[ArrivalLine]] = {cause: [] for cause in ArrivalCause}
-    for line in found.lines:
+    for line in found.missed:
         if line.found.cause:
             groups[line.found.cause].append(line)
     return [(cause, lines) for cause, lines in groups.items() if lines]

@@ -3,7 +3,6 @@
 import hashlib
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
-from functools import cached_property
 from pathlib import Path
 from typing import NamedTuple
 
@@ -125,16 +124,20 @@ class Filed:
         self.items = sorted(found.values(), key=lambda item: item.index)
         self._data = data
 
-    @cached_property
-    def rows(self) -> list[FiledRow]:
-        """What each student's cells say, in the order of the form.
+    def __iter__(self) -> Iterator[FiledRow]:
+        """Yield what each student's cells say, in the order of the form; read anew each time, since it is much.
 
         Raises:
             Unreadable: the file with the marks isn't there or isn't this ledger's, or the ledger contradicts itself.
         """
         with self._told_faults():
-            cells = dict(Claims(self._data, self._marks()).rows())
-        return [FiledRow(student, cells.get(row_position(student.row), {})) for student in self.students]
+            rows = Claims(self._data, self._marks()).rows()
+            told = next(rows, None)
+            for student in self.students:
+                position = row_position(student.row)
+                while told and told[0] < position:
+                    told = next(rows, None)
+                yield FiledRow(student, told[1] if told and told[0] == position else {})
 
     def sent_last(self) -> dict[int, dict[int, str]]:
         """Return what each cell was sent, or had as it would have been sent, by row and column (from 0).
@@ -184,9 +187,6 @@ class Filed:
             what = "the ledger's marks stand in this file, which isn't there or was changed"
             raise Unreadable(Finding("no-marks", what, Place(file), "Put it back beside the ledger, or write again."))
         return file
-
-    def __iter__(self) -> Iterator[FiledRow]:
-        return iter(self.rows)
 
 
 def _sent(outcome: Outcome) -> str:

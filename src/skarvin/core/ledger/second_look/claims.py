@@ -7,7 +7,9 @@ from collections.abc import Iterator, Mapping, Sequence
 from functools import lru_cache
 from heapq import merge
 from itertools import groupby, islice
+from operator import itemgetter
 from pathlib import Path
+from struct import unpack
 from typing import NamedTuple
 
 import msgspec
@@ -20,6 +22,8 @@ _LOOKED_UP = 250
 """Of so many students the marks are looked up in the export, evenly spread; of fewer, all."""
 
 
+_KINDS = {4: "H", 8: "I"}
+"""What so many hexadecimal digits are called where bytes are unpacked."""
 _BLOCK = 256
 
 
@@ -243,14 +247,20 @@ class Claims:
             LedgerFault: two marks for one cell, a mark for a student who isn't paired with that row, or a fate that
                 doesn't fit what the cell says.
         """
-        one_by_one = self._with_untouched(self._coded()) if self._marks else self._listed()
-        for to_row, cells in groupby(one_by_one, key=lambda cell: cell[0]):
+        by_row = merge(
+            self._coded() if self._marks else self._listed(), sorted(self.untouched.items()), key=itemgetter(0)
+        )
+        for to_row, group in groupby(by_row, key=itemgetter(0)):
             found: dict[int, Cell] = {}
-            for _, column, cell in cells:
-                found[column] = _joined(found.get(column), cell, to_row, column)
+            for _, more in group:
+                if not found:
+                    found = more
+                    continue
+                for column, cell in more.items():
+                    found[column] = _joined(found.get(column), cell, to_row, column)
             yield to_row, found
 
-    def _listed(self) -> Iterator[tuple[int, int, Cell]]:
+    def _listed(self) -> Iterator[tuple[int, dict[int, Cell]]]:
         """Yield row, column and content of each cell that a listed mark meets, by rows."""
         found = []
         for mark in self._told.list:
@@ -261,22 +271,22 @@ class Claims:
             check_outcome(mark, mark.to_row - 1, column)
             self._check_pair(mark.row, mark.to_row, column, mark.export)
             found.append((mark.to_row - 1, column, Cell(mark.was, mark.now)))
-        found += ((row, column, cell) for row, cells in self.untouched.items() for column, cell in cells.items())
-        return iter(sorted(found, key=lambda cell: cell[:2]))
+        return ((row, {column: cell}) for row, column, cell in sorted(found, key=itemgetter(0, 1)))
 
-    def _coded(self) -> Iterator[tuple[int, int, Cell]]:
+    def _coded(self) -> Iterator[tuple[int, dict[int, Cell]]]:
+        """Yield for each line its row and what its cells say; cell by cell where two items go to one column."""
         cells = [Cell(outcome.was, outcome.now) for outcome in self.outcomes]
         for outcome in self.outcomes:
             check_outcome(outcome, None, None)
+        columns, fed = self.columns, self.fed
+        is_once = len(set(columns)) == len(columns)
         for to_row, text in self.lines():
             codes = self.codes(text)
-            for column, code in zip(self._targets, codes, strict=True):
-                if column is not None:
-                    yield to_row, column, cells[code]
-
-    def _with_untouched(self, cells: Iterator[tuple[int, int, Cell]]) -> Iterator[tuple[int, int, Cell]]:
-        rest = sorted((row, column, cell) for row, cells in self.untouched.items() for column, cell in cells.items())
-        return merge(cells, rest, key=lambda cell: cell[0])
+            pairs = zip(columns, [cells[codes[place]] for place in fed], strict=True)
+            if is_once:
+                yield to_row, dict(pairs)
+            else:
+                yield from ((to_row, {column: cell}) for column, cell in pairs)
 
     @property
     def untouched(self) -> dict[int, dict[int, Cell]]:
@@ -336,12 +346,11 @@ class Claims:
         """How many codes a line has."""
         return len(self._targets)
 
-    def codes(self, text: str) -> list[int]:
+    def codes(self, text: str) -> Sequence[int]:
         """Return the codes that a line's digits are."""
-        digits = self.digits
-        if len(text) != self.width * digits:
+        if len(text) != self.width * self.digits or self.digits not in _KINDS:
             raise LedgerFault("a line of the file beside the ledger is too short or too long")
-        return [int(text[start : start + digits], 16) for start in range(0, len(text), digits)]
+        return unpack(f">{self.width}{_KINDS[self.digits]}", bytes.fromhex(text))
 
     def _check_pair(self, row: int | None, to_row: int, column: int | None, export: int = 0) -> None:
         paired = None if row is None else self._pairs.get((export, row))

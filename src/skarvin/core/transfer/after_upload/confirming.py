@@ -1,7 +1,8 @@
 """Confirms a write: each mark of its ledger, in a fresh export of the target."""
 
+from array import array
 from collections import Counter, defaultdict
-from collections.abc import Iterator, Sequence
+from collections.abc import Container, Iterable, Iterator, Sequence
 from decimal import Decimal
 from functools import cached_property
 from pathlib import Path
@@ -47,6 +48,26 @@ class ArrivalLine(NamedTuple):
         return self.fresh.row.cell(self.column.index) if self.fresh and self.column else ""
 
 
+class Met(NamedTuple):
+    """What a cell of the fresh export says beside the ledger: what was found, the text that was sent, what is shown.
+
+    `was` is what the form said, and `was_sent` tells a mark that was sent from one that stood there before.
+    """
+
+    found: Found
+    sent: str
+    shown: str
+    was: str
+    was_sent: bool
+
+
+class Person(NamedTuple):
+    """A row of the comparison: a student of the ledger, of the fresh export, or of both."""
+
+    student: FiledStudent | None
+    fresh: Student | None
+
+
 class Confirmation(msgspec.Struct, frozen=True, kw_only=True, dict=True):
     """What was found of a write.
 
@@ -56,7 +77,9 @@ class Confirmation(msgspec.Struct, frozen=True, kw_only=True, dict=True):
         identifier: what pairs the students.
         pairing: who is who, the fresh export's students first.
         items: where each item stands in the fresh export.
-        lines: each mark that must be there, or is there.
+        people: everybody who is in the ledger or the fresh export.
+        met: what each code stands for; None for no mark on either side.
+        codes: for each of the people a code for each item.
     """
 
     filed: Filed
@@ -64,17 +87,44 @@ class Confirmation(msgspec.Struct, frozen=True, kw_only=True, dict=True):
     identifier: IdentifierProposal
     pairing: Pairing
     items: tuple[FreshItem, ...]
-    lines: tuple[ArrivalLine, ...]
+    people: tuple[Person, ...]
+    met: tuple[Met | None, ...]
+    codes: "array[int]"
+
+    @property
+    def lines(self) -> Iterator[ArrivalLine]:
+        """Each mark that must be there, or is there, made anew each time: of a district there are millions."""
+        return self._lines({code for code, met in enumerate(self.met) if met})
+
+    @cached_property
+    def missed(self) -> tuple[ArrivalLine, ...]:
+        """Each mark that isn't there as it was sent."""
+        return tuple(self._lines({code for code, met in enumerate(self.met) if met and met.found.cause}))
+
+    def _lines(self, wanted: Container[int]) -> Iterator[ArrivalLine]:
+        for position, code in enumerate(self.codes):
+            if code in wanted and (met := self.met[code]):
+                row, place = divmod(position, len(self.items))
+                (student, fresh), one = self.people[row], self.items[place]
+                yield ArrivalLine(student, one.item, *met, fresh, one.column)
+
+    def row(self, position: int) -> "array[int]":
+        """Return the codes of one of the people."""
+        return self.codes[position * len(self.items) : (position + 1) * len(self.items)]
+
+    def arrivals_of(self, position: int) -> "Counter[Arrival]":
+        """Return how many marks of one of the people were found how."""
+        return Counter(met.found.arrival for code in self.row(position) if (met := self.met[code]))
 
     @cached_property
     def counts(self) -> "Counter[Arrival]":
         """How many marks were found how."""
-        return Counter(line.found.arrival for line in self.lines)
+        return sum((sent + others for sent, others in self._by_item.values()), Counter[Arrival]())
 
     @cached_property
     def sent(self) -> "Counter[Arrival]":
         """The same of the marks that the write sent or replaced."""
-        return Counter(line.found.arrival for line in self.lines if line.was_sent)
+        return sum((sent for sent, _ in self._by_item.values()), Counter[Arrival]())
 
     @cached_property
     def others(self) -> "Counter[Arrival]":
@@ -87,10 +137,12 @@ class Confirmation(msgspec.Struct, frozen=True, kw_only=True, dict=True):
 
     @cached_property
     def _by_item(self) -> dict[int, tuple["Counter[Arrival]", "Counter[Arrival]"]]:
-        told = Counter((id(line.item), line.was_sent, line.found.arrival) for line in self.lines)
         found: dict[int, tuple[Counter[Arrival], Counter[Arrival]]] = {}
-        for (item, was_sent, arrival), count in told.items():
-            found.setdefault(item, (Counter(), Counter()))[0 if was_sent else 1][arrival] += count
+        for place, one in enumerate(self.items):
+            sent, others = found.setdefault(id(one.item), (Counter(), Counter()))
+            for code, count in Counter(self.codes[place :: len(self.items)]).items():
+                if met := self.met[code]:
+                    (sent if met.was_sent else others)[met.found.arrival] += count
         return found
 
     @property
@@ -147,13 +199,17 @@ def confirm(filed: Filed, file: Path, wishes: Wishes = NO_WISHES, least: int = L
     report_progress("reading the ledger")
     fresh = read_fresh(expected_of(filed), file, wishes, least)
     report_progress("comparing the marks")
+    comparison = _Comparison(filed, fresh.book, fresh.items)
+    people = tuple(comparison.people(fresh.pairing))
     found = Confirmation(
         filed=filed,
         fresh=fresh.book,
         identifier=fresh.identifier,
         pairing=fresh.pairing,
         items=fresh.items,
-        lines=tuple(_compare(filed, fresh.book, fresh.pairing, fresh.items)),
+        people=people,
+        met=tuple(comparison.met),
+        codes=comparison.codes,
     )
     _check_balance(found)
     return found
@@ -166,47 +222,61 @@ def _maybe(pairing: Pairing) -> set[Row]:
     return rows | {waiting.student.row for waiting in pairing.held_target}
 
 
-def _compare(filed: Filed, fresh: Gradebook, pairing: Pairing, items: Sequence[FreshItem]) -> Iterator[ArrivalLine]:
-    """Yield every mark that must be there or is there, student by student in the order of the form; then newcomers'."""
-    by_position = {pair.target.row.position: pair.source for pair in pairing.pairs}
-    unsure = {row.position for row in _maybe(pairing)}
-    rules = _comparisons(filed, fresh, items)
-    places = [one.item.index for one in items]
-    for position, row in enumerate(filed, 1):
-        student = by_position.get(position)
-        shown = _cells(fresh, student)
-        why = ArrivalCause.STUDENT_UNSURE if position in unsure else ArrivalCause.STUDENT_MISSING
-        for one, place, rule in zip(items, places, rules, strict=True):
-            cell = row.cells.get(place, NOTHING)
-            if student is None or one.column is None:
-                found = _not_there(cell, ArrivalCause.ITEM_MISSING if student else why)
-            else:
-                found = rule.compare(cell, _text(shown, one.column))
-            if found:
-                yield _line(row, one, found, (cell, student, shown))
-    for student in pairing.source_only:
-        shown = _cells(fresh, student)
-        for one in items:
-            if one.column and not is_no_mark(_text(shown, one.column)):
-                new = Found(Arrival.EXTRA, ArrivalCause.STUDENT_NEW)
-                yield _line(None, one, new, (NOTHING, student, shown))
+class _Comparison:
+    """Gives each cell a code for what it says beside the ledger; what two texts make of each other is told once."""
 
+    def __init__(self, filed: Filed, fresh: Gradebook, items: Sequence[FreshItem]) -> None:
+        self._filed, self._fresh, self._items = filed, fresh, items
+        self._rules = _comparisons(filed, fresh, items)
+        self._known: list[dict[tuple[Cell, str], int]] = [{} for _ in items]
+        self._codes: dict[Met | None, int] = {None: 0}
+        self.codes = array("I")
 
-def _line(
-    row: FiledRow | None, one: FreshItem, found: Found, met: tuple[Cell, Student | None, Sequence[str]]
-) -> ArrivalLine:
-    cell, student, shown = met
-    return ArrivalLine(
-        student=row.student if row else None,
-        item=one.item,
-        found=found,
-        sent=cell.was if cell.now is None else cell.now,
-        shown=_text(shown, one.column),
-        was=cell.was,
-        was_sent=cell.now is not None and not is_no_mark(cell.now),
-        fresh=student,
-        column=one.column,
-    )
+    @property
+    def met(self) -> Iterable[Met | None]:
+        """What each code stands for."""
+        return self._codes
+
+    def people(self, pairing: Pairing) -> Iterator[Person]:
+        """Yield everybody: the ledger's students in the order of the form, then newcomers."""
+        by_position = {pair.target.row.position: pair.source for pair in pairing.pairs}
+        unsure = {row.position for row in _maybe(pairing)}
+        for position, row in enumerate(self._filed, 1):
+            fresh = by_position.get(position)
+            why = ArrivalCause.STUDENT_UNSURE if position in unsure else ArrivalCause.STUDENT_MISSING
+            self.codes.extend(self._there(row, fresh) if fresh else self._missing(row, why))
+            yield Person(row.student, fresh)
+        for student in pairing.source_only:
+            self.codes.extend(self._new(student))
+            yield Person(None, student)
+
+    def _there(self, row: FiledRow, fresh: Student) -> Iterator[int]:
+        """Yield the codes of a student who is in the fresh export."""
+        shown = self._fresh.cells(fresh.row)
+        for one, rule, known in zip(self._items, self._rules, self._known, strict=True):
+            cell, text = row.cells.get(one.item.index, NOTHING), _text(shown, one.column)
+            if (code := known.get((cell, text))) is None:
+                is_there = one.column is not None
+                found = rule.compare(cell, text) if is_there else _not_there(cell, ArrivalCause.ITEM_MISSING)
+                code = known[cell, text] = self._code(cell, text, found)
+            yield code
+
+    def _missing(self, row: FiledRow, why: ArrivalCause) -> Iterator[int]:
+        for one in self._items:
+            cell = row.cells.get(one.item.index, NOTHING)
+            yield self._code(cell, "", _not_there(cell, why))
+
+    def _new(self, student: Student) -> Iterator[int]:
+        shown = self._fresh.cells(student.row)
+        for one in self._items:
+            text = _text(shown, one.column)
+            found = None if is_no_mark(text) else Found(Arrival.EXTRA, ArrivalCause.STUDENT_NEW)
+            yield self._code(NOTHING, text, found)
+
+    def _code(self, cell: Cell, shown: str, found: Found | None) -> int:
+        sent = cell.was if cell.now is None else cell.now
+        met = Met(found, sent, shown, cell.was, cell.now is not None and not is_no_mark(cell.now)) if found else None
+        return self._codes.setdefault(met, len(self._codes))
 
 
 def _comparisons(filed: Filed, fresh: Gradebook, items: Sequence[FreshItem]) -> list[ItemComparison]:
@@ -234,10 +304,6 @@ def _comparisons(filed: Filed, fresh: Gradebook, items: Sequence[FreshItem]) -> 
 def expected_maximum(item: FiledColumn) -> Decimal | None:
     """Return the maximum of an item where it was sent to."""
     return None if item.out_of is None else Decimal(item.out_of)
-
-
-def _cells(fresh: Gradebook, student: Student | None) -> Sequence[str]:
-    return fresh.cells(student.row) if student else ()
 
 
 def _text(cells: Sequence[str], column: Column | None) -> str:

@@ -16,23 +16,28 @@ def record_confirmation(found: Confirmation, transfer: str, when: str) -> Record
     """Return what is kept of a confirmation."""
     kept: dict[Kept, int] = {Kept("", ""): 0, Kept(NOT_SEEN, ""): 1}
     items = [item_key(one.item) for one in found.items]
-    at = {one.item.column: place for place, one in enumerate(found.items)}
-    seen = {position for pair in found.pairing.pairs for position in [pair.target.row.position]}
-    by_row: dict[int, array[int]] = {
-        student.row: array("I", [int(position not in seen or one.column is None) for one in found.items])
-        for position, student in enumerate(found.filed.students, 1)
-    }
-    for line in found.lines:
-        if line.student:
-            is_known = line.fresh is not None and line.column is not None
-            fate = line.found.arrival.value if is_known else NOT_SEEN
-            code = kept.setdefault(Kept(fate, line.shown.strip(), line.sent.strip()), len(kept))
-            by_row[line.student.row][at[line.item.column]] = code
-    counts = Counter(line.found.arrival.value for line in found.lines)
+    known: dict[tuple[bool, int], int] = {}
+
+    def code_of(code: int, *, is_seen: bool) -> int:
+        if (is_seen, code) not in known:
+            met = found.met[code]
+            fate = met.found.arrival.value if met and is_seen else NOT_SEEN
+            one = Kept(fate, met.shown.strip(), met.sent.strip()) if met else Kept("" if is_seen else NOT_SEEN, "")
+            known[is_seen, code] = kept.setdefault(one, len(kept))
+        return known[is_seen, code]
+
+    there = [one.column is not None for one in found.items]
+    rows = []
+    for place, (student, fresh) in enumerate(found.people):
+        if student:
+            seen = [fresh is not None and is_there for is_there in there]
+            codes = (code_of(code, is_seen=is_seen) for code, is_seen in zip(found.row(place), seen, strict=True))
+            rows.append((student, array("I", codes)))
+    counts = Counter({arrival.value: count for arrival, count in found.counts.items()})
     files = {"fresh": found.fresh.grid.fingerprint}
     run = Run(CONFIRM, transfer, when, found.filed.digest, files, counts, items, tuple(kept))
     kind = run.kind_of_code
-    return Record(run, ((student_key(student), packed(by_row[student.row], kind)) for student in found.filed.students))
+    return Record(run, ((student_key(student), packed(codes, kind)) for student, codes in rows))
 
 
 def file_confirmation(
