@@ -1,12 +1,13 @@
 """Confirms a write: each mark of its ledger, in a fresh export of the target."""
 
 from array import array
-from collections import Counter, defaultdict
+from collections import Counter
 from collections.abc import Container, Iterable, Iterator, Sequence
 from decimal import Decimal
 from functools import cached_property
+from itertools import chain, islice
 from pathlib import Path
-from typing import NamedTuple
+from typing import NamedTuple, TypeVar
 
 import msgspec
 
@@ -21,8 +22,11 @@ from skarvin.core.plan.drafting.wishes import NO_WISHES, Wishes
 from skarvin.core.progress import report_progress
 from skarvin.core.students.pairing import Pairing
 from skarvin.core.texts.mark_grammar import is_no_mark
-from skarvin.core.transfer.after_upload.expected import NOTHING, expected_of
+from skarvin.core.transfer.after_upload.expected import NOTHING, expected_of, wanted
 from skarvin.core.transfer.after_upload.fresh import LEAST_PAIRED, SAME_COLUMN, FreshItem, read_fresh
+
+_Content = TypeVar("_Content")
+_BLOCK = 1024
 
 
 class ArrivalLine(NamedTuple):
@@ -227,6 +231,7 @@ class _Comparison:
 
     def __init__(self, filed: Filed, fresh: Gradebook, items: Sequence[FreshItem]) -> None:
         self._filed, self._fresh, self._items = filed, fresh, items
+        self._places = [one.item.index for one in items]
         self._rules = _comparisons(filed, fresh, items)
         self._known: list[dict[tuple[Cell, str], int]] = [{} for _ in items]
         self._codes: dict[Met | None, int] = {None: 0}
@@ -250,55 +255,65 @@ class _Comparison:
             self.codes.extend(self._new(student))
             yield Person(None, student)
 
-    def _there(self, row: FiledRow, fresh: Student) -> Iterator[int]:
-        """Yield the codes of a student who is in the fresh export."""
-        shown = self._fresh.cells(fresh.row)
-        for one, rule, known in zip(self._items, self._rules, self._known, strict=True):
-            cell, text = row.cells.get(one.item.index, NOTHING), _text(shown, one.column)
-            if (code := known.get((cell, text))) is None:
+    def _there(self, row: FiledRow, fresh: Student) -> Iterable[int]:
+        """Return the codes of a student who is in the fresh export."""
+        told = [row.cells.get(place, NOTHING) for place in self._places]
+        pairs = list(zip(told, _texts(self._fresh, fresh, self._items), strict=True))
+        for one, rule, known, (cell, text) in zip(self._items, self._rules, self._known, pairs, strict=True):
+            if (cell, text) not in known:
                 is_there = one.column is not None
                 found = rule.compare(cell, text) if is_there else _not_there(cell, ArrivalCause.ITEM_MISSING)
-                code = known[cell, text] = self._code(cell, text, found)
-            yield code
+                known[cell, text] = self._code(cell, text, found)
+        return map(dict.__getitem__, self._known, pairs)
 
     def _missing(self, row: FiledRow, why: ArrivalCause) -> Iterator[int]:
-        for one in self._items:
-            cell = row.cells.get(one.item.index, NOTHING)
+        for place in self._places:
+            cell = row.cells.get(place, NOTHING)
             yield self._code(cell, "", _not_there(cell, why))
 
     def _new(self, student: Student) -> Iterator[int]:
-        shown = self._fresh.cells(student.row)
-        for one in self._items:
-            text = _text(shown, one.column)
+        for text in _texts(self._fresh, student, self._items):
             found = None if is_no_mark(text) else Found(Arrival.EXTRA, ArrivalCause.STUDENT_NEW)
             yield self._code(NOTHING, text, found)
 
     def _code(self, cell: Cell, shown: str, found: Found | None) -> int:
-        sent = cell.was if cell.now is None else cell.now
-        met = Met(found, sent, shown, cell.was, cell.now is not None and not is_no_mark(cell.now)) if found else None
+        was_sent = cell.now is not None and not is_no_mark(cell.now)
+        met = Met(found, wanted(cell), shown, cell.was, was_sent) if found else None
         return self._codes.setdefault(met, len(self._codes))
 
 
 def _comparisons(filed: Filed, fresh: Gradebook, items: Sequence[FreshItem]) -> list[ItemComparison]:
     """Return what compares the marks of each item, by all texts of it that were sent and that are there."""
-    sent: dict[int, Counter[str]] = defaultdict(Counter)
-    for row in filed:
-        for index, cell in row.cells.items():
-            sent[index][cell.was if cell.now is None else cell.now] += 1
-    shown: dict[int, Counter[str]] = {one.column.index: Counter() for one in items if one.column}
-    for student in fresh.students:
-        cells = fresh.cells(student.row)
-        for index, texts in shown.items():
-            texts[cells[index] if index < len(cells) else ""] += 1
+    places = [one.item.index for one in items]
+    told = _counted(([row.cells.get(place, NOTHING) for place in places] for row in filed), len(items))
+    shown = _counted((_texts(fresh, student, items) for student in fresh.students), len(items))
     return [
         ItemComparison(
-            sent[one.item.index],
-            shown[one.column.index] if one.column else Counter(),
+            _by_text(sent),
+            there,
             (expected_maximum(one.item), one.column.out_of if one.column else None),
             is_answer=one.item.heading in filed.questions,
         )
-        for one in items
+        for one, sent, there in zip(items, told, shown, strict=True)
     ]
+
+
+def _counted(rows: Iterable[Sequence[_Content]], width: int) -> "list[Counter[_Content]]":
+    """Return how often each content stands in each column of rows, which are taken many at a time."""
+    found: list[Counter[_Content]] = [Counter() for _ in range(width)]
+    lines = iter(rows)
+    while block := list(islice(lines, _BLOCK)):
+        for counts, column in zip(found, zip(*block, strict=True), strict=True):
+            counts.update(column)
+    return found
+
+
+def _by_text(cells: "Counter[Cell]") -> "Counter[str]":
+    """Return how often each text must be there."""
+    found: Counter[str] = Counter()
+    for cell, count in cells.items():
+        found[wanted(cell)] += count
+    return found
 
 
 def expected_maximum(item: FiledColumn) -> Decimal | None:
@@ -306,13 +321,14 @@ def expected_maximum(item: FiledColumn) -> Decimal | None:
     return None if item.out_of is None else Decimal(item.out_of)
 
 
-def _text(cells: Sequence[str], column: Column | None) -> str:
-    return cells[column.index] if column and column.index < len(cells) else ""
+def _texts(fresh: Gradebook, student: Student, items: Sequence[FreshItem]) -> list[str]:
+    """Return what a student has of each item in the fresh export; nothing of one that it doesn't have."""
+    cells = fresh.cells(student.row)
+    return [cells[one.column.index] if one.column and one.column.index < len(cells) else "" for one in items]
 
 
 def _not_there(cell: Cell, why: ArrivalCause) -> Found | None:
-    wanted = cell.was if cell.now is None else cell.now
-    return None if is_no_mark(wanted) else Found(Arrival.MISSING, why)
+    return None if is_no_mark(wanted(cell)) else Found(Arrival.MISSING, why)
 
 
 def _check_balance(found: Confirmation) -> None:
@@ -323,19 +339,13 @@ def _check_balance(found: Confirmation) -> None:
             differs or is extra.
     """
     counts = found.counts
-    must = sum(
-        not is_no_mark(cell.was if cell.now is None else cell.now) for row in found.filed for cell in row.cells.values()
-    )
+    told = Counter(chain.from_iterable(row.cells.values() for row in found.filed))
     waiting = {waiting.student.row for waiting in found.pairing.held}
-    columns = [one.column.index for one in found.items if one.column]
-    there = sum(
-        not is_no_mark(cells[index])
-        for student in found.fresh.students
-        if student.row not in waiting
-        for cells in [found.fresh.cells(student.row)]
-        for index in columns
-        if index < len(cells)
-    )
+    known = [one for one in found.items if one.column]
+    students = (student for student in found.fresh.students if student.row not in waiting)
+    shown = Counter(chain.from_iterable(_texts(found.fresh, student, known) for student in students))
+    must = sum(count for cell, count in told.items() if not is_no_mark(wanted(cell)))
+    there = sum(count for text, count in shown.items() if not is_no_mark(text))
     sums = (
         (must, counts[Arrival.ARRIVED] + counts[Arrival.MISSING] + counts[Arrival.DIFFERENT]),
         (there, counts[Arrival.ARRIVED] + counts[Arrival.DIFFERENT] + counts[Arrival.EXTRA]),

@@ -13,7 +13,7 @@ from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.row_kinds import Top
-from skarvin.core.ledger.filed import Filed, FiledColumn, FiledRow, FiledStudent
+from skarvin.core.ledger.filed import Filed, FiledColumn, FiledStudent
 from skarvin.core.ledger.second_look.claims import Cell
 
 _TOP = Top((0,), None, (), "made from the ledger")
@@ -43,7 +43,8 @@ class Expected(NamedTuple):
 
 def expected_of(filed: Filed) -> Expected:
     """Return what the target must say by a ledger."""
-    texts = ([wanted_text(row, item) for item in filed.items] for row in filed)
+    places = [item.index for item in filed.items]
+    texts = ([wanted(row.cells.get(place, NOTHING)) for place in places] for row in filed)
     return _table(filed.file, (filed.form, filed.identifier), filed.students, filed.items, texts)
 
 
@@ -101,15 +102,18 @@ def _table(
         writer.writerow([*told, *cells])
     grid = read_grid(file, _AS, text.getvalue().encode())
     columns = [Column(place, heading, use, "known", heading) for place, (heading, use) in enumerate(uses)]
-    filled = {column for column in columns if any(grid.cells(row)[column.index].strip() for row in range(1, len(grid)))}
+    filled = {
+        column
+        for column in columns
+        if any(grid.first_cells(row, len(uses))[column.index].strip() for row in range(1, len(grid)))
+    }
     found = [_item_column(place, item) for place, item in enumerate(items, len(columns))]
     kept = [column if column in filled else _unused(column) for column in columns]
     return Expected(grid, Layout(_TOP, (*kept, *found)), tuple(found), tuple(students), tuple(items), form)
 
 
-def wanted_text(row: FiledRow, item: FiledColumn) -> str:
+def wanted(cell: Cell) -> str:
     """Return what a cell must say."""
-    cell = row.cells.get(item.index, NOTHING)
     return cell.was if cell.now is None else cell.now
 
 
