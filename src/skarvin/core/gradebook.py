@@ -1,9 +1,10 @@
 """A gradebook: students and items with marks, as understood from a grid by a layout."""
 
+from array import array
 from collections import Counter
 from collections.abc import Callable, Iterable, Sequence
 from functools import cached_property
-from itertools import takewhile
+from itertools import groupby, takewhile
 from typing import NamedTuple
 
 import msgspec
@@ -11,6 +12,7 @@ from msgspec.structs import replace
 
 from skarvin.core.findings import Row, Source
 from skarvin.core.grid.arranged import ArrangedGrid
+from skarvin.core.grid.coding import Coding, widened
 from skarvin.core.grid.encoding import mend_mangled
 from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.columns import Column, Use
@@ -76,6 +78,16 @@ class Gradebook(msgspec.Struct, frozen=True, kw_only=True, dict=True):
     def cells(self, row: Row) -> Sequence[str]:
         """Return the cells of a row of this gradebook."""
         return self.grid_of(row.source).cells(row.position)
+
+    def code_cells(self, coding: Coding, rows: Sequence[Row], columns: Sequence[int]) -> "array[int]":
+        """Return the codes of the cells at `columns` of rows, file after file."""
+        codes = array("H")
+        for file, some in groupby(rows, key=lambda row: row.source):
+            found = coding.cells(self.grid_of(file), [row.position for row in some], columns)
+            if codes and codes.typecode != found.typecode:
+                codes, found = widened(codes), widened(found)
+            codes = codes + found if codes else found
+        return codes
 
     @cached_property
     def _first(self) -> Grid:

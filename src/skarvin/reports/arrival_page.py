@@ -1,6 +1,5 @@
 """A confirmation as a page: what arrived, what didn't, by item and by student."""
 
-from collections import Counter
 from typing import Any
 
 from skarvin.core.ledger.arrival import Arrival
@@ -28,14 +27,8 @@ def arrival_page(found: Confirmation, data: dict[str, Any]) -> str:
                 for cause, lines in arrival_groups(found)
             ],
             steps=list(arrival_steps(found)),
-            students=_students(found),
+            students=list(found.by_student()),
             reason=reason_of,
             most_students=_MOST_STUDENTS,
         )
     )
-
-
-def _students(found: Confirmation) -> list[tuple[Any, "Counter[Arrival]"]]:
-    """Return each student of the ledger with how many marks were found how."""
-    people = enumerate(found.people)
-    return [(one.student, found.arrivals_of(place)) for place, one in people if one.student]

@@ -162,7 +162,7 @@ def _our_codes(
     """Return the codes of the source's marks: read from the grid, or made."""
     rows = [entry.source.row for entry in entries if entry.source]
     read = [column for column in columns if isinstance(column, Column) and column not in made]
-    cells = _cells(source, rows, [column.index for column in read], book)
+    cells = source.code_cells(book.ours, rows, [column.index for column in read])
     if len(read) == len(columns):
         return CodeTable(cells, len(columns))
     width = len(columns)
@@ -180,17 +180,6 @@ def _made_code(made: Made, row: Row, book: Book) -> int:
     if row in made.unseen:
         return book.unseen(text)
     return book.skipped(text) if row in made.skipped else book.ours.code(text)
-
-
-def _cells(source: Gradebook, rows: Sequence[Row], columns: Sequence[int], book: Book) -> "array[int]":
-    """Return the codes of the cells at `columns` of rows, file after file."""
-    codes = array("H")
-    for file, some in groupby(rows, key=lambda row: row.source):
-        found = book.ours.cells(source.grid_of(file), [row.position for row in some], columns)
-        if codes and codes.typecode != found.typecode:
-            codes, found = widened(codes), widened(found)
-        codes = codes + found if codes else found
-    return codes
 
 
 def _meet_nothing(

@@ -1,32 +1,28 @@
 """Confirms a write: each mark of its ledger, in a fresh export of the target."""
 
-from array import array
 from collections import Counter
-from collections.abc import Container, Iterable, Iterator, Sequence
-from decimal import Decimal
+from collections.abc import Collection, Iterator, Sequence
 from functools import cached_property
-from itertools import chain, islice
+from itertools import chain
 from pathlib import Path
-from typing import NamedTuple, TypeVar
+from typing import NamedTuple
 
 import msgspec
 
 from skarvin.core.findings import Finding, Refused, Row
 from skarvin.core.gradebook import Gradebook, Student
 from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, Use
-from skarvin.core.ledger.arrival import Arrival, ArrivalCause, Found, ItemComparison
-from skarvin.core.ledger.filed import Filed, FiledColumn, FiledRow, FiledStudent
-from skarvin.core.ledger.second_look.claims import Cell
+from skarvin.core.ledger.arrival import Arrival, Found
+from skarvin.core.ledger.codes import CodeTable
+from skarvin.core.ledger.filed import Filed, FiledColumn, FiledStudent
 from skarvin.core.plan.drafting.identifier_proposals import IdentifierProposal
 from skarvin.core.plan.drafting.wishes import NO_WISHES, Wishes
 from skarvin.core.progress import report_progress
 from skarvin.core.students.pairing import Pairing
 from skarvin.core.texts.mark_grammar import is_no_mark
-from skarvin.core.transfer.after_upload.expected import NOTHING, expected_of, wanted
+from skarvin.core.transfer.after_upload.comparing import Met, Person, compare
+from skarvin.core.transfer.after_upload.expected import expected_of, wanted
 from skarvin.core.transfer.after_upload.fresh import LEAST_PAIRED, SAME_COLUMN, FreshItem, read_fresh
-
-_Content = TypeVar("_Content")
-_BLOCK = 1024
 
 
 class ArrivalLine(NamedTuple):
@@ -52,26 +48,6 @@ class ArrivalLine(NamedTuple):
         return self.fresh.row.cell(self.column.index) if self.fresh and self.column else ""
 
 
-class Met(NamedTuple):
-    """What a cell of the fresh export says beside the ledger: what was found, the text that was sent, what is shown.
-
-    `was` is what the form said, and `was_sent` tells a mark that was sent from one that stood there before.
-    """
-
-    found: Found
-    sent: str
-    shown: str
-    was: str
-    was_sent: bool
-
-
-class Person(NamedTuple):
-    """A row of the comparison: a student of the ledger, of the fresh export, or of both."""
-
-    student: FiledStudent | None
-    fresh: Student | None
-
-
 class Confirmation(msgspec.Struct, frozen=True, kw_only=True, dict=True):
     """What was found of a write.
 
@@ -93,7 +69,7 @@ class Confirmation(msgspec.Struct, frozen=True, kw_only=True, dict=True):
     items: tuple[FreshItem, ...]
     people: tuple[Person, ...]
     met: tuple[Met | None, ...]
-    codes: "array[int]"
+    codes: CodeTable
 
     @property
     def lines(self) -> Iterator[ArrivalLine]:
@@ -105,20 +81,19 @@ class Confirmation(msgspec.Struct, frozen=True, kw_only=True, dict=True):
         """Each mark that isn't there as it was sent."""
         return tuple(self._lines({code for code, met in enumerate(self.met) if met and met.found.cause}))
 
-    def _lines(self, wanted: Container[int]) -> Iterator[ArrivalLine]:
-        for position, code in enumerate(self.codes):
-            if code in wanted and (met := self.met[code]):
-                row, place = divmod(position, len(self.items))
-                (student, fresh), one = self.people[row], self.items[place]
+    def _lines(self, wanted: Collection[int]) -> Iterator[ArrivalLine]:
+        for row, place in self.codes.find(wanted) if wanted else ():
+            (student, fresh), one = self.people[row], self.items[place]
+            if met := self.met[self.codes.row(row)[place]]:
                 yield ArrivalLine(student, one.item, *met, fresh, one.column)
 
-    def row(self, position: int) -> "array[int]":
-        """Return the codes of one of the people."""
-        return self.codes[position * len(self.items) : (position + 1) * len(self.items)]
-
-    def arrivals_of(self, position: int) -> "Counter[Arrival]":
-        """Return how many marks of one of the people were found how."""
-        return Counter(met.found.arrival for code in self.row(position) if (met := self.met[code]))
+    def by_student(self) -> Iterator[tuple[FiledStudent, "Counter[Arrival]"]]:
+        """Yield each student of the ledger with how many marks were found how."""
+        arrivals = [met.found.arrival if met else None for met in self.met]
+        for place, one in enumerate(self.people):
+            if one.student:
+                counts = Counter(map(arrivals.__getitem__, self.codes.row(place)))
+                yield one.student, Counter({arrival: count for arrival, count in counts.items() if arrival})
 
     @cached_property
     def counts(self) -> "Counter[Arrival]":
@@ -142,9 +117,9 @@ class Confirmation(msgspec.Struct, frozen=True, kw_only=True, dict=True):
     @cached_property
     def _by_item(self) -> dict[int, tuple["Counter[Arrival]", "Counter[Arrival]"]]:
         found: dict[int, tuple[Counter[Arrival], Counter[Arrival]]] = {}
-        for place, one in enumerate(self.items):
+        for one, counts in zip(self.items, self.codes.count(), strict=True):
             sent, others = found.setdefault(id(one.item), (Counter(), Counter()))
-            for code, count in Counter(self.codes[place :: len(self.items)]).items():
+            for code, count in counts.items():
                 if met := self.met[code]:
                     (sent if met.was_sent else others)[met.found.arrival] += count
         return found
@@ -203,17 +178,17 @@ def confirm(filed: Filed, file: Path, wishes: Wishes = NO_WISHES, least: int = L
     report_progress("reading the ledger")
     fresh = read_fresh(expected_of(filed), file, wishes, least)
     report_progress("comparing the marks")
-    comparison = _Comparison(filed, fresh.book, fresh.items)
-    people = tuple(comparison.people(fresh.pairing))
+    unsure = {row.position for row in _maybe(fresh.pairing)}
+    compared = compare(filed, fresh.book, fresh.pairing, fresh.items, unsure)
     found = Confirmation(
         filed=filed,
         fresh=fresh.book,
         identifier=fresh.identifier,
         pairing=fresh.pairing,
         items=fresh.items,
-        people=people,
-        met=tuple(comparison.met),
-        codes=comparison.codes,
+        people=compared.people,
+        met=compared.met,
+        codes=compared.codes,
     )
     _check_balance(found)
     return found
@@ -226,109 +201,10 @@ def _maybe(pairing: Pairing) -> set[Row]:
     return rows | {waiting.student.row for waiting in pairing.held_target}
 
 
-class _Comparison:
-    """Gives each cell a code for what it says beside the ledger; what two texts make of each other is told once."""
-
-    def __init__(self, filed: Filed, fresh: Gradebook, items: Sequence[FreshItem]) -> None:
-        self._filed, self._fresh, self._items = filed, fresh, items
-        self._places = [one.item.index for one in items]
-        self._rules = _comparisons(filed, fresh, items)
-        self._known: list[dict[tuple[Cell, str], int]] = [{} for _ in items]
-        self._codes: dict[Met | None, int] = {None: 0}
-        self.codes = array("I")
-
-    @property
-    def met(self) -> Iterable[Met | None]:
-        """What each code stands for."""
-        return self._codes
-
-    def people(self, pairing: Pairing) -> Iterator[Person]:
-        """Yield everybody: the ledger's students in the order of the form, then newcomers."""
-        by_position = {pair.target.row.position: pair.source for pair in pairing.pairs}
-        unsure = {row.position for row in _maybe(pairing)}
-        for position, row in enumerate(self._filed, 1):
-            fresh = by_position.get(position)
-            why = ArrivalCause.STUDENT_UNSURE if position in unsure else ArrivalCause.STUDENT_MISSING
-            self.codes.extend(self._there(row, fresh) if fresh else self._missing(row, why))
-            yield Person(row.student, fresh)
-        for student in pairing.source_only:
-            self.codes.extend(self._new(student))
-            yield Person(None, student)
-
-    def _there(self, row: FiledRow, fresh: Student) -> Iterable[int]:
-        """Return the codes of a student who is in the fresh export."""
-        told = [row.cells.get(place, NOTHING) for place in self._places]
-        pairs = list(zip(told, _texts(self._fresh, fresh, self._items), strict=True))
-        for one, rule, known, (cell, text) in zip(self._items, self._rules, self._known, pairs, strict=True):
-            if (cell, text) not in known:
-                is_there = one.column is not None
-                found = rule.compare(cell, text) if is_there else _not_there(cell, ArrivalCause.ITEM_MISSING)
-                known[cell, text] = self._code(cell, text, found)
-        return map(dict.__getitem__, self._known, pairs)
-
-    def _missing(self, row: FiledRow, why: ArrivalCause) -> Iterator[int]:
-        for place in self._places:
-            cell = row.cells.get(place, NOTHING)
-            yield self._code(cell, "", _not_there(cell, why))
-
-    def _new(self, student: Student) -> Iterator[int]:
-        for text in _texts(self._fresh, student, self._items):
-            found = None if is_no_mark(text) else Found(Arrival.EXTRA, ArrivalCause.STUDENT_NEW)
-            yield self._code(NOTHING, text, found)
-
-    def _code(self, cell: Cell, shown: str, found: Found | None) -> int:
-        was_sent = cell.now is not None and not is_no_mark(cell.now)
-        met = Met(found, wanted(cell), shown, cell.was, was_sent) if found else None
-        return self._codes.setdefault(met, len(self._codes))
-
-
-def _comparisons(filed: Filed, fresh: Gradebook, items: Sequence[FreshItem]) -> list[ItemComparison]:
-    """Return what compares the marks of each item, by all texts of it that were sent and that are there."""
-    places = [one.item.index for one in items]
-    told = _counted(([row.cells.get(place, NOTHING) for place in places] for row in filed), len(items))
-    shown = _counted((_texts(fresh, student, items) for student in fresh.students), len(items))
-    return [
-        ItemComparison(
-            _by_text(sent),
-            there,
-            (expected_maximum(one.item), one.column.out_of if one.column else None),
-            is_answer=one.item.heading in filed.questions,
-        )
-        for one, sent, there in zip(items, told, shown, strict=True)
-    ]
-
-
-def _counted(rows: Iterable[Sequence[_Content]], width: int) -> "list[Counter[_Content]]":
-    """Return how often each content stands in each column of rows, which are taken many at a time."""
-    found: list[Counter[_Content]] = [Counter() for _ in range(width)]
-    lines = iter(rows)
-    while block := list(islice(lines, _BLOCK)):
-        for counts, column in zip(found, zip(*block, strict=True), strict=True):
-            counts.update(column)
-    return found
-
-
-def _by_text(cells: "Counter[Cell]") -> "Counter[str]":
-    """Return how often each text must be there."""
-    found: Counter[str] = Counter()
-    for cell, count in cells.items():
-        found[wanted(cell)] += count
-    return found
-
-
-def expected_maximum(item: FiledColumn) -> Decimal | None:
-    """Return the maximum of an item where it was sent to."""
-    return None if item.out_of is None else Decimal(item.out_of)
-
-
 def _texts(fresh: Gradebook, student: Student, items: Sequence[FreshItem]) -> list[str]:
     """Return what a student has of each item in the fresh export; nothing of one that it doesn't have."""
     cells = fresh.cells(student.row)
     return [cells[one.column.index] if one.column and one.column.index < len(cells) else "" for one in items]
-
-
-def _not_there(cell: Cell, why: ArrivalCause) -> Found | None:
-    return None if is_no_mark(wanted(cell)) else Found(Arrival.MISSING, why)
 
 
 def _check_balance(found: Confirmation) -> None:

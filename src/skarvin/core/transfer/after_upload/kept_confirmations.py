@@ -8,6 +8,7 @@ from pathlib import Path
 from skarvin.core.grid.read import fingerprint
 from skarvin.core.grid.save import Delivery
 from skarvin.core.ledger.run_history import CONFIRM, Kept, Run, history_file, keeping, packed, read_runs
+from skarvin.core.transfer.after_upload.comparing import Met
 from skarvin.core.transfer.after_upload.confirming import Confirmation
 from skarvin.core.transfer.after_upload.kept_runs import NOT_SEEN, Record, item_key, seen_from, student_key
 
@@ -16,28 +17,28 @@ def record_confirmation(found: Confirmation, transfer: str, when: str) -> Record
     """Return what is kept of a confirmation."""
     kept: dict[Kept, int] = {Kept("", ""): 0, Kept(NOT_SEEN, ""): 1}
     items = [item_key(one.item) for one in found.items]
-    known: dict[tuple[bool, int], int] = {}
-
-    def code_of(code: int, *, is_seen: bool) -> int:
-        if (is_seen, code) not in known:
-            met = found.met[code]
-            fate = met.found.arrival.value if met and is_seen else NOT_SEEN
-            one = Kept(fate, met.shown.strip(), met.sent.strip()) if met else Kept("" if is_seen else NOT_SEEN, "")
-            known[is_seen, code] = kept.setdefault(one, len(kept))
-        return known[is_seen, code]
-
     there = [one.column is not None for one in found.items]
+    seen = [kept.setdefault(_kept(met, is_seen=True), len(kept)) for met in found.met]
+    unseen: list[int] = []
+    if not all(there) or not all(one.fresh for one in found.people):
+        unseen = [kept.setdefault(_kept(met, is_seen=False), len(kept)) for met in found.met]
     rows = []
     for place, (student, fresh) in enumerate(found.people):
         if student:
-            seen = [fresh is not None and is_there for is_there in there]
-            codes = (code_of(code, is_seen=is_seen) for code, is_seen in zip(found.row(place), seen, strict=True))
+            tables = [seen if fresh and is_there else unseen for is_there in there]
+            codes = [table[code] for table, code in zip(tables, found.codes.row(place), strict=True)]
             rows.append((student, array("I", codes)))
     counts = Counter({arrival.value: count for arrival, count in found.counts.items()})
     files = {"fresh": found.fresh.grid.fingerprint}
     run = Run(CONFIRM, transfer, when, found.filed.digest, files, counts, items, tuple(kept))
     kind = run.kind_of_code
     return Record(run, ((student_key(student), packed(codes, kind)) for student, codes in rows))
+
+
+def _kept(met: Met | None, *, is_seen: bool) -> Kept:
+    if met is None:
+        return Kept("" if is_seen else NOT_SEEN, "")
+    return Kept(met.found.arrival.value if is_seen else NOT_SEEN, met.shown.strip(), met.sent.strip())
 
 
 def file_confirmation(
