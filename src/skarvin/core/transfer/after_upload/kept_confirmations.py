@@ -7,6 +7,7 @@ from pathlib import Path
 
 from skarvin.core.grid.read import fingerprint
 from skarvin.core.grid.save import Delivery
+from skarvin.core.ledger.arrival import Arrival
 from skarvin.core.ledger.run_history import CONFIRM, Kept, Run, history_file, keeping, packed, read_runs
 from skarvin.core.transfer.after_upload.comparing import Met
 from skarvin.core.transfer.after_upload.confirming import Confirmation
@@ -28,7 +29,7 @@ def record_confirmation(found: Confirmation, transfer: str, when: str) -> Record
             tables = [seen if fresh and is_there else unseen for is_there in there]
             codes = [table[code] for table, code in zip(tables, found.codes.row(place), strict=True)]
             rows.append((student, array("I", codes)))
-    counts = Counter({arrival.value: count for arrival, count in found.counts.items()})
+    counts = Counter({arrival.value: found.counts[arrival] for arrival in Arrival if found.counts[arrival]})
     files = {"fresh": found.fresh.grid.fingerprint}
     run = Run(CONFIRM, transfer, when, found.filed.digest, files, counts, items, tuple(kept))
     kind = run.kind_of_code
