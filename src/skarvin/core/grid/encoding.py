@@ -45,6 +45,9 @@ class Encoding(NamedTuple):
         return {"utf-8": "utf-8-sig"}.get(self.codec, "utf-16") if self.mark else self.codec
 
 
+_ASCII, _UTF8 = "plain ASCII", "every byte sequence is valid UTF-8"
+
+
 def decode(data: bytes, file: Path, codec: str | None = None) -> tuple[str, Encoding]:
     """Return the text of a file and how it was encoded: as `codec` says, or as the bytes give away.
 
@@ -54,6 +57,8 @@ def decode(data: bytes, file: Path, codec: str | None = None) -> tuple[str, Enco
         Unreadable: the bytes are no text, not in the encoding named, or in several at once.
     """
     mark = next((mark for mark in _MARKS if data.startswith(mark)), b"")
+    if not codec and not mark and (text := _utf8(data)) is not None:
+        return text, Encoding("utf-8", evidence=_ASCII if text.isascii() else _UTF8)
     encoding = _named(codec, mark, file) if codec else _detect(data, mark, file)
     try:
         text = data[len(mark) :].decode(encoding.codec)
@@ -86,19 +91,25 @@ def _is_usable(codec: str) -> bool:
         return False
 
 
+def _utf8(data: bytes) -> str | None:
+    """Return the text of bytes that are UTF-8, and not every second one of them zero."""
+    try:
+        return None if b"\0" in data[:_SAMPLE] else data.decode()
+    except UnicodeDecodeError:
+        return None
+
+
 def _detect(data: bytes, mark: bytes, file: Path) -> Encoding:
+    """Tell the encoding of bytes that are no UTF-8, or begin with a mark."""
     if mark:
         return Encoding(_MARKS[mark], mark, "it begins with a byte order mark")
     if b"\0" in data[:_SAMPLE]:
         return _utf16(data)
-    if data.isascii():
-        return Encoding("utf-8", evidence="plain ASCII")
     try:
-        data.decode("utf-8")
+        data.decode()
     except UnicodeDecodeError as error:
         _refuse_mixture(data, error.start, file)
-        return _one_byte(data)
-    return Encoding("utf-8", evidence="every byte sequence is valid UTF-8")
+    return _one_byte(data)
 
 
 def _utf16(data: bytes) -> Encoding:
