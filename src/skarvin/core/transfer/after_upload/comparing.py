@@ -10,7 +10,7 @@ from skarvin.core.gradebook import Gradebook, Student
 from skarvin.core.grid.coding import Coding, widened
 from skarvin.core.ledger.arrival import Arrival, ArrivalCause, Found, ItemComparison
 from skarvin.core.ledger.codes import CodeTable, ColumnRun, Meet, decide
-from skarvin.core.ledger.filed import Filed, FiledColumn, FiledRow, FiledStudent
+from skarvin.core.ledger.filed import Filed, FiledColumn, FiledStudent
 from skarvin.core.ledger.second_look.claims import Cell
 from skarvin.core.students.pairing import Pairing
 from skarvin.core.texts.mark_grammar import is_no_mark
@@ -70,33 +70,30 @@ def compare(filed: Filed, fresh: Gradebook, pairing: Pairing, items: Sequence[Fr
         items: where each item stands in the fresh export.
         unsure: the positions of the ledger's students who may be one who isn't confirmed.
     """
-    by_position = {pair.target.row.position: pair.source for pair in pairing.pairs}
-    places, known, codes = [one.item.index for one in items], _Told(), array("I")
-    people = []
-    for position, row in enumerate(filed, 1):
-        codes.extend(map(known.__getitem__, _cells(row, places)))
-        people.append(Person(row.student, by_position.get(position)))
-    for student in pairing.source_only:
-        codes.extend([known[None]] * len(items))
-        people.append(Person(None, student))
-    coding = Coding()
-    columns = [one.column.index for one in items if one.column]
+    people, told, known = _told_of_all(filed, pairing, items)
+    coding, columns = Coding(), [one.column.index for one in items if one.column]
     found = CodeTable(fresh.code_cells(coding, [one.fresh.row for one in people if one.fresh], columns), len(columns))
-    told, comparing = CodeTable(codes, len(items)), _Comparing(list(known), coding)
+    comparing = _Comparing(known, coding)
     runs = comparing.runs(items, filed.questions, told, found)
-    absent = [ArrivalCause.STUDENT_UNSURE if at in unsure else ArrivalCause.STUDENT_MISSING for at in _from_one(people)]
-    why = [ArrivalCause.ITEM_MISSING if one.fresh else cause for one, cause in zip(people, absent, strict=True)]
-    shown = CodeTable(comparing.spread(found, people, items, why), len(items))
+    shown = CodeTable(comparing.spread(found, people, items, unsure), len(items))
     decided = decide(shown, told, runs)
     return Compared(tuple(people), tuple(comparing.met), decided)
 
 
-def _cells(row: FiledRow, places: Sequence[int]) -> list[Cell | None]:
-    return [row.cells.get(place, NOTHING) for place in places]
-
-
-def _from_one(people: Sequence[Person]) -> range:
-    return range(1, len(people) + 1)
+def _told_of_all(
+    filed: Filed, pairing: Pairing, items: Sequence[FreshItem]
+) -> tuple[list[Person], CodeTable, list[Cell | None]]:
+    """Return everybody, a code for each of their items for what the ledger says, and what the codes stand for."""
+    by_position = {pair.target.row.position: pair.source for pair in pairing.pairs}
+    places, known, codes = [one.item.index for one in items], _Told(), array("I")
+    people = []
+    for position, row in enumerate(filed, 1):
+        codes.extend([known[row.cells.get(place, NOTHING)] for place in places])
+        people.append(Person(row.student, by_position.get(position)))
+    for student in pairing.source_only:
+        codes.extend([known[None]] * len(items))
+        people.append(Person(None, student))
+    return people, CodeTable(codes, len(items)), list(known)
 
 
 class _Comparing:
@@ -136,13 +133,14 @@ class _Comparing:
         )
 
     def spread(
-        self, found: CodeTable, people: Sequence[Person], items: Sequence[FreshItem], why: Sequence[ArrivalCause]
+        self, found: CodeTable, people: Sequence[Person], items: Sequence[FreshItem], unsure: set[int]
     ) -> "array[int]":
         """Return for each of the people and each item the code of what is shown, or of why nothing is."""
         places = [place for place, one in enumerate(items) if one.column]
         codes, there, present = array("I"), CodeTable(widened(found.codes), found.width), 0
-        for one, cause in zip(people, why, strict=True):
-            row = array("I", [self._coding.code_for(cause)]) * len(items)
+        for position, one in enumerate(people, 1):
+            why = ArrivalCause.STUDENT_UNSURE if position in unsure else ArrivalCause.STUDENT_MISSING
+            row = array("I", [self._coding.code_for(ArrivalCause.ITEM_MISSING if one.fresh else why)]) * len(items)
             if one.fresh:
                 for place, code in zip(places, there.row(present), strict=True):
                     row[place] = code
