@@ -1,8 +1,11 @@
 """What is asked of earlier writes, and what is found: the words in which both are said."""
 
 from collections.abc import Callable, Mapping
+from functools import cached_property
 from pathlib import Path
 from typing import NamedTuple
+
+import msgspec
 
 from skarvin.core.findings import Finding, Row
 from skarvin.core.gradebook import Student
@@ -27,7 +30,7 @@ class SinceFound(NamedTuple):
 NOTHING_KNOWN = SinceFound()
 
 
-class Asked(NamedTuple):
+class Asked(msgspec.Struct, frozen=True, dict=True):
     """What is asked about: the transfer's file and text, its plan, and both sides."""
 
     file: Path
@@ -35,7 +38,7 @@ class Asked(NamedTuple):
     plan: Plan
     sides: Sides
 
-    @property
+    @cached_property
     def fed(self) -> list[tuple[Column, Rule]]:
         """The form's columns that marks go to, each with its rule."""
         return [(item.target, item.rule) for item in self.sides.items if item.target]
@@ -49,9 +52,10 @@ class Asked(NamedTuple):
         """Tell whether this is the SHA-256 of the form."""
         return self.sides.form.grid.fingerprint == digest
 
-    def cell(self, student: Student, column: Column) -> str:
-        """Return what the form's cell says."""
-        return self.sides.target.text(student.row, column.index).strip()
+    def cells(self, student: Student) -> list[str]:
+        """Return what the form's cells say that marks go to, in the order of these columns; cut out of the row once."""
+        cells = self.sides.target.cells(student.row)
+        return [cells[column.index].strip() if column.index < len(cells) else "" for column, _ in self.fed]
 
 
 Convert = Callable[[str], Texts]

@@ -68,16 +68,17 @@ def _cells(asked: Asked, last: Texts, now: Now, *, is_old: bool = False) -> dict
     Where the form is the one that was filled before, it is old: a mark that replaced one of its own isn't in it.
     """
     found: dict[Row, dict[int, Known]] = {}
+    same: dict[Known, Known] = {}
     for student in asked.students:
         sent, there = last.get(student.row, {}), now.texts.get(student.row, {})
-        for column, rule in asked.fed if sent or there else ():
+        for (column, rule), form in zip(asked.fed, asked.cells(student), strict=True) if sent or there else ():
             text = sent.get(column.index, "")
             comparison = now.comparisons.get(column.index)
-            known = _there((asked.cell(student, column), text), there.get(column.index), rule, comparison)
-            form = asked.cell(student, column)
+            known = _there((form, text), there.get(column.index), rule, comparison)
             is_stale = is_old and column.index not in there and not is_no_mark(form) and not _is_one(form, text, rule)
             if text or known is not None:
-                found.setdefault(student.row, {})[column.index] = Known(text, known, is_stale=bool(text) and is_stale)
+                one = Known(text, known, is_stale=bool(text) and is_stale)
+                found.setdefault(student.row, {})[column.index] = same.setdefault(one, one)
     return found
 
 
@@ -173,15 +174,14 @@ def _by_keys(asked: Asked, sent: Mapping[str, Mapping[ItemKey, str]]) -> Texts:
     """Return texts that are known by identifier and heading, by the form's rows and columns."""
     comparable = {key.casefold(): texts for key, texts in sent.items()}
     found: dict[Row, dict[int, str]] = {}
+    keys = [(column.index, item_key(column)) for column, _ in asked.fed]
     for student in asked.students:
         texts = comparable.get(student_key(student).casefold(), {})
         by_heading = {key.heading: text for key, text in texts.items()}
         is_plain = len(by_heading) == len(texts)
-        for column, _ in asked.fed if texts else ():
-            key = item_key(column)
-            text = by_heading.get(key.heading, "") if is_plain else texts.get(key, "")
-            if text:
-                found.setdefault(student.row, {})[column.index] = text
+        told = ((at, by_heading.get(key.heading, "") if is_plain else texts.get(key, "")) for at, key in keys)
+        if there := {at: text for at, text in told if text}:
+            found[student.row] = there
     return found
 
 
@@ -245,7 +245,7 @@ def _form_says_nothing(asked: Asked, run: Run) -> bool:
 
 
 def _is_blank(asked: Asked) -> bool:
-    return all(is_no_mark(asked.cell(student, column)) for student in asked.students for column, _ in asked.fed)
+    return all(is_no_mark(text) for student in asked.students for text in asked.cells(student))
 
 
 def _seen(asked: Asked, run: Run, marks: Mapping[str, Sequence[Kept]]) -> Texts:
@@ -272,9 +272,9 @@ def _arrived(asked: Asked, run: Run, marks: Mapping[str, Sequence[Kept]], now: N
     for student in asked.students:
         texts = sent.get(student.row, {})
         there = None if now is None else now.texts.get(student.row, {})
-        for column, rule in asked.fed if texts else ():
+        for (column, rule), form in zip(asked.fed, asked.cells(student), strict=True) if texts else ():
             text = texts.get(column.index)
-            shown = asked.cell(student, column) if there is None else there.get(column.index, "")
+            shown = form if there is None else there.get(column.index, "")
             comparison = now.comparisons.get(column.index) if now else None
             is_one = comparison.is_same if comparison else partial(_is_one, rule=rule)
             count += bool(text) and not is_no_mark(shown) and is_one(text or "", shown)
