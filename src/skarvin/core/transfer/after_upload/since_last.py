@@ -34,13 +34,11 @@ def check_stale(asked: Asked, ledger: Ledger) -> None:
         Refused: there are such cells.
     """
     width = len(ledger.fed)
-    stale = [code for code, outcome in enumerate(ledger.outcomes) if outcome.there is not None or _is_stale(outcome)]
-    if not stale:
-        return
+    undoing = {code for code, outcome in enumerate(ledger.outcomes) if _undoes(outcome)}
     cells = [
         ledger.entries[row].target.row.cell(ledger.items[column].target.index)  # type: ignore[union-attr]
-        for row, column in ledger.codes.find(set(stale))
-        if column < width and _undoes(ledger, row, column)
+        for row, column in (ledger.codes.find(undoing) if undoing else ())
+        if column < width
     ]
     if cells:
         name = asked.sides.target.grid.file.name
@@ -53,8 +51,7 @@ def check_stale(asked: Asked, ledger: Ledger) -> None:
         raise Refused(Finding("stale-form", what, Place(asked.file, line=line), mend))
 
 
-def _undoes(ledger: Ledger, row: int, column: int) -> bool:
-    outcome = ledger.outcomes[ledger.codes.row(row)[column]]
+def _undoes(outcome: Outcome) -> bool:
     is_older = not is_no_mark(outcome.was) and outcome.there is not None
     return outcome.written is None and (is_older or _is_stale(outcome))
 

@@ -68,18 +68,30 @@ def _cells(asked: Asked, last: Texts, now: Now, *, is_old: bool = False) -> dict
     Where the form is the one that was filled before, it is old: a mark that replaced one of its own isn't in it.
     """
     found: dict[Row, dict[int, Known]] = {}
-    same: dict[Known, Known] = {}
+    met: dict[tuple[int, str, str, str | None], Known | None] = {}
     for student in asked.students:
         sent, there = last.get(student.row, {}), now.texts.get(student.row, {})
+        mine: dict[int, Known] = {}
         for (column, rule), form in zip(asked.fed, asked.cells(student), strict=True) if sent or there else ():
-            text = sent.get(column.index, "")
-            comparison = now.comparisons.get(column.index)
-            known = _there((form, text), there.get(column.index), rule, comparison)
-            is_stale = is_old and column.index not in there and not is_no_mark(form) and not _is_one(form, text, rule)
-            if text or known is not None:
-                one = Known(text, known, is_stale=bool(text) and is_stale)
-                found.setdefault(student.row, {})[column.index] = same.setdefault(one, one)
+            at = column.index
+            meeting = (at, form, sent.get(at, ""), there.get(at))
+            if meeting not in met:
+                met[meeting] = _known(meeting[1:], rule, now.comparisons.get(at), is_old=is_old)
+            if one := met[meeting]:
+                mine[at] = one
+        if mine:
+            found[student.row] = mine
     return found
+
+
+def _known(
+    met: tuple[str, str, str | None], rule: Rule, comparison: ItemComparison | None, *, is_old: bool
+) -> Known | None:
+    """Return what is known of a cell by what the form says, what was sent, and what the target says now."""
+    form, text, there = met
+    known = _there((form, text), there, rule, comparison)
+    is_stale = is_old and there is None and not is_no_mark(form) and not _is_one(form, text, rule)
+    return Known(text, known, is_stale=bool(text) and is_stale) if text or known is not None else None
 
 
 def _there(known: tuple[str, str], now: str | None, rule: Rule, comparison: ItemComparison | None) -> str | None:
@@ -269,15 +281,18 @@ def _arrived(asked: Asked, run: Run, marks: Mapping[str, Sequence[Kept]], now: N
         },
     )
     count = 0
+    is_there: dict[tuple[int, str, str], bool] = {}
     for student in asked.students:
         texts = sent.get(student.row, {})
         there = None if now is None else now.texts.get(student.row, {})
         for (column, rule), form in zip(asked.fed, asked.cells(student), strict=True) if texts else ():
-            text = texts.get(column.index)
-            shown = form if there is None else there.get(column.index, "")
-            comparison = now.comparisons.get(column.index) if now else None
-            is_one = comparison.is_same if comparison else partial(_is_one, rule=rule)
-            count += bool(text) and not is_no_mark(shown) and is_one(text or "", shown)
+            at = column.index
+            met = (at, texts.get(at, ""), form if there is None else there.get(at, ""))
+            if met not in is_there:
+                comparison = now.comparisons.get(at) if now else None
+                is_one = comparison.is_same if comparison else partial(_is_one, rule=rule)
+                is_there[met] = bool(met[1]) and not is_no_mark(met[2]) and is_one(met[1], met[2])
+            count += is_there[met]
     return count
 
 
