@@ -7,6 +7,8 @@ from pathlib import Path
 import pytest
 
 from conftest import Skarvin, column, edit, lay_out
+from skarvin.core.findings import Row
+from skarvin.core.gradebook import Gradebook
 from skarvin.core.ledger.since import HISTORY
 
 PEOPLE = ("11", "12", "13", "14", "15", "16", "17")
@@ -217,3 +219,29 @@ def test_the_order_of_rows_is_no_matter(uploaded: Path, skarvin: Skarvin, way: s
         order = sorted(rows, key=lambda row: (int(row[:2]) * 7) % 5, reverse=way == "down")
         (uploaded / name).write_text("\n".join([head, *order]) + "\n", encoding="utf-8")
     assert fates(skarvin) == EXPECTED
+
+
+def test_the_form_s_rows_are_not_cut_anew_for_each_item(
+    tmp_path: Path, skarvin: Skarvin, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    cut: dict[int, int] = {}
+    plain_cells = Gradebook.cells
+    for count in (3, 30):
+        items = range(count)
+        told = ",".join(f"Task {item}" for item in items)
+        rows = [f"{one},{','.join(str((place + item) % 10) for item in items)}" for place, one in enumerate(PEOPLE)]
+        blank = "".join(f"{one}{';' * count}\n" for one in PEOPLE)
+        rules = "".join(
+            f'[[item]]\nfrom = "Task {item}"\nto = "Task {item}"\nfrom_out_of = 10\nto_out_of = 10\n' for item in items
+        )
+        lay_out(tmp_path, f"Id,{told}\n" + "\n".join(rows) + "\n", f"Id;{told.replace(',', ';')}\n{blank}", rules)
+        assert skarvin("write", "--replace").code == 0
+        assert skarvin("confirm", "form-import.csv", "--replace").code == 0
+        asked: list[Row] = []
+        with monkeypatch.context() as patch:
+            patch.setattr(
+                Gradebook, "cells", lambda book, row, asked=asked: asked.append(row) or plain_cells(book, row)
+            )
+            assert skarvin("write", "--replace").code == 0
+        cut[count] = len(asked)
+    assert 0 < cut[30] <= cut[3] + len(PEOPLE), "as often for thirty items as for three"
