@@ -157,6 +157,18 @@ def test_the_second_look_in_bulk_finds_whatever_is_wrong_or_leaves_it_to_the_loo
         assert look_again(Files(old, old, new, new), TextReading("utf-8", ",", '"'), claims)[:2] == (3, 2)
 
 
+def test_a_written_file_that_lacks_a_column_of_marks_is_refused_and_breaks_nothing(tmp_path: Path) -> None:
+    form = b"No,A,B,C\n1,,x,\n"
+    outcomes = [{"fate": "sent", "mark": "7", "was": "", "now": "7"}]
+    claims = coded_ledger(tmp_path, form, [["B", "B"], ["D", "D"]], outcomes, [(2, 2, [0, 0])])
+    old, new = tmp_path / "old.csv", tmp_path / "new.csv"
+    old.write_bytes(form)
+    new.write_bytes(b"No,A,B,C\n1,7,x\n")
+    assert BulkLook(",", '"', claims).look(old, new) is None
+    with pytest.raises(Refused):
+        look_again(Files(old, old, new, new), TextReading("utf-8", ",", '"'), claims)
+
+
 @pytest.mark.parametrize("rows", [1, 2, 512])
 def test_a_flipped_bit_is_found_wherever_it_is(tmp_path: Path, rows: int, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr("skarvin.core.ledger.second_look.bulk._BLOCK", rows)

@@ -138,6 +138,8 @@ class Filed:
                 while told and told[0] < position:
                     told = next(rows, None)
                 yield FiledRow(student, told[1] if told and told[0] == position else {})
+            for _ in rows:  # what stands behind the last student may contradict the rest, too
+                pass
 
     def sent_last(self) -> dict[int, dict[int, str]]:
         """Return what each cell was sent, or had as it would have been sent, by row and column (from 0).

@@ -183,7 +183,9 @@ class BulkLook:
 
     def _block(self, old_lines: list[bytes], new_lines: list[bytes], codes: NDArray[np.intp]) -> int | None:
         new = self._cells(new_lines)
-        if new is None or _line_ends(old_lines) != _line_ends(new_lines) or not self._says(new, self._now, codes):
+        if new is None or new.starts.shape[1] <= max(self._columns) or _line_ends(old_lines) != _line_ends(new_lines):
+            return None
+        if not self._says(new, self._now, codes):
             return None
         heads = self._alike.heads(old_lines, codes)
         if heads is None or heads != new.heads(len(self._columns)):
