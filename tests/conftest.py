@@ -149,6 +149,13 @@ def lay_out(folder: Path, export: str, form: str, rules: str) -> None:
     (folder / "transfer.toml").write_text(f"version = 1\n{sides}{rules}", encoding="utf-8")
 
 
+def as_exported(name: str = "form-import.csv") -> str:
+    """Return the name of an export after the upload: what the import file says, not byte for byte."""
+    data = Path(name).read_bytes()
+    Path("exported.csv").write_bytes(data[3:] if data.startswith(b"\xef\xbb\xbf") else b"\xef\xbb\xbf" + data)
+    return "exported.csv"
+
+
 def column(folder: Path, index: int, name: str = "form-import.csv") -> list[str]:
     """Return the cells of a column of the import file below its heading."""
     with (folder / name).open(encoding="utf-8", newline="") as lines:

@@ -137,7 +137,7 @@ def test_the_ledger_balances_and_fingerprints_its_files(drafted: Path, skarvin: 
     assert lofting["moved"] == {"before": {"count": 1, "sum": "73"}, "after": {"count": 1, "sum": "10.95"}}
     assert lofting["target"]["after"] == {"count": 2, "sum": "19.95"}
     assert sum(one["count"] for one in lofting["by_text"]) == 3
-    assert set(data["files"]) == {"transfer", "export", "template", "import"}
+    assert set(data["files"]) == {"transfer", "export", "template", "import", "held"}
     page = (drafted / "report.html").read_text(encoding="utf-8")
     assert data["verdict"] in page
     assert data["files"]["import"]["sha256"] in page

@@ -7,7 +7,7 @@ from pathlib import Path
 import openpyxl
 import pytest
 
-from conftest import Skarvin, edit, lay_out
+from conftest import Skarvin, as_exported, edit, lay_out
 
 EXPORT = "Matrikel,Elev,Knopar,Splits,Svar\n" + "".join(
     f"{number},{name},{knots},{splice},{answer}\n"
@@ -74,14 +74,14 @@ def findings(skarvin: Skarvin, *arguments: str) -> dict[tuple[str, str], tuple[s
 
 
 def test_the_import_file_itself_says_that_everything_arrived(written: Path, skarvin: Skarvin) -> None:
-    run = skarvin("confirm", "form-import.csv")
+    run = skarvin("confirm", as_exported())
     assert run.code == 0
     assert "All 15 marks that were sent have arrived; 1 of 1 mark that stood there before is" in " ".join(
         run.out.split()
     )
     assert "nothing is left to do" in run.out
     for kind in ("html", "json", "csv"):
-        file = written / f"form-import-confirm.{kind}"
+        file = written / f"exported-confirm.{kind}"
         assert file.stat().st_mode & 0o077 == 0
         assert file.stat().st_size > 100
 
@@ -208,7 +208,7 @@ def test_a_ledger_that_is_none_is_refused_with_the_way_on(
     (written / "ledger.json").unlink()
     if content is not None:
         (written / "ledger.json").write_bytes(content)
-    run = skarvin("confirm", "form-import.csv")
+    run = skarvin("confirm", as_exported())
     assert run.code == 3
     assert words in run.err
     assert "--ledger" in run.err
@@ -217,14 +217,14 @@ def test_a_ledger_that_is_none_is_refused_with_the_way_on(
 def test_a_second_confirmation_replaces_the_first_ones_files_only_where_that_is_said(
     written: Path, skarvin: Skarvin
 ) -> None:
-    assert skarvin("confirm", "form-import.csv").code == 0
-    before = (written / "form-import-confirm.json").read_bytes()
-    run = skarvin("confirm", "form-import.csv")
+    assert skarvin("confirm", as_exported()).code == 0
+    before = (written / "exported-confirm.json").read_bytes()
+    run = skarvin("confirm", as_exported())
     assert run.code == 4
     assert "Give --replace" in run.err
-    assert (written / "form-import-confirm.json").read_bytes() == before
-    assert skarvin("confirm", "form-import.csv", "--into", "again").code == 0
-    assert (written / "again" / "form-import-confirm.html").exists()
+    assert (written / "exported-confirm.json").read_bytes() == before
+    assert skarvin("confirm", as_exported(), "--into", "again").code == 0
+    assert (written / "again" / "exported-confirm.html").exists()
 
 
 def test_what_is_missing_can_be_sent_again_alone(written: Path, skarvin: Skarvin) -> None:

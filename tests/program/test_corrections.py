@@ -64,6 +64,7 @@ def fill_in(folder: Path, sign: str = ";", encoding: str = "cp1254", **correctio
 def test_the_list_has_what_a_correction_can_help_and_no_cell_of_it_runs(written: Path) -> None:
     rows = held_of(written)
     assert [(row["Cell"], row["Identifier"], row["Mark"]) for row in rows] == [
+        ("row 5", "0099", ""),
         ("C2", "0007", "1O"),
         ("D3", "0008", "14"),
         ("C4", "0009", "'=1+1"),
@@ -90,7 +91,12 @@ def test_corrections_are_applied_at_the_next_write_in_totals_too_and_stand_in_th
         ("=1+1", "2", {"text": "2", "by": "M. Sá", "why": "letter O; seen on paper"}),
     ]
     assert "seen on paper" in (written / "second" / "report.html").read_text(encoding="utf-8")
-    assert {row["Cell"]: row["Correction"] for row in held_of(written)} == {"D3": "", "C2": "10", "C4": "2"}
+    assert {row["Cell"]: row["Correction"] for row in held_of(written)} == {
+        "row 5": "",
+        "D3": "",
+        "C2": "10",
+        "C4": "2",
+    }
     assert skarvin("write", "--into", "third").code == 1  # a correction lasts
     with (written / "third" / "form-import.csv").open(encoding="utf-8", newline="") as lines:
         assert next(row for row in csv.reader(lines) if row[0] == "0007")[2] == "10"
@@ -101,7 +107,7 @@ def test_a_correction_that_says_neither_who_nor_why_is_refused_with_the_cell(wri
     edit(written / "held.csv", "letter O; seen on paper", "")
     run = skarvin("preview")
     assert run.code == 3
-    assert "held.csv, row 2, column G 'By': a correction needs who made it and why" in run.err
+    assert "held.csv, row 3, column G 'By': a correction needs who made it and why" in run.err
     (written / "held.csv").write_text("Cell;Mark\nC2;9\n", encoding="utf-8")
     run = skarvin("write", "--into", "second")
     assert run.code == 3

@@ -10,7 +10,7 @@ from pathlib import Path
 
 import pytest
 
-from conftest import Skarvin, edit
+from conftest import Skarvin, as_exported, edit
 
 FILES = {
     "klas.csv": "Leerlingnummer;Naam;Toets 1 (/10)\n"
@@ -50,12 +50,12 @@ def test_each_stage_is_told_with_the_next_command(klas: Path, skarvin: Skarvin) 
     assert "changed since: transfer.toml" in skarvin().out
     skarvin("write", "--replace")
     lines = skarvin().out.splitlines()
-    upload = "upload lijst-import.csv, then skarvin confirm FRESH_EXPORT"
-    assert lines[3:5] == ["  nothing held", f"  Next: read the report, {upload}"]
-    assert skarvin("confirm", "lijst-import.csv").code == 0
+    upload = "  Read the report and upload lijst-import.csv; then:"
+    assert lines[3:6] == ["  nothing held", upload, "  Next: skarvin confirm FRESH_EXPORT"]
+    assert skarvin("confirm", as_exported("lijst-import.csv")).code == 0
     lines = skarvin().out.splitlines()
-    assert re.fullmatch(r"  written on .{16}, confirmed on .{16} \(\d+ arrived\)", lines[2])
-    assert lines[4] == "  Next: nothing, until the next export"
+    assert re.fullmatch(r"  written on .{16}, confirmed on .{16} \(3 arrived\)", lines[2])
+    assert lines[4] == "  Nothing is left to do until the next export."
 
 
 def test_what_was_written_elsewhere_is_seen(klas: Path, skarvin: Skarvin) -> None:
@@ -81,9 +81,10 @@ def test_of_a_list_to_type_from_nothing_is_said_to_be_changed(klas: Path, skarvi
     skarvin("draft", "klas.csv", "lijst.csv", "--typing")
     edit(klas / "transfer.toml", 'above = "hold"', 'above = "allow"')
     assert skarvin("write").code == 0
-    assert skarvin().out.splitlines()[3:5] == [
+    assert skarvin().out.splitlines()[3:6] == [
         "  nothing held",
-        "  Next: read the report, type the marks, then skarvin confirm FRESH_EXPORT",
+        "  Read the report and type the marks; then:",
+        "  Next: skarvin confirm FRESH_EXPORT",
     ]
     with (klas / "klas.csv").open("a", encoding="utf-8") as file:
         file.write("51004;Mulder, Fenna;9\n")

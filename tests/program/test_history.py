@@ -9,7 +9,7 @@ from pathlib import Path
 
 import pytest
 
-from conftest import Skarvin, edit, lay_out
+from conftest import Skarvin, as_exported, edit, lay_out
 from skarvin.core.findings import Refused
 from skarvin.core.ledger.run_history import Kept, Run, history_file, keeping, packed, prune, read_marks, read_runs
 from skarvin.core.ledger.since import HISTORY
@@ -29,7 +29,7 @@ def written(tmp_path: Path, skarvin: Skarvin) -> Path:
 def test_a_write_and_its_confirmation_are_kept_without_a_name_and_for_the_owner_alone(
     written: Path, skarvin: Skarvin
 ) -> None:
-    assert skarvin("confirm", "form-import.csv").code == 0
+    assert skarvin("confirm", as_exported()).code == 0
     file = written / HISTORY
     assert file.stat().st_mode & 0o077 == 0
     data = file.read_bytes()
@@ -131,7 +131,7 @@ def test_one_that_is_damaged_or_newer_is_said_and_never_written_over(
     file = written / HISTORY
     damaged(file, kind)
     before = file.read_bytes()
-    for command in (("preview",), ("write", "--into", "new"), ("confirm", "form-import.csv"), ("history",)):
+    for command in (("preview",), ("write", "--into", "new"), ("confirm", as_exported()), ("history",)):
         run = skarvin(*command)
         assert run.code == 4, (command, run)
         assert words in run.err
@@ -188,6 +188,6 @@ def test_students_without_identifiers_are_kept_by_a_fingerprint_of_their_name(tm
     (tmp_path / "transfer.toml").write_text(text + rules, encoding="utf-8")
     assert skarvin("write").code == 0
     assert b"Duarte" not in (tmp_path / HISTORY).read_bytes()
-    assert skarvin("confirm", "form-import.csv").code == 0
+    assert skarvin("confirm", as_exported()).code == 0
     fates = json.loads(skarvin("preview", "--json").out)["fates"]
     assert (fates["sent"], fates["same"]) == (0, 2)

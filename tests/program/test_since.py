@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 
-from conftest import Skarvin, column, edit, lay_out
+from conftest import Skarvin, as_exported, column, edit, lay_out
 from skarvin.core.findings import Row
 from skarvin.core.gradebook import Gradebook
 from skarvin.core.ledger.since import HISTORY
@@ -29,7 +29,7 @@ def uploaded(tmp_path: Path, skarvin: Skarvin) -> Path:
     """Return a folder in which a first write was uploaded and confirmed."""
     lay_out(tmp_path, export_of(FIRST), form_of(("",) * 7), RULES)
     assert skarvin("write").code == 0
-    assert skarvin("confirm", "form-import.csv").code == 0
+    assert skarvin("confirm", as_exported()).code == 0
     return tmp_path
 
 
@@ -132,7 +132,7 @@ def test_a_ledger_that_was_changed_is_refused_with_the_way_on(
     (uploaded / "changed.json").write_text(text, encoding="utf-8")
     with (uploaded / "transfer.toml").open("a", encoding="utf-8") as transfer:
         transfer.write('[since]\nsent_ledger = "changed.json"\n')
-    for run in (skarvin("preview"), skarvin("confirm", "form-import.csv", "--ledger", "changed.json", "--replace")):
+    for run in (skarvin("preview"), skarvin("confirm", as_exported(), "--ledger", "changed.json", "--replace")):
         assert run.code == 3, run
         assert "changed.json" in run.err
         assert "Write again with this version, or name another ledger" in run.err
@@ -159,7 +159,7 @@ def test_a_confirmation_that_found_nothing_of_a_write_does_not_make_it_uploaded(
     (uploaded / "today.csv").write_text(form_of(FIRST), encoding="utf-8")
     edit(uploaded / "transfer.toml", '"form.csv"', '"today.csv"')
     assert skarvin("write", "--into", "second").code == 0
-    assert skarvin("confirm", "form-import.csv", "--replace").code == 1
+    assert skarvin("confirm", as_exported(), "--replace").code == 1
     found = fates(skarvin)
     assert (found["12"], found["17"], found["11"]) == (("changed", ""), ("sent", ""), ("same", ""))
 
@@ -236,7 +236,7 @@ def test_the_form_s_rows_are_not_cut_anew_for_each_item(
         )
         lay_out(tmp_path, f"Id,{told}\n" + "\n".join(rows) + "\n", f"Id;{told.replace(',', ';')}\n{blank}", rules)
         assert skarvin("write", "--replace").code == 0
-        assert skarvin("confirm", "form-import.csv", "--replace").code == 0
+        assert skarvin("confirm", as_exported(), "--replace").code == 0
         asked: list[Row] = []
         with monkeypatch.context() as patch:
             patch.setattr(

@@ -109,7 +109,7 @@ def test_preview_says_first_and_last_what_matters_and_counts_nothing_twice(skarv
     assert decide in last
     assert "1 student to confirm: skarvin students --decide" in last
     assert '1 mark (C3): above = "allow" or "cap"' in last
-    assert last.endswith("skarvin write as it is, without what is held")
+    assert last.endswith("Decide and preview again; or go on without what is held. Next: skarvin write")
 
 
 def test_each_next_step_names_the_line_of_the_transfer_that_rules_it(told: Path, skarvin: Skarvin) -> None:

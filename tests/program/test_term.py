@@ -76,7 +76,7 @@ def test_a_term_is_confirmed_by_one_export_of_the_school_or_by_one_for_each_clas
     fresh = term.parent / "fresh"
     fresh.mkdir()
     for name in NAMES[:2]:
-        (fresh / f"{name}.csv").write_bytes((term / name / "form-import.csv").read_bytes())
+        (fresh / f"{name}.csv").write_bytes(b"\xef\xbb\xbf" + (term / name / "form-import.csv").read_bytes())
     run = skarvin("confirm", "fresh", "--transfer", "term")
     assert run.code == 3
     assert "no file in fresh for 10 c. Name one 10 c" in " ".join(run.out.split())

@@ -149,9 +149,7 @@ def met(cell: str, text: str, rules: ItemRules, existing: str) -> tuple[str, str
     return MOVED, text
 
 
-def counting(  # noqa: PLR0911 - a way out for each rule
-    texts: Sequence[str], days: Sequence[str], rules: ItemRules, case: Case
-) -> int | None:
+def counting(texts: Sequence[str], days: Sequence[str], rules: ItemRules, case: Case) -> int | None:
     """Return which of a student's rows counts for an item; None where a person must say."""
     kinds = [read(text, rules).kind for text in texts]
     filled = [place for place, kind in enumerate(kinds) if kind != "blank"]
@@ -177,13 +175,13 @@ def counting(  # noqa: PLR0911 - a way out for each rule
         mark.number if mark.kind == "number" else texts[place].strip()
         for place, mark in zip(filled, marks, strict=True)
     }
-    if case.repeated == "first":
-        return filled[0]
+    is_known = len(set(days)) == len(days)
+    in_time = sorted(filled, key=lambda place: days[place]) if is_known else filled
     if case.repeated == "highest":
-        return max(filled, key=lambda place: (rank(place), -place))
-    if case.repeated == "latest" and len(set(days)) == len(days):
-        return max(filled, key=lambda place: days[place])
-    return filled[0] if case.repeated != "hold" and len(said) == 1 else None
+        return max(in_time, key=lambda place: (rank(place), -in_time.index(place)))
+    if case.repeated in {"first", "latest"} and is_known:
+        return in_time[0 if case.repeated == "first" else -1]
+    return in_time[0] if case.repeated != "hold" and len(said) == 1 else None
 
 
 def item_cell(

@@ -67,12 +67,16 @@ def cases(draw: st.DrawFn) -> Case:
     )
 
 
+SEVERAL = 'repeated_by = "F"\nstatus_beside_mark = "{beside}"\n'
+
+
 def item(source: str, target: str, one: ItemRules) -> str:
     lines = [
         f'[[item]]\nfrom = "{source}"\nto = "{target}"\nany_column = true',
         f"from_out_of = {one.from_out_of}\nto_out_of = {one.to_out_of}\nrescale = {str(one.rescale).lower()}",
         f'decimals = {one.decimals}\nrounding = "{one.rounding}"\nabove = "{one.above}"\nblank = "{one.blank}"',
-        f'blank_code = "NA"\ndash = "{one.dash}"\nexisting = "{one.existing}"\nto_behind = "{one.behind}"',
+        f'blank_code = "{"NA" if one.blank == "code" else ""}"',
+        f'dash = "{one.dash}"\nexisting = "{one.existing}"\nto_behind = "{one.behind}"',
         f'to_decimal_separator = "{"," if one.comma else "."}"\n',
     ]
     return "\n".join(lines)
@@ -91,8 +95,8 @@ def written_out(case: Case, folder: Path) -> Path:
     total = f'[[total]]\nname = "Both"\nformula = "{case.formula}"\nmissing = "{case.missing}"\n'
     crews = ", ".join(f'"{crew}"' for crew in case.crews)
     (folder / "transfer.toml").write_text(
-        f'version = 1\n{sides}[students]\nleast_paired = 0\nrepeated = "{case.repeated}"\nrepeated_by = "F"\n'
-        f'status_beside_mark = "{case.beside}"\n'
+        f'version = 1\n{sides}[students]\nleast_paired = 0\nrepeated = "{case.repeated}"\n'
+        f"{SEVERAL.format(beside=case.beside) if case.repeated != 'hold' else ''}"
         '[statuses]\nabsent = "ABS"\nexempt = ""\nlate = 0\n[categories]\nboth = ["C", "D"]\n'
         f"{total}{item('C', 'B', case.items[0])}{item('D', 'C', case.items[1])}"
         f'[[item]]\nfrom = "Both"\nto = "D"\nany_column = true\ndecimals = {case.total_decimals}\n'

@@ -35,8 +35,10 @@ def write(file: Path, folder: str) -> tuple[Settled, Path]:
     return settled, outputs.imports[0]
 
 
-def confirmed(file: Path, fresh: Path, ledger: Path) -> Confirmation:
-    found = confirm(read_filed(ledger), fresh, least=0)
+def confirmed(file: Path, written: Path, ledger: Path) -> Confirmation:
+    fresh = written.with_name("fresh.csv")
+    fresh.write_bytes(written.read_bytes())
+    found = confirm(read_filed(ledger), fresh, least=0, is_identical_meant=True)
     file_confirmation(found, {ledger.with_name("page.html"): b"page"}, file, NOW, replace_existing=False)
     return found
 

@@ -7,8 +7,9 @@ from typing import Any
 
 import click
 
-from skarvin.cli.draft_missing import check_draft, draft_missing, next_command
+from skarvin.cli.draft_missing import check_draft, draft_missing, next_commands
 from skarvin.cli.draft_options import told_of
+from skarvin.cli.next_command import command_line, next_line
 from skarvin.cli.output import (
     PATH,
     heading,
@@ -66,6 +67,9 @@ _MARK_HEADS = (
 @click.option("--heading-row", type=click.IntRange(0), help="The row with the headings; 0: there is none.")
 @click.option("--layout", help="A layout of yours by which it is read. [default: one that fits]")
 @reading_options
+@click.option(
+    "--identical", is_flag=True, help="Take it for the target's, though it is another file of the job byte for byte."
+)
 @click.option("--into", type=PATH, help="The folder for the new files. [default: the ledger's folder]")
 @click.option("--replace", is_flag=True, help="Replace files of the same names.")
 @click.option(
@@ -82,6 +86,7 @@ def command(  # noqa: PLR0913 - the options of a command
     fresh: Path,
     transfer: Path,
     ledger: Path | None,
+    identical: bool,
     into: Path | None,
     replace: bool,
     again: Path | None,
@@ -107,7 +112,7 @@ def command(  # noqa: PLR0913 - the options of a command
     least = plan.students.minimum_paired_percent if plan else 50
     with progress_line():
         filed = read_filed(file)
-        found = confirm(filed, fresh, _wishes(options, transfer), least)
+        found = confirm(filed, fresh, _wishes(options, transfer), least, is_identical_meant=identical)
     when = datetime.now().astimezone().isoformat(timespec="seconds")
     with masking(Masker(found.identities) if is_masked else None):
         data = hidden_data(arrival_data(found, when))
@@ -117,9 +122,9 @@ def command(  # noqa: PLR0913 - the options of a command
         if as_json:
             print_json(data)
         else:
-            echo(_text(found, outputs, None if show_all else _SHORT))
+            echo(_text(found, outputs, None if show_all else _SHORT, transfer))
             if again:
-                echo(f"\nDrafted  {again}\n{heading('Next')}: {next_command(again, transfer)}")
+                echo(f"\nDrafted  {again}\n{next_commands(again, transfer)}")
     return int(not found.is_all_there)
 
 
@@ -182,7 +187,7 @@ def _write(found: Confirmation, data: dict[str, Any], transfer: Path, folder: Pa
     return list(contents)
 
 
-def _text(found: Confirmation, outputs: Sequence[Path], most: int | None) -> str:
+def _text(found: Confirmation, outputs: Sequence[Path], most: int | None, transfer: Path) -> str:
     filed = found.filed
     groups = [part for cause, lines in arrival_groups(found) for part in _group(cause, lines, most)]
     steps = [wrap(str(step), 2) for step in arrival_steps(found)]
@@ -201,10 +206,14 @@ def _text(found: Confirmation, outputs: Sequence[Path], most: int | None) -> str
         *(f"{kind:<8} {path}" for kind, path in zip(kinds, outputs, strict=True)),
         "",
     ]
+    if found.origin and found.origin.mend:
+        steps.append(wrap(found.origin.mend, 2))
     if steps:
         parts += [heading("To do"), *steps]
-    else:
-        parts.append(f"{heading('Next')}: file the report; nothing is left to do.")
+    elif filed.to_decide and found.is_all_there:
+        parts += [warning(wrap(filed.to_decide)), next_line(command_line("preview", transfer))]
+    elif found.is_all_there:
+        parts.append("File the report; nothing is left to do.")
     return "\n".join(part for index, part in enumerate(parts) if part or (index and parts[index - 1]))
 
 

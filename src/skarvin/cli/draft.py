@@ -11,6 +11,7 @@ from msgspec.structs import replace
 
 from skarvin.cli.at_keyboard import may_ask
 from skarvin.cli.draft_options import draft_options, told_of
+from skarvin.cli.next_command import command_line, next_line
 from skarvin.cli.output import PATH, heading, library, tidy, transfer_option
 from skarvin.cli.progress_line import progress_line
 from skarvin.cli.reading_options import quotes_of, read_as, reading_options
@@ -79,7 +80,9 @@ def command(
 
         ask_open(transfer, _candidates(proposal))
     where = _where_open(transfer) if proposal.open_points else ""
-    echo(f"Next: answer{where}, then skarvin preview" if where else "Next: skarvin preview")
+    if where:
+        echo(f"Answer what is open{where}.")
+    echo(next_line(command_line("preview", transfer)))
 
 
 def _wishes(options: Mapping[str, Any], transfer: Path) -> Wishes:
@@ -101,12 +104,24 @@ def _wishes(options: Mapping[str, Any], transfer: Path) -> Wishes:
         key=options["key"],
         pair=options["pair"],
         items=options["item"],
-        statuses=options["status"],
+        statuses=_with_sign(options["status"], "--status", "WORD=CODE"),
         missing_maximum=_missing(options["missing_maximum"]),
         is_sample=options["is_sample"],
         heading=options["new_heading"],
         is_typed=options["is_typed"],
     )
+
+
+def _with_sign(given: tuple[str, ...], option: str, form: str) -> tuple[str, ...]:
+    """Return what was given to an option.
+
+    Raises:
+        Misused: one lacks its sign, or has nothing in front of it.
+    """
+    for text in given:
+        if not text.rpartition("=")[0].strip():
+            raise Misused(Finding("no-sign", f"{option} '{text}' isn't {form}", None, f"Write {option} '{form}'."))
+    return given
 
 
 def _missing(text: str) -> str:
@@ -121,8 +136,12 @@ def _maxima(given: tuple[str, ...]) -> Maxima:
     for text in given:
         name, _, number = text.rpartition("=")
         maximum = _maximum(number)
-        if name:
+        if name.strip():
             single[name] = maximum
+        elif "=" in text:
+            raise Misused(
+                Finding("no-name", f"'{text}' names no item in front of its =", None, "Write HEADING=NUMBER.")
+            )
         else:
             every = maximum
     return Maxima(every, single)

@@ -3,6 +3,7 @@
 import os
 from pathlib import Path
 
+from skarvin.cli.next_command import command_line, next_line
 from skarvin.core.findings import Finding, Misused
 from skarvin.core.grid.save import Delivery
 from skarvin.core.ledger.arrival import Arrival
@@ -54,7 +55,7 @@ def _relative(file: Path, folder: Path) -> str:
     return Path(os.path.relpath(file, folder)).as_posix()
 
 
-def next_command(again: Path, transfer: Path) -> str:
-    """Return what is to be done with the drafted transfer."""
-    where = f"--transfer {again}"
-    return f"skarvin preview {where}, then skarvin write {where} --into {transfer.parent / again.stem}"
+def next_commands(again: Path, transfer: Path) -> str:
+    """Return the commands for the drafted transfer, the next one last."""
+    then = command_line("write", again, "--into", transfer.parent / again.stem)
+    return f"Then: {then}\n{next_line(command_line('preview', again))}"

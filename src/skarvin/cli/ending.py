@@ -1,32 +1,35 @@
 """The last lines of `preview` and `write`: the verdict, what to decide and how, and the next command."""
 
-from skarvin.cli.output import heading, warning
+from skarvin.cli.next_command import FRESH, command_line, next_line
+from skarvin.cli.output import warning
 from skarvin.cli.table import wrap
+from skarvin.core.findings import listing
+from skarvin.core.transfer.outputs import Outputs
 from skarvin.core.transfer.settling import Settled
 from skarvin.reports.next_steps import next_steps
 from skarvin.reports.verdict import to_decide, verdict
 
 
-def format_end(settled: Settled, *, is_written: bool, is_typed: bool = False) -> list[str]:
+def format_end(settled: Settled, outputs: Outputs, *, is_written: bool) -> list[str]:
     """Return the last lines; of a write without the verdict, which stands on the same screen."""
-    where = "" if settled.file.name == "transfer.toml" else f" --transfer {settled.file.name}"
     steps = next_steps(settled)
-    parts = ["", "Nothing was written. " + verdict(settled, is_written=False)] if not is_written else []
-    parts = [part and wrap(part) for part in parts]
+    parts = [] if is_written else ["", wrap("Nothing was written. " + verdict(settled, is_written=False))]
     if steps:
         parts += ["", warning(wrap(to_decide(settled)))]
         parts += [wrap(str(step), 2) for step in steps]
-    if not is_written:
-        after = ", then again skarvin preview; or" if steps else ""
-        done = " as it is, without what is held" if steps else ""
-        parts += [
-            "",
-            wrap(f"{heading('Next')}: " + (f"decide{after} " if steps else "") + f"skarvin write{where}{done}"),
-        ]
-    else:
-        upload = "type the marks" if is_typed else "upload the import file"
-        parts += [
-            "",
-            wrap(f"{heading('Next')}: read the report, then {upload}; then skarvin confirm FRESH_EXPORT{where}"),
-        ]
-    return parts
+    return [*parts, "", *(_after_write(settled, outputs) if is_written else _after_preview(settled, outputs))]
+
+
+def _after_preview(settled: Settled, outputs: Outputs) -> list[str]:
+    decide = ["Decide and preview again; or go on without what is held."] if next_steps(settled) else []
+    replace = ["--replace"] if any(path.exists() for path in outputs) else []
+    return [*decide, next_line(command_line("write", settled.file, *replace))]
+
+
+def _after_write(settled: Settled, outputs: Outputs) -> list[str]:
+    named = listing([path.name for path in outputs.imports], 3)
+    upload = "type the marks" if outputs.typed else f"upload {named}"
+    return [
+        wrap(f"Read the report, {upload}, and export the class from the target anew."),
+        next_line(command_line("confirm", settled.file, FRESH)),
+    ]

@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from pathlib import Path
 
+from skarvin.cli.next_command import FRESH, command_line, next_line
 from skarvin.cli.output import heading, more, tidy, warning
 from skarvin.cli.table import wrap
 from skarvin.core.findings import counted, listing
@@ -25,10 +26,11 @@ def format_folder(folder: Path) -> str:
 
 def _lines(folder: Path, state: TransferState) -> Sequence[str]:
     name = str(state.file.relative_to(folder))
-    option = "" if name == "transfer.toml" else f" --transfer {_quoted(name)}"
     moves = f"{', '.join(state.exports)} -> {state.form}" if state.form else ""
     at = state.when[:16].replace("T", " ")
-    said = [f"  {heading('Next')}: {_next(state, option)}", ""]
+    *before, command = _next(state, Path(name))
+    said = [*(wrap(line, 2) for line in before), f"  {next_line(command)}" if command else "", ""]
+    said = said if command else [*said[:-2], ""]
     match state.stage:
         case Stage.UNREADABLE:
             return [heading(name), warning(wrap(f"{state.finding}", 2)), *said]
@@ -44,25 +46,21 @@ def _lines(folder: Path, state: TransferState) -> Sequence[str]:
             return [heading(name), wrap(moves, 2), wrap(f"written on {at}, {_confirmed(state)}", 2), *decide, *said]
 
 
-def _next(state: TransferState, option: str) -> str:
-    """Return the next command, or the next thing to do."""
-    match state.stage:
-        case Stage.UNREADABLE:
-            return f"mend that, then skarvin preview{option}"
-        case Stage.WRITTEN:
-            return _next_of_written(state, option)
-        case _:
-            return f"skarvin preview{option}"
-
-
-def _next_of_written(state: TransferState, option: str) -> str:
-    """Return what comes after a write: a decision, the upload, its confirmation."""
-    decide = f"skarvin preview{option} says how to decide" if state.to_decide else ""
+def _next(state: TransferState, file: Path) -> Sequence[str]:
+    """Return what to do, and last the next command; none where nothing is to be done."""
+    preview = command_line("preview", file)
+    if state.stage is Stage.UNREADABLE:
+        return ["Mend that first.", preview]
+    if state.stage is not Stage.WRITTEN:
+        return [preview]
     if state.confirmed:
-        return decide or "nothing, until the next export"
-    upload = f"upload {listing(state.imports)}" if state.imports else "type the marks"
-    after = f"{upload}, then skarvin confirm FRESH_EXPORT{option}"
-    return f"{decide}; or {after}" if decide else f"read the report, {after}"
+        if not state.is_all_there:
+            again = "Not every mark has arrived: do what the confirmation says, and export the class anew; then:"
+            return [again, command_line("confirm", file, FRESH)]
+        return [preview] if state.to_decide else ["Nothing is left to do until the next export.", ""]
+    done = f"upload {listing(state.imports)}" if state.imports else "type the marks"
+    decide = [f"{preview} says how to decide; or go on without what is held."] if state.to_decide else []
+    return [*decide, f"Read the report and {done}; then:", command_line("confirm", file, FRESH)]
 
 
 def _confirmed(state: TransferState) -> str:
@@ -71,7 +69,3 @@ def _confirmed(state: TransferState) -> str:
         return "not confirmed"
     found = ", ".join(f"{count:,} {what}" for what, count in state.found if count)
     return f"confirmed on {state.confirmed[:16].replace('T', ' ')} ({found})"
-
-
-def _quoted(name: str) -> str:
-    return f'"{name}"' if " " in name else name

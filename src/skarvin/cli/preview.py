@@ -16,7 +16,7 @@ from skarvin.cli.terminal import echo, style
 from skarvin.cli.to_decide import format_to_decide
 from skarvin.core.progress import report_progress
 from skarvin.core.transfer.disagreeing import CONFUSED
-from skarvin.core.transfer.outputs import misfit, outputs_for
+from skarvin.core.transfer.outputs import Outputs, misfit, outputs_for
 from skarvin.core.transfer.settling import Settled, settle_transfer
 from skarvin.reports.data import settled_data
 from skarvin.reports.known_people import masker_of
@@ -57,7 +57,7 @@ def command(transfer: Path, show_all: bool, why: str | None, is_masked: bool, as
         else:
             with progress_line():
                 report_progress("counting what would change")
-                text = _text(settled, None if show_all else SHORT)
+                text = _text(settled, outputs, None if show_all else SHORT)
             echo(text)
     return int(settled.is_anything_held)
 
@@ -91,7 +91,7 @@ def _explain(settled: Settled, asked: str, *, as_json: bool) -> int:
     return int(settled.is_anything_held)
 
 
-def _text(settled: Settled, most: int | None) -> str:
+def _text(settled: Settled, outputs: Outputs, most: int | None) -> str:
     sides = settled.sides
     decide = [
         warning(wrap(to_decide(settled))),
@@ -112,6 +112,6 @@ def _text(settled: Settled, most: int | None) -> str:
         format_students(settled, most),
         *filter(None, [format_marks(settled, most), format_totals(settled, most), format_answers(settled, most)]),
         *filter(None, [format_samples(settled), format_to_decide(settled, most)]),
-        *format_end(settled, is_written=False),
+        *format_end(settled, outputs, is_written=False),
     ]
     return "\n".join(part for index, part in enumerate(parts) if part or (index and parts[index - 1]))

@@ -8,6 +8,7 @@ from typing import Any
 
 import click
 
+from skarvin.cli.next_command import command_line, next_line
 from skarvin.cli.output import PATH, heading, json_option, library, more, print_json, tidy, transfer_option, warning
 from skarvin.cli.progress_line import progress_line
 from skarvin.cli.table import Head, format_table, wrap
@@ -87,8 +88,9 @@ def command(  # noqa: PLR0913 - the options of a command
         if enrich:
             echo(f"\nWritten: {enrich}, the export with {sides.target.told_by} beside each student.")
         if pairing.held:
-            echo("\n" + wrap(f'To confirm: in {file}, in the column "decision"; or with skarvin students --decide'))
-        echo("Next: skarvin preview")
+            decide = command_line("students", transfer, "--decide")
+            echo("\n" + wrap(f'To confirm: in {file}, in the column "decision"; or with {decide}'))
+        echo(next_line(command_line("preview", transfer)))
     return int(bool(pairing.held))
 
 

@@ -15,7 +15,7 @@ from skarvin.cli.table import wrap
 from skarvin.cli.terminal import echo
 from skarvin.core.findings import counted
 from skarvin.core.transfer.carry_out import Written, write_transfer
-from skarvin.core.transfer.corrections import held_file
+from skarvin.core.transfer.held_list import held_file
 from skarvin.core.transfer.outputs import outputs_for
 from skarvin.core.transfer.settling import Settled, settle_transfer
 from skarvin.reports.filing import Filing
@@ -156,6 +156,6 @@ def _text(written: Written) -> str:
         ),
         *(["Feedback     nothing new to hand out"] if settled.plan.feedback and not outputs.bundle else []),
         *(wrap(f"Before the upload: {note.what}.") for note in settled.notes if note.slug in _TO_DO),
-        *format_end(settled, is_written=True, is_typed=bool(outputs.typed)),
+        *format_end(settled, outputs, is_written=True),
     ]
     return "\n".join(part for index, part in enumerate(parts) if part or (index and parts[index - 1]))

@@ -94,7 +94,8 @@ def arrival_verdict(found: Confirmation) -> str:
         parts.append(f"{as_is} as in the import file{_rest(found.others)}")
     if extra := found.counts[Arrival.EXTRA]:
         parts.append(f"{counted(extra, 'mark')} extra")
-    return f"{'; '.join(parts)}."
+    origin = f" {found.origin.what}." if found.origin else ""
+    return f"{'; '.join(parts)}.{origin}"
 
 
 def _expected(counts: "Counter[Arrival]") -> int:

@@ -21,6 +21,7 @@ from skarvin.core.marks.rule import Rule
 from skarvin.core.reasons import Fate
 from skarvin.core.targets.placing import MadeRow
 from skarvin.core.texts.numbers import plain
+from skarvin.core.transfer.held_list import held_file
 from skarvin.core.transfer.import_files import ONE_WHOLE
 from skarvin.core.transfer.settling import Settled
 from skarvin.core.transfer.who_is_who import pairings_file
@@ -85,6 +86,8 @@ def written_data(settled: Settled, when: str, listed: Listed = list) -> Data:
     }
     if settled.decisions_fingerprint:
         files["pairings"] = (pairings_file(settled.file), settled.decisions_fingerprint)
+    if settled.held_list is not None:
+        files["held"] = (held_file(settled.file), fingerprint(settled.held_list))
     for number, book in enumerate(sides.parts[1:], 2):
         files[f"export_{number}"] = (book.grid.file, book.grid.fingerprint)
     files |= {name: (path, fingerprint(read_bytes(path))) for name, path in settled.further_inputs.items()}

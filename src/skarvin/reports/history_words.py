@@ -8,6 +8,7 @@ from typing import Any, NamedTuple
 from skarvin.core.ledger.arrival import Arrival
 from skarvin.core.ledger.run_history import CONFIRM, Kept, Run
 from skarvin.core.reasons import Fate
+from skarvin.core.transfer.after_upload.confirming import AS_BEFORE, NOT_AS_BEFORE
 from skarvin.reports.arrival_data import safe
 from skarvin.reports.masking import identity
 
@@ -35,7 +36,7 @@ def label_of(fate: str) -> str:
 
 def counts_in_words(run: Run) -> str:
     """Return how many marks have each fate, or were found how."""
-    names = [one.value for one in (Arrival if run.kind == CONFIRM else Fate)]
+    names = [*map(str, Arrival), AS_BEFORE, NOT_AS_BEFORE] if run.kind == CONFIRM else [one.value for one in Fate]
     return ", ".join(f"{run.counts[name]:,} {label_of(name)}" for name in names if run.counts.get(name)) or "nothing"
 
 

@@ -214,6 +214,7 @@ class TextGrid(Grid):
             "delimiter": dialect.delimiter,
             "quote": dialect.quote,
             "escape": dialect.escape,
+            "controls": "skipped" if any(note.slug == "controls-skipped" for note in self.notes) else None,
         }
 
 

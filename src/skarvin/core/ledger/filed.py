@@ -83,6 +83,7 @@ class _Ledger(msgspec.Struct, frozen=True):
     target: _Side
     when: str
     answers: _Answers = _Answers()
+    needs_a_person: str = ""
 
 
 class _Schema(msgspec.Struct, frozen=True):
@@ -102,6 +103,7 @@ class Filed:
     Attributes:
         file: the ledger.
         when: when it was written, in ISO 8601.
+        to_decide: what the write left to a person, in a sentence; blank if nothing.
         form: the form's name.
         identifier: the heading of the form's column that tells students apart; blank where names do.
         files: the files that it vouches for, by what they are.
@@ -115,6 +117,7 @@ class Filed:
         self.file = file
         self.digest = hashlib.sha256(data).hexdigest()
         self.when = ledger.when
+        self.to_decide = ledger.needs_a_person
         self.form = ledger.target.file
         self.identifier = ledger.target.identifier
         self.files = ledger.files

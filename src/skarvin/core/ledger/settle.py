@@ -106,7 +106,7 @@ def settle(  # noqa: PLR0913 - the two sides, who is who, what feeds what, and w
     entries, meets = _entries(source, pairing, book)
     columns = [item.target.index for item in fed if item.target]
     ours = _our_codes(source, entries, [item.source for item in (*fed, *rest)], made, book)
-    _correct(ours, entries, fed, since.corrections, book)
+    _correct(source, (ours, entries, fed), since.corrections, book)
     theirs = CodeTable(_met(form, entries, columns, meets, len(rest), book), ours.width)
     _know(theirs, entries, columns, since, book)
     places = {item.source: place for place, item in enumerate(fed)}
@@ -126,15 +126,20 @@ def settle(  # noqa: PLR0913 - the two sides, who is who, what feeds what, and w
 
 
 def _correct(
-    ours: CodeTable, entries: Sequence[Entry], fed: Sequence[MappedItem], corrections: Corrections, book: Book
+    source: Gradebook,
+    table: tuple[CodeTable, Sequence[Entry], Sequence[MappedItem]],
+    corrections: Corrections,
+    book: Book,
 ) -> None:
-    """Put what a person corrected in the place of marks."""
+    """Put what a person corrected in the place of marks; the export's own mark is still told."""
+    ours, entries, fed = table
     for entry in entries if corrections else ():
         mine = corrections.get(entry.source.row, {}) if entry.source else {}
         for place, item in enumerate(fed) if mine else ():
-            if isinstance(item.source, Column) and item.source.index in mine:
-                at = entry.position * ours.width + place
-                ours.put(at, book.corrected(ours.codes[at], mine[item.source.index]))
+            if entry.source and isinstance(item.source, Column) and item.source.index in mine:
+                exported = book.ours.code(source.text(entry.source.row, item.source.index))
+                corrected = book.corrected(exported, mine[item.source.index])
+                ours.put(entry.position * ours.width + place, corrected)
 
 
 def _know(theirs: CodeTable, entries: Sequence[Entry], columns: Sequence[int], since: Since, book: Book) -> None:

@@ -67,25 +67,27 @@ def which_counts(marks: Sequence[RowMark], rule: Rule, several: Several, in_time
         if several.beside_status is not BesideStatus.LIKE_A_MARK:
             is_status = several.beside_status is BesideStatus.STATUS
             asked = tuple(place for place in filled if (place in statuses) is is_status)
-    place, why = _chosen(asked, marks, rule, several, in_time)
+    order = asked if in_time is None else [place for place in in_time if place in asked]
+    place, why = _chosen(order, marks, rule, several, is_in_time=in_time is not None)
     return Counting(place, why, filled)
 
 
 def _chosen(
-    asked: Sequence[int], marks: Sequence[RowMark], rule: Rule, several: Several, in_time: Sequence[int] | None
+    asked: Sequence[int], marks: Sequence[RowMark], rule: Rule, several: Several, *, is_in_time: bool
 ) -> tuple[int | None, str]:
+    """Return which of the marks that are asked counts; they stand in the order of time, if that is known."""
     order = asked if several.equal is Equal.FIRST else asked[::-1]
     if len(asked) == 1:
         return asked[0], "a mark counts before a status" if not rule.is_status(marks[asked[0]].text) else "the status"
-    if several.which is Repeated.FIRST:
+    if several.which is Repeated.FIRST and is_in_time:
         return asked[0], "the first"
     if several.which is Repeated.HIGHEST:
         ranks = {place: _rank(marks[place], rule) for place in order}
         best = max(order, key=lambda place: ranks[place])
         is_shared = sum(1 for rank in ranks.values() if rank == ranks[best]) > 1
         return best, f"the {several.equal.value} of the highest" if is_shared else "the highest"
-    if several.which is Repeated.LATEST and in_time is not None:
-        return next(place for place in reversed(in_time) if place in asked), "the latest"
+    if several.which is Repeated.LATEST and is_in_time:
+        return asked[-1], "the latest"
     if several.which is not Repeated.HOLD and _agree([marks[place] for place in asked], rule):
         return order[0], f"the {several.equal.value} of those that say the same"
     return None, ""

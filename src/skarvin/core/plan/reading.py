@@ -13,6 +13,7 @@ from skarvin.core.grid.file_bytes import read_bytes
 from skarvin.core.grid.read import MOST_CHARACTERS, fingerprint
 from skarvin.core.plan.lines import find_line
 from skarvin.core.plan.messages import bad_choice, not_a_plan, not_toml
+from skarvin.core.plan.no_effect import without_effect
 from skarvin.core.plan.plan import NOT_MEANT, OLD_KEYS, OPEN, SAME_MAXIMUM, Plan
 from skarvin.core.texts.numbers import read_number
 from skarvin.core.texts.patterns import pattern
@@ -61,7 +62,7 @@ def read_plan(file: Path) -> PlanFile:
         plan = msgspec.convert(raw, Plan, builtin_types=(Decimal,))
     except msgspec.ValidationError as error:
         raise Unreadable(not_a_plan(file, text, str(error))) from None
-    _check_values(file, text, plan)
+    _check_values(file, text, plan, raw)
     if open_points:
         summary = f"{counted(len(open_points), 'question')} to answer, so nothing was done"
         raise Refused(*open_points, Finding("open", summary))
@@ -234,7 +235,7 @@ def _tables(value: object) -> list[dict[str, Any]]:
     return [one for one in value if isinstance(one, dict)] if isinstance(value, list) else []
 
 
-def _check_values(file: Path, text: str, plan: Plan) -> None:
+def _check_values(file: Path, text: str, plan: Plan, raw: dict[str, Any]) -> None:
     """Refuse values of the right type that can't be meant."""
     found = [*_wrong_counts(plan), *_wrong_maxima(plan), *_wrong_scales(plan), *_wrong_statuses(plan)]
     if len(sent := list(plan.since.sent)) > 1:
@@ -245,6 +246,15 @@ def _check_values(file: Path, text: str, plan: Plan) -> None:
             "bad-value", f"{key}: {what}", Place(file, line=find_line(text, table, key, index)), "Correct the value."
         )
         for table, index, key, what in found
+    ]
+    findings += [
+        Finding(
+            "no-effect",
+            f"{one.key} has no effect here: {one.why}",
+            Place(file, line=find_line(text, one.table, one.key, one.place)),
+            "Take the line away, or write what it was meant for.",
+        )
+        for one in without_effect(plan, raw)
     ]
     if findings:
         raise Unreadable(*findings)

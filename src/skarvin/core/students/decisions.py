@@ -6,6 +6,7 @@ suggestion, an identifier of the target's, `none` for a student who isn't on the
 
 import csv
 import io
+from collections import Counter
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from functools import cached_property
 from pathlib import Path
@@ -21,18 +22,20 @@ from skarvin.core.students.identifiers import IdentifierRule
 from skarvin.core.texts.names import NameKey, name_key
 
 HEADINGS = (
-    *("identifier", "name", "section", "reason"),
+    *("identifier", "name", "section", "row", "reason"),
     *("suggestion 1", "suggestion 2", "suggestion 3", "decision", "decided on"),
 )
 _OLD_REASON = "held because"
 """What the column of reasons was called before."""
+_NEW = frozenset({"row"})
+"""The columns that lists didn't have before."""
 NONE = "none"
 _FORMULA = ("=", "+", "-", "@", "\t", "\r")
 _LATER = frozenset({"", "?", "later"})
 
 
 class Decision(msgspec.Struct, frozen=True):
-    """One row of `pairings.csv`."""
+    """One row of `pairings.csv`; `row` says where the student stood, and tells two apart who are alike otherwise."""
 
     identifier: str
     name: str
@@ -43,6 +46,18 @@ class Decision(msgspec.Struct, frozen=True):
     when: str = ""
     place: Row | None = None
     carried_from: str = ""
+    row: str = ""
+
+    @classmethod
+    def of(cls, student: Student, choice: str = "", place: Row | None = None) -> "Decision":
+        """Return a decision about a student."""
+        who = (student.identifier.strip(), student.name, student.section)
+        return cls(*who, choice=choice, place=place, row=student.row.in_words)
+
+    @property
+    def said(self) -> str:
+        """What was decided, whatever its case."""
+        return self.choice.strip().casefold()
 
     @property
     def key(self) -> tuple[str, NameKey, str]:
@@ -55,19 +70,15 @@ class Decision(msgspec.Struct, frozen=True):
         """Whom the decision is about, in whatever section."""
         return self.key[:2]
 
-    def is_about(self, student: Student) -> bool:
-        """Tell whether this line is about a student: the same identifier, name and section."""
-        return self.key == Decision(student.identifier, student.name, student.section).key
-
     @property
     def is_made(self) -> bool:
         """Whether anything was decided."""
-        return self.choice.strip().casefold() not in _LATER
+        return self.said not in _LATER
 
     @property
     def is_none(self) -> bool:
         """Whether the student isn't on the roster."""
-        return self.choice.strip().casefold() == NONE
+        return self.said == NONE
 
     def find(self, target: "ToChoose") -> Student | None:
         """Return the target student who was chosen; None if there is no such one, or several."""
@@ -120,18 +131,25 @@ class Decisions(msgspec.Struct, frozen=True, dict=True):
     fingerprint: str = ""
 
     def of(self, student: Student) -> Decision | None:
-        """Return what was decided about a student, if anything was: now, or else in an earlier term."""
-        if not self._made and not self._earlier:
+        """Return what was decided about a student, if anything was: now, or else in an earlier term.
+
+        Where several lines are about people who are alike, each is about the row that it names.
+        """
+        if not self._lines and not self._earlier:
             return None
-        about = Decision(student.identifier, student.name, student.section)
-        return self._made.get(about.key) or self._earlier.get(about.person)
+        about = Decision.of(student)
+        same = self._lines.get(about.key, [])
+        if len(same) > 1:
+            exact = [one for one in same if one.row.strip() == about.row and one.is_made]
+            same = exact or [one for one in same if not one.row.strip()]
+        return next((one for one in same if one.is_made), None) or self._earlier.get(about.person)
 
     def unused(self, source: Iterable[Student]) -> list[Decision]:
         """Return the decisions that were made about nobody in the export."""
-        if not self._made:
+        if not self._lines:
             return []
-        there = {Decision(student.identifier, student.name, student.section).key for student in source}
-        return [decision for key, decision in self._made.items() if key not in there]
+        there = {Decision.of(student).key for student in source}
+        return [one for key, same in self._lines.items() for one in same if one.is_made and key not in there]
 
     @cached_property
     def _earlier(self) -> "dict[tuple[str, NameKey], Decision]":
@@ -139,34 +157,55 @@ class Decisions(msgspec.Struct, frozen=True, dict=True):
         return {one.person: one for one in self.earlier if one.is_made and not one.is_none and one.person != ("", ())}
 
     @cached_property
-    def _made(self) -> "dict[tuple[str, NameKey, str], Decision]":
-        """The decisions that were made, by whom they are about; of several the last."""
-        return {decision.key: decision for decision in self.rows if decision.is_made}
+    def _lines(self) -> "dict[tuple[str, NameKey, str], list[Decision]]":
+        """The lines, by whom they are about."""
+        found: dict[tuple[str, NameKey, str], list[Decision]] = {}
+        for decision in self.rows:
+            found.setdefault(decision.key, []).append(decision)
+        return found
+
+    def _place(self, student: Student, alike: int) -> int | None:
+        """Return which line is a student's, of whose likes there are so many; None if none is."""
+        about = Decision.of(student)
+        same = [place for place, one in enumerate(self.rows) if one.key == about.key]
+        exact = [place for place in same if self.rows[place].row.strip() == about.row]
+        return next(iter(exact or (same if len(same) == 1 and alike == 1 else [])), None)
 
     def with_choice(self, student: Student, choice: str, when: str) -> "Decisions":
         """Return these decisions with one more."""
-        rows = (
-            replace(decision, choice=choice, when=when) if decision.is_about(student) else decision
-            for decision in self.rows
-        )
+        rows = list(self.rows)
+        place = self._place(student, 1)
+        if place is not None:
+            rows[place] = replace(rows[place], choice=choice, when=when)
         return replace(self, rows=tuple(rows))
 
     def with_held(self, held: Iterable[tuple[Student, str, Sequence[Suggestion]]], today: str) -> "Decisions":
-        """Return these decisions with a row for each held student; nothing that was decided is lost."""
-        known = {decision.key: index for index, decision in enumerate(self.rows)}
+        """Return these decisions with a row for each held student; nothing that was decided is lost.
+
+        What was decided of the only one of that name and identifier is of no row any more once there are two.
+        """
         rows = [
             replace(decision, when=today) if decision.is_made and not decision.when.strip() else decision
             for decision in self.rows
         ]
-        for student, reason, suggestions in held:
+        waiting = list(held)
+        alike = Counter(Decision.of(student).key for student, _, _ in waiting)
+        shared = {key for key, count in alike.items() if count > 1 and len(self._lines.get(key, ())) == 1}
+        rows = [replace(one, row="") if one.is_made and one.key in shared else one for one in rows]
+        known = {(one.key, one.row.strip()): place for place, one in enumerate(rows)}
+        for student, reason, suggestions in waiting:
             texts = tuple(f"{suggestion_text(suggestion.target)} | {suggestion.evidence}" for suggestion in suggestions)
-            fresh = Decision(student.identifier.strip(), student.name, student.section, reason, texts)
-            index = known.get(fresh.key)
-            if index is None:
-                known[fresh.key] = len(rows)
+            fresh = replace(Decision.of(student), reason=reason, suggestions=texts)
+            place = known.get((fresh.key, fresh.row))
+            same = self._lines.get(fresh.key, [])
+            if place is None and len(same) == 1 and alike[fresh.key] == 1:
+                place = known[fresh.key, same[0].row.strip()]
+            if place is None:
                 rows.append(fresh)
-            elif not rows[index].is_made:
-                rows[index] = fresh
+            elif not rows[place].is_made:
+                rows[place] = fresh
+            else:
+                rows[place] = replace(rows[place], row=fresh.row)
         return replace(self, rows=tuple(rows))
 
 
@@ -186,11 +225,11 @@ def read_decisions(file: Path) -> Decisions:
     grid = read_grid(file, ReadAs(is_rfc_4180=True))
     heads = [text.strip().casefold() for text in grid.cells(0)]
     heads = ["reason" if head == _OLD_REASON else head for head in heads]
-    missing = [heading for heading in HEADINGS if heading not in heads]
+    missing = [heading for heading in HEADINGS if heading not in heads and heading not in _NEW]
     if missing:
         mend = "Put the headings back as they were; they may stand in any order."
         raise Unreadable(Finding("pairings", f"the column '{missing[0]}' is missing", Place(file, 0), mend))
-    place = {heading: heads.index(heading) for heading in HEADINGS}
+    place = {heading: heads.index(heading) for heading in HEADINGS if heading in heads}
     rows = []
     for position in range(1, len(grid)):
         cells = grid.cells(position)
@@ -201,6 +240,7 @@ def read_decisions(file: Path) -> Decisions:
                 Decision(
                     told["identifier"], told["name"], told["section"], told["reason"],
                     suggestions, told["decision"].removesuffix(".0"), told["decided on"], grid.row(position),
+                    row=told.get("row", ""),
                 )
             )  # fmt: skip
     return Decisions(tuple(rows), fingerprint=grid.fingerprint)
@@ -217,6 +257,7 @@ def decisions_text(decisions: Decisions) -> str:
             decision.identifier,
             decision.name,
             decision.section,
+            decision.row,
             decision.reason,
             *suggestions,
             decision.choice,

@@ -20,7 +20,7 @@ from skarvin.core.ledger.second_look.readers import export_reading_of, reading_o
 from skarvin.core.progress import report_progress
 from skarvin.core.targets.target import WHOLE, Part, Target
 from skarvin.core.transfer.after_upload.kept_runs import record_write, seen_from
-from skarvin.core.transfer.corrections import held_file, held_list
+from skarvin.core.transfer.held_list import held_file
 from skarvin.core.transfer.import_files import ONE_WHOLE
 from skarvin.core.transfer.outputs import Outputs, bundle_of
 from skarvin.core.transfer.settling import Settled
@@ -57,7 +57,7 @@ def write_transfer(settled: Settled, outputs: Outputs, reports: Reports, *, repl
             fault; nothing is left then.
     """
     sides = settled.sides
-    held, marks_held = held_file(settled.file), held_list(settled.file, settled.ledger)
+    held, marks_held = held_file(settled.file), settled.held_list
     with Delivery(replace=replace_existing, inputs=settled.inputs, always=[held]) as delivery:
         delivery.check(*outputs)
         report_progress("writing the import file")

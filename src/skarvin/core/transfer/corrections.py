@@ -1,12 +1,10 @@
-"""Held marks that a person corrects in a list: `held.csv`, which survives being edited in a spreadsheet.
+"""What a person corrected in the list of held marks, found in the export again: marks, and who a student is.
 
-One row a held mark: whose, of which item, the mark, why it is held; who corrects it, why, and in the last column the
-correction. At the next write the correction is taken in place of the mark, as long as the export still says that mark.
+At the next write the correction is taken in place of the mark, as long as the export still says that mark.
 """
 
-import csv
-import io
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Mapping, Sequence
+from itertools import groupby
 from pathlib import Path
 from types import MappingProxyType
 from typing import Any, NamedTuple
@@ -14,39 +12,23 @@ from typing import Any, NamedTuple
 import msgspec
 
 from skarvin.core.findings import Finding, Row, Unreadable
-from skarvin.core.gradebook import Gradebook, Student
-from skarvin.core.grid.read import read_grid
+from skarvin.core.gradebook import Gradebook
 from skarvin.core.layout.columns import Column
-from skarvin.core.ledger.ledger import Ledger, Line
+from skarvin.core.ledger.ledger import MappedItem
 from skarvin.core.ledger.outcomes import Correction
 from skarvin.core.ledger.settle import Corrections
-from skarvin.core.reasons import Fate
-from skarvin.core.texts.names import name_key
-from skarvin.core.texts.unsafe import as_text
+from skarvin.core.students.decisions import Decision, Decisions
+from skarvin.core.transfer.held_list import (
+    HEADINGS,
+    HeldMark,
+    held_file,
+    listed_mark,
+    listed_student,
+    read_held,
+    the_one_meant,
+)
 
-HEADINGS = ("Cell", "Identifier", "Name", "Item", "Mark", "Reason", "By", "Why", "Correction")
 _NO_CORRECTIONS: Corrections = MappingProxyType({})
-
-
-class HeldMark(NamedTuple):
-    """One row of the list; `place` is where it stands there, if it was read."""
-
-    cell: str
-    identifier: str
-    name: str
-    item: str
-    mark: str
-    reason: str
-    by: str = ""
-    why: str = ""
-    correction: str = ""
-    place: Row | None = None
-
-    @property
-    def key(self) -> tuple[object, ...]:
-        """Which mark it is about, in a form that a lost leading zero doesn't change."""
-        who = self.identifier.strip().casefold().lstrip("0") or name_key(self.name)
-        return (who, self.item.strip(), self.mark.strip())
 
 
 class Corrected(NamedTuple):
@@ -68,11 +50,6 @@ class CorrectedGradebook(Gradebook, frozen=True, kw_only=True):
         return cells if not mine else [mine[at].text if at in mine else text for at, text in enumerate(cells)]
 
 
-def held_file(transfer: Path) -> Path:
-    """Return where the held marks of a transfer are listed."""
-    return transfer.with_name("held.csv" if transfer.name == "transfer.toml" else f"{transfer.stem}-held.csv")
-
-
 def with_corrections(book: Gradebook, corrections: Corrections) -> Gradebook:
     """Return a gradebook in which some marks are corrected."""
     if not corrections:
@@ -81,114 +58,126 @@ def with_corrections(book: Gradebook, corrections: Corrections) -> Gradebook:
     return CorrectedGradebook(**parts, corrections=corrections)
 
 
-def read_held(file: Path) -> list[HeldMark]:
-    """Return the rows of a list; none where there is no list.
+class _Cell(NamedTuple):
+    """A cell of the export that has a mark which the list may be about."""
+
+    row: Row
+    column: int
+    listed: HeldMark
+
+
+def find_corrections(held: Sequence[HeldMark], book: Gradebook, items: Sequence[MappedItem]) -> Corrected:
+    """Return which cells of the export are corrected, and tell of corrections whose mark isn't there any more.
 
     Raises:
-        Unreadable: it is no such list, or a correction says neither who made it nor why.
+        Unreadable: two rows of the list say different things of one mark.
     """
-    if not file.exists():
-        return []
-    grid = read_grid(file)
-    if [cell.strip() for cell in grid.cells(0)][: len(HEADINGS)] != list(HEADINGS):
-        columns = ", ".join(HEADINGS)
-        mend = f"Its columns are: {columns}. Put them back, or move the file away: the next write makes it anew."
-        raise Unreadable(Finding("no-held-list", "this isn't a list of held marks", grid.place(0), mend))
-    found = []
-    for position in range(1, len(grid)):
-        cells = [cell.strip().removeprefix("'") for cell in grid.cells(position)]
-        if not any(cells):
-            continue
-        cells += [""] * (len(HEADINGS) - len(cells))
-        found.append(HeldMark._make([*cells[: len(HEADINGS)], grid.row(position)]))
-    faults = [
-        Finding(
-            "no-reason-given",
-            "a correction needs who made it and why",
-            one.place.place(HEADINGS.index("By"), "By") if one.place else None,
-            'Fill in the columns "By" and "Why".',
-        )
-        for one in found
-        if one.correction and not (one.by and one.why)
-    ]
-    if faults:
-        raise Unreadable(*faults)
-    return found
-
-
-def find_corrections(held: Sequence[HeldMark], book: Gradebook, columns: Iterable[Column]) -> Corrected:
-    """Return which cells of the export are corrected, and tell of corrections whose mark isn't there any more."""
-    wanted = {one.key: one for one in held if one.correction}
+    wanted = [one for one in held if one.correction and not one.is_of_student]
     if not wanted:
         return Corrected()
-    by_item = {item: [one for one in wanted.values() if one.item.strip() == item] for _, item, _ in wanted}
+    cells = _cells_meant(wanted, book, items)
     found: dict[Row, dict[int, Correction]] = {}
-    used = set()
-    for column in columns:
-        if column.heading.strip() not in by_item:
+    used: dict[tuple[Row, int], HeldMark] = {}
+    notes, faults = [], []
+    for one in wanted:
+        there = cells.get(one.key, [])
+        meant = the_one_meant(one, [cell.listed for cell in there])
+        if meant is None:
+            notes.append(_not_used(one, [cell.listed.cell for cell in there]))
             continue
-        for student in book.students:
-            key = _held_mark(student, column, book.text(student.row, column.index)).key
-            if one := wanted.get(key):
-                used.add(key)
-                found.setdefault(student.row, {})[column.index] = Correction(one.correction, one.by, one.why)
-    notes = [
-        Finding(
-            "correction-not-used",
-            f"the export no longer has the mark '{one.mark}' in '{one.item}' for this student, so it isn't corrected",
-            one.place.place() if one.place else None,
-        )
-        for key, one in wanted.items()
-        if key not in used
-    ]
+        cell = there[meant]
+        earlier = used.setdefault((cell.row, cell.column), one)
+        if earlier.correction != one.correction:
+            faults.append(_contradicting(one, earlier))
+        found.setdefault(cell.row, {})[cell.column] = Correction(earlier.correction, earlier.by, earlier.why)
+    if faults:
+        raise Unreadable(*faults)
     return Corrected(found, tuple(notes))
 
 
-def _held_mark(student: Student, column: Column, text: str) -> HeldMark:
-    return HeldMark("", student.identifier.strip(), student.name, column.heading.strip(), text.strip(), "")
+def _cells_meant(
+    wanted: Sequence[HeldMark], book: Gradebook, items: Sequence[MappedItem]
+) -> Mapping[tuple[object, ...], list[_Cell]]:
+    """Return the cells of the export that rows of the list may be about, by what tells so."""
+    keys, titles = {one.key for one in wanted}, {one.item.strip() for one in wanted}
+    found: dict[tuple[object, ...], list[_Cell]] = {}
+    for item in items:
+        column = item.source
+        if not isinstance(column, Column) or column.heading.strip() not in titles:
+            continue
+        for student in book.students:
+            listed = listed_mark(student, item, column, book.text(student.row, column.index))
+            if listed.key in keys:
+                found.setdefault(listed.key, []).append(_Cell(student.row, column.index, listed))
+    return found
 
 
-def held_marks(ledger: Ledger) -> Iterator[HeldMark]:
-    """Yield the held marks that a correction can help: those of the export itself, of students who are paired."""
-    for line in ledger.lines([Fate.HELD]):
-        if line.entry.source and line.entry.target and isinstance(line.item.source, Column) and line.outcome.why:
-            yield _listed(line, line.entry.source, line.item.source)
+def _not_used(one: HeldMark, cells: Sequence[str]) -> Finding:
+    what = f"the export no longer has the mark '{one.mark}' in '{one.item}' for this student, so it isn't corrected"
+    if cells:
+        what = f'this may be about {" or ".join(cells)}, so neither is corrected: say which in the column "Cell"'
+    return Finding("correction-not-used", what, one.place.place() if one.place else None)
 
 
-def _listed(line: Line, student: Student, column: Column) -> HeldMark:
-    reason = line.outcome.why.words if line.outcome.why else ""
-    mark = _held_mark(student, column, line.outcome.source)
-    return mark._replace(cell=line.item.cell(student.row), reason=reason)
+def _contradicting(one: HeldMark, earlier: HeldMark) -> Finding:
+    where = str(earlier.place) if earlier.place else "another row"
+    mend = "Leave one of them."
+    place = one.place.place(HEADINGS.index("Correction"), "Correction") if one.place else None
+    what = f"two corrections of one mark: {where} says '{earlier.correction}', and this row '{one.correction}'"
+    return Finding("two-corrections", what, place, mend)
 
 
-def held_list(transfer: Path, ledger: Ledger) -> bytes | None:
-    """Return the list of held marks anew, with the corrections that were made; None where there is nothing to list.
-
-    Raises:
-        Unreadable: what is there is no such list.
-    """
-    before = read_held(held_file(transfer))
-    kept = {one.key: one for one in before if one.correction or one.by or one.why}
-    now = {one.key: one for one in held_marks(ledger)}
-    rows = [kept.get(key, one)._replace(reason=one.reason, cell=one.cell) for key, one in now.items()]
-    rows += [one for key, one in kept.items() if key not in now and one.correction]
-    return _as_text(rows) if rows or before else None
-
-
-def _as_text(rows: Sequence[HeldMark]) -> bytes:
-    text = io.StringIO(newline="")
-    writer = csv.writer(text)
-    writer.writerow(HEADINGS)
-    for one in rows:
-        cells = map(str, one[: len(HEADINGS)])
-        writer.writerow([as_text(cell) for cell in cells])
-    return b"\xef\xbb\xbf" + text.getvalue().encode()
-
-
-def corrections_of(transfer: Path, book: Gradebook, columns: Iterable[Column]) -> Corrected:
+def corrections_of(transfer: Path, book: Gradebook, items: Sequence[MappedItem]) -> Corrected:
     """Return the corrections that a person made in the list beside a transfer.
 
     Raises:
-        Unreadable: what is there is no such list, or a correction says neither who made it nor why.
+        Unreadable: what is there is no such list, a correction says neither who made it nor why, or two contradict.
     """
-    return find_corrections(read_held(held_file(transfer)), book, columns)
+    return find_corrections(read_held(held_file(transfer)), book, items)
+
+
+def with_listed_decisions(transfer: Path, decisions: Decisions, book: Gradebook) -> tuple[Decisions, list[Finding]]:
+    """Return a person's decisions with those that stand in the list of held marks, and what is worth telling.
+
+    Raises:
+        Unreadable: what is there is no such list, or two decisions about one student contradict each other.
+    """
+    wanted = [one for one in read_held(held_file(transfer)) if one.is_of_student and one.correction]
+    if not wanted:
+        return decisions, []
+    by_key: dict[tuple[object, ...], list[int]] = {}
+    people = [listed_student(student) for student in book.students]
+    for at, person in enumerate(people):
+        by_key.setdefault(person.key, []).append(at)
+    made, notes = [], []
+    for one in wanted:
+        places = by_key.get(one.key, [])
+        meant = the_one_meant(one, [people[at] for at in places])
+        if meant is None:
+            what = "this is about nobody in the export" if not places else "this may be about several students"
+            notes.append(Finding("decisions-unused", what, one.place.place() if one.place else None))
+            continue
+        student = book.students[places[meant]]
+        made.append(Decision.of(student, one.correction, one.place))
+    _check_alike([*decisions.rows, *made])
+    return msgspec.structs.replace(decisions, rows=(*decisions.rows, *made)), notes
+
+
+def _check_alike(decisions: Sequence[Decision]) -> None:
+    """Refuse two decisions about one student that say different things."""
+
+    def about(decision: Decision) -> str:
+        return repr((decision.key, decision.row))
+
+    faults = []
+    for _, same in groupby(sorted(filter(lambda one: one.is_made, decisions), key=about), key=about):
+        first, *rest = same
+        faults += [_two_decisions(first, one) for one in rest if one.said != first.said]
+    if faults:
+        raise Unreadable(*faults)
+
+
+def _two_decisions(first: Decision, other: Decision) -> Finding:
+    where = f"{first.place} of {first.place.source.file.name}" if first.place else "another row"
+    what = f"two decisions about one student: {where} says '{first.said}', and this row '{other.said}'"
+    return Finding("two-decisions", what, other.place.place() if other.place else None, "Leave one of them.")

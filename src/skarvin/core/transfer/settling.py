@@ -22,8 +22,9 @@ from skarvin.core.students.pairing import Pairing
 from skarvin.core.texts.numbers import plain
 from skarvin.core.transfer.after_upload.since_known import NOTHING_KNOWN, Asked, SinceFound
 from skarvin.core.transfer.after_upload.since_last import check_stale, find_since
-from skarvin.core.transfer.corrections import corrections_of, held_file, with_corrections
+from skarvin.core.transfer.corrections import corrections_of, with_corrections
 from skarvin.core.transfer.disagreeing import find_disagreeing
+from skarvin.core.transfer.held_list import held_list
 from skarvin.core.transfer.import_files import ImportFiles, import_files
 from skarvin.core.transfer.made import NOTHING_MADE, MadeMarks, check_totals
 from skarvin.core.transfer.sides import Sides
@@ -80,8 +81,12 @@ class Settled(msgspec.Struct, frozen=True, kw_only=True, dict=True):
     @property
     def further_inputs(self) -> dict[str, Path]:
         """The files besides exports and form from which anything was read, by what they are."""
-        is_corrected = any(outcome.correction for outcome in self.ledger.outcomes)
-        return further_inputs(self.plan, self.file.parent) | ({"held": held_file(self.file)} if is_corrected else {})
+        return further_inputs(self.plan, self.file.parent)
+
+    @cached_property
+    def held_list(self) -> bytes | None:
+        """The list of what is held, as a write leaves it with what a person wrote there; None if there is none."""
+        return held_list(self.file, self.ledger, self.pairing)
 
 
 def further_inputs(plan: Plan, folder: Path) -> dict[str, Path]:
@@ -144,8 +149,7 @@ def settle_transfer(file: Path, library: Path | None = None) -> Settled:
     check_pairing(sides, pairing, plan.students.minimum_paired_percent)
     told = (*find_disagreeing(sides, pairing), *told)
     report_progress("converting the marks")
-    moving = [item.source for item in sides.items if isinstance(item.source, Column)]
-    corrected = corrections_of(file, sides.source, moving)
+    corrected = corrections_of(file, sides.source, sides.items)
     made = _made(sides._replace(source=with_corrections(sides.source, corrected.corrections)), pairing, dates)
     check_totals(made.totals, file)
     asked = Asked(file, text, plan, sides)

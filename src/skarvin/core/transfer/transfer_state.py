@@ -11,13 +11,16 @@ from skarvin.core.findings import Finding, Place, Refused, SkarvinError, Unreada
 from skarvin.core.grid.file_bytes import read_bytes
 from skarvin.core.grid.folder import folder_fingerprint
 from skarvin.core.grid.read import fingerprint
+from skarvin.core.ledger.arrival import Arrival
 from skarvin.core.ledger.run_history import CONFIRM, history_file, read_runs
 from skarvin.core.plan.plan import Plan
 from skarvin.core.plan.reading import read_plan
 from skarvin.core.students.decisions import read_decisions
 from skarvin.core.texts.patterns import pattern
 from skarvin.core.texts.toml_text import TomlFault, load_toml
+from skarvin.core.transfer.after_upload.confirming import AS_BEFORE
 from skarvin.core.transfer.after_upload.kept_runs import last_ledger
+from skarvin.core.transfer.held_list import held_file, read_held
 from skarvin.core.transfer.who_is_who import pairings_file
 
 LEDGER_NAME = "ledger.json"
@@ -78,6 +81,11 @@ class TransferState(msgspec.Struct, frozen=True):
     changed: tuple[str, ...] = ()
     confirmed: str = ""
     found: tuple[tuple[str, int], ...] = ()
+
+    @property
+    def is_all_there(self) -> bool:
+        """Whether the last confirmation found every mark as it was sent, and none besides."""
+        return {what for what, count in self.found if count} <= {Arrival.ARRIVED.value, AS_BEFORE}
 
 
 def transfers_in(folder: Path) -> list[Path]:
@@ -171,6 +179,9 @@ def _changed(file: Path, plan: Plan, folder: Path, files: Mapping[str, _File]) -
                 yield f"{path.name} (decisions made)"
         elif what not in files or _fingerprint(path) != files[what].sha256:
             yield path.name
+    held = held_file(file)
+    if _fingerprint(held) != (files["held"].sha256 if "held" in files else "") and _has_corrections(held):
+        yield f"{held.name} (corrections to apply)"
     for what, known in files.items():
         if _IMPORTS.fullmatch(what):
             found = _fingerprint(folder / known.name)
@@ -181,6 +192,13 @@ def _changed(file: Path, plan: Plan, folder: Path, files: Mapping[str, _File]) -
 def _has_decisions(file: Path) -> bool:
     try:
         return any(one.is_made for one in read_decisions(file).rows)
+    except SkarvinError:
+        return True
+
+
+def _has_corrections(file: Path) -> bool:
+    try:
+        return any(one.is_edited for one in read_held(file))
     except SkarvinError:
         return True
 

@@ -24,6 +24,7 @@ from skarvin.core.students.identifiers import IdentifierRule
 from skarvin.core.students.pairing import Further, PairedBy, Pairing
 from skarvin.core.students.strangers import guesses
 from skarvin.core.texts.names import words
+from skarvin.core.transfer.corrections import with_listed_decisions
 from skarvin.core.transfer.known import Identities
 from skarvin.core.transfer.narrowing import check_entries
 from skarvin.core.transfer.sides import Sides, read_sides
@@ -74,6 +75,7 @@ def pair_plan(read: PlanFile, file: Path, library: Path | None = None) -> Paired
     sides = read_sides(plan, text, file, [file.parent, *([library] if library else [])])
     report_progress("pairing the students")
     decisions = read_decisions(pairings_file(file))
+    decisions, listed = with_listed_decisions(file, decisions, sides.source)
     decisions = replace(decisions, earlier=_earlier(plan, file.parent))
     rule = pairing_rule(plan.students)
     entries = check_entries(plan.students, sides.source, rule.identifiers, (file, text))
@@ -119,7 +121,7 @@ def pair_plan(read: PlanFile, file: Path, library: Path | None = None) -> Paired
 
         sides, pairing = with_newcomers(sides, pairing, rule, plan.target, known.crosswalk)
         sides = _without_numbered_lines(sides)
-    notes = (*entries, *not_made, *pairing.notes, *(listing.notes if listing else ()))
+    notes = (*entries, *listed, *not_made, *pairing.notes, *(listing.notes if listing else ()))
     return PairedTransfer(plan, text, sides, pairing, fingerprint, known.roster, notes, dates, decisions.fingerprint)
 
 
@@ -212,9 +214,9 @@ def pairing_rule(rules: StudentsPlan) -> PairingRule:
 
 
 def _dates(plan: Plan, sides: Sides, where: tuple[Path, str]) -> dict[Row, str]:
-    """Return the texts of the column by which the latest of several rows is told."""
-    if Repeated.LATEST not in plan.repeated or (plan.export and not plan.students.repeated_by):
-        return {}  # of several exports, the last is the latest
+    """Return the texts of the column by which several rows are put in the order of time."""
+    if plan.students.repeated_by == "" and (Repeated.LATEST not in plan.repeated or plan.export):
+        return {}  # the order of the rows, of several exports that of the files, is the order of time
     return _texts(sides.source, plan.students.repeated_by, where, ("students", "repeated_by", 0))
 
 
@@ -259,16 +261,23 @@ def _texts(book: Gradebook, name: str, where: tuple[Path, str], at: tuple[str, s
     return {student.row: book.cells(student.row)[column.index] for student in book.students}
 
 
+def _is_repeated(source: Gradebook) -> bool:
+    """Tell whether an identifier stands in several rows of the export."""
+    told = [identifier for one in source.students if (identifier := one.identifier.strip())]
+    return len(set(told)) < len(told)
+
+
 def check_pairing(sides: Sides, pairing: Pairing, least: int) -> None:
     """Refuse a transfer in which so few students pair that the files can't belong together."""
     if pairing.pairs and pairing.share * 100 >= least:
         return
     source, target = sides.source, sides.target
     asked = len(pairing.pairs) + len(pairing.held) + len(pairing.source_only)
+    people = "rows with students" if pairing.people < len(pairing.pairs) or _is_repeated(source) else "students"
     names = sum(1 for pair in pairing.pairs if pair.by is PairedBy.NAME)
     why = "".join(f"; {guess}" for guess in guesses(source, target))
     what = (
-        f"{len(pairing.pairs)} of {asked} students are paired ({source.told_by} with {target.told_by}), and at least "
+        f"{len(pairing.pairs)} of {asked} {people} are paired ({source.told_by} with {target.told_by}), and at least "
         f"{least}% must be; by name alone: {names}{why}"
     )
     mend = (

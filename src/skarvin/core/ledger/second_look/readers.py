@@ -68,4 +68,5 @@ def reading_of(told: Mapping[str, str | None], columns: Collection[int] = ()) ->
 def _text_reading(told: Mapping[str, str | None]) -> TextReading | None:
     if told["kind"] != "delimited text":
         return None
-    return TextReading(told["codec"] or "", told["delimiter"] or "", told["quote"] or "", told["escape"])
+    parts = (told["codec"] or "", told["delimiter"] or "", told["quote"] or "", told["escape"])
+    return TextReading(*parts, skips=told["controls"] == "skipped")

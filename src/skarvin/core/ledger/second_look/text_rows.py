@@ -8,15 +8,21 @@ from types import MappingProxyType
 from typing import NamedTuple
 
 _MARK = 3
+_CONTROLS = dict.fromkeys([*range(9), 11, 12, *range(14, 32), 127])
+"""The characters that no keyboard types: a tab and line ends aren't among them."""
 
 
 class TextReading(NamedTuple):
-    """How a delimited text is to be read; a blank `quote` makes quotation marks plain signs."""
+    """How a delimited text is to be read; a blank `quote` makes quotation marks plain signs.
+
+    `skips` says that control characters are no part of the text.
+    """
 
     codec: str
     delimiter: str
     quote: str
     escape: str | None = None
+    skips: bool = False
 
     def rows(self, file: Path, wanted: Container[int] | None = None) -> Iterator["Row"]:
         """Yield the rows of a file; of `wanted` ones, if they are given, the cells."""
@@ -84,7 +90,8 @@ def read_rows(file: Path, reading: TextReading, wanted: Container[int] | None = 
         csv.Error: a cell is longer than the csv module takes.
         UnicodeDecodeError: the file isn't in its encoding.
     """
-    with file.open(encoding=reading.codec, newline="") as lines:
+    with file.open(encoding=reading.codec, newline="") as whole:
+        lines = (line.translate(_CONTROLS) for line in whole) if reading.skips else whole
         first: list[str] = []
         taken: list[str] = []
         reader = _reader(_feeding(first, lines, taken), reading)

@@ -23,6 +23,10 @@ from skarvin.core.texts.mark_grammar import is_no_mark
 from skarvin.core.transfer.after_upload.comparing import Met, Person, compare
 from skarvin.core.transfer.after_upload.expected import expected_of, wanted
 from skarvin.core.transfer.after_upload.fresh import LEAST_PAIRED, SAME_COLUMN, FreshItem, read_fresh
+from skarvin.core.transfer.after_upload.origin import IDENTICAL, check_origin, told_origin
+
+AS_BEFORE, NOT_AS_BEFORE = "as before", "not as before"
+"""What marks are called that stood in the form and weren't sent: those that are there as they were, and the others."""
 
 
 class ArrivalLine(NamedTuple):
@@ -60,6 +64,8 @@ class Confirmation(msgspec.Struct, frozen=True, kw_only=True, dict=True):
         people: everybody who is in the ledger or the fresh export.
         met: what each code stands for; None for no mark on either side.
         codes: for each of the people a code for each item.
+        origin: what is to be said of a fresh export that is one of the write's own files, byte for byte.
+        counts_as_confirmed: whether it tells what the target has: the import file doesn't, unless a person says so.
     """
 
     filed: Filed
@@ -70,6 +76,8 @@ class Confirmation(msgspec.Struct, frozen=True, kw_only=True, dict=True):
     people: tuple[Person, ...]
     met: tuple[Met | None, ...]
     codes: CodeTable
+    origin: Finding | None = None
+    counts_as_confirmed: bool = True
 
     @property
     def lines(self) -> Iterator[ArrivalLine]:
@@ -125,6 +133,15 @@ class Confirmation(msgspec.Struct, frozen=True, kw_only=True, dict=True):
         return found
 
     @property
+    def in_words(self) -> dict[str, int]:
+        """How many marks were found how, told apart as people read it: those that were sent, and the others."""
+        found = {arrival.value: self.sent[arrival] for arrival in Arrival if arrival is not Arrival.EXTRA}
+        found[Arrival.EXTRA.value] = self.counts[Arrival.EXTRA]
+        found[AS_BEFORE] = self.others[Arrival.ARRIVED]
+        found[NOT_AS_BEFORE] = self.others[Arrival.MISSING] + self.others[Arrival.DIFFERENT]
+        return {what: count for what, count in found.items() if count}
+
+    @property
     def left(self) -> list[FiledStudent]:
         """The students of the ledger who aren't in the fresh export, nor may be."""
         unsure = _maybe(self.pairing)
@@ -156,12 +173,14 @@ class Confirmation(msgspec.Struct, frozen=True, kw_only=True, dict=True):
 
     @property
     def is_all_there(self) -> bool:
-        """Whether every mark has arrived, and nothing besides."""
+        """Whether every mark is known to have arrived, and nothing besides."""
         others = (self.counts[one] for one in Arrival if one is not Arrival.ARRIVED)
-        return not any(others) and not self.pairing.held
+        return not any(others) and not self.pairing.held and self.counts_as_confirmed
 
 
-def confirm(filed: Filed, file: Path, wishes: Wishes = NO_WISHES, least: int = LEAST_PAIRED) -> Confirmation:
+def confirm(
+    filed: Filed, file: Path, wishes: Wishes = NO_WISHES, least: int = LEAST_PAIRED, *, is_identical_meant: bool = False
+) -> Confirmation:
     """Return what became of the marks of a write.
 
     Args:
@@ -169,17 +188,20 @@ def confirm(filed: Filed, file: Path, wishes: Wishes = NO_WISHES, least: int = L
         file: a fresh export of the target, in whatever shape.
         wishes: what a person says: how it is read, which columns pair the students, which item is which.
         least: the percentage of the ledger's students that must be found in it.
+        is_identical_meant: whether a person says that it is the target's although it is the import file byte for byte.
 
     Raises:
         Unreadable: a file can't be read or understood.
         Misused: a person names a column that isn't there.
-        Refused: too few of the ledger's students are in the fresh export.
+        Refused: too few of the ledger's students are in the fresh export, or it is a file of the write itself.
     """
+    check_origin(filed, file, is_identical_meant=is_identical_meant)
     report_progress("reading the ledger")
     fresh = read_fresh(expected_of(filed), file, wishes, least)
     report_progress("comparing the marks")
     unsure = {row.position for row in _maybe(fresh.pairing)}
     compared = compare(filed, fresh.book, fresh.pairing, fresh.items, unsure)
+    origin = told_origin(filed, fresh.book.grid.fingerprint, fresh.book.grid.place())
     found = Confirmation(
         filed=filed,
         fresh=fresh.book,
@@ -189,6 +211,8 @@ def confirm(filed: Filed, file: Path, wishes: Wishes = NO_WISHES, least: int = L
         people=compared.people,
         met=compared.met,
         codes=compared.codes,
+        origin=None if is_identical_meant else origin,
+        counts_as_confirmed=origin is None or origin.slug != IDENTICAL or is_identical_meant,
     )
     _check_balance(found)
     return found

@@ -1,13 +1,11 @@
 """What the history keeps of a confirmation, and its files."""
 
 from array import array
-from collections import Counter
 from collections.abc import Mapping
 from pathlib import Path
 
 from skarvin.core.grid.read import fingerprint
 from skarvin.core.grid.save import Delivery
-from skarvin.core.ledger.arrival import Arrival
 from skarvin.core.ledger.run_history import CONFIRM, Kept, Run, history_file, keeping, packed, read_runs
 from skarvin.core.transfer.after_upload.comparing import Met
 from skarvin.core.transfer.after_upload.confirming import Confirmation
@@ -29,7 +27,7 @@ def record_confirmation(found: Confirmation, transfer: str, when: str) -> Record
             tables = [seen if fresh and is_there else unseen for is_there in there]
             codes = [table[code] for table, code in zip(tables, found.codes.row(place), strict=True)]
             rows.append((student, array("I", codes)))
-    counts = Counter({arrival.value: found.counts[arrival] for arrival in Arrival if found.counts[arrival]})
+    counts = found.in_words
     files = {"fresh": found.fresh.grid.fingerprint}
     run = Run(CONFIRM, transfer, when, found.filed.digest, files, counts, items, tuple(kept))
     kind = run.kind_of_code
@@ -57,6 +55,9 @@ def file_confirmation(
     with Delivery(replace=replace_existing, inputs=inputs) as delivery:
         for path, content in contents.items():
             delivery.stage(path, [content])
+        if not found.counts_as_confirmed:
+            delivery.commit()
+            return
         proof, content = next(iter(contents.items()))
         run = run._replace(proof=seen_from(history, proof), digest=fingerprint(content))
         with keeping(history, run, marks):
