@@ -125,6 +125,9 @@ def number_in(text: str, rules: ItemRules) -> Fraction | None:
         return Fraction(bare)
     if not rules.comma and not rules.behind:
         return None
+    if bare.endswith("%") and not rules.behind:
+        percent = number_in(bare[:-1], rules)
+        return None if percent is None else percent * rules.to_out_of / 100
     bare = bare.removesuffix("%")
     if rules.comma and re.fullmatch(r"\d+,\d+", bare):
         bare = bare.replace(",", ".")

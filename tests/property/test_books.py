@@ -115,7 +115,7 @@ def test_every_mark_has_one_fate_and_the_sums_are_those_of_the_cells(
         settled = settle_transfer(folder / "transfer.toml")
     assert sum(settled.ledger.fates.values()) == 2 * len(ours)
     knots, other = settled.totals
-    odd = {"8/10": Fraction(8), "62.5%": Fraction(125, 2), "17 1/3": Fraction(52, 3), "½": Fraction(1, 2)}
+    odd = {"8/10": Fraction(80), "62.5%": Fraction(125, 2), "17 1/3": Fraction(52, 3), "½": Fraction(1, 2)}
     numbers = [odd.get(text, read_number(text)) for _, text, _ in ours]
     assert knots.source.sum == sum((Fraction(one) for one in numbers if one is not None), Fraction(0))
     assert other.fates[Fate.LEFT_OUT] == len(ours)

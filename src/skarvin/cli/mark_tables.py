@@ -12,7 +12,7 @@ from skarvin.core.texts.numbers import plain
 from skarvin.core.transfer.settling import Settled
 from skarvin.reports.masking import identity
 from skarvin.reports.since_words import fate_in_words, since_lines
-from skarvin.reports.worth_saying import is_corrected, is_remarked, lines_of
+from skarvin.reports.worth_saying import is_comment_kept_back, is_corrected, is_remarked, is_rounded, lines_of
 
 STUDENT, ITEM, PLACE = Head("student", most=28, least=12), Head("item", most=30, least=10), Head("place")
 REASON = Head("reason", least=24, wraps=True)
@@ -37,19 +37,26 @@ def format_marks(settled: Settled, most: int | None) -> str:
     blanks = list(ledger.lines_because(Cause.SENT_AS_BLANK))
     parts += _marks("Sent as a blank", word[:4], blanks, lambda line: (line.outcome.source.strip(),), most)
     parts += _marks("Sent with a remark", word, lines_of(settled, is_remarked), _mark_and_reason, most)
+    back = lines_of(settled, is_comment_kept_back)
+    parts += _marks("Comments that stay behind", (STUDENT, ITEM, PLACE, REASON), back, _reason_alone, most, "comment")
     parts += _rounded(settled, most)
     parts += _left_out_of_one(settled, most)
     return "\n".join(parts)
 
 
-def _marks(
-    title: str, heads: Sequence[Head], lines: Sequence[Line], rest: Callable[[Line], tuple[str, ...]], most: int | None
+def _marks(  # noqa: PLR0913 - the parts of a table
+    title: str,
+    heads: Sequence[Head],
+    lines: Sequence[Line],
+    rest: Callable[[Line], tuple[str, ...]],
+    most: int | None,
+    noun: str = "mark",
 ) -> list[str]:
     """Return a titled table of marks, each with student, item and place, and what else there is to say."""
     if not lines:
         return []
     rows = [(*about(line), *rest(line)) for line in lines[:most]]
-    title = heading(f"{title}: {counted(len(lines), 'mark')}")
+    title = heading(f"{title}: {counted(len(lines), noun)}")
     return ["", title, format_table(heads, rows), *filter(None, [more(len(rows), len(lines), "--all")])]
 
 
@@ -96,6 +103,10 @@ def _mark_and_reason(line: Line) -> tuple[str, str]:
     return line.outcome.source.strip(), reason(line.outcome)
 
 
+def _reason_alone(line: Line) -> tuple[str]:
+    return (reason(line.outcome),)
+
+
 def _change(line: Line) -> tuple[str, str]:
     return line.outcome.in_target.strip() or "-", line.outcome.written or "(blank)"
 
@@ -113,8 +124,7 @@ def _rounded(settled: Settled, most: int | None) -> list[str]:
     if most is not None:
         title = heading(f"Rounded: {counted(rounded, 'mark')}")
         return ["", f"{title}, by at most {largest}; --all lists {'it' if rounded == 1 else 'them'}"]
-    moved = {Fate.SENT, Fate.CHANGED, Fate.SAME}
-    lines = lines_of(settled, lambda one: bool(one.off) and one.fate in moved)
+    lines = lines_of(settled, is_rounded)
     heads = (STUDENT, ITEM, PLACE, Head("mark", is_number=True), Head("becomes", is_number=True))
     return _marks(f"Rounded, by at most {largest}", heads, lines, _becomes, most)
 

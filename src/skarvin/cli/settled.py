@@ -85,7 +85,7 @@ def format_students(settled: Settled, most: int | None = SHORT) -> str:
             [f"{_student(pair.source)}, form {pair.target.row} {pair.target.name}: {what}" for pair, what in differing],
         ),
         (f"{len(pairing.target_only):,} only in the form", list(map(_student, pairing.target_only))),
-        (f"{len(pairing.left_out):,} not to be moved", list(map(_student, pairing.left_out))),
+        *((f"{len(students):,} {title}", list(map(_student, students))) for title, students in pairing.unmoved),
         (
             f"{counted(len(struck), *_NO_STUDENTS)}: left out",
             [f"{_student(one.student)}: {struck[one.student.row]}" for one in sides.source.non_students],

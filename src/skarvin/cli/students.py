@@ -21,8 +21,9 @@ from skarvin.core.students.differing import differing_pairs
 from skarvin.core.students.notes import class_notes
 from skarvin.core.students.pairing import HeldStudent, PairedBy, Pairing
 from skarvin.core.transfer.enrich import enriched
+from skarvin.core.transfer.settling import pair_as_settled
 from skarvin.core.transfer.sides import Sides
-from skarvin.core.transfer.who_is_who import pair_transfer, pairing_rule, pairings_file
+from skarvin.core.transfer.who_is_who import pairing_rule, pairings_file
 from skarvin.reports.data import finding_data
 from skarvin.reports.mask import masker
 
@@ -64,7 +65,7 @@ def command(  # noqa: PLR0913 - the options of a command
         return _students_term(transfer, as_json=as_json, is_masked=is_masked)
     tidy(transfer.parent)
     with progress_line():
-        plan, _, sides, pairing, _, _, told, _, _ = pair_transfer(transfer, library())
+        plan, _, sides, pairing, _, _, told, _, _ = pair_as_settled(transfer, library())
     file = pairings_file(transfer)
     kept = _keep(file, pairing, read_decisions(file))
     if is_deciding:
@@ -74,7 +75,7 @@ def command(  # noqa: PLR0913 - the options of a command
             return Decision("", "", choice=answer).find(there) is not None
 
         _decide(file, pairing, kept, is_there, masker(is_masked))
-        pairing = pair_transfer(transfer, library()).pairing
+        pairing = pair_as_settled(transfer, library()).pairing
     if enrich:
         _enrich(enrich, sides, pairing, replace=replace, inputs=[transfer])
     only_some = plan.students.moves_only_some or bool(plan.list)
@@ -101,7 +102,7 @@ def _students_term(folder: Path, *, as_json: bool, is_masked: bool) -> int:
 
     def students_of_one(work: Classwork) -> Outcome:
         tidy(work.transfer.parent)
-        pairing = pair_transfer(work.transfer, library()).pairing
+        pairing = pair_as_settled(work.transfer, library()).pairing
         file = pairings_file(work.transfer)
         _keep(file, pairing, read_decisions(file))
         held, missing = len(pairing.held), len(pairing.source_only)
@@ -207,7 +208,7 @@ def _text(pairing: Pairing, notes: Sequence[Finding], most: int | None, *, is_ma
     parts += _paired(pairing, hide, most)
     groups: list[tuple[str, Sequence[Student]]] = [
         ("Only in the form", pairing.target_only),
-        ("Not to be moved", pairing.left_out),
+        *((f"{title[:1].upper()}{title[1:]}", students) for title, students in pairing.unmoved),
     ]
     for title, students in groups:
         if students:
@@ -295,5 +296,6 @@ def _data(pairing: Pairing, notes: Sequence[Finding], *, is_masked: bool) -> dic
         "only_in_export": [student.row.number for student in pairing.source_only],
         "only_in_template": [student.row.number for student in pairing.target_only],
         "not_to_be_moved": [student.row.number for student in pairing.left_out],
+        "without_row": [student.row.number for group in pairing.rowless for student in group],
         "notes": [finding_data(note) for note in notes],
     }

@@ -1,13 +1,13 @@
 """Everything that needs a person: students, marks with their reasons, totals, and marks near a boundary."""
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from itertools import groupby
 
 from skarvin.cli.mark_tables import ITEM, PLACE, REASON, STUDENT, about, name_of, reason
 from skarvin.cli.output import heading, more
 from skarvin.cli.settled import SHORT
 from skarvin.cli.table import Head, format_table, wrap
-from skarvin.core.findings import counted
+from skarvin.core.findings import Row, counted
 from skarvin.core.gradebook import Student
 from skarvin.core.ledger.ledger import Line
 from skarvin.core.reasons import Fate
@@ -27,7 +27,7 @@ def format_to_decide(settled: Settled, most: int | None = SHORT) -> str:
     missing = [(_who(one), one.row.in_words, identity(one.identifier.strip())) for one in pairing.source_only]
     parts += _table("Missing from the form", (STUDENT, PLACE, Head("identifier")), missing, most)
     held_marks = list(settled.ledger.lines([Fate.HELD]))
-    rows = _held_rows(held_marks)
+    rows = _held_rows(held_marks, pairing.waiting)
     title = f"Held: {counted(len(held_marks), 'mark')}"
     parts += _table(title, (STUDENT, ITEM, PLACE, Head("mark", most=16), REASON), rows, most, is_counted=False)
     students = {student.row: student for student in settled.sides.source.students}
@@ -52,12 +52,12 @@ def _table(
     return [f"  {titled}", format_table(heads, shown, indent=4), *filter(None, [more(len(shown), len(rows), "--all")])]
 
 
-def _held_rows(held: Sequence[Line]) -> list[tuple[str, ...]]:
+def _held_rows(held: Sequence[Line], waiting: Collection[Row]) -> list[tuple[str, ...]]:
     """Return a row for each held mark, student by student, and one for all marks that wait for one student."""
     rows: list[tuple[str, ...]] = []
     for entry, lines in groupby(held, key=lambda line: line.entry):
         marks = list(lines)
-        if entry.target is None and entry.source and len(marks) > 1:
+        if entry.source and entry.source.row in waiting and len(marks) > 1:
             what = counted(len(marks), "mark")
             rows.append((name_of(entry), what, entry.source.row.in_words, "", reason(marks[0].outcome)))
         else:

@@ -23,6 +23,8 @@ from skarvin.core.layout.traits import is_like_name
 from skarvin.core.reasons import Cause, Reason
 from skarvin.core.texts.names import by_family, words
 from skarvin.core.texts.numbers import is_number
+from skarvin.core.texts.patterns import pattern
+from skarvin.core.texts.words import WORDS, phrase_set
 
 
 class Student(NamedTuple):
@@ -180,6 +182,23 @@ _BLOCK = 512
 _DIGITS = frozenset("0123456789")
 
 
+_GROUPS = phrase_set(WORDS.headings.names_a_section)
+_SHAPE = pattern(r"[^\W\d_]+|\d+")
+_SHORT_WORD = 2
+_LETTERS = pattern(r"[^\W\d_]+")
+
+
+class _Style(NamedTuple):
+    """How a file writes identifiers, by their shapes, and names: with a comma, without, or both (None)."""
+
+    shapes: frozenset[str]
+    has_comma: bool | None
+
+
+def _shape(text: str) -> str:
+    return _SHAPE.sub(lambda match: "9" if match[0].isdecimal() else "a", text.strip())
+
+
 class _Rows:
     """Sorts the rows below the headings: students, rows that are none, lines of text, headings said again."""
 
@@ -269,7 +288,7 @@ class _Rows:
         student = Student(Row(self._source, row), identifier, name, section, birth, leaving)
         if self._is_practice(name):
             self.non_students.append(NonStudent(student, Reason(Cause.PRACTICE, "added by the system")))
-        elif not identifier.strip() or not identifier.isascii() or not identifier[-1:].isdigit():
+        elif not identifier.isascii() or not identifier[-1:].isdigit() or " " in identifier.strip():
             self._doubtful(student)
         else:
             self.students.append(student)
@@ -291,10 +310,9 @@ class _Rows:
         cells = [text.strip() for text in self._grid.cells(student.row.position)]
         filled = [text for text in cells if text]
         has_digit = any(sign.isdigit() for sign in student.identifier)
-        is_text = len(filled) <= 1 and not has_digit and not is_number(filled[0])
-        if self._identifier is None and student.name and not self._summary(cells):
-            is_text = is_text and not is_like_name(student.name)
-        if cells in self._around_heading or (is_text and (self._names or " " in filled[0])):
+        if self._repeats_headings(cells):
+            self._begin_list(student.row.position)
+        elif cells in self._around_heading or (len(filled) <= 1 and self._is_line(cells, filled[0])):
             self.lines.append(student.row.position)
         elif not has_digit and (word := self._summary(cells)):
             self.non_students.append(NonStudent(student, Reason(Cause.SUMMARY, f"contains '{word}'")))
@@ -304,6 +322,48 @@ class _Rows:
             self.non_students.append(NonStudent(student, Reason(Cause.NOBODY, "has no identifier and no name")))
         else:
             self.students.append(student)
+
+    def _repeats_headings(self, cells: Sequence[str]) -> bool:
+        """Tell whether a row says some of the headings again, such as at the top of a page, and no mark."""
+        said = [(text, head) for text, head in zip(cells, self._heading, strict=False) if text]
+        again = sum(text == head for text, head in said)
+        return again > 1 and again * 2 >= len(said) and not any(is_number(text) for text, _ in said)
+
+    def _is_line(self, cells: Sequence[str], text: str) -> bool:
+        """Tell whether a row with a single text is a title or a remark, and nobody."""
+        column = list(cells).index(text)
+        if is_number(text):
+            return False
+        if column in self._names and self._is_somebody(text):
+            return False
+        if any(sign.isdigit() for sign in text):  # a code stands for somebody, and 'Page 2' for nobody
+            has_word = any(len(word) > _SHORT_WORD for word in _LETTERS.findall(text))
+            return " " in text and _shape(text) not in self._style.shapes and has_word
+        return bool(self._names) or " " in text
+
+    def _is_somebody(self, text: str) -> bool:
+        """Tell whether a name that stands alone is a person's, written as the others are, and no group's."""
+        if not is_like_name(text) or self._summary([text]):
+            return False
+        if self._identifier is None:
+            return True
+        is_group = not _GROUPS.isdisjoint(word for word in words(text))
+        has_comma = self._style.has_comma
+        return len(words(text)) > 1 and not is_group and has_comma in {None, "," in text}
+
+    @cached_property
+    def _style(self) -> "_Style":
+        """How identifiers and names are written in the first rows that have both."""
+        shapes, commas = set(), set()
+        for row in range(self._layout.first_row, min(len(self._grid), self._layout.first_row + _BLOCK)):
+            cells = self._grid.first_cells(row, self._last)
+            if len(cells) < self._last or self._identifier is None:
+                continue
+            name = " ".join([text for index in self._names if (text := cells[index].strip())])
+            if name and (identifier := cells[self._identifier].strip()):
+                shapes.add(_shape(identifier))
+                commas.add("," in name)
+        return _Style(frozenset(shapes), commas.pop() if len(commas) == 1 else None)
 
     def _summary(self, cells: Sequence[str]) -> str | None:
         """Return the word by which a row sums others up: at most one of its cells says who it is."""

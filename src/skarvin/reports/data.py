@@ -311,7 +311,8 @@ def _untouched(settled: Settled) -> Iterator[Data]:
         student, item = ledger.target_only[position].target, ledger.items[column].target
         if student and item:
             outcome = ledger.outcomes[ledger.target_only_codes.row(position)[column]]
-            number = ledger.items[column].rule.target_number(outcome.was)
+            is_counted = student.row not in ledger.apart
+            number = ledger.items[column].rule.target_number(outcome.was) if is_counted else None
             exact = {} if number is None else {"number": str(Fraction(number))}
             yield {"to_row": student.row.number, "to_column": item.letter, "was": outcome.was, **exact}
 

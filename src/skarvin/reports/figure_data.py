@@ -1,6 +1,7 @@
 """What the report's figures show, as numbers and as sentences that say the same."""
 
 from collections.abc import Iterable, Sequence
+from decimal import Decimal
 from fractions import Fraction
 from itertools import islice
 from typing import NamedTuple
@@ -9,7 +10,7 @@ from skarvin.core.findings import counted, listing
 from skarvin.core.ledger.control_totals import ItemBooks
 from skarvin.core.marks.scales import Scale
 from skarvin.core.reasons import Fate
-from skarvin.core.texts.numbers import Number, plain, round_to
+from skarvin.core.texts.numbers import Number, plain, round_to, shortest
 from skarvin.core.texts.numbers import Rounding as _Rounding
 from skarvin.core.transfer.settling import Settled
 
@@ -91,7 +92,7 @@ class ItemSpread(NamedTuple):
         return f"{before}{given}{f'; boundaries: {bounds}' if bounds else ''}."
 
     def _out_of(self, side: int) -> str:
-        return f" out of {plain(_short(self.maxima[side]))}" if self.are_known[side] else ""
+        return f" out of {_said(self.maxima[side])}" if self.are_known[side] else ""
 
 
 class Change(NamedTuple):
@@ -209,8 +210,14 @@ def _number_at(known: Sequence[tuple[Fraction, int]], place: int) -> Fraction:
 
 
 def _five(spread: Spread, out_of: str) -> str:
-    low, median, high = (plain(_short(number)) for number in (spread.lowest, spread.median, spread.highest))
+    low, median, high = map(_said, (spread.lowest, spread.median, spread.highest))
     return f"from {low} to {high}, half of them up to {median}{out_of}"
+
+
+def _said(number: Fraction) -> str:
+    """Return a number as it is, or about, where it doesn't end."""
+    exact = shortest(number)
+    return plain(exact) if isinstance(exact, Decimal) else f"about {plain(_short(number))}"
 
 
 def _short(number: Fraction) -> Number:

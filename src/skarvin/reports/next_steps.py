@@ -95,7 +95,7 @@ def _about_students(settled: Settled) -> Iterator[Decision]:
 def _about_marks(settled: Settled) -> Iterator[Decision]:
     """Yield a line for each cause of held marks; those that wait for a student wait for that."""
     found: dict[Cause, list[Line]] = {}
-    waiting = {one.student.row for one in settled.pairing.held} | {one.row for one in settled.pairing.source_only}
+    waiting = settled.pairing.waiting
     for line in settled.ledger.lines([Fate.HELD]):
         if line.outcome.why and line.entry.source and line.entry.source.row not in waiting:
             found.setdefault(line.outcome.why.cause, []).append(line)

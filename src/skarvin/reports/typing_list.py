@@ -3,33 +3,43 @@
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from skarvin.core.findings import counted
+from skarvin.core.findings import Row
 from skarvin.core.ledger.outcomes import Outcome
 from skarvin.core.reasons import Fate
 from skarvin.core.texts.numbers import exact_sum, plain, read_number
 from skarvin.core.transfer.settling import Settled
+from skarvin.reports.verdict import to_decide
 
 _GROUP = 5
-_NONE = "-"
+_NONE, _WAITS = "-", "?"
+"""What stands for no mark, and for one that waits for a person."""
 _LONGEST = 34
 
 
 class TypingRow(NamedTuple):
-    """One student on the screen: the place there, who it is, the marks, and whether any is held."""
+    """One student on the screen: the place there, who it is, and the marks."""
 
     place: int
     who: str
     marks: tuple[str, ...]
-    is_held: bool
+
+    @property
+    def is_held(self) -> bool:
+        """Whether a mark waits for a person."""
+        return _WAITS in self.marks
 
 
 class TypingList(NamedTuple):
-    """What is to be typed: the items, a row for each student on the screen, and for each item the count and sum."""
+    """What is to be typed: the items, a row for each student on the screen, and for each item the count and sum.
+
+    `to_decide` says what is left to a person, in a sentence.
+    """
 
     items: tuple[str, ...]
     rows: tuple[TypingRow, ...]
     counts: tuple[int, ...]
     sums: tuple[str, ...]
+    to_decide: str = ""
 
     @property
     def groups(self) -> list[Sequence[TypingRow]]:
@@ -50,19 +60,33 @@ def typing_list(settled: Settled) -> TypingList:
                 [_joined(a, b) for a, b in zip(before, own, strict=True)] if before else own
             )
     rows = []
+    unsure = _may_be_somebody(settled)
     for place, student in enumerate(settled.sides.target.students, 1):
-        outcomes = found.get(student.row.position, [])
-        marks = tuple((outcomes[one].written or _NONE) if outcomes else _NONE for one in order)
-        is_held = any(outcomes[one].fate is Fate.HELD for one in order) if outcomes else False
-        rows.append(TypingRow(place, (student.name or student.identifier).replace("|", "/").strip(), marks, is_held))
+        outcomes = found.get(student.row.position)
+        nothing = _WAITS if student.row in unsure else _NONE
+        marks = tuple(_shown(outcomes[one]) if outcomes else nothing for one in order)
+        rows.append(TypingRow(place, (student.name or student.identifier).replace("|", "/").strip(), marks))
     columns = list(zip(*(row.marks for row in rows), strict=True))
     numbers = [[read_number(text.replace(",", ".")) for text in column] for column in columns]
     return TypingList(
         items=tuple(item.target.heading for one in order if (item := ledger.fed[one]).target),
         rows=tuple(rows),
-        counts=tuple(sum(1 for text in column if text != _NONE) for column in columns),
+        counts=tuple(sum(1 for text in column if text not in {_NONE, _WAITS}) for column in columns),
         sums=tuple(plain(exact_sum([one for one in column if one is not None])) for column in numbers),
+        to_decide=to_decide(settled),
     )
+
+
+def _shown(outcome: Outcome) -> str:
+    return outcome.written or (_WAITS if outcome.fate is Fate.HELD else _NONE)
+
+
+def _may_be_somebody(settled: Settled) -> set[Row]:
+    """Return the rows of the screen that may be those of students whom a person must confirm first."""
+    pairing = settled.pairing
+    rows = {waiting.student.row for waiting in pairing.held_target}
+    rows |= {waiting.rival.row for waiting in pairing.held if waiting.rival}
+    return rows | {suggested.target.row for waiting in pairing.held for suggested in waiting.suggestions}
 
 
 def _index(settled: Settled, place: int) -> int:
@@ -72,7 +96,7 @@ def _index(settled: Settled, place: int) -> int:
 
 def _joined(one: Outcome, other: Outcome) -> Outcome:
     """Return the outcome that is typed where several rows are one student's."""
-    return one if one.written is not None else other
+    return next((each for each in (one, other) if each.written is not None or each.fate is Fate.HELD), other)
 
 
 def typing_text(told: TypingList, source: str, screen: str) -> str:
@@ -88,15 +112,16 @@ def typing_text(told: TypingList, source: str, screen: str) -> str:
             for at, (cell, width) in enumerate(zip(cells, widths, strict=True))
         ).rstrip()
 
-    held = sum(row.is_held for row in told.rows)
-    parts = [f"From {source}, in the order of {screen}.", f"Type a mark, tick its line; '{_NONE}' means no mark.", ""]
+    waits = f", '{_WAITS}' one that waits for a person" if any(row.is_held for row in told.rows) else ""
+    parts = [f"From {source}, in the order of {screen}."]
+    parts += [f"Type a mark, tick its line; '{_NONE}' means no mark{waits}.", ""]
     parts.append(line(heads))
     for number, row in enumerate(rows):
         parts += [""] if number % _GROUP == 0 else []
         parts.append(line(row))
     parts += ["", *map(line, ends)]
-    if held:
-        parts += ["", f"{counted(held, 'line has', 'lines have')} a mark that waits for a person: see the report."]
+    if told.to_decide:
+        parts += ["", f"{told.to_decide} See the report."]
     return "\n".join([*parts, ""])
 
 

@@ -44,8 +44,7 @@ def verdict(settled: Settled, *, is_written: bool) -> str:
 
 def count_waiting(settled: Settled) -> int:
     """Return how many held marks wait for a student who isn't confirmed."""
-    ledger, pairing = settled.ledger, settled.pairing
-    waiting = {one.student.row for one in pairing.held} | {student.row for student in pairing.source_only}
+    ledger, waiting = settled.ledger, settled.pairing.waiting
     unpaired = (entry for entry in ledger.entries if entry.source and not entry.target) if waiting else ()
     entries = [entry for entry in unpaired if entry.source and entry.source.row in waiting]
     held = ledger.codes_with([Fate.HELD])

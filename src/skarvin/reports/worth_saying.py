@@ -9,6 +9,7 @@ from skarvin.core.ledger.outcomes import Outcome
 from skarvin.core.reasons import Cause, Fate
 from skarvin.core.transfer.settling import Settled
 
+_MOVED = frozenset({Fate.SENT, Fate.CHANGED})
 _THERE = frozenset({Fate.SENT, Fate.CHANGED, Fate.SAME})
 
 
@@ -34,6 +35,16 @@ def lost_totals(settled: Settled) -> list[LostTotal]:
 def is_remarked(outcome: Outcome) -> bool:
     """Tell whether a mark was sent, or is there already, with something to be said of it."""
     return outcome.fate in _THERE and outcome.why is not None and outcome.why.cause is not Cause.SENT_AS_BLANK
+
+
+def is_rounded(outcome: Outcome) -> bool:
+    """Tell whether rounding changed a mark that is sent."""
+    return bool(outcome.off) and outcome.fate in _MOVED
+
+
+def is_comment_kept_back(outcome: Outcome) -> bool:
+    """Tell whether a comment stays behind since no mark of its item goes, and none is held for it."""
+    return outcome.why is not None and outcome.why.cause in {Cause.NO_MARK, Cause.MARK_KEPT}
 
 
 def is_close(outcome: Outcome) -> bool:

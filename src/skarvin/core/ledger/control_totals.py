@@ -31,11 +31,11 @@ class ItemBooks(msgspec.Struct, frozen=True, kw_only=True, dict=True):
         fates: how many source marks have each fate.
         reasons: for the fates that have one, how many marks for each reason.
         cells: how many source cells there are.
-        source: all numbers of the source.
+        source: all numbers of the source's students, in the item's unit.
         moved_before: the marks that were sent or changed, as the source has them.
         moved_after: the same marks as the target gets them.
-        target_before: all numbers of the target's item in the form.
-        target_after: all numbers of the target's item in the import file.
+        target_before: all numbers of students in the target's item in the form.
+        target_after: the same in the import file.
         replaced: the numbers that were replaced.
         moved: the marks that were sent or changed, with how many there are of each.
         boundary: the marks that would be given another word if they were rounded at another point.
@@ -94,13 +94,31 @@ def item_books(ledger: Ledger) -> list[ItemBooks]:
     """Return the books of each item, in the order of the export's columns."""
     totals = []
     for index, item in enumerate(ledger.items):
-        ours = [(ledger.outcomes[code], count) for code, count in ledger.counts[index].items()]
-        theirs = ledger.target_only_counts[index] if item.target else Counter()
-        totals.append(_books(item, ours, [(ledger.outcomes[code], count) for code, count in theirs.items()]))
+        ours, theirs = ledger.counts[index], ledger.target_only_counts[index] if item.target else Counter()
+        own = _without(ours, ledger.apart_counts[index])
+        theirs = _without(theirs, ledger.target_apart_counts[index]) if item.target else theirs
+        totals.append(_books(item, *(_told(ledger, counts) for counts in (ours, own, theirs))))
     return sorted(totals, key=lambda books: books.item.source.order)
 
 
-def _books(item: MappedItem, ours: list[tuple[Outcome, int]], theirs: list[tuple[Outcome, int]]) -> ItemBooks:
+def _without(counts: "Counter[int]", some: "Counter[int]") -> "Counter[int]":
+    """Return counts less some of them; no count goes below zero."""
+    rest = Counter(counts)
+    rest.subtract(some)
+    if any(count < 0 for count in rest.values()):
+        raise ValueError(rest)
+    return +rest
+
+
+_Counted = list[tuple[Outcome, int]]
+
+
+def _told(ledger: Ledger, counts: "Counter[int]") -> _Counted:
+    return [(ledger.outcomes[code], count) for code, count in counts.items()]
+
+
+def _books(item: MappedItem, ours: _Counted, own: _Counted, theirs: _Counted) -> ItemBooks:
+    """Return the books of an item: of all its entries, of those of students, and of cells that no mark meets."""
     fates: Counter[Fate] = Counter()
     reasons: Counter[tuple[Fate, Reason]] = Counter()
     for outcome, count in ours:
@@ -110,13 +128,13 @@ def _books(item: MappedItem, ours: list[tuple[Outcome, int]], theirs: list[tuple
                 reasons[outcome.fate, outcome.why] += count
     moved = [(outcome, count) for outcome, count in ours if outcome.fate in _MOVED]
     number = item.rule.target_number
-    cells = [*ours, *theirs]
+    cells = [*own, *theirs]
     return ItemBooks(
         item=item,
         fates=fates,
         reasons=reasons,
         cells=sum(count for _, count in ours),
-        source=_control_total((outcome.before, count) for outcome, count in ours),
+        source=_control_total((outcome.before, count) for outcome, count in own),
         moved_before=_control_total((outcome.before, count) for outcome, count in moved),
         moved_after=_control_total((outcome.number, count) for outcome, count in moved),
         target_before=_control_total((number(outcome.was), count) for outcome, count in cells),

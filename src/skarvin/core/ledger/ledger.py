@@ -74,6 +74,7 @@ class Ledger(msgspec.Struct, frozen=True, dict=True):
         codes: a row for each entry, a column for each item.
         target_only: a line for each student that stands in the form alone or is held there.
         target_only_codes: a row for each of these, a column for each item that feeds something.
+        apart: the rows of both files that are nobody's; no sum has their marks.
     """
 
     items: tuple[MappedItem, ...]
@@ -82,6 +83,20 @@ class Ledger(msgspec.Struct, frozen=True, dict=True):
     codes: CodeTable
     target_only: tuple[Entry, ...]
     target_only_codes: CodeTable
+    apart: frozenset[Row] = frozenset()
+
+    @cached_property
+    def apart_counts(self) -> list["Counter[int]"]:
+        """For each item, how many marks of rows that are nobody's have each code: averages, practice students."""
+        rows = [self.codes.row(one.position) for one in self.entries if one.source and one.source.row in self.apart]
+        return [Counter(column) for column in zip(*rows, strict=True)] or [Counter() for _ in self.items]
+
+    @cached_property
+    def target_apart_counts(self) -> list["Counter[int]"]:
+        """The same for the form's rows, and items that feed something."""
+        ours = (one for one in self.target_only if one.target and one.target.row in self.apart)
+        rows = [self.target_only_codes.row(one.position) for one in ours]
+        return [Counter(column) for column in zip(*rows, strict=True)] or [Counter() for _ in self.fed]
 
     @cached_property
     def fed(self) -> tuple[MappedItem, ...]:

@@ -5,7 +5,7 @@ student who has no row in the form meets, in place of cells, the reason for that
 """
 
 from array import array
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from itertools import groupby
 from types import MappingProxyType
 from typing import NamedTuple
@@ -66,15 +66,17 @@ class _Ruled(NamedTuple):
 
     Attributes:
         fed: the items, column by column.
-        leaders: for each column whose texts go where a mark goes, that mark's column.
+        leaders: for each column of comments on a mark, that mark's column.
         instead: for each column the rows whose mark meets no cell, and why.
         dates: when each row is from.
+        rowless: for the rows of students who get no row in the form, the first one of the same student.
     """
 
     fed: Sequence[MappedItem]
     leaders: Mapping[int, int]
     instead: Mapping[int, Mapping[Row, Reason]]
     dates: Mapping[Row, str]
+    rowless: Mapping[Row, Row]
 
 
 def settle(  # noqa: PLR0913 - the two sides, who is who, what feeds what, and what is made besides
@@ -84,7 +86,7 @@ def settle(  # noqa: PLR0913 - the two sides, who is who, what feeds what, and w
     pairing: Pairing,
     items: Iterable[MappedItem],
     made: Mapping[ItemSource, Made] = _NO_MADE,
-    follows: Mapping[ItemSource, ItemSource] = _FOLLOWS_NONE,
+    follows: tuple[Mapping[ItemSource, ItemSource], Collection[ItemSource]] = (_FOLLOWS_NONE, ()),
     dates: Mapping[Row, str] = _NO_DATES,
     since: Since = Since(),  # noqa: B008 - a value that never changes
 ) -> Ledger:
@@ -97,7 +99,7 @@ def settle(  # noqa: PLR0913 - the two sides, who is who, what feeds what, and w
         pairing: who is who.
         items: what feeds what.
         made: the marks that aren't taken from the export as they stand there, by where they come from.
-        follows: for each column whose texts go only where a mark goes, where that mark comes from.
+        follows: for each column of comments on a mark, where that mark comes from; and those that go without it, too.
         dates: when a row is from, as it stands there; none where the order of the rows is that of time.
         since: what was sent before and what the target says now, where more is known than the form says.
     """
@@ -110,19 +112,22 @@ def settle(  # noqa: PLR0913 - the two sides, who is who, what feeds what, and w
     theirs = CodeTable(_met(form, entries, columns, meets, len(rest), book), ours.width)
     _know(theirs, entries, columns, since, book)
     places = {item.source: place for place, item in enumerate(fed)}
-    leaders = {places[column]: places[of] for column, of in follows.items() if column in places and of in places}
+    leaders = {places[column]: places[of] for column, of in follows[0].items() if column in places and of in places}
     instead = {places[column]: made_marks.instead for column, made_marks in made.items() if column in places}
-    if pairing.people < len(pairing.pairs):
-        _let_one_count(entries, ours, theirs, _Ruled(fed, leaders, instead, dates), book)
-    _meet_nothing(entries, theirs, places, made, book)
+    one = {student.row: group[0].row for group in pairing.rowless for student in group}
+    if pairing.people < len(pairing.pairs) or len(set(one.values())) < len(one):
+        _let_one_count(entries, ours, theirs, _Ruled(fed, leaders, instead, dates, one), book)
+    _meet_nothing(entries, theirs, places, made, (book, one.keys()))
     codes = decide(ours, theirs, [*_fed_runs(fed, book), *_rest_runs(rest, len(fed), book)])
-    _follow(leaders, codes, book)
+    bound = {place: leader for place, leader in leaders.items() if fed[place].source not in follows[1]}
+    _follow(bound, codes, book)
     alone = _target_only(target, pairing)
     cells = form.code_cells(book.theirs, _positions(alone), columns)
     untouched = CodeTable(cells, len(fed))
     nothing = CodeTable(array("H", [0]) * len(cells), len(fed))
     untouched = decide(nothing, untouched, [ColumnRun(0, len(fed), book.untouched)])
-    return Ledger((*fed, *rest), tuple(book.outcomes), tuple(entries), codes, tuple(alone), untouched)
+    apart = frozenset(one.student.row for one in (*source.non_students, *target.non_students))
+    return Ledger((*fed, *rest), tuple(book.outcomes), tuple(entries), codes, tuple(alone), untouched, apart)
 
 
 def _correct(
@@ -192,18 +197,20 @@ def _meet_nothing(
     theirs: CodeTable,
     places: Mapping[ItemSource, int],
     made: Mapping[ItemSource, Made],
-    book: Book,
+    known: tuple[Book, Collection[Row]],
 ) -> None:
-    """Let the made marks that meet no cell meet the reason for it."""
+    """Let the made marks that meet no cell meet the reason for it; known are the rows of students without one, too."""
+    book, rowless = known
     for column, made_marks in made.items():
         if column not in places:
             continue
         for entry in entries:
             why = made_marks.instead.get(entry.source.row) if entry.source else None
             at = entry.position * theirs.width + places[column]
-            is_met = entry.target and not book.is_reason(theirs.codes[at])  # no other row of the student counts
+            has_cell = bool(entry.target or (entry.source and entry.source.row in rowless))
+            is_met = has_cell and not book.is_reason(theirs.codes[at])  # no other row of the student counts
             if why and (is_met or (not entry.target and why.fate is Fate.LEFT_OUT)):
-                theirs.put(at, book.reason(why, theirs.codes[at] if entry.target else None))
+                theirs.put(at, book.reason(why, theirs.codes[at] if has_cell else None))
 
 
 def _follow(leaders: Mapping[int, int], codes: CodeTable, book: Book) -> None:
@@ -223,6 +230,7 @@ def _entries(source: Gradebook, pairing: Pairing, book: Book) -> tuple[list[Entr
     ]
     found += [(student, None, book.reason(_NOT_IN_TEMPLATE)) for student in pairing.source_only]
     found += [(student, None, book.reason(_LEFT_OUT)) for student in pairing.left_out]
+    found += [(student, None, book.theirs.code("")) for group in pairing.rowless for student in group]
     for non_student in source.non_students:
         why = Reason(non_student.why.cause, f"not a student ({non_student.why})")
         found.append((non_student.student, None, book.reason(why)))
@@ -237,8 +245,9 @@ def _let_one_count(entries: Sequence[Entry], ours: CodeTable, theirs: CodeTable,
     """Where several rows are one student's, let for each item only one mark meet the target's cell, by the rule."""
     groups: dict[Row, list[Entry]] = {}
     for entry in entries:
-        if entry.target:
-            groups.setdefault(entry.target.row, []).append(entry)
+        of = entry.target.row if entry.target else ruled.rowless.get(entry.source.row) if entry.source else None
+        if of:
+            groups.setdefault(of, []).append(entry)
     for same in groups.values():
         if len(same) == 1:
             continue

@@ -57,6 +57,13 @@ class Existing(StrEnum):
     ADD = "add"
 
 
+class WithoutMark(StrEnum):
+    """What becomes of a comment whose mark doesn't go: it is blank, held, or kept as the target has it."""
+
+    STAY = "stay"
+    SEND = "send"
+
+
 class Dash(StrEnum):
     """What a dash in place of a mark means."""
 

@@ -54,9 +54,9 @@ class MarkRule(MarkSettings):
         return text
 
     def number_of(self, text: str) -> Number | None:
-        """Return the number in a source text."""
+        """Return the number in a source text, in the item's own unit; None where it isn't known what it is out of."""
         read = _read(text, self.for_cell(text))
-        return read.number if isinstance(read, Mark) else None
+        return _in_unit(read, self) if isinstance(read, Mark) else None
 
 
 def convert(text: str, rule: MarkRule) -> Converted:
@@ -67,7 +67,17 @@ def convert(text: str, rule: MarkRule) -> Converted:
         what = f"'{seen.strip()}' has characters that can't be seen, which were ignored"
         is_sent = found.text is not None and not found.why
         return found._replace(why=Reason(Cause.UNSEEN_IGNORED, what)) if is_sent else found
-    return _convert(text, rule.for_cell(text))
+    found = _convert(text, rule.for_cell(text))
+    return found if found.number is None else found._replace(number=rule.number_of(text))
+
+
+def _in_unit(mark: Mark, rule: MarkRule) -> Number | None:
+    """Return a mark as points of its item, whatever it says that it is out of: sums are of one unit."""
+    if not mark.out_of or mark.out_of == rule.from_out_of:
+        return mark.number
+    if rule.from_out_of is None:
+        return None
+    return shortest(Fraction(mark.number) * Fraction(rule.from_out_of) / Fraction(mark.out_of))
 
 
 def _convert(text: str, rule: MarkRule) -> Converted:

@@ -1,6 +1,7 @@
 """What is ruled for the marks of an item: the settings, what follows from them, and how they are told in words."""
 
 from decimal import Decimal
+from fractions import Fraction
 from typing import NamedTuple
 
 from skarvin.core.findings import counted, listing
@@ -10,7 +11,7 @@ from skarvin.core.marks.scales import WHOLE, Scale
 from skarvin.core.texts.folding import fold_word
 from skarvin.core.texts.mark_grammar import read_mark
 from skarvin.core.texts.mark_kinds import GRADE_WORDS
-from skarvin.core.texts.numbers import Number, Rounding, plain, read_number
+from skarvin.core.texts.numbers import Number, Rounding, plain, read_number, shortest
 
 
 class MarkSettings(NamedTuple):
@@ -100,7 +101,10 @@ class MarkSettings(NamedTuple):
         if not self.to_comma and not self.to_suffix:
             return None
         mark = read_mark(text, is_comma=self.to_comma and "," in text)
-        return mark.number if mark and (mark.out_of is None or mark.is_percent) else None
+        if mark is None or mark.out_of is None or (mark.is_percent and "%" in self.to_suffix):
+            return mark.number if mark else None
+        is_known = mark.is_percent and self.whole is not None
+        return shortest(Fraction(mark.number) * Fraction(self.whole or 0) / Fraction(WHOLE)) if is_known else None
 
     def target_words(self, word: str) -> bool:
         """Tell whether a folded word is one that the rule writes."""

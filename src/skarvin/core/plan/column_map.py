@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, NamedTuple
 from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, ItemSource, MadeColumn, Making, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.ledger.ledger import MappedItem
-from skarvin.core.marks.choices import Repeated, RowsFor
+from skarvin.core.marks.choices import Repeated, RowsFor, WithoutMark
 from skarvin.core.marks.convert import MarkRule
 from skarvin.core.marks.rule import Rule
 from skarvin.core.marks.several import Several
@@ -43,7 +43,8 @@ class ColumnMap(NamedTuple):
         items: all that moves, and the items that are left out.
         totals: the rules for totals, sent or not.
         constants: the stated marks.
-        follows: for each comment that travels with a mark, the mark's column.
+        follows: for each comment that is on a mark, the mark's column.
+        free: the comments that go whether their mark does or not.
         questions: the questions whose answers move.
         any_columns: the form's columns that are to be written over whatever they hold.
         rows_for: for whom of a quiz's students rows are made.
@@ -54,6 +55,7 @@ class ColumnMap(NamedTuple):
     totals: "tuple[Total, ...]" = ()
     constants: tuple[Constant, ...] = ()
     follows: Mapping[ItemSource, ItemSource] = MappingProxyType({})
+    free: frozenset[ItemSource] = frozenset()
     questions: "tuple[Question, ...]" = ()
     any_columns: frozenset[ItemSource] = frozenset()
     several: Several = Several()
@@ -145,7 +147,7 @@ def read_column_map(
     totals = _totals(plan, source, columns, rules, names)
     constants = _constants(plan, source, target, len(plan.total), taken, names)
     items += [constant for constant, _ in constants]
-    comments, follows = _comments(plan, source, target, rules, taken, names)
+    comments, follows, free = _comments(plan, source, target, rules, taken, names)
     questions = _questions(plan, source, target, names, texts_of)
     for index, question in enumerate(questions):
         taken.take("answer", index, "from", question.item.source)
@@ -155,6 +157,7 @@ def read_column_map(
         totals,
         tuple(constant for _, constant in constants),
         follows,
+        free,
         questions,
         frozenset(taken.any_columns),
         several_rule(plan),
@@ -221,7 +224,8 @@ def _constants(  # noqa: PLR0913 - both sides, and what is taken
 
 def _comments(  # noqa: PLR0913 - both sides, and what is taken
     plan: Plan, source: Layout, target: Layout, rules: Mapping[ItemSource, MarkRule], taken: _Taken, names: Names
-) -> tuple[list[MappedItem], dict[ItemSource, ItemSource]]:
+) -> tuple[list[MappedItem], dict[ItemSource, ItemSource], frozenset[ItemSource]]:
+    free: set[ItemSource] = set()
     items: list[MappedItem] = []
     follows: dict[ItemSource, ItemSource] = {}
     for index, comment in enumerate(plan.comment):
@@ -238,7 +242,11 @@ def _comments(  # noqa: PLR0913 - both sides, and what is taken
                 names.complain("not-mapped", f"'{of.heading}' isn't an item of this transfer", "comment", "of", index)
             if leader is not None and leader in rules:
                 follows[ours] = leader
-    return items, follows
+                free |= {ours} if comment.without_mark is WithoutMark.SEND else set()
+            elif comment.without_mark is not WithoutMark.STAY:
+                what = "without_mark has no effect here: it isn't said which mark the comments are on"
+                names.complain("no-effect", what, "comment", "without_mark", index, "Name the item with of.")
+    return items, follows, frozenset(free)
 
 
 def not_in_plan(layout: Layout, identifier: Column | None, column_map: ColumnMap) -> list[MappedItem]:

@@ -40,6 +40,7 @@ from skarvin.core.marks.choices import (
     RowsFor,
     SinceCorrected,
     SinceSend,
+    WithoutMark,
     Words,
     Zeros,
 )
@@ -271,6 +272,7 @@ class CommentPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True)
     source: str = field(name="from")
     target: str = field(name="to")
     of: str = ""
+    without_mark: WithoutMark = WithoutMark.STAY
     any_column: bool = False
     existing: Existing = Existing.KEEP
 

@@ -95,9 +95,12 @@ def pair_students(
     out += [*by_identifier.left_out, *unwanted]
     known = (by_identifier, doubt)
     found = _settled(chosen, target, (certain, held, decided), out, known)
+    asked = {student.row for student in (*by_identifier.left_out, *unwanted)}
+    declined = tuple(student for student in found.left_out if student.row not in asked)
     by_row = {pair.source.row: pair for pair in certain}
     notes = (*_by_evidence(certain), *decision_notes(decisions, source, by_row, target, rule.identifiers))
-    return replace(found, held=(*found.held, *doubtful), shift=weighed.shift.words, notes=notes)
+    found = replace(found, held=(*found.held, *doubtful), declined=declined, idle=rule.markless)
+    return replace(found, shift=weighed.shift.words, notes=notes)
 
 
 def _by_evidence(pairs: Sequence[Pair]) -> Iterator[Finding]:

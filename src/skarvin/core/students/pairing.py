@@ -7,6 +7,7 @@ from functools import cached_property
 from typing import NamedTuple
 
 import msgspec
+from msgspec.structs import replace
 
 from skarvin.core.findings import Finding, Row, listed_rows
 from skarvin.core.gradebook import Student
@@ -68,8 +69,10 @@ class HeldStudent(msgspec.Struct, frozen=True):
 class Pairing(msgspec.Struct, frozen=True, kw_only=True, dict=True):
     """What became of each student of both sides.
 
-    `decided` are the pairs that a person made, each with the day. `shift` says that names and identifiers are out of
-    step, if they are; `notes` what is worth knowing of decisions. `needed` counts the pairs that met only once
+    `decided` are the pairs that a person made, each with the day. `declined` are those of the left out of whom a person
+    said that they aren't in the form; `idle` the rows of those who have nothing to send; `rowless` those who get no
+    row, since nothing of theirs is sent, all rows of one student together. `shift` says that names and identifiers are
+    out of step, if they are; `notes` what is worth knowing of decisions. `needed` counts the pairs that met only once
     something was set aside, for each thing set aside.
     """
 
@@ -79,6 +82,9 @@ class Pairing(msgspec.Struct, frozen=True, kw_only=True, dict=True):
     source_only: tuple[Student, ...] = ()
     target_only: tuple[Student, ...] = ()
     left_out: tuple[Student, ...] = ()
+    declined: tuple[Student, ...] = ()
+    rowless: tuple[tuple[Student, ...], ...] = ()
+    idle: frozenset[Row] = frozenset()
     needed: Counter[str] = msgspec.field(default_factory=Counter)
     decided: tuple[tuple[Pair, str], ...] = ()
     shift: str = ""
@@ -98,6 +104,22 @@ class Pairing(msgspec.Struct, frozen=True, kw_only=True, dict=True):
         found = [(pair, first.setdefault(pair.target.row, pair.source.row)) for pair in self.pairs]
         return [(pair, row) for pair, row in found if pair.source.row != row]
 
+    @cached_property
+    def waiting(self) -> frozenset[Row]:
+        """The rows of students of whom a person must decide first: to be confirmed, or missing from the form."""
+        held = (one.student.row for one in self.held)
+        return frozenset([*held, *(student.row for student in self.source_only)])
+
+    @property
+    def unmoved(self) -> list[tuple[str, list[Student]]]:
+        """Those of whom nothing moves and nothing is to be decided, by what they are called."""
+        found = [
+            ("not to be moved", [one for one in self.left_out if one.row not in self.idle]),
+            ("with nothing to send", [one for one in self.left_out if one.row in self.idle]),
+            ("without a row, since nothing of theirs is sent", [group[0] for group in self.rowless]),
+        ]
+        return [(title, students) for title, students in found if students]
+
     @property
     def kinds(self) -> Counter[str]:
         """How many pairs each kind of evidence speaks for, or against, where several fields had to tell."""
@@ -108,6 +130,21 @@ class Pairing(msgspec.Struct, frozen=True, kw_only=True, dict=True):
         """The share of source students, other than those left out, who are paired."""
         asked = len(self.pairs) + len(self.held) + len(self.source_only)
         return len(self.pairs) / asked if asked else 0.0
+
+
+def without_rows(found: Pairing, groups: Sequence[Sequence[tuple[int, int]]]) -> Pairing:
+    """Return a pairing in which some students get no row, by the files and positions of their rows."""
+    if not groups:
+        return found
+    free = {(one.row.source.number, one.row.position): one for one in (*found.left_out, *found.source_only)}
+    rowless = [tuple(free[place] for place in group if place in free) for group in groups]
+    rows = {student.row for group in rowless for student in group}
+    return replace(
+        found,
+        rowless=tuple(filter(None, rowless)),
+        left_out=tuple(one for one in found.left_out if one.row not in rows),
+        source_only=tuple(one for one in found.source_only if one.row not in rows),
+    )
 
 
 def pair(  # noqa: PLR0913 - each a part of the rule

@@ -12,7 +12,6 @@ from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.heading_words import says_student
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.row_kinds import NOT_STUDENTS
-from skarvin.core.texts.names import name_key
 from skarvin.core.texts.patterns import pattern
 
 _NUMBERED = pattern(r"^\s*(?:\d{1,4}[.)]\s+|[-*\u2022]\s+|\d{1,4}\t)")
@@ -87,11 +86,3 @@ def _line(grid: Grid, row: int) -> str:
         if len(cells) > 1 and not any(any(sign.isdigit() for sign in cell) for cell in cells)
         else (" ".join(cells))
     )
-
-
-def same_twice(people: list[Student]) -> list[list[Student]]:
-    """Return the people who stand on a list twice: by identifier, or by name where there is none."""
-    found: dict[object, list[Student]] = {}
-    for student in people:
-        found.setdefault(student.identifier.strip() or name_key(student.name), []).append(student)
-    return [same for same in found.values() if len(same) > 1]

@@ -5,10 +5,9 @@ import io
 from collections.abc import Sequence
 from pathlib import Path
 
-from skarvin.core.findings import Finding, Unreadable, listed_rows
 from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.read import ReadAs, read_grid
-from skarvin.core.students.people_list import read_people, same_twice
+from skarvin.core.students.people_list import read_people
 from skarvin.core.texts.unsafe import as_text
 
 LINE, IDENTIFIER, NAME = "Line", "Student number", "Name"
@@ -24,13 +23,9 @@ def typing_form(file: Path, how: ReadAs, items: Sequence[str]) -> Grid:
         items: the headings of the items.
 
     Raises:
-        Unreadable: the list can't be read, has nobody, or has somebody twice.
+        Unreadable: the list can't be read, or has nobody.
     """
     people = read_people(file, how)
-    for same in same_twice(people):
-        what = f"somebody is on this list twice: {listed_rows([student.row for student in same])}"
-        mend = "Take one of them away; or, if these are two people, write their numbers beside their names."
-        raise Unreadable(Finding("listed-twice", what, same[0].row.place(), mend))
     text = io.StringIO()
     writer = csv.writer(text, lineterminator="\n")
     writer.writerow([LINE, IDENTIFIER, NAME, *items])

@@ -158,7 +158,7 @@ def _look_at_typed(settled: Settled, text: bytes, path: Path, files: Files, ledg
 
     claims = Claims(ledger, None)
     if reading := reading_of(settled.sides.form.grid.reading, claims.item_columns):
-        look_at_typed(text, path, files.written, reading, claims.item_columns)
+        look_at_typed(text, path, files.written, reading, claims)
 
 
 def _restores(settled: Settled, outputs: Outputs) -> Iterator[tuple[Path, Iterable[bytes]]]:

@@ -120,11 +120,13 @@ def listed_student(student: Student, reason: str = "") -> HeldMark:
     return HeldMark(student.row.in_words, student.identifier.strip(), student.name, "", "", _WHO.format(reason))
 
 
-def _held_marks(ledger: Ledger) -> Iterator[HeldMark]:
-    """Yield the held marks that a correction can help: those of the export itself, of students who are paired."""
+def _held_marks(ledger: Ledger, pairing: Pairing) -> Iterator[HeldMark]:
+    """Yield the held marks that a correction can help: those of the export itself that wait for no student."""
+    waiting = pairing.waiting
     for line in ledger.lines([Fate.HELD]):
-        if line.entry.source and line.entry.target and isinstance(line.item.source, Column) and line.outcome.why:
-            yield _listed(line, line.entry.source, line.item.source)
+        source = line.entry.source
+        if source and source.row not in waiting and isinstance(line.item.source, Column) and line.outcome.why:
+            yield _listed(line, source, line.item.source)
 
 
 def _listed(line: Line, student: Student, column: Column) -> HeldMark:
@@ -147,7 +149,7 @@ def held_list(transfer: Path, ledger: Ledger, pairing: Pairing) -> bytes | None:
         Unreadable: what is there is no such list.
     """
     before = read_held(held_file(transfer))
-    now: list[HeldMark] = [*_held_students(pairing), *_held_marks(ledger)]
+    now: list[HeldMark] = [*_held_students(pairing), *_held_marks(ledger, pairing)]
     rows = list(now)
     by_key: dict[tuple[object, ...], list[int]] = {}
     for at, one in enumerate(now):

@@ -1,12 +1,12 @@
 """Who is to be moved by a list: the export's students paired with those on it."""
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
 from msgspec.structs import replace
 
-from skarvin.core.findings import Finding, Row, Unreadable, counted, listed_rows, listing
+from skarvin.core.findings import Finding, Row, counted, listed_rows, listing
 from skarvin.core.gradebook import Student
 from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.grid_layout import Layout
@@ -15,7 +15,7 @@ from skarvin.core.reasons import Cause, Reason
 from skarvin.core.students.by_name import NameUse
 from skarvin.core.students.deciding import PairingRule, pair_students
 from skarvin.core.students.pairing import Pair
-from skarvin.core.students.people_list import read_people, same_twice
+from skarvin.core.students.people_list import read_people
 from skarvin.core.transfer.sides import Sides, side_layout
 
 _MOST = 6
@@ -45,7 +45,7 @@ def read_listed(plan: Plan, folder: Path, sides: Sides, rule: PairingRule) -> Li
         rule: how students are paired.
 
     Raises:
-        Unreadable: a list can't be read, or has somebody twice.
+        Unreadable: a list can't be read.
     """
     people: list[Student] = []
     for one in plan.list:
@@ -53,14 +53,13 @@ def read_listed(plan: Plan, folder: Path, sides: Sides, rule: PairingRule) -> Li
         def layout_of(grid: Grid, one: ListPlan = one) -> Layout:
             return side_layout(grid, one, (), sides.folders)[0]
 
-        some = read_people(folder / one.file, one.read_as, one.identifier, layout_of)
-        for same in same_twice(some):
-            rows = listed_rows([student.row for student in same])
-            mend = "Take one of them away, or give both their identifiers."
-            raise Unreadable(
-                Finding("listed-twice", f"somebody is on this list twice: {rows}", same[0].row.place(), mend)
-            )
-        people += some
+        people += read_people(folder / one.file, one.read_as, one.identifier, layout_of)
+    comparable = rule.identifiers.comparer
+    again: dict[str, list[Student]] = {}
+    for student in people:
+        again.setdefault(comparable(student.identifier) or str(student.row.place()), []).append(student)
+    sections = {same[0].row: {_folded(student) for student in same} for same in again.values()}
+    people = [same[0] for same in again.values()]  # a number on a list twice, or on two lists, is one person's
     found = pair_students(
         sides.source.students,
         people,
@@ -71,11 +70,16 @@ def read_listed(plan: Plan, folder: Path, sides: Sides, rule: PairingRule) -> Li
         waiting.student.row: Reason(Cause.LIKELY, f"may be on the list, which isn't certain: {waiting.why}")
         for waiting in found.held
     }
-    notes = _notes(found.pairs, found.source_only, found.target_only)
+    notes = _notes(found.pairs, found.source_only, found.target_only, sections)
     return Listed({pair.source.row: place[pair.target.row] for pair in found.pairs}, doubtful, tuple(notes))
 
 
-def _notes(pairs: Sequence[Pair], unlisted: Sequence[Student], missing: Sequence[Student]) -> Iterator[Finding]:
+def _notes(
+    pairs: Sequence[Pair],
+    unlisted: Sequence[Student],
+    missing: Sequence[Student],
+    sections: Mapping[Row, Collection[str]],
+) -> Iterator[Finding]:
     if unlisted:
         what = f"{counted(len(unlisted), 'student')} of the export {_are(unlisted)} on no list: {_rows(unlisted)}"
         yield Finding("on-no-list", what)
@@ -86,7 +90,7 @@ def _notes(pairs: Sequence[Pair], unlisted: Sequence[Student], missing: Sequence
     moved = [
         pair.source
         for pair in pairs
-        if pair.source.section and pair.target.section and _folded(pair.source) != _folded(pair.target)
+        if pair.source.section and pair.target.section and _folded(pair.source) not in sections[pair.target.row]
     ]
     if moved:
         some = counted(len(moved), "student stands", "students stand")

@@ -1,14 +1,14 @@
 """Rows that are made for students of the export whom the form doesn't have: in its blank lines, and below."""
 
 import re
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from typing import NamedTuple
 
 from msgspec.structs import replace
 
 from skarvin.core.findings import Finding, Unreadable
 from skarvin.core.gradebook import Gradebook, Student, understand
-from skarvin.core.layout.columns import IDENTIFIERS, Column, Use
+from skarvin.core.layout.columns import IDENTIFIERS, Column, MadeColumn, Use
 from skarvin.core.marks.choices import Blank, IdentifierForm, RowOrder, RowsFor
 from skarvin.core.plan.plan import TargetPlan
 from skarvin.core.reasons import Reason
@@ -35,21 +35,29 @@ class Composed(NamedTuple):
     notes: tuple[Finding, ...] = ()
 
 
-def with_students(sides: Sides, rule: PairingRule, written: TargetPlan, crosswalk: Crosswalk | None) -> Composed:
-    """Return the sides with a row in the form for each student of the export who is to be moved.
+def with_students(
+    sides: Sides,
+    rule: PairingRule,
+    written: TargetPlan,
+    crosswalk: Crosswalk | None,
+    in_vain: Collection[tuple[int, int]] = (),
+) -> Composed:
+    """Return the sides with a row in the form for each student of the export who may have something to send.
 
     Args:
         sides: both sides; the form has no students.
         rule: how identifiers are compared, and who is to be moved.
         written: how the rows are written.
         crosswalk: what leads to the target's identifiers, if they aren't the export's.
+        in_vain: the rows of the export, by file and position, for which no row is made: nothing of theirs is sent.
 
     Raises:
         Unreadable: nobody is to be moved, or rows have no place in the form.
     """
     has_marks = _mark_test(sides)
     students = narrow(sides.source.students, rule)[0]
-    moved = _in_order([student for student in students if has_marks(student)], written.order, rule, sides)
+    some = [student for student in students if has_marks(student) and _place(student) not in in_vain]
+    moved = _in_order(some, written.order, rule, sides)
     identifiers = _identifiers(moved, rule, written, crosswalk)
     rows, notes = _rows(sides, rule, moved, identifiers)
     if not rows:
@@ -58,7 +66,8 @@ def with_students(sides: Sides, rule: PairingRule, written: TargetPlan, crosswal
         mend = "Export it with its students, or an export with marks."
         what = "the form has no students, and no student of the export has a mark to send"
         raise Unreadable(Finding("no-students", what, sides.form.grid.place(), mend))
-    without = frozenset(student.row for student in students if not has_marks(student))
+    moved_rows = {student.row for student in some}
+    without = frozenset(student.row for student in students if student.row not in moved_rows)
     return Composed(_placed(sides, rows)._replace(markless=without), Crosswalk(identifiers), tuple(notes))
 
 
@@ -78,6 +87,11 @@ def with_newcomers(
         Unreadable: rows have no place in the form.
     """
     has_marks = _mark_test(sides)
+    declined = {student.row for student in pairing.declined}
+    absent = sorted((*pairing.source_only, *pairing.declined), key=lambda student: student.row)
+    pairing = replace(
+        pairing, source_only=tuple(absent), left_out=tuple(one for one in pairing.left_out if one.row not in declined)
+    )
     moved = _in_order([one for one in pairing.source_only if has_marks(one)], written.order, rule, sides)
     identifiers = _identifiers(moved, rule, written, crosswalk)
     there = {rule.identifiers.comparable(student.identifier) for student in sides.target.students}
@@ -88,6 +102,7 @@ def with_newcomers(
         notes=(*pairing.notes, *notes),
         source_only=tuple(filter(has_marks, pairing.source_only)),
         left_out=(*pairing.left_out, *(one for one in pairing.source_only if not has_marks(one))),
+        idle=pairing.idle | {one.row for one in pairing.source_only if not has_marks(one)},
     )
     if not rows:
         return sides, pairing
@@ -103,6 +118,10 @@ def with_newcomers(
             left.append(student)
     pairs.sort(key=lambda pair: pair.source.row)
     return placed, replace(pairing, pairs=tuple(pairs), source_only=tuple(left))
+
+
+def _place(student: Student) -> tuple[int, int]:
+    return student.row.source.number, student.row.position
 
 
 def cleared(sides: Sides) -> Sides:
@@ -148,15 +167,17 @@ def _placed(sides: Sides, rows: Sequence[Sequence[str]]) -> Sides:
 
 
 def _mark_test(sides: Sides) -> Callable[[Student], bool]:
-    """Return what tells whether anything may be sent for a student: a mark, or what stands for none by a rule."""
+    """Return what tells whether anything may be sent for a student: a text, a total, or what a rule puts for none.
+
+    Whose row stays without anything that is sent is told once all is settled.
+    """
     column_map, source = sides.column_map, sides.source
-    sent = [item for item in column_map.items if item.target and not item.rule.travels]
+    sent = [item for item in column_map.items if item.target]
     is_for_all = any(item.rule.blank is not Blank.LEAVE for item in sent) or bool(column_map.constants)
+    is_for_all = is_for_all or any(isinstance(item.source, MadeColumn) for item in sent)
     is_for_all = is_for_all or (bool(column_map.questions) and column_map.rows_for is RowsFor.EVERYONE)
     asked = {question.column.index: question for question in column_map.questions if question.item.target}
-    columns = {item.source.index for item in sent if isinstance(item.source, Column)} | {
-        index for total in column_map.totals for index in total.parts
-    }
+    columns = {item.source.index for item in sent if isinstance(item.source, Column)}
 
     def is_there(cells: Sequence[str], column: int) -> bool:
         text, question = cells[column], asked.get(column)

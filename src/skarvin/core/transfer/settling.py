@@ -6,7 +6,7 @@ from pathlib import Path
 
 import msgspec
 
-from skarvin.core.findings import Finding, Row, counted, listing
+from skarvin.core.findings import Finding, Refused, Row, counted, listing
 from skarvin.core.layout.columns import Column, ItemSource
 from skarvin.core.ledger.book import Made
 from skarvin.core.ledger.control_totals import ItemBooks, check_balance, item_books
@@ -27,8 +27,16 @@ from skarvin.core.transfer.disagreeing import find_disagreeing
 from skarvin.core.transfer.held_list import held_list
 from skarvin.core.transfer.import_files import ImportFiles, import_files
 from skarvin.core.transfer.made import NOTHING_MADE, MadeMarks, check_totals
+from skarvin.core.transfer.rows_in_vain import check_some_rows, rows_in_vain
 from skarvin.core.transfer.sides import Sides
-from skarvin.core.transfer.who_is_who import check_pairing, pair_plan, pair_transfer, pairing_rule, pairings_file
+from skarvin.core.transfer.who_is_who import (
+    PairedTransfer,
+    check_pairing,
+    pair_plan,
+    pair_transfer,
+    pairing_rule,
+    pairings_file,
+)
 
 LISTED_WHOLE = 20_000
 """Up to so many source marks `ledger.json` lists each; beyond, those that were changed, kept or held."""
@@ -59,7 +67,8 @@ class Settled(msgspec.Struct, frozen=True, kw_only=True, dict=True):
         only_some = self.plan.students.moves_only_some or bool(self.plan.list)
         sides = self.sides
         found = class_notes(sides.source.students, sides.target.students, self.pairing, rule, only_some=only_some)
-        told = [*self.told, *_unseen(self.ledger), *_comments_of_other_rows(self.ledger)]
+        ledger = self.ledger
+        told = [*self.told, *_unseen(ledger), *_comments_of_other_rows(ledger), *_comments_kept_back(ledger)]
         return (*found, *told, *self.files.notes, *_new_items(self.sides))
 
     @property
@@ -113,6 +122,19 @@ def _unseen(ledger: Ledger) -> list[Finding]:
     return [Finding("unseen-ignored", f"{found} that can't be seen, which were ignored: {listing(cells)}")]
 
 
+def _comments_kept_back(ledger: Ledger) -> list[Finding]:
+    """Return how many comments stay behind because their mark doesn't go, and where."""
+    lines = [
+        line for cause in (Cause.NO_MARK, Cause.MARK_KEPT, Cause.MARK_HELD) for line in ledger.lines_because(cause)
+    ]
+    cells = [line.item.cell(line.entry.source.row) for line in lines if line.entry.source]
+    if not cells:
+        return []
+    stay = counted(len(cells), "comment stays behind", "comments stay behind")
+    what = f'{stay}, since no mark of theirs goes; without_mark = "send" in their [[comment]] sends them: '
+    return [Finding("comments-kept-back", what + listing(cells, 12))]
+
+
 def _comments_of_other_rows(ledger: Ledger) -> list[Finding]:
     """Return how many comments stay behind because the mark of another row of the student counts, and where."""
     lines = ledger.lines_because(Cause.COMMENT_OF_OTHER_ROW)
@@ -141,11 +163,40 @@ def _out_of(column: Column) -> str:
 def settle_transfer(file: Path, library: Path | None = None) -> Settled:
     """Return the transfer described in `file`, settled and balanced; layouts lie beside it or in the `library`.
 
+    Rows are made for whoever may have something to send; who has nothing after all gets none.
+
     Raises:
         Unreadable: the plan or one of its files can't be understood.
         Refused: something is open, too few students pair, or the books don't balance.
     """
-    plan, text, sides, pairing, fingerprint, roster, told, dates, decided = pair_transfer(file, library)
+    settled = _settle(file, pair_transfer(file, library), library)
+    in_vain = rows_in_vain(settled.sides, settled.ledger)
+    if not in_vain:
+        return settled
+    check_some_rows(settled.sides, settled.ledger, in_vain)
+    return _settle(file, pair_transfer(file, library, in_vain), library)
+
+
+def pair_as_settled(file: Path, library: Path | None = None) -> PairedTransfer:
+    """Return who is who as it will be once all is settled: who has nothing that is sent gets no row.
+
+    Raises:
+        Unreadable: the plan or one of its files can't be understood.
+        Refused: something is open.
+    """
+    paired = pair_transfer(file, library)
+    if not paired.sides.added:
+        return paired
+    try:
+        settled = _settle(file, paired, library)
+    except Refused:
+        return paired  # who is who is told all the same
+    in_vain = rows_in_vain(settled.sides, settled.ledger)
+    return pair_transfer(file, library, in_vain) if in_vain else paired
+
+
+def _settle(file: Path, paired: PairedTransfer, library: Path | None) -> Settled:
+    plan, text, sides, pairing, fingerprint, roster, told, dates, decided = paired
     check_pairing(sides, pairing, plan.students.minimum_paired_percent)
     told = (*find_disagreeing(sides, pairing), *told)
     report_progress("converting the marks")
@@ -162,7 +213,7 @@ def settle_transfer(file: Path, library: Path | None = None) -> Settled:
         pairing,
         sides.items,
         made.made,
-        sides.column_map.follows,
+        (sides.column_map.follows, sides.column_map.free),
         dates,
         known,
     )

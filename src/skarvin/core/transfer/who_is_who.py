@@ -1,6 +1,6 @@
 """Who is who in a transfer: the plan's rules, its roster and crosswalks, and a person's decisions."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from types import MappingProxyType
 from typing import NamedTuple
@@ -21,7 +21,7 @@ from skarvin.core.reasons import Cause, Reason
 from skarvin.core.students.deciding import PairingRule, pair_students
 from skarvin.core.students.decisions import Decision, read_decisions
 from skarvin.core.students.identifiers import IdentifierRule
-from skarvin.core.students.pairing import Further, PairedBy, Pairing
+from skarvin.core.students.pairing import Further, PairedBy, Pairing, without_rows
 from skarvin.core.students.strangers import guesses
 from skarvin.core.texts.names import words
 from skarvin.core.transfer.corrections import with_listed_decisions
@@ -54,17 +54,21 @@ class PairedTransfer(NamedTuple):
     decided: str = ""
 
 
-def pair_transfer(file: Path, library: Path | None = None) -> PairedTransfer:
-    """Return the plan in `file`, its two gradebooks, and who is who in them.
+Rowless = Sequence[Sequence[tuple[int, int]]]
+"""The students who get no row, each by all rows of the export: its file's number, and the position there."""
+
+
+def pair_transfer(file: Path, library: Path | None = None, rowless: Rowless = ()) -> PairedTransfer:
+    """Return the plan in `file`, its two gradebooks, and who is who in them; some students get no row in the form.
 
     Raises:
         Unreadable: the plan or one of its files can't be understood.
         Refused: something is open.
     """
-    return pair_plan(read_plan(file), file, library)
+    return pair_plan(read_plan(file), file, library, rowless)
 
 
-def pair_plan(read: PlanFile, file: Path, library: Path | None = None) -> PairedTransfer:
+def pair_plan(read: PlanFile, file: Path, library: Path | None = None, rowless: Rowless = ()) -> PairedTransfer:
     """Return what `pair_transfer` does of a plan that was read from a file.
 
     Raises:
@@ -94,10 +98,11 @@ def pair_plan(read: PlanFile, file: Path, library: Path | None = None) -> Paired
     known = _known(plan, (file, text), sides, rule)
     is_bare = not sides.target.students
     not_made: tuple[Finding, ...] = ()
+    in_vain = {place for group in rowless for place in group}
     if is_bare:
         from skarvin.core.transfer.made_rows import with_students  # noqa: PLC0415 - most forms have students
 
-        sides, written, not_made = with_students(sides, rule, plan.target, known.crosswalk)
+        sides, written, not_made = with_students(sides, rule, plan.target, known.crosswalk, in_vain)
         sides = _without_numbered_lines(sides)
         known = known._replace(target=sides.target.students, crosswalk=written)
     elif _makes_rows(plan.target) and plan.target.add is Adding.NOBODY:
@@ -119,8 +124,9 @@ def pair_plan(read: PlanFile, file: Path, library: Path | None = None) -> Paired
     if plan.target.add is Adding.BELOW and not is_bare:
         from skarvin.core.transfer.made_rows import with_newcomers  # noqa: PLC0415 - few transfers add rows
 
-        sides, pairing = with_newcomers(sides, pairing, rule, plan.target, known.crosswalk)
+        sides, pairing = with_newcomers(sides, without_rows(pairing, rowless), rule, plan.target, known.crosswalk)
         sides = _without_numbered_lines(sides)
+    pairing = without_rows(pairing, rowless) if is_bare else pairing
     notes = (*entries, *listed, *not_made, *pairing.notes, *(listing.notes if listing else ()))
     return PairedTransfer(plan, text, sides, pairing, fingerprint, known.roster, notes, dates, decisions.fingerprint)
 

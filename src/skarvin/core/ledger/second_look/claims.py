@@ -205,6 +205,17 @@ class Claims:
         return frozenset(index for index in indices if index is not None)
 
     @property
+    def paired_rows(self) -> frozenset[int]:
+        """The rows of the form, from 0, that are paired with a student of the export."""
+        return frozenset(to_row - 1 for to_row in self._pairs.values())
+
+    @property
+    def held_cells(self) -> frozenset[tuple[int, int]]:
+        """The cells of the form, from 0, for which a mark is held."""
+        cells = ((mark.to_row, column_index(mark.to_column)) for mark in self.listed if mark.fate == "held")
+        return frozenset((row - 1, column) for row, column in cells if row is not None and column is not None)
+
+    @property
     def listed(self) -> Sequence[Mark]:
         """The marks that are listed one by one."""
         return self._told.list

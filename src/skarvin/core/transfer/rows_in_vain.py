@@ -1,0 +1,59 @@
+"""Rows that were made and into which nothing goes after all: their students get none."""
+
+from collections.abc import Sequence
+
+from skarvin.core.findings import Finding, Refused
+from skarvin.core.ledger.ledger import Entry, Ledger
+from skarvin.core.marks.choices import RowsFor
+from skarvin.core.reasons import Fate
+from skarvin.core.transfer.sides import Sides
+from skarvin.core.transfer.who_is_who import Rowless
+
+_STAYS = frozenset({Fate.HELD, Fate.LEFT_OUT})
+_MOST = 6
+
+
+def rows_in_vain(sides: Sides, ledger: Ledger) -> Rowless:
+    """Return the students for whom a row was made and nothing is sent, each by all rows of the export.
+
+    Where a quiz's rows are made for whoever opened it, or for everyone, they stay.
+    """
+    if not sides.added or (sides.column_map.questions and sides.column_map.rows_for is not RowsFor.ANSWERED):
+        return ()
+    groups: dict[int, list[Entry]] = {}
+    made = {row.position for row in sides.added}
+    for entry in ledger.entries:
+        if entry.target and entry.target.row.position in made:
+            groups.setdefault(entry.target.row.position, []).append(entry)
+    idle = {
+        code for code, outcome in enumerate(ledger.outcomes) if outcome.fate in _STAYS and not outcome.last
+    }  # what was sent before isn't idle
+    width = len(ledger.fed)
+    return [
+        _places(entries)
+        for entries in groups.values()
+        if all(code in idle for entry in entries for code in ledger.codes.row(entry.position)[:width])
+    ]
+
+
+def _places(entries: Sequence[Entry]) -> list[tuple[int, int]]:
+    rows = [entry.source.row for entry in entries if entry.source]
+    return [(row.source.number, row.position) for row in rows]
+
+
+def check_some_rows(sides: Sides, ledger: Ledger, in_vain: Rowless) -> None:
+    """Refuse a transfer into a form without students of which no row is left.
+
+    Raises:
+        Refused: no mark of anybody is sent; each of the first held ones is told.
+    """
+    if len(sides.target.students) > len(in_vain):
+        return
+    held = [
+        Finding("held", f"held: {line.outcome.why}", line.entry.source.row.place())
+        for line in ledger.lines([Fate.HELD])
+        if line.entry.source
+    ]
+    what = "the form has no students, and no mark of the export can be sent, so no row is made"
+    mend = "Correct the marks that are held, or rule them in the transfer." if held else "Export it with marks."
+    raise Refused(*held[:_MOST], Finding("no-students", what, sides.form.grid.place(), mend))
