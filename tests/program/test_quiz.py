@@ -85,8 +85,9 @@ def test_an_answer_is_written_as_the_target_wants_it(  # noqa: PLR0913 - a table
 ) -> None:
     plan = quiz / "transfer.toml"
     edit(plan, old, new)
-    edit(plan, 'blank_code = ""', 'blank_code = "X"')
-    edit(plan, 'unseen_code = ""', 'unseen_code = "N"')
+    for code, what, text in (("blank_code", "blank", "X"), ("unseen_code", "unseen", "N")):
+        if old.startswith(f"{what} ="):
+            edit(plan, f'{code} = ""', f'{code} = "{text}"')
     skarvin("write")
     assert column(quiz, place) == gives
 

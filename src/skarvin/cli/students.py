@@ -175,7 +175,9 @@ def _ask(waiting: HeldStudent, is_there: Callable[[str], bool]) -> str:
 
 
 def _held(waiting: HeldStudent, hide: Any) -> str:  # noqa: ANN401 - a function of text to text
-    lines = [f"{waiting.student.row}  {_who(waiting.student, hide)}", wrap(f"{waiting.why}", indent=4)]
+    row = waiting.student.row
+    where = f"{row}, {row.of_file}" if row.of_file and hide is str else f"{row}"
+    lines = [f"{where}  {_who(waiting.student, hide)}", wrap(f"{waiting.why}", indent=4)]
     lines += [
         wrap(
             f"{number}. {_who(suggestion.target, hide)} (form {suggestion.target.row}): {suggestion.evidence}",

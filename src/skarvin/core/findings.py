@@ -99,12 +99,14 @@ class Place(msgspec.Struct, frozen=True):
 class Source(msgspec.Struct, frozen=True, eq=False):
     """What rows stand in: one file, or one sheet of it, as it was read once. Each reading is a source of its own.
 
-    `number` puts the sources of a transfer in order.
+    `number` puts the sources of a transfer in order. `files` are those that the rows below the first are of, where
+    the source is a folder.
     """
 
     file: Path
     sheet: str | None = None
     number: int = 0
+    files: tuple[str, ...] = ()
 
     def __lt__(self, other: "Source") -> bool:
         return self.number < other.number
@@ -128,6 +130,11 @@ class Row(NamedTuple):
     def in_words(self) -> str:
         """The row, and the file too if that isn't the first of several."""
         return f"{self} of {self.source.file.name}" if self.source.number else str(self)
+
+    @property
+    def of_file(self) -> str:
+        """The file that the row is of, where it stands in a folder of them; else blank."""
+        return self.source.files[self.position - 1] if self.source.files and self.position else ""
 
     def offset(self, by: int) -> "Row":
         """Return the row so many rows below this one, or above it if `by` is less than zero."""

@@ -267,7 +267,7 @@ class _Rows:
                 self.lines.append(row)
             return
         identifier = "" if self._identifier is None else cells[self._identifier]
-        if not identifier.strip() and self._grid.is_blank(row):
+        if not identifier.strip() and self._grid.is_blank(row) and not self._source.files:
             return
         if (
             self._has_headings
@@ -310,7 +310,11 @@ class _Rows:
         cells = [text.strip() for text in self._grid.cells(student.row.position)]
         filled = [text for text in cells if text]
         has_digit = any(sign.isdigit() for sign in student.identifier)
-        if self._repeats_headings(cells):
+        if student.row.of_file:
+            is_known = student.identifier.strip() or student.name
+            nobody = NonStudent(student, Reason(Cause.NOBODY, "its name tells nobody"))
+            (self.students.append(student) if is_known else self.non_students.append(nobody))
+        elif self._repeats_headings(cells):
             self._begin_list(student.row.position)
         elif cells in self._around_heading or (len(filled) <= 1 and self._is_line(cells, filled[0])):
             self.lines.append(student.row.position)

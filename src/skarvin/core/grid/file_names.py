@@ -23,12 +23,16 @@ _NOISE = phrase_set(WORDS.files.noise)
 _UNITS = "|".join(sorted(map(re.escape, phrases(WORDS.headings.unit)), key=len, reverse=True))
 _BETWEEN = "|".join(re.escape(word) for word in (*phrases(WORDS.marks.out_of), *phrases(WORDS.files.of)))
 _APART = r"(?<![^\W_])(?<![.,])"
-_OUT_OF = pattern(rf"{_APART}(\d+(?:[.,]\d+)?)[\s_]*(?:{_BETWEEN})[\s_]*(\d+(?:[.,]\d+)?)(?![^\W_])", re.IGNORECASE)
-_UNIT = pattern(rf"{_APART}((?!0\d)\d{{1,3}}(?:[.,]\d+)?)\s*(?:{_UNITS})(?![^\W_])", re.IGNORECASE)
+_FRACTION = "[½⅓⅔¼¾⅕⅖⅗⅘⅙⅚⅛⅜⅝⅞]"
+_NUMERAL = rf"\d+(?:[.,]\d+)?{_FRACTION}?|{_FRACTION}"
+_OUT_OF = pattern(rf"{_APART}({_NUMERAL})[\s_]*(?:{_BETWEEN})[\s_]*(\d+(?:[.,]\d+)?)(?![^\W_])", re.IGNORECASE)
+_UNIT = pattern(
+    rf"{_APART}((?!0\d)\d{{1,3}}(?:[.,]\d+)?{_FRACTION}?|{_FRACTION})\s*(?:{_UNITS})(?![^\W_])", re.IGNORECASE
+)
 _DATE = pattern(
     r"(?<!\d)(?:(?:19|20)\d\d[-._]\d\d?[-._]\d\d?|\d\d?[-._]\d\d?[-._](?:19|20)\d\d)(?!\d)(?:[ _T]\d\d[-.:]?\d\d)?"
 )
-_NUMBER = pattern(r"\d+(?:[.,]\d+)?%?")
+_NUMBER = pattern(rf"(?:{_NUMERAL})%?")
 _CODE = pattern(r"(?=.*\d)[\w.-]+")
 _FIELDS = {
     "name": r"(?P<name>.+?)",
@@ -49,11 +53,12 @@ class Said(NamedTuple):
 
 
 class Told(NamedTuple):
-    """What all names say, what they have in common, and how most of them are made."""
+    """What all names say, what they have in common, how most are made; which aren't, where a person says how."""
 
     said: list[Said]
     title: str
     pattern: str
+    unfit: frozenset[int] = frozenset()
 
 
 class _Part(NamedTuple):
@@ -152,7 +157,7 @@ def _kind(word: str) -> str:
     if word.startswith("\0"):
         return "mark"
     if _NUMBER.fullmatch(word):
-        whole = re.split(r"[.,]", word.rstrip("%"))[0]
+        whole = re.split(r"[.,]", re.sub(_FRACTION, "", word.rstrip("%")))[0]
         is_code = len(whole) > _LONGEST_MARK or (len(whole) > 1 and whole.startswith("0"))
         return "number" if is_code else "maybe mark"
     if _CODE.fullmatch(word) and any(map(str.isdigit, word)):
@@ -258,4 +263,5 @@ def _by_pattern(stems: Sequence[str], pattern: str) -> Told:
         found = {key: value.replace("_", " ").strip() for key, value in match.groupdict().items()} if match else {}
         mark = f"{found['mark']}/{found['maximum']}" if found.get("maximum") else found.get("mark", "")
         said.append(Said(found.get("name", ""), found.get("number", ""), mark))
-    return Told(said, "", pattern)
+    unfit = frozenset(place for place, stem in enumerate(stems) if not made.fullmatch(stem))
+    return Told(said, "", pattern, unfit)

@@ -5,7 +5,7 @@ from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
-from skarvin.core.findings import Finding, Place, Unreadable, counted
+from skarvin.core.findings import Finding, Place, Unreadable, counted, listing
 from skarvin.core.grid.file_kinds import Kind
 from skarvin.core.grid.file_names import Said, Told, tell_names
 from skarvin.core.grid.grid import CellGrid
@@ -91,7 +91,7 @@ def read_folder(folder: Path, pattern: str | None) -> CellGrid:
         title=f"folder of {counted(len(names), 'file')}, whose names are made as '{told.pattern}'",
         kind=Kind.FOLDER,
         table=table,
-        notes=tuple(_notes(folder, passed, folders)),
+        notes=(*_notes(folder, passed, folders), *_of_nobody(folder, names, told)),
         fingerprint=_fingerprint_of(names),
         files=tuple(names),
     )
@@ -119,6 +119,20 @@ def _table(said: Sequence[Said], title: str) -> Iterator[list[str]]:
     for one in said:
         mark = one.mark.removesuffix(f"/{out_of}") if out_of else one.mark
         yield [one.number, one.name, mark]
+
+
+def _of_nobody(folder: Path, names: Sequence[str], told: Told) -> Iterator[Finding]:
+    """Yield which files are nobody's: their names don't fit the pattern, or tell neither a name nor a number."""
+    unfit = [name for place, name in enumerate(names) if place in told.unfit]
+    silent = [name for name, said in zip(names, told.said, strict=True) if not (said.name or said.number)]
+    for some, why in (
+        (unfit, f"don't fit '{told.pattern}'"),
+        ([name for name in silent if name not in unfit], "tell neither a name nor a number"),
+    ):
+        if some:
+            are = counted(len(some), "file is", "files are")
+            what = f"{are} nobody's, since their names {why}: {listing(some, 12)}"
+            yield Finding("files-of-nobody", what, Place(folder), "Rename them, or say how names are made: --names.")
 
 
 def _notes(folder: Path, passed: int, folders: Sequence[Path]) -> Iterator[Finding]:

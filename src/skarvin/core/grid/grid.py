@@ -33,6 +33,8 @@ class Grid(ABC):
     """The SHA-256 of the bytes that were read."""
     number: int
     """Its place among the files whose rows lie in one gradebook."""
+    files: tuple[str, ...] = ()
+    """The names of the files that its rows are of, if it is a folder of them."""
     known_source: Source | None = None
     """What its rows stand in, if it is another's grid with something changed: the rows stay the same ones."""
 
@@ -69,7 +71,7 @@ class Grid(ABC):
     @cached_property
     def source(self) -> Source:
         """What the rows of this grid stand in."""
-        return self.known_source or Source(self.file, self.sheet, self.number)
+        return self.known_source or Source(self.file, self.sheet, self.number, self.files)
 
     @property
     @abstractmethod

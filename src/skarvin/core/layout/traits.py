@@ -26,6 +26,8 @@ _DAY = pattern(
 _CODE = pattern(r"\s*(?=.*\d)[\w#/.-]*[\w#/-]{2,}[\w#/.-]*\s*")
 _POINT = pattern(r"\s*\d+[.,](?!0+\s*%?\s*$)\d+\s*%?\s*")
 _LABEL = pattern(r"\s*(?:[A-H](?:[).:\s].*)?|true|false)\s*", re.IGNORECASE | re.DOTALL)
+_LABELS = pattern(r"\s*[A-H](?:[\s;,/&+|]*[A-H]){1,7}\s*")
+"""Several labels: A;C, or CA."""
 _BARE_LABEL = pattern(r"\s*[A-H]\s*", re.IGNORECASE)
 _LOGIN = pattern(r"\s*[a-z][a-z0-9]*[._-]?[a-z0-9]+\s*")
 _NAME_SIGNS = pattern(r"[^\W\d_]|[ ,.'’ʼ`\-‐‑()·]", re.UNICODE)
@@ -150,7 +152,7 @@ def _kinds_of(text: str) -> _Kinds:
         full_name=is_name and (" " in text or "," in text),
         login=bool(_LOGIN.fullmatch(text)),
         sentence=_is_sentence(text),
-        label=bool(_LABEL.fullmatch(text)),
+        label=bool(_LABEL.fullmatch(text) or _LABELS.fullmatch(text)),
         verdict=_is_verdict(text),
     )
 

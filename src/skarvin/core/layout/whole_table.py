@@ -1,6 +1,5 @@
 """Takes each column of a table for one thing, with an eye on all the others."""
 
-import re
 from collections.abc import Mapping, Sequence
 
 import msgspec
@@ -11,10 +10,12 @@ from skarvin.core.layout.headings import HeadingParts
 from skarvin.core.layout.traits import Traits
 from skarvin.core.layout.weighing import Reading
 from skarvin.core.texts.folding import fold
+from skarvin.core.texts.patterns import pattern
 
 _TITLED = frozenset({Use.ITEM, Use.ANSWER, Use.TOTAL, Use.COMMENT, Use.RESULT})
 _HALF, _MOST = 0.5, 0.8
 _FEW_PEOPLE = 3
+_DIGITS = pattern(r"\d+")
 _MOST_WORDS = 60
 """So many words of a heading are looked at."""
 
@@ -153,14 +154,19 @@ def _with_company(columns: list[Column]) -> list[Column]:
     """Return the columns with each comment and result given to the item or answer that it belongs to."""
     found: list[Column] = []
     titled: dict[str, Column] = {}
+    answers = [column for column in columns if column.use is Use.ANSWER]
     answer: Column | None = None
-    for column in columns:
+    for place, column in enumerate(columns):
         leader = _named_in(column.heading, titled) if column.use in {Use.COMMENT, Use.RESULT} else None
         if leader:
             column = replace(column, belongs_to=leader.index)  # noqa: PLW2901 - the same column, better known
-        elif answer and column.use in {Use.ITEM, Use.RESULT} and _is_result(column, answer):
-            evidence = f"stands behind the answer in {answer.letter}"
-            column = replace(column, use=Use.RESULT, belongs_to=answer.index, evidence=evidence)  # noqa: PLW2901
+        elif column.use in {Use.ITEM, Use.RESULT}:
+            following = columns[place + 1] if place + 1 < len(columns) else None
+            of = _marked_by(column, answer, following, answers)
+            if of:
+                side = "behind" if of.index < column.index else "before"
+                evidence = f"stands {side} the answer in {of.letter}"
+                column = replace(column, use=Use.RESULT, belongs_to=of.index, evidence=evidence)  # noqa: PLW2901
         found.append(column)
         if column.use in {Use.ITEM, Use.ANSWER}:
             answer = column if column.use is Use.ANSWER else None
@@ -169,15 +175,28 @@ def _with_company(columns: list[Column]) -> list[Column]:
     return found
 
 
+def _marked_by(
+    column: Column, before: Column | None, following: Column | None, answers: Sequence[Column]
+) -> Column | None:
+    """Return the answer that a column may say is right or wrong: the one of its number, or else its neighbour."""
+    own = _number_in(column)
+    if own and before and _number_in(before) == own:
+        return before
+    if column.use is not Use.RESULT:
+        return None
+    if own and any(map(_number_in, answers)):
+        same = [answer for answer in answers if _number_in(answer) == own]
+        return same[0] if len(same) == 1 else None  # never the neighbour's of another number
+    return before or (following if following and following.use is Use.ANSWER else None)
+
+
+def _number_in(column: Column) -> str:
+    return next(iter(_DIGITS.findall(column.title)), "").lstrip("0")
+
+
 def _named_in(heading: str, titled: Mapping[str, Column]) -> Column | None:
     """Return the column with the longest title that stands in a heading, the last one of equal titles."""
     words = fold(heading).split()[:_MOST_WORDS]
     spans = ((start, stop) for start in range(len(words)) for stop in range(start + 1, len(words) + 1))
     titles = (" ".join(words[start:stop]) for start, stop in spans)
     return max((titled[title] for title in titles if title in titled), key=lambda one: len(one.title), default=None)
-
-
-def _is_result(column: Column, answer: Column) -> bool:
-    """Tell whether a column tells how an answer was marked: its number is the answer's, or it has no other meaning."""
-    ours, theirs = re.findall(r"\d+", column.title), re.findall(r"\d+", answer.title)
-    return column.use is Use.RESULT or (bool(theirs) and ours[:1] == theirs[:1])

@@ -52,7 +52,7 @@ class Decision(msgspec.Struct, frozen=True):
     def of(cls, student: Student, choice: str = "", place: Row | None = None) -> "Decision":
         """Return a decision about a student."""
         who = (student.identifier.strip(), student.name, student.section)
-        return cls(*who, choice=choice, place=place, row=student.row.in_words)
+        return cls(*who, choice=choice, place=place, row=student.row.of_file or student.row.in_words)
 
     @property
     def said(self) -> str:

@@ -42,6 +42,10 @@ LISTED_WHOLE = 20_000
 """Up to so many source marks `ledger.json` lists each; beyond, those that were changed, kept or held."""
 
 
+_OF_READING = frozenset({"files-of-nobody", "files-left-out", "folders-left-out", "controls-skipped"})
+"""Notes on what was left out when a file was read: whoever looks at the marks is told, too."""
+
+
 class Settled(msgspec.Struct, frozen=True, kw_only=True, dict=True):
     """A transfer with a fate for each mark, whose books balance. Nothing is written yet."""
 
@@ -69,7 +73,8 @@ class Settled(msgspec.Struct, frozen=True, kw_only=True, dict=True):
         found = class_notes(sides.source.students, sides.target.students, self.pairing, rule, only_some=only_some)
         ledger = self.ledger
         told = [*self.told, *_unseen(ledger), *_comments_of_other_rows(ledger), *_comments_kept_back(ledger)]
-        return (*found, *told, *self.files.notes, *_new_items(self.sides))
+        read = [note for book in self.sides.books for note in book.grid.notes if note.slug in _OF_READING]
+        return (*found, *told, *read, *self.files.notes, *_new_items(self.sides))
 
     @property
     def is_listed_whole(self) -> bool:

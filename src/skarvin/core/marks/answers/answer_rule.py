@@ -248,6 +248,8 @@ class AnswerRule(NamedTuple):
         if self.kind is AnswerKind.LABELS and self.one_blank:
             what += "; one blank behind a label is enough"
         parts = [what]
+        if self.units and self.kind is AnswerKind.NUMBER:
+            parts.append(f"ignored units: {listing(sorted(self.units))}")
         if self.labels and self.kind is AnswerKind.LABELS:
             parts.append(f"offered: {' '.join(self.labels)}")
         if self.key:

@@ -8,6 +8,8 @@ from skarvin.core.texts.numbers import read_number
 from skarvin.core.texts.patterns import pattern
 from skarvin.core.texts.words import WORDS, phrase_set
 
+_FEW_LABELS = 8
+"""So many labels a question may offer, and letters of these alone are no word, in whatever order they stand."""
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 _TRUE_WORDS = phrase_set(WORDS.answers.yes)
 _FALSE_WORDS = phrase_set(WORDS.answers.no)
@@ -33,6 +35,9 @@ def read_labels(text: str, offered: str, *, one_blank: bool = False) -> list[str
         offered: the labels that the question offers.
         one_blank: whether one blank between a label and its text is enough; that is decided for the whole question.
     """
+    apart = [_as_offered(word, offered) for word in text.split()]
+    if len(apart) > 1 and all(len(word) == 1 and word in offered for word in apart):
+        return _distinct(apart)
     if one_blank:
         text = _ONE_BLANK.sub(r"\1  ", text)
     for between in (_HARD_BETWEEN, _BETWEEN):
@@ -44,8 +49,9 @@ def read_labels(text: str, offered: str, *, one_blank: bool = False) -> list[str
     if word is not None:
         return [_as_offered(word, offered)]
     run = [_as_offered(sign, offered) for sign in text.strip()]
-    is_run = len(run) > 1 and text.strip().isalnum() and set(run) <= set(offered)
-    return run if is_run and run == sorted(set(run), key=offered.index) else None
+    is_run = len(run) > 1 and text.strip().isalnum() and set(run) <= set(offered) and len(set(run)) == len(run)
+    is_narrow = len(offered) <= _FEW_LABELS or set(run) <= set(offered[:_FEW_LABELS])
+    return run if is_run and (is_narrow or run == sorted(run, key=offered.index)) else None
 
 
 def read_signs(text: str, offered: str) -> list[str] | None:

@@ -199,4 +199,6 @@ def _units(texts: Mapping[str, int]) -> tuple[str, ...]:
     for text, count in texts.items():
         if match := _UNIT.search(text.strip()):
             found[fold_word(match[1])] += count
-    return tuple(unit for unit, _ in found.most_common())
+    total = sum(texts.values())
+    is_usual = sum(found.values()) * 2 > total  # a unit that few write may be another than that of the others
+    return tuple(unit for unit, _ in found.most_common()) if is_usual else ()
