@@ -19,7 +19,7 @@ def format_rules(settled: Settled) -> str:
     by_words: dict[str, list[str]] = {}
     for totals in settled.totals:
         if totals.item.target:
-            by_words.setdefault(totals.item.rule.in_words, []).append(totals.item.source.title)
+            by_words.setdefault(totals.item.rule.in_words, []).append(totals.item.source.called)
     parts = ["", heading("Rules")] if by_words else []
     for words, titles in by_words.items():
         parts += [wrap(f"{listing(titles, _MOST_NAMES)}:", indent=2), wrap(f"{words}.", indent=4)]
@@ -52,7 +52,7 @@ def _differing(result: TotalResult, students: dict[Row, Student], most: int | No
     )
     rows = [
         (
-            str(difference.row.number),
+            difference.row.label,
             _name(students[difference.row]),
             plain(difference.says),
             plain(difference.should),
@@ -98,7 +98,7 @@ def _disagreement(disagreement: Disagreement, students: dict[Row, Student]) -> S
     return (
         disagreement.row.cell(source.index),
         _name(students[disagreement.row]),
-        source.title,
+        source.called,
         disagreement.code,
         *verdicts,
     )

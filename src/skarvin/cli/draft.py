@@ -263,8 +263,8 @@ def _table(proposal: Draft) -> list[str]:
 
 
 def _question(question: QuestionProposal) -> tuple[str, ...]:
-    target = question.target.title if question.target else "(left out)"
-    return (question.source.title, target, "", f"{question.reason}; {question.kind.value}")
+    target = question.target.called if question.target else "(left out)"
+    return (question.source.called, target, "", f"{question.reason}; {question.kind.value}")
 
 
 def _totals(proposal: Draft) -> Iterator[str]:
@@ -294,8 +294,8 @@ def _row(item: ItemProposal) -> tuple[str, ...]:
     proposal = item.proposal
     maxima = [item.from_out_of, item.to_out_of] if proposal.target else [item.from_out_of]
     out_of = " -> ".join("?" if number is None else plain(number) for number in dict.fromkeys(maxima))
-    to = proposal.target.title if proposal.target else "?" if proposal.candidates else "(left out)"
-    return (proposal.source.title, item.new_heading or to, "" if out_of == "?" else out_of, _because(item))
+    to = proposal.target.called if proposal.target else "?" if proposal.candidates else "(left out)"
+    return (proposal.source.called, item.new_heading or to, "" if out_of == "?" else out_of, _because(item))
 
 
 def _because(item: ItemProposal) -> str:

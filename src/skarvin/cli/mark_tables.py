@@ -63,7 +63,7 @@ def _marks(  # noqa: PLR0913 - the parts of a table
 def about(line: Line) -> tuple[str, str, str]:
     """Return the student, the item and the place of a mark in the export."""
     source = line.entry.source
-    return name_of(line.entry), line.item.source.title, line.item.cell(source.row) if source else ""
+    return name_of(line.entry), line.item.source.called, line.item.cell(source.row) if source else ""
 
 
 def _since(settled: Settled, most: int | None) -> list[str]:

@@ -31,7 +31,7 @@ def _account(account: Account) -> str:
     where = f"export {student.row}, " + (f"form {target.row}" if target else "not paired")
     rows = [
         (
-            line.item.source.title,
+            line.item.source.called,
             line.item.cell(student.row),
             line.outcome.source.strip(),
             line.outcome.written or (line.outcome.was.strip() if line.outcome.was else ""),
@@ -69,7 +69,7 @@ def accounts_data(accounts: Sequence[Account]) -> list[dict[str, Any]]:
             "to_row": account.target.row.number if account.target else None,
             "marks": [
                 {
-                    "item": line.item.source.title,
+                    "item": line.item.source.called,
                     "place": line.item.cell(account.student.row),
                     "mark": line.outcome.source,
                     "before": line.outcome.was,

@@ -7,6 +7,7 @@ from typing import Any
 
 import click
 
+from skarvin.cli.draft_options import told_of
 from skarvin.cli.output import PATH, heading, json_option, library, mask_option, more, print_json, tidy
 from skarvin.cli.progress_line import progress_line
 from skarvin.cli.table import Head, format_table, wrap
@@ -35,6 +36,7 @@ _SHORT = 12
 @click.command()
 @click.argument("lists", nargs=-1, required=True, type=PATH, metavar="LIST...")
 @click.option("--form", required=True, type=PATH, help="The target's roster form, sample or current roster.")
+@click.option("--use", multiple=True, metavar="COLUMN=USE", help="What a column of the lists holds. Repeatable.")
 @click.option("--to", "output", type=PATH, help="The file to write. [default: the form's name with -roster]")
 @click.option("--section", "sections", multiple=True, help="A section label for each list, in their order. Repeatable.")
 @click.option(
@@ -175,6 +177,7 @@ def _rules(options: dict[str, Any]) -> RosterRules:
         tuple(_lines(options["taken_file"])) if options["taken_file"] else (),
         (Path(), library()),
         UnsafeText(options["unsafe_text"]),
+        told_of(options["use"], None, "--use"),
     )
 
 

@@ -53,8 +53,8 @@ def format_items(settled: Settled, flag: str, *, is_whole: bool = False) -> str:
 def _item_row(totals: ItemBooks) -> tuple[str, ...]:
     item = totals.item
     out_of = maxima_in_words(item)
-    target = item.target.title if item.target else "(left out)"
-    return (item.source.title, target, out_of, *(f"{totals.fates[fate]:,}" for fate in Fate))
+    target = item.target.called if item.target else "(left out)"
+    return (item.source.called, target, out_of, *(f"{totals.fates[fate]:,}" for fate in Fate))
 
 
 def format_students(settled: Settled, most: int | None = SHORT) -> str:
@@ -117,7 +117,7 @@ def format_samples(settled: Settled) -> str:
         Head("row", rank=len(fed) + 2, is_number=True),
         Head(""),
         *(
-            Head(item.target.title if item.target else "", rank=position + 1, is_number=True, most=16)
+            Head(item.target.called if item.target else "", rank=position + 1, is_number=True, most=16)
             for position, item in enumerate(fed)
         ),
     )

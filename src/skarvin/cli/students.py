@@ -229,7 +229,7 @@ def _paired(pairing: Pairing, hide: Any, most: int | None) -> list[str]:  # noqa
     pairs = list(pairing.pairs)[:most]
     rows = [
         (
-            str(pair.source.row.number),
+            pair.source.row.label,
             hide(pair.source.identifier.strip()),
             hide(pair.source.name),
             str(pair.target.row.number),

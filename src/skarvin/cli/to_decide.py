@@ -11,6 +11,7 @@ from skarvin.core.findings import Row, counted
 from skarvin.core.gradebook import Student
 from skarvin.core.ledger.ledger import Line
 from skarvin.core.reasons import Fate
+from skarvin.core.students.checks import check_words
 from skarvin.core.transfer.settling import Settled
 from skarvin.reports.masking import identity
 from skarvin.reports.worth_saying import is_close, lines_of, lost_totals
@@ -33,6 +34,13 @@ def format_to_decide(settled: Settled, most: int | None = SHORT) -> str:
     students = {student.row: student for student in settled.sides.source.students}
     lost = [(_who(students[row]), name, row.in_words, why) for row, name, why in lost_totals(settled)]
     parts += _table("Totals that can't be calculated", (STUDENT, ITEM, PLACE, REASON), lost, most)
+    checks = [
+        (_who(pair.source), pair.source.row.in_words, _who(pair.target), f"form {pair.target.row}", check_words(key))
+        for pair, key in pairing.checks
+    ]
+    parts += _table(
+        "Pairs to check", (STUDENT, PLACE, Head("student there", most=28), Head("place"), REASON), checks, most
+    )
     boundary = lines_of(settled, is_close)
     rows = [(*about(line), line.outcome.note) for line in boundary]
     parts += _table("Close to a boundary", (STUDENT, ITEM, PLACE, REASON), rows, most)

@@ -132,6 +132,11 @@ class Row(NamedTuple):
         return f"{self} of {self.source.file.name}" if self.source.number else str(self)
 
     @property
+    def label(self) -> str:
+        """The row's number for a table, with the file if that isn't the first of several."""
+        return f"{self.number} of {self.source.file.name}" if self.source.number else str(self.number)
+
+    @property
     def of_file(self) -> str:
         """The file that the row is of, where it stands in a folder of them; else blank."""
         return self.source.files[self.position - 1] if self.source.files and self.position else ""

@@ -165,14 +165,14 @@ def questions_in_words(settled: Settled) -> Iterator[str]:
     moved = [question.moved for question in questions if question.moved]
     if moved:
         yield f"The questions have another order in the form: {', '.join(moved)}."
-    dropped = [f"'{question.item.source.title}'" for question in questions if question.is_dropped]
+    dropped = [f"'{question.item.source.called}'" for question in questions if question.is_dropped]
     if dropped:
         yield f"Dropped, so that no answer is sent: {listing(dropped)}."
     unseen = {totals.item.source: count_unseen(totals) for totals in settled.totals}
     for question in questions:
         if count := unseen[question.item.source]:
             what = UNSEEN_IN_WORDS[question.rule.unseen]
-            yield f"Never seen by {counted(count, 'student')}: '{question.item.source.title}'; {what}."
+            yield f"Never seen by {counted(count, 'student')}: '{question.item.source.called}'; {what}."
     for silent in settled.made.silent:
         counts = ((silent.skipped, "skipped"), (silent.unseen, "never seen"), (silent.blank, "blank"))
         how = listing([f"{count} {what}" for count, what in counts if count])
@@ -180,7 +180,7 @@ def questions_in_words(settled: Settled) -> Iterator[str]:
         yield f"Answered nothing: {who} ({silent.student.row}); {how}."
     if settled.plan.answers.key:
         keyless = [
-            f"'{question.item.source.title}'"
+            f"'{question.item.source.called}'"
             for question in questions
             if question.key is None and not question.is_dropped
         ]

@@ -7,6 +7,7 @@ import io
 import logging
 import os
 import re
+import warnings
 from collections.abc import Iterator, Sequence
 from typing import Any, NamedTuple
 
@@ -134,7 +135,8 @@ class Drawing:
                             lines, colors=colour, linewidths=width, linestyles=style, transform=place, zorder=layer
                         )
                     )
-        with rc_context(_SETTINGS):
+        with rc_context(_SETTINGS), warnings.catch_warnings():
+            warnings.filterwarnings("ignore", message="Glyph")  # texts stay texts: the reader's fonts have them
             FigureCanvasSVG(self._canvas)
             data = io.StringIO()
             self._canvas.savefig(data, format="svg", transparent=True, metadata={"Date": None, "Creator": None})

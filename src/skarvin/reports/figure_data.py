@@ -117,10 +117,7 @@ class Change(NamedTuple):
 
 def fate_bars(settled: Settled) -> list[FateBar]:
     """Return a bar an item, in the order of the export; of very many those with most that isn't sent."""
-    bars = [
-        FateBar(books.item.source.title or books.item.source.heading, tuple(books.fates[fate] for fate in Fate))
-        for books in settled.totals
-    ]
+    bars = [FateBar(books.item.source.called, tuple(books.fates[fate] for fate in Fate)) for books in settled.totals]
     if len(bars) <= MOST_ITEMS:
         return bars
     held = list(Fate).index(Fate.HELD)
@@ -156,7 +153,7 @@ def _spread_of(books: ItemBooks) -> ItemSpread | None:
     scale = getattr(getattr(rule, "marks", rule), "scale", None)
     words = {} if after else _words(books)
     return ItemSpread(
-        title=books.item.target.title if books.item.target else books.item.source.title,
+        title=books.item.target.called if books.item.target else books.item.source.called,
         before=before,
         after=after,
         maxima=bases,
@@ -240,6 +237,6 @@ def changes(settled: Settled) -> list[Change]:
             else:
                 others += count
         if higher or lower or others:
-            title = books.item.target.title if books.item.target else books.item.source.title
+            title = books.item.target.called if books.item.target else books.item.source.called
             found.append(Change(title, higher, lower, others))
     return sorted(found, key=lambda change: -change.total)[:MOST_ITEMS]

@@ -4,12 +4,14 @@ from collections.abc import Iterator, Sequence
 from itertools import islice
 from typing import NamedTuple
 
-from skarvin.core.findings import counted, listing
+from skarvin.core.findings import counted, listed_rows, listing
 from skarvin.core.gradebook import Student
+from skarvin.core.layout.columns import Column
 from skarvin.core.ledger.ledger import Line
 from skarvin.core.plan.lines import find_line
 from skarvin.core.reasons import Cause, Fate
-from skarvin.core.students.pairing import HeldStudent
+from skarvin.core.students.checks import OTHER_NAME, OTHER_NUMBER, check_words
+from skarvin.core.students.pairing import HeldStudent, Pair
 from skarvin.core.transfer.settling import Settled
 
 _MOST_CELLS, _MOST_LOOKED_AT = 6, 100
@@ -67,6 +69,8 @@ class Decision(NamedTuple):
     held: Sequence[HeldStudent] = ()
     missing: Sequence[Student] = ()
     lines: Sequence[Line] = ()
+    pairs: Sequence[Pair] = ()
+    items: Sequence[Column] = ()
 
 
 def next_steps(settled: Settled) -> list[NextStep]:
@@ -76,7 +80,7 @@ def next_steps(settled: Settled) -> list[NextStep]:
 
 def decisions_of(settled: Settled) -> list[Decision]:
     """Return what must be decided or corrected, a line for each cause, with the students or marks that it is about."""
-    return [*_about_students(settled), *_about_marks(settled)]
+    return [*_about_students(settled), *_about_marks(settled), *_about_pairs(settled), *_about_items(settled)]
 
 
 def _about_students(settled: Settled) -> Iterator[Decision]:
@@ -90,6 +94,28 @@ def _about_students(settled: Settled) -> Iterator[Decision]:
         line = _line(settled, "target", "add")
         how = f'add them in the target, or write add = "below" under [target]{line}, or name them in leave_out'
         yield Decision(NextStep(f"{who} missing from the form", how), missing=pairing.source_only)
+
+
+def _about_pairs(settled: Settled) -> Iterator[Decision]:
+    """Yield a line for each kind of pairs that may be right and may not; their marks are sent meanwhile."""
+    for key in (OTHER_NUMBER, OTHER_NAME):
+        pairs = [pair for pair, kind in settled.pairing.checks if kind == key]
+        if pairs:
+            rows = listed_rows([pair.source.row for pair in pairs], _MOST_CELLS)
+            what = f"{counted(len(pairs), 'pair')} to check, since {check_words(key)} ({rows})"
+            line = _line(settled, "students", key)
+            how = f'if right, {key} = "accept"{line}, else "hold"; and decide with skarvin students'
+            yield Decision(NextStep(what, how), pairs=pairs)
+
+
+def _about_items(settled: Settled) -> Iterator[Decision]:
+    """Yield a line for items that both files have and the transfer doesn't name."""
+    if new := settled.new_items:
+        titles = listing([f"'{column.title}'" for column in new], _MOST_CELLS)
+        which = "item is" if len(new) == 1 else "items are"
+        what = f"{len(new):,} {which} in both files and not in the transfer ({titles})"
+        how = f'write an [[item]] for each in {settled.file.name}: to = "" leaves it out'
+        yield Decision(NextStep(what, how), items=new)
 
 
 def _about_marks(settled: Settled) -> Iterator[Decision]:

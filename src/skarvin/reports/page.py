@@ -1,6 +1,7 @@
 """The reconciliation report: one page of HTML that needs nothing else and prints on A4."""
 
 import tempfile
+from collections.abc import Callable
 from itertools import chain, islice
 from typing import TYPE_CHECKING
 
@@ -11,7 +12,7 @@ from platformdirs import user_cache_path
 from skarvin import __version__
 from skarvin.core.ledger.ledger import Entry, Line
 from skarvin.core.ledger.outcomes import Outcome
-from skarvin.core.reasons import Cause, Fate
+from skarvin.core.reasons import Fate
 from skarvin.core.students.differing import differing_pairs
 from skarvin.core.texts.numbers import plain
 from skarvin.core.transfer.carry_out import Written
@@ -24,7 +25,16 @@ from skarvin.reports.row_counts import rows_in_words
 from skarvin.reports.rule_words import maxima_in_words
 from skarvin.reports.since_words import fate_in_words, since_lines, since_sentence
 from skarvin.reports.verdict import count_waiting
-from skarvin.reports.worth_saying import is_close, is_corrected, is_remarked, lines_of, lost_totals
+from skarvin.reports.worth_saying import (
+    is_close,
+    is_comment_kept_back,
+    is_corrected,
+    is_remarked,
+    is_rounded,
+    is_sent_as_blank,
+    lines_of,
+    lost_totals,
+)
 
 if TYPE_CHECKING:
     from skarvin.reports.figures import Figure
@@ -75,7 +85,9 @@ def page(written: Written, ledger: Data, *, is_plain: bool = False) -> str:
             changed=_cut(settled, Fate.CHANGED),
             lower=_lower(settled),
             corrected=lines_of(settled, is_corrected),
-            sent_as_blank=list(islice(settled.ledger.lines_because(Cause.SENT_AS_BLANK), _MOST_LINES)),
+            sent_as_blank=_first(settled, is_sent_as_blank),
+            rounded=_first(settled, is_rounded),
+            kept_back=_first(settled, is_comment_kept_back),
             questions=settled.sides.column_map.questions,
             totals=list(zip(settled.made.totals, totals_in_words(settled.made.totals), strict=True)),
             unchecked=unchecked_in_words(settled),
@@ -152,12 +164,18 @@ def _cut(settled: Settled, fate: Fate) -> Cut:
     return Cut(rows, settled.ledger.fates[fate])
 
 
+def _first(settled: Settled, is_meant: Callable[[Outcome], bool]) -> Cut:
+    """Return the first of the marks whose outcome is meant, and how many there are."""
+    lines = lines_of(settled, is_meant)
+    return Cut(lines[:_MOST_LINES], len(lines))
+
+
 def _left_out(settled: Settled) -> dict[str, list[str]]:
     """Return the headings of the items that feed nothing, by the reason for that."""
     found: dict[str, list[str]] = {}
     for totals in settled.totals:
         if not totals.item.target:
-            found.setdefault(str(totals.item.why), []).append(totals.item.source.heading)
+            found.setdefault(str(totals.item.why), []).append(totals.item.source.named)
     return found
 
 

@@ -90,7 +90,9 @@ def _held(waiting: HeldStudent) -> Data:
 
 
 def _student(student: Student) -> Data:
+    number = student.row.source.number
     return {
+        **({"export": number} if number else {}),
         "row": student.row.number,
         "identifier": student.identifier,
         "name": student.name,

@@ -69,7 +69,7 @@ def typing_list(settled: Settled) -> TypingList:
     columns = list(zip(*(row.marks for row in rows), strict=True))
     numbers = [[read_number(text.replace(",", ".")) for text in column] for column in columns]
     return TypingList(
-        items=tuple(item.target.heading for one in order if (item := ledger.fed[one]).target),
+        items=tuple(item.target.named for one in order if (item := ledger.fed[one]).target),
         rows=tuple(rows),
         counts=tuple(sum(1 for text in column if text not in {_NONE, _WAITS}) for column in columns),
         sums=tuple(plain(exact_sum([one for one in column if one is not None])) for column in numbers),

@@ -61,6 +61,8 @@ def to_decide(settled: Settled) -> str:
         counted(len(pairing.held), "student") if pairing.held else "",
         f"{counted(missing, 'student')} missing from the form" if missing else "",
         counted(held - waiting, "mark") if held > waiting else "",
+        counted(len(pairing.checks), "pair to check", "pairs to check") if pairing.checks else "",
+        counted(len(settled.new_items), "item in both files", "items in both files") if settled.new_items else "",
     ]
     first = ", ".join(filter(None, parts))
     verb = "waits" if waiting == 1 else "wait"

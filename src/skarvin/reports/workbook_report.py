@@ -8,6 +8,7 @@ from collections.abc import Iterable, Iterator, Sequence
 from decimal import Decimal
 from typing import Any, NamedTuple
 
+from skarvin.core.findings import Row
 from skarvin.core.ledger.ledger import Line
 from skarvin.core.ledger.outcomes import Outcome
 from skarvin.core.reasons import Fate
@@ -101,7 +102,7 @@ def _sheets(settled: Settled, ledger: Data) -> Iterator[_Sheet]:
         "Reason",
     )
     yield _Sheet("Changed", changed, map(_changed, settled.ledger.lines(_CHANGED)))
-    fed = [item.target.title or item.target.letter for item in settled.ledger.fed if item.target]
+    fed = [item.target.called for item in settled.ledger.fed if item.target]
     yield _Sheet("Students", ("Row", "Form row", "Identifier", "Student", "Section", *fed), _students(settled))
 
 
@@ -129,8 +130,8 @@ def _items(settled: Settled) -> Iterator[tuple[str | float, ...]]:
             books.target_after,
         )
         yield (
-            item.source.heading,
-            item.target.heading if item.target else f"left out: {item.why}",
+            item.source.named,
+            item.target.named if item.target else f"left out: {item.why}",
             maxima_in_words(item),
             *(books.fates[fate] for fate in Fate),
             books.cells,
@@ -151,7 +152,7 @@ def _who(line: Line) -> tuple[str, str, str, str, str]:
         raise AssertionError(line)  # a mark is somebody's
     place = line.item.cell(student.row)
     mark = line.outcome.source.strip()
-    return place, identity(student.identifier.strip()), student.name, line.item.source.heading, mark
+    return place, identity(student.identifier.strip()), student.name, line.item.source.named, mark
 
 
 def _why(line: Line) -> str:
@@ -174,7 +175,11 @@ def _students(settled: Settled) -> Iterator[tuple[str | int, ...]]:
         outcomes = ledger.outcomes_of(entry)[: len(ledger.fed)]
         shown = entry.target or student
         yield (
-            entry.source.row.number if entry.source else "",
+            entry.source.row.label
+            if entry.source and entry.source.row.source.number
+            else entry.source.row.number
+            if entry.source
+            else "",
             entry.target.row.number if entry.target else "",
             identity(shown.identifier.strip()),
             student.name,
@@ -186,3 +191,8 @@ def _students(settled: Settled) -> Iterator[tuple[str | int, ...]]:
 def _cell(outcome: Outcome) -> str:
     text = outcome.in_target if outcome.written is None else outcome.written
     return text.strip() or ("(held)" if outcome.fate is Fate.HELD else "")
+
+
+def _row_of(row: Row) -> int | str:
+    """Return a row's number, with its file if that isn't the first of several."""
+    return row.label if row.source.number else row.number

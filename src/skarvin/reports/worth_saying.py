@@ -37,6 +37,11 @@ def is_remarked(outcome: Outcome) -> bool:
     return outcome.fate in _THERE and outcome.why is not None and outcome.why.cause is not Cause.SENT_AS_BLANK
 
 
+def is_sent_as_blank(outcome: Outcome) -> bool:
+    """Tell whether a status is sent as a blank."""
+    return outcome.why is not None and outcome.why.cause is Cause.SENT_AS_BLANK
+
+
 def is_rounded(outcome: Outcome) -> bool:
     """Tell whether rounding changed a mark that is sent."""
     return bool(outcome.off) and outcome.fate in _MOVED

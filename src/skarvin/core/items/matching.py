@@ -140,7 +140,8 @@ def _weigh(ours: Column, theirs: Column, agreed: Agreement) -> _Weight:
         score = max(score + _AGREES, _by_marks(agreed))
         words.append(agreed.words)
     elif agreed.of > _FEW and agreed.share <= _FEW_AGREE:
-        score -= _DISAGREES
+        is_denied = agreed.of >= _ENOUGH and not agreed.agree
+        score = min(score - _DISAGREES, _CERTAIN - _CLEAR) if is_denied else score - _DISAGREES
         words.append(f"only {agreed.words}")
     return _Weight(score, "; ".join(words))
 

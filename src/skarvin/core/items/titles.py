@@ -20,6 +20,8 @@ _LEAST_LETTERS = 0.7
 """Two titles that share fewer letters than this are not alike: half of the letters of any two may be."""
 _SAME_BUT_BRACKETS = 0.7
 """What stands in brackets may be a maximum in a language that isn't known: that is a question."""
+_OTHER_WORD, _SLIP = 0.7, 75
+"""What two titles are alike at most of which each has a word of its own; from when on two words are one with a slip."""
 _LETTER, _LETTER_ALONE = 0.74, 0.6
 """One letter for a word: with the same number beside it, and without."""
 _COUNTING = phrase_set(WORDS.columns["student number"])
@@ -98,7 +100,24 @@ def _likeness(one: str, other: str, ours: Title, theirs: Title) -> float:
         return _SAME_BUT_KIND
     if not missing and _differ_in_kind(ours.words, theirs.words):
         return _KIND_LESS
-    return max(0.0, max(_of_words(ours, theirs), _of_letters(ours, theirs)) - missing)
+    likeness = max(_of_words(ours, theirs), _of_letters(ours, theirs))
+    if _differ_in_words(ours.words, theirs.words):
+        likeness = min(likeness, _OTHER_WORD)
+    return max(0.0, likeness - missing)
+
+
+def _differ_in_words(ours: tuple[str, ...], theirs: tuple[str, ...]) -> bool:
+    """Tell whether each title has a word that the other lacks, and that is no slip of one: Final exam, Final essay."""
+    from rapidfuzz import fuzz  # noqa: PLC0415 - drafting alone needs it
+
+    if _is_acronym(ours, theirs) or _is_acronym(theirs, ours):
+        return False
+
+    def lacks(some: tuple[str, ...], others: tuple[str, ...]) -> list[str]:
+        return [word for word in some if not any(_partner(word, other, _LETTER) for other in others)]
+
+    mine, yours = lacks(ours, theirs), lacks(theirs, ours)
+    return bool(mine and yours) and all(fuzz.ratio(one, other) < _SLIP for one in mine for other in yours)
 
 
 def _differ_in_kind(ours: tuple[str, ...], theirs: tuple[str, ...]) -> bool:

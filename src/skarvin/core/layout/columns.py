@@ -81,6 +81,16 @@ class Column(msgspec.Struct, frozen=True):
         there = [place for place in self.elsewhere if place is not None]
         return column_letter(there[0] if self.is_elsewhere_alone and there else self.index)
 
+    @property
+    def named(self) -> str:
+        """What a person calls the column: by its heading, or by its letter where it has none."""
+        return self.heading or f"column {self.letter}"
+
+    @property
+    def called(self) -> str:
+        """The same by its title, which is shorter."""
+        return self.title or self.named
+
     def in_file(self, number: int) -> int | None:
         """Return the column's place in a file: the first, or one of the further ones; None where it has none."""
         if number:
@@ -117,6 +127,16 @@ class MadeColumn(msgspec.Struct, frozen=True):
 
     @property
     def heading(self) -> str:
+        """What they are called."""
+        return self.title
+
+    @property
+    def named(self) -> str:
+        """What they are called."""
+        return self.title
+
+    @property
+    def called(self) -> str:
         """What they are called."""
         return self.title
 

@@ -58,10 +58,10 @@ def find_fitting(grid: Grid, folders: Sequence[Path], told: Told = NOTHING_TOLD)
 _SEARCHED = 12
 
 
-def layout_for(grid: Grid, folders: Sequence[Path]) -> tuple[Layout, str]:
+def layout_for(grid: Grid, folders: Sequence[Path], told: Told = NOTHING_TOLD) -> tuple[Layout, str]:
     """Return the layout of a file, by a stored one if it fits, and the name of that; blank if none does."""
-    fitting = find_fitting(grid, folders)
-    return (fitting.layout, fitting.name) if fitting and fitting.fits else (recognise(grid), "")
+    fitting = find_fitting(grid, folders, told)
+    return (fitting.layout, fitting.name) if fitting and fitting.fits else (recognise(grid, told), "")
 
 
 def _files(folders: Sequence[Path]) -> dict[str, Path]:

@@ -83,6 +83,10 @@ class WeighedGrid(msgspec.Struct, frozen=True):
 
 def weigh_columns(grid: Grid, told: Told = NOTHING_TOLD) -> WeighedGrid:
     """Return a grid with what each of its columns may hold, by its headings and cells alone."""
+    if told.heading_row and grid.position(told.heading_row) >= len(grid):
+        what = f"row {told.heading_row} is to have the headings, and the file has {counted(len(grid), 'row')}"
+        mend = "Name the row that has them, or 0 if none has."
+        raise Unreadable(Finding("no-such-row", what, grid.place(), mend))
     top = find_top(grid, told.heading_row)
     headings = join_headings(grid, top)
     rows = sample_rows(grid, top.last + 1)

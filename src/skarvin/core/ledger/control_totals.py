@@ -167,7 +167,7 @@ def check_balance(totals: list[ItemBooks], source_rows: int) -> None:
     """
     findings = []
     for books in totals:
-        heading = books.item.source.heading
+        heading = books.item.source.named
         if sum(books.fates.values()) != source_rows:
             what = f"'{heading}': {sum(books.fates.values())} fates for {source_rows} source marks"
             findings.append(Finding("unbalanced-count", what))

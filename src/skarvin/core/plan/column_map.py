@@ -62,6 +62,13 @@ class ColumnMap(NamedTuple):
     rows_for: RowsFor = RowsFor.ANSWERED
 
     @property
+    def named(self) -> frozenset[ItemSource]:
+        """The columns that the transfer names, and those that count in its totals."""
+        counted = [total.parts[index] for total in self.totals for index in total.parts]
+        checks = [total.check for total in self.totals if total.check]
+        return frozenset([*(item.source for item in self.items), *counted, *checks])
+
+    @property
     def makes_marks(self) -> bool:
         """Whether the transfer makes marks that its export doesn't hold as such."""
         return bool(self.totals or self.constants or self.questions)

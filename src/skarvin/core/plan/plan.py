@@ -45,7 +45,7 @@ from skarvin.core.marks.choices import (
     Zeros,
 )
 from skarvin.core.students.by_name import NameUse
-from skarvin.core.students.pairing import Certainty
+from skarvin.core.students.pairing import Certainty, Check
 from skarvin.core.texts.numbers import Rounding
 from skarvin.core.texts.unsafe import UnsafeText
 
@@ -159,6 +159,8 @@ class StudentsPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     names: NameUse = NameUse.BACKED
     certainty: Certainty = Certainty.USUAL
     equal_names: bool = False
+    other_number: Check = Check.CHECK
+    other_name: Check = Check.CHECK
     earlier_pairings: tuple[str, ...] = ()
     repeated: Repeated = Repeated.HOLD
     repeated_by: str = ""

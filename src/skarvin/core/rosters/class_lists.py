@@ -15,6 +15,7 @@ from skarvin.core.layout.fitting import layout_for
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.numbered import numbering_columns
 from skarvin.core.layout.row_kinds import NOT_STUDENTS
+from skarvin.core.layout.told import NOTHING_TOLD, Told
 from skarvin.core.reasons import Cause
 from skarvin.core.rosters.casing import given_names
 from skarvin.core.rosters.reading_lists import (
@@ -27,7 +28,7 @@ from skarvin.core.rosters.reading_lists import (
     read_list,
 )
 from skarvin.core.rosters.roster_file import FileRules, RosterFile, check_texts, make_file
-from skarvin.core.rosters.usernames import Built, Collision, Person, build_usernames, fill
+from skarvin.core.rosters.usernames import Built, Collision, Person, build_usernames, fields_of, fill, value_of
 from skarvin.core.students.likeness import is_contradiction
 from skarvin.core.targets.guarded import GuardedTarget
 from skarvin.core.targets.opening import open_target
@@ -50,6 +51,7 @@ class RosterRules(msgspec.Struct, frozen=True):
         taken: usernames that are in use elsewhere.
         folders: where stored layouts lie, by which files are read that fit them.
         unsafe_text: what becomes of a text that a spreadsheet would run.
+        told: what a person says of the lists' columns.
     """
 
     username: str = ""
@@ -62,6 +64,7 @@ class RosterRules(msgspec.Struct, frozen=True):
     taken: tuple[str, ...] = ()
     folders: tuple[Path, ...] = ()
     unsafe_text: UnsafeText = UnsafeText.HOLD
+    told: Told = NOTHING_TOLD
 
 
 class Roster(msgspec.Struct, frozen=True, kw_only=True):
@@ -137,6 +140,7 @@ def make_roster(
             file,
             rules.sections[index] if index < len(rules.sections) else "",
             rules.folders,
+            rules.told,
             is_family_first=rules.is_family_first,
         )
         for index, file in enumerate(lists)
@@ -153,6 +157,7 @@ def make_roster(
     built = Built({}, {}, {})
     if rules.username:
         persons = [_person(newcomer, rules) for newcomer in newcomers]
+        _check_fields(persons, rules, read)
         taken = [*known.taken, *rules.taken]
         built = build_usernames(persons, rules.username, rules.collisions, taken, _kept(newcomers, before))
     rows = [(one, _texts(layout, one, rules, built)) for one in newcomers if one.key not in built.held]
@@ -236,6 +241,28 @@ def _check_texts(layout: Layout, newcomers: Sequence[Newcomer], texts: Sequence[
     what = f"{counted(len(blank), 'line', 'lines')} of the roster would name nobody: nothing is known for {columns}"
     mend = "Take lists with student numbers, or a form with names; usernames are built with --username."
     raise Unreadable(Finding("blank-lines", what, blank[0].row.place(), mend))
+
+
+_USES = {"year": "leaving year", "number": "student number", "family": "family name", "section": "section"}
+
+
+def _check_fields(persons: Sequence[Person], rules: RosterRules, read: Sequence[ReadList]) -> None:
+    """Refuse a pattern with a field that gives nothing for anybody: usernames would be made without it.
+
+    Raises:
+        Unreadable: there is such a field.
+    """
+    for pattern in (rules.username, rules.address):
+        silent = [field for field in fields_of(pattern) if persons and not any(value_of(field, one) for one in persons)]
+        if silent:
+            columns = listing([f"'{column.heading}'" for one in read for column in one.book.layout.columns], 12)
+            what = (
+                f"nothing is known for {{{silent[0]}}} of the pattern '{pattern}', so that it would be left out for all"
+            )
+            use = "leaving year" if silent[0] == "year" else "student number" if silent[0] == "number" else silent[0]
+            ways = f"Say which column holds it: --use 'COLUMN={use}' (columns: {columns})"
+            ways += "; or give --year." if silent[0] == "year" else "; or take it out of the pattern."
+            raise Unreadable(Finding("silent-field", what, read[0].book.grid.place(), ways))
 
 
 def _person(newcomer: Newcomer, rules: RosterRules) -> Person:

@@ -8,10 +8,12 @@ from skarvin.core.findings import Finding, Row, Unreadable
 from skarvin.core.gradebook import Gradebook, understand
 from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.read import ReadAs, read_grid
+from skarvin.core.layout.address import NoSuchColumn, find_column
 from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.fitting import layout_for
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.row_kinds import NOT_STUDENTS
+from skarvin.core.layout.told import NOTHING_TOLD, Told
 from skarvin.core.rosters.casing import FullName, proper_case, spelled_elsewhere, split_name
 from skarvin.core.texts.folding import fold
 from skarvin.core.texts.names import name_key
@@ -83,13 +85,16 @@ def further_column(layout: Layout) -> Column | None:
     return next((column for column in layout.columns if fold(column.heading) in _FURTHER), None)
 
 
-def read_list(file: Path, label: str, folders: Sequence[Path], *, is_family_first: bool) -> ReadList:
+def read_list(
+    file: Path, label: str, folders: Sequence[Path], told: Told = NOTHING_TOLD, *, is_family_first: bool
+) -> ReadList:
     """Return one class list, with names as they stand there.
 
     Args:
         file: the list.
         label: the section of all its students; blank for its own, or else the file's name.
         folders: where stored layouts lie.
+        told: what a person says of columns; of those that this list doesn't have, nothing.
         is_family_first: how a name without a comma is split.
 
     Raises:
@@ -97,6 +102,8 @@ def read_list(file: Path, label: str, folders: Sequence[Path], *, is_family_firs
     """
     grid = read_grid(file, ReadAs())
     layout, name = layout_for(grid, folders)
+    if own := {name: use for name, use in told.uses.items() if _has(layout, name)}:
+        layout, name = layout_for(grid, folders, told._replace(uses=own))
     if layout.faults:
         raise Unreadable(*layout.faults[:5])
     if not layout.names:
@@ -126,6 +133,14 @@ def read_list(file: Path, label: str, folders: Sequence[Path], *, is_family_firs
             )
         )
     return ReadList(book, found, name, bool(label) or any(student.section for student in book.students))
+
+
+def _has(layout: Layout, name: str) -> bool:
+    try:
+        find_column(layout.columns, name)
+    except NoSuchColumn:
+        return False
+    return True
 
 
 def in_proper_case(

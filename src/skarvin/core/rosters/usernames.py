@@ -17,6 +17,8 @@ from skarvin.core.texts.names import SUFFIXES, words
 from skarvin.core.texts.patterns import pattern
 
 FIELDS = ("family", "given", "further", "initials", "year", "section", "number", "username")
+_ASKED = frozenset({"year", "number", "section"})
+"""Fields of which a username has need: names may lack a part, and these may not."""
 _FIELD = pattern(r"\{(\w+)(?:\s+(-?\d{1,2}))?\}")
 _KEPT = pattern(r"[^a-z0-9]")
 
@@ -63,6 +65,16 @@ def check_template(template: str) -> None:
             raise BadTemplate(f"there is no field '{field}': there are {', '.join(FIELDS)}")
     if re.search(r"[{}]", _FIELD.sub("", template)):
         raise BadTemplate("a brace stands alone")
+
+
+def fields_of(template: str) -> list[str]:
+    """Return the fields of a template that take what is known of a person."""
+    return [field for field, _ in _FIELD.findall(template) if field != "username"]
+
+
+def value_of(field: str, person: Person) -> str:
+    """Return what a field gives for a person, whole; blank where nothing is known."""
+    return fill(f"{{{field}}}", person)
 
 
 def fill(template: str, person: Person, username: str = "", more_given: int = 0) -> str:
@@ -113,6 +125,9 @@ def build_usernames(
         if person.key in names:
             continue
         plain = fill(template, person)
+        if lacking := [field for field in fields_of(template) if field in _ASKED and not value_of(field, person)]:
+            held[person.key] = f"nothing is known for {{{lacking[0]}}}"
+            continue
         is_rivalled = plain in used or (rule is Collision.HOLD and wanted[plain] > 1)
         name = _free(template, person, rule, used) if is_rivalled or not plain else plain
         if not name:

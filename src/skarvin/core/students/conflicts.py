@@ -73,7 +73,8 @@ def without_conflicts(found: Pairing, sides: Sides, names: NameRules) -> Weighed
     """
     classes = cache(lambda: _classes(sides))
     certain, wrong, against = _weighed(found.pairs, classes, names)
-    shift = find_shift(wrong, [*certain, *wrong])
+    known = {pair.source.row for pair in found.pairs}
+    shift = find_shift(wrong, [*certain, *wrong], [one for one in sides[0] if one.row not in known])
     moved = {pair.source.row for pair in certain if pair.source.row in shift.rows}
     held = list(found.held)
     for pair in (*wrong, *(pair for pair in certain if pair.source.row in moved or pair.source.row in against)):
@@ -95,8 +96,8 @@ def without_conflicts(found: Pairing, sides: Sides, names: NameRules) -> Weighed
     if unlike:
         agreeing = {row for pair in certain if _is_one_name(pair) for row in (pair.source.row, pair.target.row)}
         moved_names = {row for pair in wrong for row in (pair.source.row, pair.target.row)}
-        known = _Known(agreeing, moved_names)
-        single |= {pair.source.row for pair in unlike if not _is_somebody_elses(pair, classes(), known)}
+        rows = _Known(agreeing, moved_names)
+        single |= {pair.source.row for pair in unlike if not _is_somebody_elses(pair, classes(), rows)}
     nearer = frozenset(row for row in single if against.get(row) == _NEARER)
     return Weighed(rest, held, shift, frozenset(single), nearer)
 
@@ -222,7 +223,7 @@ def _fits_another(
     return ""
 
 
-def find_shift(wrong: Sequence[Pair], pairs: Sequence[Pair]) -> Shift:
+def find_shift(wrong: Sequence[Pair], pairs: Sequence[Pair], alone: Sequence[Student] = ()) -> Shift:
     """Return the rows in which names are out of step with identifiers, if there is such a pattern.
 
     It is one if many names belong to the identifier that stands so many rows above, or below.
@@ -230,6 +231,7 @@ def find_shift(wrong: Sequence[Pair], pairs: Sequence[Pair]) -> Shift:
     Args:
         wrong: pairs by identifier whose names are two people's.
         pairs: all pairs by identifier, these among them.
+        alone: the export's students whose identifier is nobody's: their names may be out of step, too.
     """
     if len(wrong) < _PATTERN:
         return NO_SHIFT
@@ -238,12 +240,12 @@ def find_shift(wrong: Sequence[Pair], pairs: Sequence[Pair]) -> Shift:
         owner.setdefault(name_key(pair.target.name), []).append(pair.source.row)
     shifts: Counter[int] = Counter()
     shifted: dict[Row, int] = {}
-    for pair in wrong:
-        rows = owner.get(name_key(pair.source.name), [])
+    for student in (*(pair.source for pair in wrong), *alone):
+        rows = owner.get(name_key(student.name), [])
         if len(rows) == 1:
-            shift = pair.source.row.distance(rows[0])
+            shift = student.row.distance(rows[0])
             shifts[shift] += 1
-            shifted[pair.source.row] = shift
+            shifted[student.row] = shift
     if not shifts or shifts.most_common(1)[0][1] < _PATTERN:
         return NO_SHIFT
     shift, count = shifts.most_common(1)[0]
@@ -251,7 +253,7 @@ def find_shift(wrong: Sequence[Pair], pairs: Sequence[Pair]) -> Shift:
     by = f"{'down' if shift > 0 else 'up'} by {counted(abs(shift), 'row')}"
     first, last = _widened(rows[0], rows[-1], pairs)
     moved = frozenset(pair.source.row for pair in pairs if first <= pair.source.row <= last)
-    what = f"Names and identifiers are out of step from {rows[0]} on (names {by}, {counted(count, 'row')})"
+    what = f"Names and identifiers are out of step from {first} on (names {by}, {counted(count, 'row')})"
     return Shift(moved, f"{what}: was one column sorted alone?")
 
 

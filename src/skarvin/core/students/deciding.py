@@ -11,13 +11,14 @@ from skarvin.core.findings import Finding, Row, counted, listed_rows
 from skarvin.core.gradebook import Student
 from skarvin.core.reasons import Cause, Reason
 from skarvin.core.students.by_name import NameUse
+from skarvin.core.students.checks import OTHER_NAME, OTHER_NUMBER, checked_pairs
 from skarvin.core.students.conflicts import NameRules, without_conflicts
 from skarvin.core.students.crosswalk import Crosswalk
 from skarvin.core.students.decided import decision_notes, with_decisions
 from skarvin.core.students.decisions import Decision, Decisions
 from skarvin.core.students.evidence import Suggestion, Surroundings
 from skarvin.core.students.identifiers import IdentifierRule
-from skarvin.core.students.pairing import Certainty, Further, HeldStudent, Pair, PairedBy, Pairing, pair
+from skarvin.core.students.pairing import Certainty, Check, Further, HeldStudent, Pair, PairedBy, Pairing, pair
 from skarvin.core.students.repeated import OneStudent, rows_of_one
 from skarvin.core.texts.names import SHORT_FORMS
 
@@ -34,8 +35,9 @@ class PairingRule(msgspec.Struct, frozen=True, kw_only=True):
     `better_than_names` says what both files have that tells more: numbers, birth dates. `unknown` are rows of the
     target of whom nothing but the identifier is known, though there is a roster; `markless` those of source students
     for whom there is nothing to send, so that they need nobody. `counts_together` says that a rule tells which of a
-    student's several rows counts; `equal_names` that a pair by identifier needs equal names, too. Where
-    there is a list, `listed` are those on it, and `doubtful` those who may be, and why that isn't certain.
+    student's several rows counts; `equal_names` that a pair by identifier needs equal names, too; `other_number` and
+    `other_name` what becomes of pairs whose numbers differ, or whose names have a word each that resembles none of the
+    other. Where there is a list, `listed` are those on it, and `doubtful` those who may be, and why that isn't certain.
     """
 
     identifiers: IdentifierRule = msgspec.field(default_factory=IdentifierRule)
@@ -49,6 +51,8 @@ class PairingRule(msgspec.Struct, frozen=True, kw_only=True):
     crosswalk: Crosswalk | None = None
     counts_together: bool = False
     equal_names: bool = False
+    other_number: Check = Check.CHECK
+    other_name: Check = Check.CHECK
     short_forms: Mapping[str, frozenset[str]] = msgspec.field(default_factory=lambda: MappingProxyType({}))
     better_than_names: str = ""
     unknown: frozenset[Row] = frozenset()
@@ -82,6 +86,7 @@ def pair_students(
     uses_names = rule.names is not NameUse.IGNORE
     weighed = without_conflicts(by_identifier, (source, target), NameRules(rule.shorts, uses_names, rule.equal_names))
     certain, held = _without_unknown(weighed.certain, weighed.held, rule.unknown)
+    rulings = {OTHER_NUMBER: rule.other_number, OTHER_NAME: rule.other_name if uses_names else Check.ACCEPT}
     doubt = None
     if uses_names and (held or by_identifier.source_only):
         from skarvin.core.students.doubt import Doubt, Worth, with_evidence  # noqa: PLC0415 - most classes have none
@@ -91,6 +96,7 @@ def pair_students(
         worth = Worth(rule.names, rule.better_than_names, rule.certainty)
         sides = (chosen, target)
         certain, held = with_evidence(by_identifier, certain, held, weighed, doubt, surroundings, sides, worth)
+    certain, held, checks = checked_pairs(certain, held, rule.identifiers, rule.shorts, rulings)
     certain, held, decided, out = with_decisions(certain, held, by_identifier, target, decisions, rule.identifiers)
     out += [*by_identifier.left_out, *unwanted]
     known = (by_identifier, doubt)
@@ -99,7 +105,7 @@ def pair_students(
     declined = tuple(student for student in found.left_out if student.row not in asked)
     by_row = {pair.source.row: pair for pair in certain}
     notes = (*_by_evidence(certain), *decision_notes(decisions, source, by_row, target, rule.identifiers))
-    found = replace(found, held=(*found.held, *doubtful), declined=declined, idle=rule.markless)
+    found = replace(found, held=(*found.held, *doubtful), declined=declined, idle=rule.markless, checks=checks)
     return replace(found, shift=weighed.shift.words, notes=notes)
 
 

@@ -1,6 +1,6 @@
 """How near two names come, and when they speak against being one person's."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from functools import lru_cache
 
 from skarvin.core.texts.names import GENERATIONS, SHORT_FORMS, SUFFIXES, content_words, words
@@ -44,6 +44,20 @@ def resembling_words(one: str, other: str, shorts: Mapping[str, frozenset[str]] 
         if score >= _INITIAL and " like " in how:
             found.append((word, match))
     return found
+
+
+def unlike_words(one: str, other: str, shorts: Mapping[str, frozenset[str]] = SHORT_FORMS) -> bool:
+    """Tell whether each of two names has a word that is like none of the other's: two family names, one number."""
+    ours, theirs = content_words(one), content_words(other)
+    mine = [word for word in ours if word not in theirs]
+    yours = [word for word in theirs if word not in ours]
+    if not mine or not yours:
+        return False
+
+    def is_lone(word: str, others: Sequence[str]) -> bool:
+        return all(_word_likeness(word, each, shorts)[0] < _INITIAL for each in others)
+
+    return any(is_lone(word, theirs) for word in mine) and any(is_lone(word, ours) for word in yours)
 
 
 _INITIAL = 0.6

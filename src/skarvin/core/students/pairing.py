@@ -36,6 +36,14 @@ class Certainty(StrEnum):
     SUREST = "surest"
 
 
+class Check(StrEnum):
+    """What becomes of pairs that may be right and may not: they are to be checked, are accepted, or held."""
+
+    CHECK = "check"
+    ACCEPT = "accept"
+    HOLD = "hold"
+
+
 class Further(NamedTuple):
     """A further column that both files have, such as an address: what it is called, and what stands there by row."""
 
@@ -69,11 +77,12 @@ class HeldStudent(msgspec.Struct, frozen=True):
 class Pairing(msgspec.Struct, frozen=True, kw_only=True, dict=True):
     """What became of each student of both sides.
 
-    `decided` are the pairs that a person made, each with the day. `declined` are those of the left out of whom a person
-    said that they aren't in the form; `idle` the rows of those who have nothing to send; `rowless` those who get no
-    row, since nothing of theirs is sent, all rows of one student together. `shift` says that names and identifiers are
-    out of step, if they are; `notes` what is worth knowing of decisions. `needed` counts the pairs that met only once
-    something was set aside, for each thing set aside.
+    `decided` are the pairs that a person made, each with the day. `checks` are pairs that a person should look at, each
+    with the key of the transfer that rules it. `declined` are those of the left out of whom a person said that they
+    aren't in the form; `idle` the rows of those who have nothing to send; `rowless` those who get no row, since nothing
+    of theirs is sent, all rows of one student together. `shift` says that names and identifiers are out of step, if
+    they are; `notes` what is worth knowing of decisions. `needed` counts the pairs that met only once something was set
+    aside, for each thing set aside.
     """
 
     pairs: tuple[Pair, ...] = ()
@@ -84,6 +93,7 @@ class Pairing(msgspec.Struct, frozen=True, kw_only=True, dict=True):
     left_out: tuple[Student, ...] = ()
     declined: tuple[Student, ...] = ()
     rowless: tuple[tuple[Student, ...], ...] = ()
+    checks: tuple[tuple[Pair, str], ...] = ()
     idle: frozenset[Row] = frozenset()
     needed: Counter[str] = msgspec.field(default_factory=Counter)
     decided: tuple[tuple[Pair, str], ...] = ()

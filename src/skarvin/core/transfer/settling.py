@@ -26,6 +26,7 @@ from skarvin.core.transfer.corrections import corrections_of, with_corrections
 from skarvin.core.transfer.disagreeing import find_disagreeing
 from skarvin.core.transfer.held_list import held_list
 from skarvin.core.transfer.import_files import ImportFiles, import_files
+from skarvin.core.transfer.items_to_tell import find_new_items, find_unbounded
 from skarvin.core.transfer.made import NOTHING_MADE, MadeMarks, check_totals
 from skarvin.core.transfer.rows_in_vain import check_some_rows, rows_in_vain
 from skarvin.core.transfer.sides import Sides
@@ -84,7 +85,14 @@ class Settled(msgspec.Struct, frozen=True, kw_only=True, dict=True):
     @property
     def is_anything_held(self) -> bool:
         """Whether a person must decide something."""
-        return bool(self.ledger.fates[Fate.HELD] or self.pairing.held or self.pairing.source_only)
+        pairing = self.pairing
+        is_waiting = self.ledger.fates[Fate.HELD] or pairing.held or pairing.source_only
+        return bool(is_waiting or pairing.checks or self.new_items)
+
+    @cached_property
+    def new_items(self) -> tuple[Column, ...]:
+        """The export's items that the form has, too, by title, and that the transfer says nothing of."""
+        return find_new_items(self.sides, self.plan.target.columns)
 
     @property
     def inputs(self) -> tuple[Path, ...]:
@@ -244,7 +252,7 @@ def _settle(file: Path, paired: PairedTransfer, library: Path | None) -> Settled
         made=made,
         rows=tuple(rows),
         files=import_files(plan.target, sides, pairing, ledger),
-        told=(*told, *since.notes, *corrected.notes),
+        told=(*told, *since.notes, *corrected.notes, *find_unbounded(ledger)),
         since=since,
     )
 

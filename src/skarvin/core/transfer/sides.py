@@ -173,7 +173,7 @@ def _written_columns(plan: Plan, layout: Layout, items: Sequence[MappedItem], na
     if columns and not names.findings:
         for item in items:
             if item.target and item.target.index not in columns:
-                what = f"marks go to '{item.target.title}', which isn't among the columns that are written"
+                what = f"marks go to '{item.target.called}', which isn't among the columns that are written"
                 names.complain("not-written", what, "target", "columns", 0, "Add it, or leave the item out.")
         if not any(layout.columns[column].use in IDENTIFIERS | NAMES for column in columns):
             what = "none of the columns that are written identifies students"
@@ -223,7 +223,7 @@ def _check_unknown_columns(target: Gradebook, column_map: ColumnMap) -> None:
             cells = ((student.row, target.cells(student.row)[column.index]) for student in target.students)
             filled = [(row, text) for row, text in cells if text.strip()]
             if filled and not any(fold_word(text) == own or _may_be_mark(text, item.rule) for _, text in filled):
-                what = f"nothing in this column looks like a mark of '{item.source.title}'"
+                what = f"nothing in this column looks like a mark of '{item.source.called}'"
                 place = filled[0][0].place(column.index, column.heading)
                 findings.append(Finding("onto-no-item", what, place, NO_ITEM_MEND))
     if findings:

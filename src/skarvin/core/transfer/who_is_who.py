@@ -212,6 +212,8 @@ def pairing_rule(rules: StudentsPlan) -> PairingRule:
         names=rules.names,
         certainty=rules.certainty,
         equal_names=rules.equal_names,
+        other_number=rules.other_number,
+        other_name=rules.other_name,
         leave_out=rules.leave_out,
         only=rules.only,
         only_sections=rules.only_sections,

@@ -18,6 +18,7 @@ from skarvin.core.plan.drafting.identifier_proposals import IdentifierProposal
 from skarvin.core.plan.drafting.mark_hints import NO_HINTS, MarkHints, find_hints, find_own_hints
 from skarvin.core.plan.drafting.wishes import Maxima, Wishes, two_columns
 from skarvin.core.plan.plan import OPEN
+from skarvin.core.texts.mark_grammar import read_mark
 
 _MOST_HELD = 40
 _FEW, _SAME = 3, 0.8
@@ -88,8 +89,18 @@ def propose_items(  # noqa: PLR0913 - both sides, and what is known of them
         known_maxima(layout, wishes.maxima.get(side, Maxima()))
         for layout, side in zip(layouts, ("source", "target"), strict=True)
     )
-    items = (_item(proposal, (ours, theirs), texts, allowed) for proposal in proposals)
-    return tuple(_with_agreement(item, agreed) for item in items)
+    items = [_item(proposal, (ours, theirs), texts, allowed) for proposal in proposals]
+    return tuple(_with_agreement(item, agreed) for item in _in_one_language(items, texts[1]))
+
+
+def _in_one_language(items: Sequence[ItemProposal], theirs: Texts) -> Iterator[ItemProposal]:
+    """Yield the items; where all numbers of a form have decimal commas, those that it has none of yet get them, too."""
+    commas = max((item.marks.to_commas for item in items), default=0)
+    has_points = any("." in text and read_mark(text) for texts in theirs.values() for text in texts)
+    for item in items:
+        is_silent = item.proposal.target is not None and not item.marks.to_commas
+        is_open = is_silent and commas and not has_points
+        yield replace(item, marks=item.marks._replace(to_commas=commas)) if is_open else item
 
 
 def told_items(layouts: tuple[Layout, Layout], wishes: Wishes) -> dict[int, Proposal]:

@@ -1,7 +1,7 @@
 """Proposes a transfer: which identifier pairs the students, what feeds what, and every rule with its default."""
 
 from collections import Counter
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Container, Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
@@ -160,7 +160,14 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
     if wishes.roster:
         roster, identifier = propose_roster(read_grid(wishes.roster), sides, identifier, books, wishes.folders)
     report_progress("comparing the items of both files")
-    texts = _surveyed(source, layouts[0]), _surveyed(target, layouts[1], _MOST_ROWS)
+    nobodys = [
+        _nobodys(_book(sides[0], identifier, books)),
+        _nobodys(books.of(sides[1], identifier.target, is_form=True)),
+    ]
+    texts = (
+        _surveyed(source, layouts[0], nobodys[0]),
+        _surveyed(target, layouts[1], nobodys[1], _MOST_ROWS),
+    )
     allowed = {column.index: form.allowed(column.index) for column in layouts[1].of_use(Use.ITEM)}
     key = read_key(read_grid(wishes.key)) if wishes.key else {}
     questions = propose_questions(*layouts, texts[0], key, texts[1])
@@ -269,17 +276,26 @@ def _is_short(grid: Grid, layout: Layout) -> bool:
     return len(grid) - layout.first_row <= _FEW_PEOPLE
 
 
-def _surveyed(grid: Grid, layout: Layout, most: int | None = None) -> dict[int, Mapping[str, int]]:
+def _nobodys(book: Gradebook) -> frozenset[int]:
+    """Return where rows stand that are nobody's: an average says nothing of how marks are written."""
+    return frozenset(one.student.row.position for one in book.non_students if not one.student.row.source.number)
+
+
+def _surveyed(
+    grid: Grid, layout: Layout, without: Container[int], most: int | None = None
+) -> dict[int, Mapping[str, int]]:
     """Return the distinct texts of each column that may hold marks, and how often each stands there.
 
     Args:
         grid: the cells.
         layout: what they mean.
+        without: the rows that aren't looked at.
         most: about how many rows are enough, of a form: how it writes marks is seen in some of them.
     """
     columns = layout.of_use({Use.ITEM, Use.TOTAL, Use.ANSWER})
     step = max(1, len(grid) // most) if most else 1
-    rows = [row for row in range(layout.first_row, len(grid), step) if grid.widths[row] >= len(layout.columns)]
+    wide = (row for row in range(layout.first_row, len(grid), step) if grid.widths[row] >= len(layout.columns))
+    rows = [row for row in wide if row not in without]
     return {surveyed.column.index: surveyed.texts for surveyed in survey(grid, columns, rows)}
 
 

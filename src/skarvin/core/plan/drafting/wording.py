@@ -237,7 +237,10 @@ def _students(draft: Draft) -> Iterator[str]:
     yield f"ignore_dashes = {_flag(rule.ignore_dashes)}".ljust(30) + " # dashes, dots and spaces inside"
     yield from _names(draft)
     yield from _repeated(draft)
-    yield 'repeated_by = ""'.ljust(30) + ' # for "latest": the column with the dates'
+    yield 'repeated_by = ""'.ljust(30) + " # the column with the dates by which several rows are put in order"
+    yield 'other_number = "check"'.ljust(30) + " # pairs by name and birth date whose numbers differ; or"
+    yield 'other_name = "check"'.ljust(30) + " # and those whose names have a word each that resembles none:"
+    yield f'{" " * 31}# "accept" sends their marks without a word, "hold" asks first'
     yield "only = []".ljust(30) + " # identifiers, if only some students are to be moved"
     yield "only_sections = []".ljust(30) + " # sections, if only some are to be moved"
     yield "leave_out = []".ljust(30) + ' # identifiers of students who are not to be moved: ["0012", "0034"]'
