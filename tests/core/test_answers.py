@@ -15,7 +15,15 @@ from skarvin.core.reasons import Fate
         *(("B. oak", "B"), ("B: oak", "B"), ("B - oak", "B"), ("A;C", "AC"), ("A; c", "AC"), ("AC", "AC")),
         *(("A, C", "AC"), ("B) oak; it bends", "B"), ("A) oak; ash; C) elm", None)),
         *(("A) oak; C) ash", "AC"), ("A\nC", "AC"), ("C;A;A", "CA"), ("F", "F"), ("B)oak", "B")),
-        *(("A plank", None), ("Because", None), ("CA", None), ("", None), ("oak; ash", None), ("12 B", None)),
+        *(
+            ("A plank", None),
+            ("Because", None),
+            ("CA", "CA"),
+            ("AA", None),
+            ("", None),
+            ("oak; ash", None),
+            ("12 B", None),
+        ),
     ],
 )
 def test_the_label_before_a_text_is_read(text: str, labels: str | None) -> None:

@@ -314,7 +314,7 @@ def test_draft_proposes_what_the_marks_show(tmp_path: Path, skarvin: Skarvin) ->
     edit(tmp_path / "transfer.toml", 'sharp = "?"', "sharp = 90")
     edit(tmp_path / "transfer.toml", 'blunt = "?"', "blunt = 35")
     assert skarvin("write").code == 1
-    assert column(tmp_path, 2, "f-import.csv") == ["9", "3.5", "9", "9"]
+    assert column(tmp_path, 2, "f-import.csv") == ["9", "3,5", "9", "9"]  # the file speaks commas
     assert column(tmp_path, 3, "f-import.csv") == ["MERIT", "Pass", "Pass", "MERIT"]
     assert column(tmp_path, 1, "f-import.csv") == ["17,5", "7,5", "", ""]
 

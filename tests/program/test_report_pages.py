@@ -91,7 +91,7 @@ def test_each_figure_has_words_beside_it_that_say_the_same(report: str) -> None:
     by_item = [int(number) for number in drawn if number.isdecimal()]
     assert {8, 16, 6, 28, 2} <= set(by_item)
     assert "Lofting: 24 marks, from 40 to 67, half of them up to 53.5 out of 100" in spreads
-    assert "after conversion from 6 to 10.05, half of them up to 8.03 out of 15." in spreads
+    assert "after conversion from 6 to 10.05, half of them up to 8.025 out of 15." in spreads
     assert "boundaries: boy from 0%, mate from 50%, master from 80%." in spreads
     assert {"boy", "mate", "master"} <= set(re.findall(r"<text[^>]*>([^<]*)</text>", spreads))
 

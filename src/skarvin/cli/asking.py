@@ -17,6 +17,7 @@ _HINTS = {
     Kind.MAXIMUM: "same, or the maximum",
     Kind.MARK: "the mark",
     Kind.STATUS: "a number, or the code that is sent",
+    Kind.WORD: "a number, or the target's word",
 }
 _NOBODY: Mapping[str, Sequence[tuple[str, str]]] = {}
 

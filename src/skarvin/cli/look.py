@@ -6,6 +6,7 @@ from typing import Any
 
 import click
 
+from skarvin.cli.next_command import next_line, quoted
 from skarvin.cli.output import PATH, heading, json_option, library, more, place_in, print_json
 from skarvin.cli.progress_line import progress_line
 from skarvin.cli.reading_options import read_as, read_input, reading_options
@@ -70,7 +71,8 @@ def command(files: tuple[Path, ...], is_masked: bool, show_all: bool, as_json: b
         echo("\n\n".join(_text(look, hide, most, is_masked=is_masked) for look in looks))
         if comparison:
             echo(f"\n{_comparison_text(comparison, looks)}")
-        echo("\nNext: skarvin draft EXPORT FORM")
+        named = " ".join(map(quoted, files)) if len(files) == _TWO else "EXPORT FORM"
+        echo(f"\n{next_line(f'skarvin draft {named}')}")
     return 0
 
 

@@ -16,11 +16,12 @@ def command_line(command: str, transfer: Path, *words: str | Path) -> str:
     said = [*map(str, words)]
     named = [word for word in said if not word.startswith("--")] if said[:1] == [FRESH] else []
     where = [] if transfer == Path("transfer.toml") else ["--transfer", str(transfer)]
-    return " ".join(["skarvin", command, *map(_quoted, [*named, *where, *said[len(named) :]])])
+    return " ".join(["skarvin", command, *map(quoted, [*named, *where, *said[len(named) :]])])
 
 
-def _quoted(word: str) -> str:
+def quoted(word: str | Path) -> str:
     """Return a word as a shell takes it for one; double quotation marks are those that every shell knows."""
+    word = str(word)
     return f'"{word}"' if _PLAIN.fullmatch(word) and " " in word else shlex.quote(word)
 
 

@@ -246,7 +246,7 @@ def _text(roster: Roster, books: RosterBooks, files: tuple[Path, Path, Path], ro
             f"Report       {page}",
             f"Ledger       {ledger}",
             "",
-            "Next: read the report, then upload the roster.",
+            f"Read the report, then upload {files[0].name}.",
         ]
     )
 

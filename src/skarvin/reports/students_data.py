@@ -33,7 +33,7 @@ def students_data(settled: Settled, listed: Listed = list) -> Data:
         "only_in_export": [_student(student) for student in pairing.source_only],
         "only_in_template": [_student(student) for student in pairing.target_only],
         "left_out": [_student(student) for student in pairing.left_out],
-        "without_row": [_student(student) for group in pairing.rowless for student in group],
+        "without_row": [_student(student) for one in pairing.rowless for student in one.students],
         "repeated": [
             _student(pair.source) | {"slug": "repeated", "reason": f"the same student as in {first}"}
             for pair, first in pairing.other_rows

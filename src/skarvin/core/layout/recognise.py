@@ -8,7 +8,7 @@ from decimal import Decimal
 import msgspec
 from msgspec.structs import replace
 
-from skarvin.core.findings import Finding, Unreadable, counted, listing
+from skarvin.core.findings import Finding, Unreadable, counted, listing, numbered_row
 from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.address import NoSuchColumn, find_column
 from skarvin.core.layout.columns import STUDENT, Column, Use
@@ -83,8 +83,9 @@ class WeighedGrid(msgspec.Struct, frozen=True):
 
 def weigh_columns(grid: Grid, told: Told = NOTHING_TOLD) -> WeighedGrid:
     """Return a grid with what each of its columns may hold, by its headings and cells alone."""
-    if told.heading_row and grid.position(told.heading_row) >= len(grid):
-        what = f"row {told.heading_row} is to have the headings, and the file has {counted(len(grid), 'row')}"
+    if told.heading_row and grid.position(told.heading_row) not in range(len(grid)):
+        row = numbered_row(told.heading_row)
+        what = f"{row} is to have the headings, and the file has {counted(len(grid), 'row')}"
         mend = "Name the row that has them, or 0 if none has."
         raise Unreadable(Finding("no-such-row", what, grid.place(), mend))
     top = find_top(grid, told.heading_row)

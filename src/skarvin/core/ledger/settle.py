@@ -110,11 +110,12 @@ def settle(  # noqa: PLR0913 - the two sides, who is who, what feeds what, and w
     ours = _our_codes(source, entries, [item.source for item in (*fed, *rest)], made, book)
     _correct(source, (ours, entries, fed), since.corrections, book)
     theirs = CodeTable(_met(form, entries, columns, meets, len(rest), book), ours.width)
+    _meet_no_row(theirs, entries, pairing, book)
     _know(theirs, entries, columns, since, book)
     places = {item.source: place for place, item in enumerate(fed)}
     leaders = {places[column]: places[of] for column, of in follows[0].items() if column in places and of in places}
     instead = {places[column]: made_marks.instead for column, made_marks in made.items() if column in places}
-    one = {student.row: group[0].row for group in pairing.rowless for student in group}
+    one = {student.row: group.students[0].row for group in pairing.rowless for student in group.students}
     if pairing.people < len(pairing.pairs) or len(set(one.values())) < len(one):
         _let_one_count(entries, ours, theirs, _Ruled(fed, leaders, instead, dates, one), book)
     _meet_nothing(entries, theirs, places, made, (book, one.keys()))
@@ -155,6 +156,14 @@ def _know(theirs: CodeTable, entries: Sequence[Entry], columns: Sequence[int], s
             if column in known:
                 position = entry.position * theirs.width + at
                 theirs.put(position, book.known(theirs.codes[position], known[column]))
+
+
+def _meet_no_row(theirs: CodeTable, entries: Sequence[Entry], pairing: Pairing, book: Book) -> None:
+    """Let the marks of students who get no row meet the cells that they would have had."""
+    raws = {student.row: one.raws for one in pairing.rowless for student in one.students}
+    for entry in entries if raws else ():
+        for at, raw in enumerate(raws.get(entry.source.row, ()) if entry.source else ()):
+            theirs.put(entry.position * theirs.width + at, book.theirs.code(raw))
 
 
 def _positions(entries: Sequence[Entry]) -> list[int]:
@@ -230,7 +239,7 @@ def _entries(source: Gradebook, pairing: Pairing, book: Book) -> tuple[list[Entr
     ]
     found += [(student, None, book.reason(_NOT_IN_TEMPLATE)) for student in pairing.source_only]
     found += [(student, None, book.reason(_LEFT_OUT)) for student in pairing.left_out]
-    found += [(student, None, book.theirs.code("")) for group in pairing.rowless for student in group]
+    found += [(student, None, book.theirs.code("")) for one in pairing.rowless for student in one.students]
     for non_student in source.non_students:
         why = Reason(non_student.why.cause, f"not a student ({non_student.why})")
         found.append((non_student.student, None, book.reason(why)))

@@ -40,6 +40,7 @@ class Kind(StrEnum):
     ITEM = "item"
     MAXIMUM = "maximum"
     MARK = "mark"
+    WORD = "word"
     STATUS = "status"
 
 
@@ -196,6 +197,16 @@ def _scales(text: str, raw: Mapping[str, Any]) -> Iterator[Question]:
                 if mark == OPEN and line:
                     unit = "points" if scale.get("measure") == "points" else "percent of the maximum"
                     yield Question(line, Kind.MARK, f"{asks.format(word)} (in {unit})", ())
+        yield from _words(text, name, scale.get("words") if isinstance(scale, dict) else None)
+
+
+def _words(text: str, scale: str, words: object) -> Iterator[Question]:
+    """Yield which of the target's words stand for words of the export is to be said."""
+    known = words if isinstance(words, dict) else {}
+    there = [Choice(quoted(str(word))) for word in dict.fromkeys(known.values()) if word != OPEN]
+    for word in [word for word, other in known.items() if other == OPEN]:
+        if line := find_line(text, f"scale.{scale}.words", word):
+            yield Question(line, Kind.WORD, f"Which of the target's words stands for '{word}'?", tuple(there))
 
 
 def read_answer(question: Question, said: str) -> str | None:
@@ -210,8 +221,9 @@ def read_answer(question: Question, said: str) -> str | None:
         return question.choices[int(bare) - 1].answer if 0 < int(bare) <= len(question.choices) else None
     if question.layout:
         return _column(question.layout, bare)
-    if question.kind is Kind.STATUS:
-        return {"hold": "false", "blank": '""', "zero": "0"}.get(bare.casefold(), quoted(bare)) if bare else None
+    if question.kind in {Kind.STATUS, Kind.WORD}:
+        meant = {"hold": "false", "blank": '""', "zero": "0"} if question.kind is Kind.STATUS else {}
+        return meant.get(bare.casefold(), quoted(bare)) if bare else None
     if question.kind is Kind.MAXIMUM and fold(bare) == SAME_MAXIMUM:
         return quoted(SAME_MAXIMUM)
     number = read_number(bare.replace(",", "."))

@@ -170,11 +170,13 @@ def _open_words(file: Path, text: str, scales: dict[str, Any]) -> list[Finding]:
         for table, what in (
             ("bands", "where '{}' begins is to be written"),
             ("values", "what '{}' stands for is to be written"),
+            ("words", "the target's word for '{}' is to be written"),
         ):
             marks = _named(scale.get(table)) if isinstance(scale, dict) else {}
             for word in [word for word, mark in marks.items() if mark == OPEN]:
                 place = Place(file, line=find_line(text, f"scale.{name}.{table}", word))
-                findings.append(Finding("open", what.format(word), place, mend))
+                how = "Write the target's word, in quotes." if table == "words" else mend
+                findings.append(Finding("open", what.format(word), place, how))
                 del marks[word]
     return findings
 

@@ -253,7 +253,7 @@ def find_shift(wrong: Sequence[Pair], pairs: Sequence[Pair], alone: Sequence[Stu
     by = f"{'down' if shift > 0 else 'up'} by {counted(abs(shift), 'row')}"
     first, last = _widened(rows[0], rows[-1], pairs)
     moved = frozenset(pair.source.row for pair in pairs if first <= pair.source.row <= last)
-    what = f"Names and identifiers are out of step from {first} on (names {by}, {counted(count, 'row')})"
+    what = f"Names and identifiers are out of step from {rows[0]} on (names {by}, {counted(count, 'row')})"
     return Shift(moved, f"{what}: was one column sorted alone?")
 
 

@@ -62,6 +62,25 @@ class Pair(NamedTuple):
     kinds: tuple[str, ...] = ()
 
 
+class InVain(NamedTuple):
+    """A student for whom nothing is sent, so that no row is made.
+
+    Attributes:
+        places: all rows of the export, each by its file's number and the position there.
+        raws: what the row's cells would have said before any mark, as they stand in the file.
+    """
+
+    places: Sequence[tuple[int, int]]
+    raws: Sequence[str] = ()
+
+
+class Rowless(NamedTuple):
+    """All rows of a student who gets no row in the form, and the cells that the marks would have met there."""
+
+    students: tuple[Student, ...]
+    raws: tuple[str, ...]
+
+
 class HeldStudent(msgspec.Struct, frozen=True):
     """A student who isn't paired because a person must decide, why, and who may be meant.
 
@@ -92,7 +111,7 @@ class Pairing(msgspec.Struct, frozen=True, kw_only=True, dict=True):
     target_only: tuple[Student, ...] = ()
     left_out: tuple[Student, ...] = ()
     declined: tuple[Student, ...] = ()
-    rowless: tuple[tuple[Student, ...], ...] = ()
+    rowless: tuple[Rowless, ...] = ()
     checks: tuple[tuple[Pair, str], ...] = ()
     idle: frozenset[Row] = frozenset()
     needed: Counter[str] = msgspec.field(default_factory=Counter)
@@ -126,7 +145,7 @@ class Pairing(msgspec.Struct, frozen=True, kw_only=True, dict=True):
         found = [
             ("not to be moved", [one for one in self.left_out if one.row not in self.idle]),
             ("with nothing to send", [one for one in self.left_out if one.row in self.idle]),
-            ("without a row, since nothing of theirs is sent", [group[0] for group in self.rowless]),
+            ("without a row, since nothing of theirs is sent", [one.students[0] for one in self.rowless]),
         ]
         return [(title, students) for title, students in found if students]
 
@@ -142,16 +161,16 @@ class Pairing(msgspec.Struct, frozen=True, kw_only=True, dict=True):
         return len(self.pairs) / asked if asked else 0.0
 
 
-def without_rows(found: Pairing, groups: Sequence[Sequence[tuple[int, int]]]) -> Pairing:
-    """Return a pairing in which some students get no row, by the files and positions of their rows."""
-    if not groups:
+def without_rows(found: Pairing, in_vain: Sequence[InVain]) -> Pairing:
+    """Return a pairing in which some students get no row."""
+    if not in_vain:
         return found
     free = {(one.row.source.number, one.row.position): one for one in (*found.left_out, *found.source_only)}
-    rowless = [tuple(free[place] for place in group if place in free) for group in groups]
-    rows = {student.row for group in rowless for student in group}
+    rowless = [Rowless(tuple(free[place] for place in one.places if place in free), tuple(one.raws)) for one in in_vain]
+    rows = {student.row for one in rowless for student in one.students}
     return replace(
         found,
-        rowless=tuple(filter(None, rowless)),
+        rowless=tuple(one for one in rowless if one.students),
         left_out=tuple(one for one in found.left_out if one.row not in rows),
         source_only=tuple(one for one in found.source_only if one.row not in rows),
     )

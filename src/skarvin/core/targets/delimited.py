@@ -54,6 +54,11 @@ class DelimitedTarget:
         """Return nothing."""
         return ()
 
+    @property
+    def computed(self) -> frozenset[int]:
+        """None: text computes nothing."""
+        return frozenset()
+
     def filled(
         self,
         columns: Sequence[int],

@@ -62,6 +62,11 @@ class GuardedTarget(NamedTuple):
         """Return the texts that alone may stand in a column."""
         return self.own.allowed(column)
 
+    @property
+    def computed(self) -> frozenset[int]:
+        """The columns whose cells are computed by formulas."""
+        return self.own.computed
+
     def takes(self, row: int, column: int) -> bool:
         """Tell whether a text can be put into a cell."""
         return self.own.takes(row, column)

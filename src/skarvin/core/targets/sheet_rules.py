@@ -1,7 +1,7 @@
 """What a workbook says of its cells: how a style shows numbers, whether it is locked, and what validation allows."""
 
 import re
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from decimal import Decimal
 from typing import NamedTuple
 
@@ -17,7 +17,7 @@ _PERCENT = pattern(r"[0#](?:\.0*)?%")
 _ZEROS = pattern("0{2,}")
 _LIST = pattern(r'"(.*)"', re.DOTALL)
 _RANGE = pattern(r"(?:(?:'((?:[^']|'')+)'|([\w.]+))!)?(\$?[A-Z]{1,3}\$?\d+(?::\$?[A-Z]{1,3}\$?\d+)?)")
-_SHOWN = 6
+_SHOWN, _MOST_NAMES = 6, 8
 
 
 class Style(NamedTuple):
@@ -56,30 +56,35 @@ class Allowed(NamedTuple):
     texts: tuple[str, ...] = ()
 
 
-def read_validations(about: Sequence[Attributes], values_of: Callable[[str | None, Area], list[str]]) -> list[Allowed]:
+Values = Callable[[str | None, Area], list[str]]
+"""Gives the texts in a range of a sheet, by its name; None is the sheet itself."""
+
+
+def read_validations(about: Sequence[Attributes], values_of: Values, names: Mapping[str, str]) -> list[Allowed]:
     """Return what a sheet's validations allow, as far as that can be told without computing.
 
     Args:
         about: the elements that say it.
-        values_of: gives the texts in a range of a sheet, by its name; None is the sheet itself.
+        values_of: gives the texts in a range.
+        names: what each defined name stands for.
     """
     found = []
     for one in about:
         if one.name != "dataValidation" or one.values.get("errorStyle", "stop") != "stop":
             continue
-        told = _test(one, values_of)
+        told = _test(one, values_of, names)
         if told:
             found.append(Allowed(tuple(areas(one.values.get("sqref", ""))), *told))
     return found
 
 
 def _test(
-    one: Attributes, values_of: Callable[[str | None, Area], list[str]]
+    one: Attributes, values_of: Values, names: Mapping[str, str]
 ) -> tuple[str, Callable[[str], bool], tuple[str, ...]] | None:
     """Return what one validation allows; None where only a spreadsheet can tell."""
     kind = one.values.get("type", "none")
     if kind == "list":
-        texts = _listed(one.parts[0] if one.parts else "", values_of)
+        texts = _listed(_meant(one.parts[0] if one.parts else "", names), values_of)
         if texts is None:
             return None
         shown = ", ".join(texts[:_SHOWN]) + (", ..." if len(texts) > _SHOWN else "")
@@ -113,8 +118,19 @@ _RANGES: dict[str, Callable[[Decimal, Decimal], tuple[str, Callable[[Decimal], b
 }
 
 
-def _listed(formula: str, values_of: Callable[[str | None, Area], list[str]]) -> list[str] | None:
-    """Return the texts of a list: written out, or in a range; None where it is a name or a formula."""
+def _meant(formula: str, names: Mapping[str, str]) -> str:
+    """Return what a name stands for, though that may be another name; any other formula as it is."""
+    folded = {name.casefold(): text for name, text in names.items()}
+    for _ in range(_MOST_NAMES):
+        bare = formula.strip().removeprefix("=")
+        if bare.casefold() not in folded:
+            return bare
+        formula = folded[bare.casefold()]
+    return formula
+
+
+def _listed(formula: str, values_of: Values) -> list[str] | None:
+    """Return the texts of a list: written out, or in a range; None where it is a formula."""
     if match := _LIST.fullmatch(formula):
         return [text.strip() for text in match[1].replace('""', '"').split(",")]
     match = _RANGE.fullmatch(formula)

@@ -6,6 +6,7 @@ A raw cell is told by its style, by what stands in its way, by the validation th
 import io
 import re
 from array import array
+from collections import Counter
 from collections.abc import Container, Iterator, Mapping, Sequence
 from decimal import Decimal
 from functools import cached_property
@@ -162,6 +163,13 @@ class WorkbookTarget:
                 Cause.NOT_WRITABLE, f"the form's cell shows percent, and would show '{text}' as another number"
             )
         return None
+
+    @property
+    def computed(self) -> frozenset[int]:
+        """The columns of which more than half of the cells that hold anything are formulas."""
+        formulas = Counter(one.column for one in self._scan(()).formulas)
+        filled = Counter(column for row in self.grid.rows() for column, text in enumerate(row) if text.strip())
+        return frozenset(column for column, count in formulas.items() if 2 * count > filled[column])
 
     def allowed(self, column: int) -> tuple[str, ...]:
         """Return the texts of a list from which the cells of a column are chosen."""
@@ -346,7 +354,7 @@ class WorkbookTarget:
 
     @cached_property
     def _allowed(self) -> list[Allowed]:
-        return read_validations(self._about.about, self._values_of)
+        return read_validations(self._about.about, self._values_of, self._package.names())
 
     def _values_of(self, sheet: str | None, area: Area) -> list[str]:
         """Return the texts in a range of a sheet."""

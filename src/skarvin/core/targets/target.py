@@ -48,6 +48,10 @@ class Target(Protocol):
     def allowed(self, column: int) -> tuple[str, ...]:
         """Return the texts that alone may stand in a column, if the form lists them."""
 
+    @property
+    def computed(self) -> frozenset[int]:
+        """The columns whose cells are computed by formulas: they tell nobody, since what they say may change."""
+
     def filled(
         self,
         columns: Sequence[int],

@@ -4,17 +4,19 @@ from collections.abc import Sequence
 
 from skarvin.core.findings import Finding, Refused
 from skarvin.core.ledger.ledger import Entry, Ledger
+from skarvin.core.ledger.outcomes import Outcome
 from skarvin.core.marks.choices import RowsFor
-from skarvin.core.reasons import Fate
+from skarvin.core.reasons import Cause, Fate
+from skarvin.core.students.pairing import InVain
 from skarvin.core.transfer.sides import Sides
-from skarvin.core.transfer.who_is_who import Rowless
 
 _STAYS = frozenset({Fate.HELD, Fate.LEFT_OUT})
+_OF_CELL = frozenset({Cause.NOT_ALLOWED, Cause.NOT_WRITABLE})
 _MOST = 6
 
 
-def rows_in_vain(sides: Sides, ledger: Ledger) -> Rowless:
-    """Return the students for whom a row was made and nothing is sent, each by all rows of the export.
+def rows_in_vain(sides: Sides, ledger: Ledger) -> Sequence[InVain]:
+    """Return the students for whom a row was made and nothing is sent.
 
     Where a quiz's rows are made for whoever opened it, or for everyone, they stay.
     """
@@ -25,15 +27,19 @@ def rows_in_vain(sides: Sides, ledger: Ledger) -> Rowless:
     for entry in ledger.entries:
         if entry.target and entry.target.row.position in made:
             groups.setdefault(entry.target.row.position, []).append(entry)
-    idle = {
-        code for code, outcome in enumerate(ledger.outcomes) if outcome.fate in _STAYS and not outcome.last
-    }  # what was sent before isn't idle
+    idle = {code for code, outcome in enumerate(ledger.outcomes) if _is_idle(outcome)}
     width = len(ledger.fed)
     return [
-        _places(entries)
+        InVain(_places(entries), [outcome.raw for outcome in ledger.outcomes_of(entries[0])[:width]])
         for entries in groups.values()
         if all(code in idle for entry in entries for code in ledger.codes.row(entry.position)[:width])
     ]
+
+
+def _is_idle(outcome: Outcome) -> bool:
+    """Tell whether a mark stays wherever its row stands: it isn't its cell that holds it, nor was it sent before."""
+    is_of_cell = outcome.why is not None and outcome.why.cause in _OF_CELL
+    return outcome.fate in _STAYS and not outcome.last and not is_of_cell
 
 
 def _places(entries: Sequence[Entry]) -> list[tuple[int, int]]:
@@ -41,7 +47,7 @@ def _places(entries: Sequence[Entry]) -> list[tuple[int, int]]:
     return [(row.source.number, row.position) for row in rows]
 
 
-def check_some_rows(sides: Sides, ledger: Ledger, in_vain: Rowless) -> None:
+def check_some_rows(sides: Sides, ledger: Ledger, in_vain: Sequence[InVain]) -> None:
     """Refuse a transfer into a form without students of which no row is left.
 
     Raises:

@@ -21,7 +21,7 @@ from skarvin.core.reasons import Cause, Reason
 from skarvin.core.students.deciding import PairingRule, pair_students
 from skarvin.core.students.decisions import Decision, read_decisions
 from skarvin.core.students.identifiers import IdentifierRule
-from skarvin.core.students.pairing import Further, PairedBy, Pairing, without_rows
+from skarvin.core.students.pairing import Further, InVain, PairedBy, Pairing, without_rows
 from skarvin.core.students.strangers import guesses
 from skarvin.core.texts.names import words
 from skarvin.core.transfer.corrections import with_listed_decisions
@@ -54,21 +54,19 @@ class PairedTransfer(NamedTuple):
     decided: str = ""
 
 
-Rowless = Sequence[Sequence[tuple[int, int]]]
-"""The students who get no row, each by all rows of the export: its file's number, and the position there."""
-
-
-def pair_transfer(file: Path, library: Path | None = None, rowless: Rowless = ()) -> PairedTransfer:
+def pair_transfer(file: Path, library: Path | None = None, in_vain: Sequence[InVain] = ()) -> PairedTransfer:
     """Return the plan in `file`, its two gradebooks, and who is who in them; some students get no row in the form.
 
     Raises:
         Unreadable: the plan or one of its files can't be understood.
         Refused: something is open.
     """
-    return pair_plan(read_plan(file), file, library, rowless)
+    return pair_plan(read_plan(file), file, library, in_vain)
 
 
-def pair_plan(read: PlanFile, file: Path, library: Path | None = None, rowless: Rowless = ()) -> PairedTransfer:
+def pair_plan(
+    read: PlanFile, file: Path, library: Path | None = None, in_vain: Sequence[InVain] = ()
+) -> PairedTransfer:
     """Return what `pair_transfer` does of a plan that was read from a file.
 
     Raises:
@@ -98,11 +96,11 @@ def pair_plan(read: PlanFile, file: Path, library: Path | None = None, rowless: 
     known = _known(plan, (file, text), sides, rule)
     is_bare = not sides.target.students
     not_made: tuple[Finding, ...] = ()
-    in_vain = {place for group in rowless for place in group}
+    idle = {place for one in in_vain for place in one.places}
     if is_bare:
         from skarvin.core.transfer.made_rows import with_students  # noqa: PLC0415 - most forms have students
 
-        sides, written, not_made = with_students(sides, rule, plan.target, known.crosswalk, in_vain)
+        sides, written, not_made = with_students(sides, rule, plan.target, known.crosswalk, idle)
         sides = _without_numbered_lines(sides)
         known = known._replace(target=sides.target.students, crosswalk=written)
     elif _makes_rows(plan.target) and plan.target.add is Adding.NOBODY:
@@ -124,9 +122,9 @@ def pair_plan(read: PlanFile, file: Path, library: Path | None = None, rowless: 
     if plan.target.add is Adding.BELOW and not is_bare:
         from skarvin.core.transfer.made_rows import with_newcomers  # noqa: PLC0415 - few transfers add rows
 
-        sides, pairing = with_newcomers(sides, without_rows(pairing, rowless), rule, plan.target, known.crosswalk)
+        sides, pairing = with_newcomers(sides, without_rows(pairing, in_vain), rule, plan.target, known.crosswalk)
         sides = _without_numbered_lines(sides)
-    pairing = without_rows(pairing, rowless) if is_bare else pairing
+    pairing = without_rows(pairing, in_vain) if is_bare else pairing
     notes = (*entries, *listed, *not_made, *pairing.notes, *(listing.notes if listing else ()))
     return PairedTransfer(plan, text, sides, pairing, fingerprint, known.roster, notes, dates, decisions.fingerprint)
 

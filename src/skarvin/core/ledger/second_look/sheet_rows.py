@@ -14,6 +14,7 @@ from skarvin.core.findings import column_position, row_position
 from skarvin.core.ledger.second_look.text_rows import Row
 
 _ON_LOAD = re.compile(rb"""\s+fullCalcOnLoad=["'][^"']*["']""")
+_CALC_END = re.compile(rb"(<(?:\w+:)?calcPr\b[^>]*?)\s*/>")
 _EMPTY_CALC = re.compile(rb"<(?:\w+:)?calcPr\s*/>")
 _SIZE = re.compile(rb"<(?:\w+:)?dimension\b[^>]*>")
 _DATA = re.compile(rb"<(?:\w+:)?sheetData\b.*</(?:\w+:)?sheetData>", re.DOTALL)
@@ -68,7 +69,7 @@ class SheetReading(NamedTuple):
                 if name == own:
                     data = _SIZE.sub(b"", _DATA.sub(b"", data))
                 if name == "xl/workbook.xml":
-                    data = _EMPTY_CALC.sub(b"", _ON_LOAD.sub(b"", data))
+                    data = _EMPTY_CALC.sub(b"", _CALC_END.sub(rb"\1/>", _ON_LOAD.sub(b"", data)))
                 found[name] = hashlib.sha256(data).hexdigest()
         return found
 

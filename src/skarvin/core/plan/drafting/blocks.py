@@ -88,10 +88,10 @@ def _scale(scale: ScaleProposal) -> Iterator[str]:
         yield f"[scale.{scale.name}]"
         yield line("measure", '"points"')
         yield ""
-    tail = f", {measure}" if scale.is_open else ""
+    tail = f", {measure}" if scale.is_open else f": {listing(list(scale.takes), 12)}" if scale.takes else ""
     yield f"[scale.{scale.name}.{scale.table}]".ljust(30) + f" # {what}{tail}"
     for word, other in scale.words:
-        yield line(key_of(word), quoted(OPEN if scale.is_open else other))
+        yield line(key_of(word), quoted(OPEN if scale.is_open or not other else other))
     yield ""
 
 

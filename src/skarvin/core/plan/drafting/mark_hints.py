@@ -26,8 +26,9 @@ class ScaleProposal(NamedTuple):
         name: what it will be called.
         table: `values`, `words` or `bands`.
         words: its words, each with the target's word where one is known.
-        is_open: whether the marks beside the words are for a person to write.
+        is_open: whether what stands beside the words is for a person to write; else it is where that is blank.
         is_percent: whether they are in percent of a maximum.
+        takes: the words that the target takes, if it lists them.
     """
 
     name: str
@@ -35,6 +36,12 @@ class ScaleProposal(NamedTuple):
     words: tuple[tuple[str, str], ...]
     is_open: bool
     is_percent: bool
+    takes: tuple[str, ...] = ()
+
+    @property
+    def open_words(self) -> int:
+        """How many words wait for a person."""
+        return sum(1 for _, other in self.words if self.is_open or not other)
 
 
 class MarkHints(NamedTuple):
@@ -164,8 +171,8 @@ def _scale(
             words = tuple((word, "") for word in our_words)
             return ScaleProposal(name, "values", words, is_open=True, is_percent=to_out_of is not None)
         known = {fold_word(word): word for word in their_words}
-        words = tuple((word, known.get(fold_word(word), word)) for word in our_words)
-        return ScaleProposal(name, "words", words, is_open=False, is_percent=True)
+        words = tuple((word, known.get(fold_word(word), "" if listed else word)) for word in our_words)
+        return ScaleProposal(name, "words", words, is_open=False, is_percent=True, takes=tuple(listed))
     if their_words and len(their_words) <= _FEW and not are_numbers_theirs:
         words = tuple((word, "") for word in their_words)
         return ScaleProposal(name, "bands", words, is_open=True, is_percent=from_out_of is not None)

@@ -14,7 +14,7 @@ from skarvin.core.grid.encoding import mend_mangled
 from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.items.matching import Proposal
-from skarvin.core.layout.columns import Column, Use
+from skarvin.core.layout.columns import STUDENT, Column, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.numbered import has_people
 from skarvin.core.layout.recognise import recognise
@@ -42,6 +42,7 @@ from skarvin.core.progress import report_progress
 from skarvin.core.reasons import Cause
 from skarvin.core.students.strangers import guesses
 from skarvin.core.targets.opening import open_target
+from skarvin.core.texts.folding import fold
 
 _FEW_PEOPLE, _MOST_ROWS = 8, 2500
 
@@ -115,7 +116,7 @@ class Draft(msgspec.Struct, frozen=True, kw_only=True):
     @property
     def open_points(self) -> int:
         """How many points a person must decide before marks can move."""
-        words = sum(len(scale.words) for scale in self.scales if scale.is_open)
+        words = sum(scale.open_words for scale in self.scales)
         items = sum(1 for item in self.items if item.is_target_open)
         told = {status.rpartition("=")[0].strip().casefold() for status in self.wishes.statuses}
         statuses = sum(1 for word in self.statuses if word not in told)
@@ -143,7 +144,7 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
     understood = [understand_both(grid, target, wishes) for grid in grids]
     for grid, (mine, _) in zip(grids, understood, strict=True):
         check_layout(grid, mine.layout, "source")
-    theirs = understood[0][1]
+    theirs = _without_computed(understood[0][1], form.computed, wishes)
     check_layout(target, theirs.layout, "target")
     read = join_exports(grids, [mine.layout for mine, _ in understood])
     source, layouts = read.grid, (read.layout, theirs.layout)
@@ -203,6 +204,19 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
         sums=_sums(sides[0], identifier, books),
         may_be_sample=identifier.is_open and _is_short(target, layouts[1]),
     )
+
+
+def _without_computed(understood: Understood, computed: Container[int], wishes: Wishes) -> Understood:
+    """Return what is understood of a form, in which no computed column tells students, unless a person says so."""
+    told = {fold(name) for name in wishes.of("target").uses}
+    layout = understood.layout
+    columns = tuple(
+        replace(column, use=Use.HOUSEKEEPING, evidence="computed by formulas")
+        if column.index in computed and column.use in STUDENT and fold(column.heading) not in told
+        else column
+        for column in layout.columns
+    )
+    return understood if columns == layout.columns else replace(understood, layout=replace(layout, columns=columns))
 
 
 def _read_target(file: Path, how: ReadAs, grids: Sequence[Grid], wishes: Wishes) -> tuple[Grid, ReadAs]:
