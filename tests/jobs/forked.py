@@ -1,0 +1,58 @@
+"""Runs the built program in a process of its own for each command, forked from one that has it loaded."""
+
+import os
+import sys
+import tempfile
+from importlib import import_module
+from pathlib import Path
+from typing import NamedTuple
+
+import skarvin.cli.main as program
+
+_COMMANDS = ("look", "draft", "students", "preview", "write", "confirm", "history", "roster")
+
+
+class Said(NamedTuple):
+    """What a command did: its exit code, and what it said on both streams."""
+
+    code: int
+    out: str
+    err: str
+
+
+def load() -> None:
+    """Load every command once."""
+    os.environ["COLUMNS"] = "100"
+    for name in _COMMANDS:
+        import_module(f"skarvin.cli.{name}")
+    for name in ("filing", "page", "arrival_page", "data", "typing_list", "masking"):
+        import_module(f"skarvin.reports.{name}")
+
+
+def skarvin(folder: Path, *arguments: str | Path) -> Said:
+    """Run a command in a folder."""
+    with tempfile.TemporaryFile() as out, tempfile.TemporaryFile() as err:
+        child = os.fork()
+        if not child:
+            code = 70
+            try:
+                code = _run(folder, [str(one) for one in arguments], out.fileno(), err.fileno())
+            finally:
+                os._exit(code)
+        _, status = os.waitpid(child, 0)
+        out.seek(0)
+        err.seek(0)
+        return Said(os.waitstatus_to_exitcode(status), out.read().decode(), err.read().decode())
+
+
+def _run(folder: Path, arguments: list[str], out: int, err: int) -> int:
+    os.chdir(folder)
+    nothing = os.open(os.devnull, os.O_RDONLY)
+    for own, stream in ((nothing, 0), (out, 1), (err, 2)):
+        os.dup2(own, stream)
+    sys.stdin, sys.stdout, sys.stderr = open(0), open(1, "w", encoding="utf-8"), open(2, "w", encoding="utf-8")  # noqa: PTH123, SIM115 - the streams of this process
+    sys.argv = ["skarvin", *arguments]
+    code = program.run()
+    sys.stdout.flush()
+    sys.stderr.flush()
+    return code

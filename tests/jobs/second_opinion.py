@@ -1,0 +1,267 @@
+"""What each cell and each count of a job must be, worked out from what is true of it, without a line of the program."""
+
+import decimal
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from fractions import Fraction
+
+from making import Item, Mark, Row, World, exports_of, form_heads
+
+HELD, LEFT, KEPT, SAME, SENT, CHANGED = "held", "left out", "kept", "same", "sent", "changed"
+CORRECTION = "7.5"
+"""What a person corrects every unreadable mark to."""
+
+
+@dataclass
+class Expected:
+    """The fates by item, and what the form's cells say, by student and heading."""
+
+    fates: dict[str, Counter[str]] = field(default_factory=dict)
+    cells: dict[tuple[int, str], str] = field(default_factory=dict)
+    touched: set[int] = field(default_factory=set)
+
+    @property
+    def total(self) -> Counter[str]:
+        return sum(self.fates.values(), Counter())
+
+    @property
+    def moved(self) -> int:
+        return self.total[SENT] + self.total[CHANGED]
+
+
+def spelled(number: Fraction, world: World) -> str:
+    exact = decimal.Decimal(number.numerator) / decimal.Decimal(number.denominator)
+    text = f"{exact.quantize(decimal.Decimal('0.01'), rounding=decimal.ROUND_HALF_UP):f}"
+    text = text.rstrip("0").rstrip(".") if "." in text else text
+    return text.replace(".", ",") if world.job["marks"] == "comma" else text
+
+
+def converted(mark: Mark, item: Item, world: World, *, is_corrected: bool) -> str | None:
+    """Return what a mark that isn't blank becomes; None where it is held."""
+    if mark.kind in {"odd", "above"}:
+        if not is_corrected:
+            return None
+        mark = Mark(CORRECTION, "number", Fraction(CORRECTION))
+    if mark.kind == "status":
+        return "ABS"
+    if world.job["marks"] == "words":
+        percent = mark.value * 100 / item.out_of
+        return "Full" if percent >= 70 else "Part" if percent >= 40 else "None"
+    return spelled(mark.value * item.to_out_of / item.out_of, world)
+
+
+def number_in(text: str) -> Fraction | None:
+    try:
+        return Fraction(text.replace(",", "."))
+    except ValueError:
+        return None
+
+
+def met(cell: str, text: str, existing: str) -> tuple[str, str]:
+    """Return the fate of a mark that meets a cell, and what the cell says then."""
+    new, old, is_dash = number_in(text), number_in(cell), cell == "-"
+    if text == cell if new is None or old is None else new == old:
+        return SAME, cell
+    if cell and (existing == "only if blank" or (existing == "keep" and not is_dash)):
+        return KEPT, cell
+    if cell and existing == "higher" and not is_dash:
+        if old is None:
+            return HELD, cell
+        if new is None or new < old:
+            return KEPT, cell
+    return (CHANGED if cell else SENT), text
+
+
+class Opinion:
+    """Works a job out, before or after held marks were corrected."""
+
+    def __init__(self, world: World, *, is_corrected: bool) -> None:
+        self._world, self._job = world, world.job
+        self._is_corrected = is_corrected
+        self._rows: dict[int, list[Row]] = {}
+        for row in world.rows:
+            self._rows.setdefault(row.who, []).append(row)
+        self.expected = Expected()
+
+    def state(self, who: int) -> str:
+        """Return what becomes of a student: paired, left out, or waiting."""
+        world, job = self._world, self._job
+        is_chosen = world.listed is None or who in world.listed
+        is_chosen = is_chosen and not (job["people"] == "section" and world.sections[who] != "Keel")
+        if not is_chosen or who == world.left_out:
+            return LEFT
+        if job["rows"] == "hold" and len(self._rows.get(who, ())) > 1:
+            return HELD
+        makes_rows = job["target"] in {"bare", "below", "sample"}
+        if who == world.slipped and job["people"] == "none":
+            return "paired" if makes_rows else LEFT
+        return HELD if who == world.absent and not makes_rows else "paired"
+
+    def run(self) -> Expected:
+        """Return everything that is expected."""
+        columns = [*self._items(), *self._others()]
+        for title, heading, existing in columns:
+            fates: Counter[str] = Counter()
+            for who, rows in self._rows.items():
+                for fate in self._student(who, rows, title, heading, existing):
+                    fates[fate] += 1
+            fates[LEFT] += self._world.average
+            self.expected.fates[title] = fates
+        return self.expected
+
+    def _items(self) -> list[tuple[str, str, str]]:
+        return [(item.title, item.to_heading, self._job["existing"]) for item in self._world.items]
+
+    def _others(self) -> list[tuple[str, str, str]]:
+        last = form_heads(self._world)
+        found = {
+            "total": [("Sum", last[-1], self._job["existing"])],
+            "comments": [("Remark on Knots", "Remarks", "keep")],
+            "answers": [("Answer 1", "Q1", "replace"), ("Answer 2", "Q2", "replace")],
+            "constant": [("constant: P", "Here", "only if blank")],
+        }
+        return found.get(self._job["what"], [])
+
+    def _student(self, who: int, rows: Sequence[Row], title: str, heading: str, existing: str) -> list[str]:
+        """Return the fate of each of a student's entries for one item."""
+        state = self.state(who)
+        if title == "constant: P":
+            if state != "paired":
+                return [LEFT] * len(rows)
+            return [self._meet(who, heading, "P", existing), *[LEFT] * (len(rows) - 1)]
+        if title == "Sum":
+            return self._total(who, rows, heading, existing, state)
+        texts = [self._text(row, title) for row in rows]
+        if state != "paired":
+            return [HELD if text and state == HELD else LEFT for text in texts]
+        leader = "Knots" if title == "Remark on Knots" else title
+        place, filled = self.counting(rows, leader)
+        if place is None:
+            return [HELD if at in filled and text else LEFT for at, text in enumerate(texts)]
+        fates = [LEFT] * len(rows)
+        fates[place] = self._fate(who, rows[place], title, heading, existing)
+        return fates
+
+    def _text(self, row: Row, title: str) -> str:
+        if title == "Remark on Knots":
+            return row.comment
+        if title.startswith("Answer"):
+            return row.answers[int(title[-1]) - 1]
+        return row.marks[[item.title for item in self._world.items].index(title)].text
+
+    def _mark(self, row: Row, title: str) -> Mark:
+        if title.startswith("Answer"):
+            text = self._text(row, title)
+            return Mark(text, "answer" if text else "blank")
+        return row.marks[[item.title for item in self._world.items].index(title)]
+
+    def _fate(self, who: int, row: Row, title: str, heading: str, existing: str) -> str:
+        text = self._text(row, title)
+        if not text:
+            return LEFT
+        if title == "Remark on Knots":
+            known = self.expected.cells, (who, "Remarks")
+            leads = self._lead(who, row)
+            if leads not in {SENT, CHANGED, SAME}:
+                return HELD if leads == HELD else LEFT
+            known[0][known[1]] = text
+            self.expected.touched.add(who)
+            return SENT
+        if title.startswith("Answer"):
+            return self._meet(who, heading, text, existing)
+        item = next(one for one in self._world.items if one.title == title)
+        gives = converted(self._mark(row, title), item, self._world, is_corrected=self._is_corrected)
+        return HELD if gives is None else self._meet(who, heading, gives, existing)
+
+    def _lead(self, who: int, row: Row) -> str:
+        """Return the fate of the mark that a comment is on."""
+        item = self._world.items[0]
+        mark = row.marks[0]
+        if mark.kind == "blank":
+            return LEFT
+        gives = converted(mark, item, self._world, is_corrected=self._is_corrected)
+        return HELD if gives is None else met(self._world.old.get((who, 0), ""), gives, self._job["existing"])[0]
+
+    def _meet(self, who: int, heading: str, text: str, existing: str) -> str:
+        place = next((at for at, item in enumerate(self._world.items) if item.to_heading == heading), None)
+        old = "" if place is None else self._world.old.get((who, place), "")
+        fate, cell = met(old, text, existing)
+        self.expected.cells[who, heading] = cell
+        if fate in {SENT, CHANGED, SAME, KEPT}:
+            self.expected.touched.add(who)
+        return fate
+
+    def counting(self, rows: Sequence[Row], title: str) -> tuple[int | None, list[int]]:
+        """Return which row counts for an item, if that can be told, and which have anything."""
+        marks = [self._mark(row, title) for row in rows]
+        filled = [at for at, mark in enumerate(marks) if mark.kind != "blank"]
+        if len(filled) < 2:
+            return (filled[0] if filled else 0), filled
+        rule = self._job["rows"]
+        order, is_known = filled, True
+        if rule in {"first", "latest", "highest"} and self._is_dated():
+            days = [row.day for row in rows]
+            is_known = len(set(days)) == len(days)
+            order = sorted(filled, key=lambda at: days[at]) if is_known else filled
+        if rule == "highest":
+            return max(order, key=lambda at: (self._rank(marks[at], title), -order.index(at))), filled
+        if rule in {"first", "latest"} and is_known:
+            return order[0 if rule == "first" else -1], filled
+        said = {marks[at].value if marks[at].kind == "number" else self._said(marks[at]) for at in filled}
+        return (order[0] if len(said) == 1 else None), filled
+
+    def _said(self, mark: Mark) -> str:
+        return CORRECTION if mark.kind in {"odd", "above"} and self._is_corrected else mark.text
+
+    def _is_dated(self) -> bool:
+        return self._job["export"] not in {"two", "folder"}
+
+    def _rank(self, mark: Mark, title: str) -> tuple[int, Fraction]:
+        if mark.kind == "answer":
+            return 1, Fraction(0)
+        item = next(one for one in self._world.items if one.title == title)
+        gives = converted(mark, item, self._world, is_corrected=self._is_corrected)
+        if gives is None:
+            return 3, Fraction(0)
+        number = number_in(gives)
+        return (1, Fraction(0)) if number is None else (2, number)
+
+    def _total(self, who: int, rows: Sequence[Row], heading: str, existing: str, state: str) -> list[str]:
+        rest = [LEFT] * (len(rows) - 1)
+        numbers: list[Fraction] = []
+        several = [rows] if state == "paired" else [[row] for row in rows]
+        found = []
+        for some in several:
+            numbers, is_held = [], False
+            for item in self._world.items:
+                place, _ = self.counting(some, item.title)
+                mark = None if place is None else self._mark(some[place], item.title)
+                if mark is None or (mark.kind in {"odd", "above"} and not self._is_corrected):
+                    is_held = True
+                elif mark.kind in {"odd", "above"}:
+                    numbers.append(Fraction(CORRECTION))
+                elif mark.kind == "number":
+                    numbers.append(mark.value)
+            found.append((numbers, is_held))
+        if state != "paired":
+            return [HELD if state == HELD and own and not held else LEFT for own, held in found]
+        numbers, is_held = found[0]
+        if is_held:
+            return [HELD, *rest]
+        if not numbers:
+            return [LEFT, *rest]
+        whole = sum(item.out_of for item in self._world.items)
+        to = int(heading.split("[")[1].rstrip("]"))
+        number = sum(numbers, Fraction(0)) * to / whole
+        return [self._meet(who, heading, spelled(number, self._world), existing), *rest]
+
+
+def records(world: World) -> int:
+    """Return how many rows of students all exports have."""
+    return len(world.rows)
+
+
+def exports(world: World) -> int:
+    """Return how many exports there are."""
+    return len(exports_of(world))
