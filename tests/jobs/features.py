@@ -22,10 +22,19 @@ _RULES: tuple[tuple[Mapping[str, tuple[str, ...]], Mapping[str, tuple[str, ...]]
     ({"export": ("folder",)}, {"what": ("answers", "comments"), "marks": ("comma", "words"), "rows": ("latest",)}),
     ({"export": ("folder",)}, {"people": ("section",), "who": ("roster", "zeros")}),
     ({"target": ("bare", "below", "sample")}, {"who": ("names", "roster")}),
-    ({"target": ("typing",)}, {"who": ("prefix", "zeros", "roster", "crosswalk"), "what": ("answers", "comments", "total")}),
-    ({"target": ("typing",)}, {"marks": ("words",), "what": ("constant",), "existing": ("keep", "higher", "only if blank")}),
+    (
+        {"target": ("typing",)},
+        {"who": ("prefix", "zeros", "roster", "crosswalk"), "what": ("answers", "comments", "total")},
+    ),
+    (
+        {"target": ("typing",)},
+        {"marks": ("words",), "what": ("constant",), "existing": ("keep", "higher", "only if blank")},
+    ),
     ({"target": ("sample",)}, {"what": ("answers", "comments", "constant", "total"), "marks": ("words",)}),
-    ({"target": ("bare", "sample")}, {"people": ("stranger", "decided", "none"), "existing": ("keep", "higher", "only if blank")}),
+    (
+        {"target": ("bare", "sample")},
+        {"people": ("stranger", "decided", "none"), "existing": ("keep", "higher", "only if blank")},
+    ),
     ({"target": ("bare", "sample")}, {"after": ("again",)}),
     ({"who": ("names", "roster")}, {"rows": ("hold", "agree", "highest", "latest", "first"), "people": ("leave out",)}),
     ({"export": ("two",)}, {"rows": ("hold",), "what": ("answers",)}),

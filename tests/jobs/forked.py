@@ -1,6 +1,8 @@
 """Runs the built program in a process of its own for each command, forked from one that has it loaded."""
 
+import gc
 import os
+import pkgutil
 import sys
 import tempfile
 from importlib import import_module
@@ -8,8 +10,6 @@ from pathlib import Path
 from typing import NamedTuple
 
 import skarvin.cli.main as program
-
-_COMMANDS = ("look", "draft", "students", "preview", "write", "confirm", "history", "roster")
 
 
 class Said(NamedTuple):
@@ -21,12 +21,12 @@ class Said(NamedTuple):
 
 
 def load() -> None:
-    """Load every command once."""
+    """Load every module once, and leave them out of what is collected."""
     os.environ["COLUMNS"] = "100"
-    for name in _COMMANDS:
-        import_module(f"skarvin.cli.{name}")
-    for name in ("filing", "page", "arrival_page", "data", "typing_list", "masking"):
-        import_module(f"skarvin.reports.{name}")
+    for module in pkgutil.walk_packages(import_module("skarvin").__path__, "skarvin."):
+        if not module.name.endswith("__main__"):
+            import_module(module.name)
+    gc.freeze()
 
 
 def skarvin(folder: Path, *arguments: str | Path) -> Said:
@@ -50,7 +50,7 @@ def _run(folder: Path, arguments: list[str], out: int, err: int) -> int:
     nothing = os.open(os.devnull, os.O_RDONLY)
     for own, stream in ((nothing, 0), (out, 1), (err, 2)):
         os.dup2(own, stream)
-    sys.stdin, sys.stdout, sys.stderr = open(0), open(1, "w", encoding="utf-8"), open(2, "w", encoding="utf-8")  # noqa: PTH123, SIM115 - the streams of this process
+    sys.stdin, sys.stdout, sys.stderr = open(0), open(1, "w", encoding="utf-8"), open(2, "w", encoding="utf-8")  # noqa: SIM115 - the streams of this process
     sys.argv = ["skarvin", *arguments]
     code = program.run()
     sys.stdout.flush()

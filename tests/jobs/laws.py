@@ -5,7 +5,6 @@ import io
 import json
 import re
 import shlex
-from collections import Counter
 from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
@@ -60,7 +59,9 @@ def draft(world: World, folder: Path) -> None:
         options += ["--status", "absent=ABS"]
     if world.job["export"] == "folder":
         options += ["--missing-maximum", "same"]
-    is_told = world.rng.random() < 0.5 and world.job["export"] != "folder" and world.job["target"] not in {"sample", "typing"}
+    is_told = (
+        world.rng.random() < 0.5 and world.job["export"] != "folder" and world.job["target"] not in {"sample", "typing"}
+    )
     if is_told:
         for item in world.items:
             options += ["--item", f"{item.heading}={item.to_heading}"]
@@ -70,7 +71,9 @@ def draft(world: World, folder: Path) -> None:
     text = file.read_text(encoding="utf-8")
     for item in world.items if is_told else ():
         hold(f'to = "{item.to_heading}"' in text, "what was said stands in the draft", item)
-    hold("absent = \"ABS\"" in text or "absent=ABS" not in options or "absent" not in text, "a status as it was said", text)
+    hold(
+        'absent = "ABS"' in text or "absent=ABS" not in options or "absent" not in text, "a status as it was said", text
+    )
     before = skarvin(folder, "preview")
     is_open = '= "?"' in re.sub(r"#.*", "", text)
     hold(before.code in ({4} if is_open else {0, 1, 4}), "preview takes what draft wrote", before.err)
@@ -87,7 +90,9 @@ def set_key(text: str, table: str, key: str, value: str) -> str:
     end = re.search(r"^\[", text[start.end() :], re.MULTILINE)
     stop = start.end() + end.start() if end else len(text)
     body = text[start.end() : stop]
-    new, count = re.subn(rf"^{re.escape(key)} = [^\n]*", lambda _: f"{key} = {value}", body, count=1, flags=re.MULTILINE)
+    new, count = re.subn(
+        rf"^{re.escape(key)} = [^\n]*", lambda _: f"{key} = {value}", body, count=1, flags=re.MULTILINE
+    )
     return text[: start.end()] + (new if count else f"{key} = {value}\n{body}") + text[stop:]
 
 
@@ -113,6 +118,7 @@ def ruled(world: World, text: str) -> str:
     if job["target"] == "parts":
         text = set_key(text, "target", "rows", '"sent"')
         text = set_key(text, "target", "order", '"identifier"' if job["who"] != "names" else '"export"')
+    text = re.sub(r'^labels = "[^"]*"', 'labels = "ABCD"', text, flags=re.MULTILINE)
     text = set_key(text, "students", "minimum_paired_percent", "0")
     return text + "".join(blocks(world, text))
 
@@ -125,7 +131,8 @@ def answered(world: World, text: str) -> str:
             rf'(from = "[^"\n]*{item.title}[^"\n]*"\n)to = "(?:\?|)"[^\n]*', rf'\1to = "{item.to_heading}"', text
         )
     if job["who"] == "crosswalk":
-        text = set_key(text, "source", "identifier", '"Learner no"')
+        ours = "Student number" if job["export"] == "folder" else "Learner no"
+        text = set_key(text, "source", "identifier", f'"{ours}"')
         text = set_key(text, "target", "identifier", '"Registry no"')
     if job["marks"] == "words":
         text = re.sub(r"(^\[\[item\]\]\nfrom = [^\n]*\nto = \"[^\"\n]+\"[^\n]*\n(?:(?:from|to)_out_of[^\n]*\n)*)(?:scale = [^\n]*\n)?",
@@ -152,8 +159,12 @@ def blocks(world: World, text: str) -> list[str]:
         found.append(f'out_of = {whole}\n\n[[item]]\nfrom = "Sum"\nto = "{form_heads(world)[-1]}"\n')
     if job["what"] == "constant":
         found.append('\n[[constant]]\nmark = "P"\nto = "Here"\nany_column = true\n')
-    if job["what"] == "comments" and "[[comment]]" not in text:
-        found.append('\n[[comment]]\nfrom = "Remark on Knots"\nto = "Remarks"\nof = "' + world.items[0].heading + '"\nany_column = true\n')
+    if job["what"] == "comments" and not re.search(r"^\[\[comment\]\]", text, re.MULTILINE):
+        found.append(
+            '\n[[comment]]\nfrom = "Remark on Knots"\nto = "Remarks"\nof = "'
+            + world.items[0].heading
+            + '"\nany_column = true\n'
+        )
     return found
 
 
@@ -213,12 +224,22 @@ def promise(world: World, folder: Path, opinion: Expected) -> dict[str, Any]:
         hold(before[key] == data[key], "preview is a promise", key, before[key], data[key])
     items = {item["from"]["heading"] or item["from"]["title"]: item["fates"] for item in data["items"]}
     for title, fates in opinion.fates.items():
-        named = [own for name, own in items.items() if title in name]
+        named = [own for name, own in items.items() if name.partition(" (")[0] in {title, f"{title} essay"}]
         hold(len(named) == 1, "each item is told", title, list(items))
         hold(named[0] == {fate: fates[fate] for fate in FATES}, "fates", title, named[0], dict(fates))
-    hold(data["fates"] == {fate: opinion.total[fate] for fate in FATES} or len(items) != len(opinion.fates), "all fates", data["fates"], dict(opinion.total))
+    hold(
+        data["fates"] == {fate: opinion.total[fate] for fate in FATES} or len(items) != len(opinion.fates),
+        "all fates",
+        data["fates"],
+        dict(opinion.total),
+    )
     cells(world, folder, opinion)
-    hold(data["second_look"]["cells_that_differ"] == opinion.moved, "cells that differ", data["second_look"], opinion.moved)
+    hold(
+        data["second_look"]["cells_that_differ"] == opinion.moved,
+        "cells that differ",
+        data["second_look"],
+        opinion.moved,
+    )
     return data
 
 
@@ -243,8 +264,14 @@ def cells(world: World, folder: Path, opinion: Expected) -> None:
     by_key = {row[key]: row for row in written[1:] if row and row[key] != "END"}
     people = {}
     for who, (family, given) in enumerate(world.names):
-        name = f"9{world.theirs[who]}" if who == world.slipped and world.job["people"] == "decided" else world.theirs[who]
-        if world.job["target"] in {"bare", "sample"} or who == world.absent or (who == world.slipped and world.job["people"] == "none"):
+        name = (
+            f"9{world.theirs[who]}" if who == world.slipped and world.job["people"] == "decided" else world.theirs[who]
+        )
+        if (
+            world.job["target"] in {"bare", "sample"}
+            or who == world.absent
+            or (who == world.slipped and world.job["people"] == "none")
+        ):
             name = world.theirs[who] if world.job["who"] == "crosswalk" else world.numbers[who]
         people[who] = f"{given} {family}" if world.job["who"] == "names" else name
     sent = {who for who, _ in opinion.cells if who in opinion.touched}
@@ -258,9 +285,18 @@ def cells(world: World, folder: Path, opinion: Expected) -> None:
         hold(row and row[heads.index(heading)] == text, "a cell", who, heading, row, text)
     if world.job["target"] in {"bare", "sample"}:
         made = {who for (who, heading), text in opinion.cells.items() if text}
-        hold(set(by_key) == {people[who] for who in made}, "who gets a row", sorted(by_key), sorted(people[who] for who in made))
+        hold(
+            set(by_key) == {people[who] for who in made},
+            "who gets a row",
+            sorted(by_key),
+            sorted(people[who] for who in made),
+        )
     known = {(people[who], heading) for who, heading in opinion.cells}
-    before = {cells[key]: cells for cells in table(form)[1:]} if world.job["target"] not in {"bare", "sample", "below"} else {}
+    before = (
+        {cells[key]: cells for cells in table(form)[1:]}
+        if world.job["target"] not in {"bare", "sample", "below"}
+        else {}
+    )
     for name, row in by_key.items() if before else ():
         for place, text in enumerate(row):
             is_known = (name, heads[place]) in known
@@ -274,7 +310,14 @@ def typed(world: World, folder: Path, opinion: Expected) -> None:
     hold(len(rows) == len(world.form_order), "everybody on the screen has a line", len(rows))
     for who, row in zip(world.form_order, rows, strict=True):
         for place, item in enumerate(world.items):
-            text = next((text for (one, heading), text in opinion.cells.items() if one == who and heading in {item.to_heading, item.heading}), "")
+            text = next(
+                (
+                    text
+                    for (one, heading), text in opinion.cells.items()
+                    if one == who and heading in {item.to_heading, item.heading}
+                ),
+                "",
+            )
             hold(row[3 + place] == text or (not text and row[3 + place] in {"-", "?"}), "a typed cell", row, text)
 
 
@@ -282,28 +325,50 @@ def recount_text(world: World, folder: Path, data: dict[str, Any], opinion: Expe
     """Every number in what preview says is recounted."""
     text = " ".join(skarvin(folder, "preview").out.split())
     total = sum(opinion.total.values())
-    fates = [f"{opinion.total[fate]} {'replaced' if fate == CHANGED else fate}" for fate in FATES if opinion.total[fate]]
+    fates = [
+        f"{opinion.total[fate]} {'replaced' if fate == CHANGED else fate}" for fate in FATES if opinion.total[fate]
+    ]
     if len(opinion.fates) == len(data["items"]):
-        hold(re.search(rf"All {total} entries accounted for(?: \([^)]*\))?: {', '.join(fates)}[.;]", text), "the verdict's numbers", fates, text[:300])
+        hold(
+            re.search(rf"All {total} entries accounted for(?: \([^)]*\))?: {', '.join(fates)}[.;]", text),
+            "the verdict's numbers",
+            fates,
+            text[:300],
+        )
     hold(f"{opinion.moved} cell" in text, "cells that would be filled", opinion.moved, text[:400])
     counted = sum(map(int, re.findall(r"(\d+) rows? of (?:a )?students?\b", text.partition("Items")[0])))
     forms = 0 if world.job["target"] in {"bare", "sample"} else len(world.form_order)
     added = data["target"]["rows_added"]
     there = len(data["students"]["in_form"])
-    hold(there in {forms + added, forms, added} and counted >= len(world.rows), "rows of students", counted, there, forms, added)
+    hold(
+        there in {forms + added, forms, added} and counted >= len(world.rows),
+        "rows of students",
+        counted,
+        there,
+        forms,
+        added,
+    )
     held = opinion.total[HELD]
     waits = sum(map(int, re.findall(r"(\d+) (?:more )?marks? waits? for", text)[:1]))
     marks = re.search(r"To decide: [^.]*?(\d+) marks?(?=[,;.])", text)
     said = waits + (int(marks[1]) if marks and "waits" not in marks[0] else 0)
     hold(held == said or world.job["what"] == "comments", "held marks are counted once", held, said, text[:500])
     history = json.loads(skarvin(folder, "history", "--json").out)["runs"][-1]
-    hold(history["counts"] == {fate: opinion.total[fate] for fate in FATES} or len(opinion.fates) != len(data["items"]), "the history's counts", history["counts"])
+    hold(
+        history["counts"] == {fate: opinion.total[fate] for fate in FATES} or len(opinion.fates) != len(data["items"]),
+        "the history's counts",
+        history["counts"],
+    )
     page = (folder / "report.html").read_text(encoding="utf-8")
     hold(data["verdict"].replace("'", "&#39;") in page, "the page has the ledger's verdict")
     for item in data["items"]:
         if item["to"]:
             target, moved = item["target"], item["moved"]["after"]
-            hold(target["before"]["count"] - target["replaced"]["count"] + moved["count"] == target["after"]["count"], "sums add up", item)
+            hold(
+                target["before"]["count"] - target["replaced"]["count"] + moved["count"] == target["after"]["count"],
+                "sums add up",
+                item,
+            )
 
 
 def nothing_moves(world: World, folder: Path, opinion: Expected) -> None:
@@ -337,7 +402,15 @@ def confirm(world: World, folder: Path, data: dict[str, Any], opinion: Expected)
     said = skarvin(folder, "confirm", fresh_export(world, folder))
     hold(said.code in {0, 1}, "the fresh export is read", said.err)
     text = " ".join(said.out.split())
-    hold(re.search(rf"All {opinion.moved} marks that were sent have arrived|{opinion.moved} of {opinion.moved} mark sent arrived", text), "all has arrived", opinion.moved, text[:400])
+    hold(
+        re.search(
+            rf"All {opinion.moved} marks that were sent have arrived|{opinion.moved} of {opinion.moved} mark sent arrived",
+            text,
+        ),
+        "all has arrived",
+        opinion.moved,
+        text[:400],
+    )
     counts = json.loads(skarvin(folder, "history", "--json").out)["runs"][-1]["counts"]
     hold(counts.get("arrived") == moved, "history counts what arrived", counts, moved)
     state = " ".join(skarvin(folder).out.split())
@@ -377,7 +450,9 @@ def term(world: World, folder: Path, data: dict[str, Any], opinion: Expected) ->
     hold("1 transfer" in text, "one transfer is counted", text)
 
 
-_KEYED = re.compile(r'(\w+) = "([^"]+)"[^()]*(?:; or [^()]*)?\((?:(transfer\.toml), line (\d+)|under \[(\w+)\] of transfer\.toml)\)')
+_KEYED = re.compile(
+    r'(\w+) = "([^"]+)"[^()]*(?:; or [^()]*)?\((?:(transfer\.toml), line (\d+)|under \[(\w+)\] of transfer\.toml)\)'
+)
 
 
 def advice(world: World, folder: Path, data: dict[str, Any], opinion: Expected) -> None:

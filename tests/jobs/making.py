@@ -116,6 +116,7 @@ def _items(job: Job) -> list[Item]:
     titles = ("Knots",) if job["export"] == "folder" else ("Knots", "Lofting", "Rigging")
     out_of, to_out_of = {"rescaled": (20, 15), "percent": (100, 50), "words": (20, 0)}.get(job["marks"], (20, 20))
     found = []
+    to_out_of = out_of if job["target"] == "typing" else to_out_of  # a screen says no maximum
     for title in titles:
         heading = title if job["marks"] == "percent" or job["export"] == "folder" else f"{title} (out of {out_of})"
         found.append(Item(title, out_of, to_out_of, heading, f"{title} [{to_out_of}]" if to_out_of else title))
@@ -157,8 +158,9 @@ def _rows(world: World, there: Sequence[int]) -> list[Row]:
         rows.append(other)
     if all(mark.kind != "number" for row in rows for mark in row.marks[:1]):
         rows[0].marks[0] = _number(world, 7)
-    rows.sort(key=lambda row: (row.file, row.day, row.who) if job["export"] == "folder" else (row.file,))
-    return rows
+    if job["export"] == "folder":
+        return [row for _, row in sorted({file_name(world, row): row for row in rows}.items())]
+    return sorted(rows, key=lambda row: row.file)
 
 
 def _row(world: World, who: int, attempt: int) -> Row:
@@ -198,7 +200,9 @@ def _old_marks(world: World) -> None:
     for who in world.form_order:
         for place, item in enumerate(world.items):
             if rng.random() < 0.3:
-                world.old[who, place] = rng.choice(("Full", "Part")) if job["marks"] == "words" else f"{rng.randint(1, 9)}"
+                world.old[who, place] = (
+                    rng.choice(("Full", "Part")) if job["marks"] == "words" else f"{rng.randint(1, 9)}"
+                )
                 if item.to_out_of and rng.random() < 0.1:
                     world.old[who, place] = "-"
 
@@ -268,7 +272,13 @@ def _write_exports(world: World, folder: Path) -> None:
 
 def _cells(world: World, row: Row) -> list[str]:
     own = [world.numbers[row.who]] if has_identifiers(world) else []
-    found = [*own, ", ".join(_named(world, row.who)), world.sections[row.who], row.day, *(one.text for one in row.marks)]
+    found = [
+        *own,
+        ", ".join(_named(world, row.who)),
+        world.sections[row.who],
+        row.day,
+        *(one.text for one in row.marks),
+    ]
     return [*found, *([row.comment] if world.job["what"] == "comments" else []), *row.answers]
 
 
@@ -303,13 +313,15 @@ def _write_text(file: Path, table: Sequence[Sequence[str]], delimiter: str) -> N
 def _write_folder(world: World, folder: Path) -> None:
     folder.mkdir()
     for place, row in enumerate(world.rows):
-        family, given = _named(world, row.who)
-        number = f"_{world.numbers[row.who]}" if has_identifiers(world) else ""
-        mark = row.marks[0]
-        said = "" if mark.kind == "blank" else f"_{mark.text}" if mark.kind != "number" else (
-            f"_{mark.text}" if world.job["marks"] == "percent" else f"_{mark.text} of {world.items[0].out_of}")  # fmt: skip
-        name = f"{family}_{given}{number}_Knots essay{said}"
-        (folder / f"{name}.txt").write_text(f"{place}")
+        (folder / file_name(world, row)).write_text(f"{place}")
+
+
+def file_name(world: World, row: Row) -> str:
+    """Return what a marked file is called: family name, given name, number, title and mark."""
+    mark, out_of = row.marks[0], "" if world.job["marks"] == "percent" else f" of {world.items[0].out_of}"
+    said = [f"{mark.text}{out_of if mark.kind == 'number' else ''}"] if mark.text else []
+    number = [world.numbers[row.who]] if has_identifiers(world) else []
+    return "_".join([*_named(world, row.who), *number, "Knots essay", *said]) + ".txt"
 
 
 def form_heads(world: World) -> list[str]:

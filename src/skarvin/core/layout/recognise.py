@@ -181,10 +181,11 @@ def _with_maxima(columns: list[Column], cells: Sequence[str]) -> list[Column]:
     for column in columns:
         text = cells[column.index] if column.index < len(cells) else ""
         number = re.search(r"\d+(?:[.,]\d+)?", text)
-        is_item = column.use in {Use.ITEM, Use.OTHER} and number is not None
+        is_item = column.use in {Use.ITEM, Use.TOTAL, Use.OTHER} and number is not None
         if is_item and number and 0 < Decimal(number[0].replace(",", ".")) <= _LARGEST_OUT_OF:
             out_of = Decimal(number[0].replace(",", "."))
-            found.append(replace(column, use=Use.ITEM, out_of=out_of, evidence="maximum in a row of its own"))
+            use = Use.TOTAL if column.use is Use.TOTAL else Use.ITEM
+            found.append(replace(column, use=use, out_of=out_of, evidence="maximum in a row of its own"))
         else:
             found.append(column)
     return found

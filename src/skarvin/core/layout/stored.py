@@ -80,7 +80,7 @@ def _column_lines(column: Column, uses: Mapping[int, Use]) -> Iterator[str]:
     yield f"use = {_quoted(use.value)}".ljust(32) + f"# {why}"
     if column.key:
         yield f"key = {_quoted(column.key)}"
-    if column.out_of is not None and use is Use.ITEM:
+    if column.out_of is not None and use in {Use.ITEM, Use.TOTAL}:
         yield f"out_of = {_quoted(f'{column.out_of:f}')}"
     if not column.counts:
         yield "counts = false"

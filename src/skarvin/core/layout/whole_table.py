@@ -65,7 +65,7 @@ def column_as(one: Weighed, reading: Reading) -> Column:
         use=use,
         evidence=evidence,
         title=title,
-        out_of=parts.out_of if use is Use.ITEM else None,
+        out_of=parts.out_of if use in {Use.ITEM, Use.TOTAL} else None,
         key=parts.key if is_titled else None,
         counts=parts.counts,
         weight=parts.weight if is_titled else None,

@@ -13,7 +13,7 @@ from skarvin.core.ledger.outcomes import BLANK, SKIPPED, Correction, Outcome, de
 from skarvin.core.ledger.since import Known, SinceRule, decide_since
 from skarvin.core.marks.choices import Blank, Existing
 from skarvin.core.marks.rule import Rule
-from skarvin.core.reasons import Fate, Reason
+from skarvin.core.reasons import Cause, Fate, Reason
 from skarvin.core.targets.target import Target
 
 
@@ -166,11 +166,17 @@ class Book:
         return meet
 
     def _of_corrected(self, our_code: int, cell: tuple[str, str], known: Known | None, rule: Rule) -> Outcome:
-        """Return the outcome of a mark that a person corrected: it goes, whatever the target has."""
+        """Return the outcome of a mark that a person corrected.
+
+        It goes over what was sent before, and over what can't be compared with it.
+        """
         text, correction = self._corrected[our_code]
         there = known.there if known else None
         now = cell[0] if there is None else there
-        outcome = decide(correction.text, now, cell[1], rule, existing=Existing.REPLACE)
+        is_ours = known is not None and bool(known.last)
+        outcome = decide(correction.text, now, cell[1], rule, existing=Existing.REPLACE if is_ours else None)
+        if outcome.why and outcome.why.cause is Cause.NOT_COMPARABLE:
+            outcome = decide(correction.text, now, cell[1], rule, existing=Existing.REPLACE)
         return replace(
             outcome,
             source=rule.shown(text),

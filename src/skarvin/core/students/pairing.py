@@ -68,10 +68,12 @@ class InVain(NamedTuple):
     Attributes:
         places: all rows of the export, each by its file's number and the position there.
         raws: what the row's cells would have said before any mark, as they stand in the file.
+        waits: why a person must first decide who the student is, if one must.
     """
 
     places: Sequence[tuple[int, int]]
     raws: Sequence[str] = ()
+    waits: Reason | None = None
 
 
 class Rowless(NamedTuple):
@@ -166,10 +168,13 @@ def without_rows(found: Pairing, in_vain: Sequence[InVain]) -> Pairing:
     if not in_vain:
         return found
     free = {(one.row.source.number, one.row.position): one for one in (*found.left_out, *found.source_only)}
-    rowless = [Rowless(tuple(free[place] for place in one.places if place in free), tuple(one.raws)) for one in in_vain]
-    rows = {student.row for one in rowless for student in one.students}
+    some = [(tuple(free[place] for place in one.places if place in free), one) for one in in_vain]
+    rowless = [Rowless(students, tuple(one.raws)) for students, one in some if not one.waits]
+    waiting = [HeldStudent(student, one.waits) for students, one in some if one.waits for student in students]
+    rows = {student.row for students, _ in some for student in students}
     return replace(
         found,
+        held=tuple(sorted((*found.held, *waiting), key=lambda one: one.student.row)),
         rowless=tuple(one for one in rowless if one.students),
         left_out=tuple(one for one in found.left_out if one.row not in rows),
         source_only=tuple(one for one in found.source_only if one.row not in rows),

@@ -7,8 +7,11 @@ from skarvin.core.targets.delimited import DelimitedTarget
 from skarvin.core.targets.target import Target
 
 _TAKEN = "Skarvin fills delimited text (CSV) and workbooks in the form .xlsx"
-_NOT_AS_IT_LIES = frozenset({"compressed", "controls-skipped"})
-"""What is said of a file that is read otherwise than its bytes stand."""
+_NOT_AS_IT_LIES = {
+    "compressed": "Unpack it, and name that file.",
+    "controls-skipped": "Save it without such characters, and name that file.",
+}
+"""What is said of a file that is read otherwise than its bytes stand, and what to do."""
 
 
 def open_target(grid: Grid) -> Target:
@@ -18,10 +21,8 @@ def open_target(grid: Grid) -> Target:
         Unreadable: its kind can't be written.
     """
     if altered := next((note for note in grid.notes if note.slug in _NOT_AS_IT_LIES), None):
-        mend = "Unpack it, or save it without such characters, and name that file."
-        raise Unreadable(
-            Finding("template-form", f"a form is filled as it lies there: {altered.what}", grid.place(), mend)
-        )
+        what = f"a form is filled as it lies there: {altered.what}"
+        raise Unreadable(Finding("template-form", what, grid.place(), _NOT_AS_IT_LIES[altered.slug]))
     if isinstance(grid, TextGrid):
         return DelimitedTarget(grid)
     if isinstance(grid, CellGrid) and grid.kind is Kind.XLSX:

@@ -14,7 +14,7 @@ from skarvin.core.plan.plan import ListPlan, Plan
 from skarvin.core.reasons import Cause, Reason
 from skarvin.core.students.by_name import NameUse
 from skarvin.core.students.deciding import PairingRule, pair_students
-from skarvin.core.students.pairing import Pair
+from skarvin.core.students.pairing import HeldStudent, Pair
 from skarvin.core.students.people_list import read_people
 from skarvin.core.transfer.sides import Sides, side_layout
 
@@ -66,12 +66,21 @@ def read_listed(plan: Plan, folder: Path, sides: Sides, rule: PairingRule) -> Li
         replace(rule, names=NameUse.PAIR, counts_together=True, only=(), only_sections=()),
     )
     place = {student.row: number for number, student in enumerate(people)}
+    all_named = all(student.name for student in people)
+    strangers = [waiting.student for waiting in found.held if all_named and _is_no_name_on_it(waiting)]
+    unlisted = sorted([*found.source_only, *strangers], key=lambda student: student.row)
     doubtful = {
         waiting.student.row: Reason(Cause.LIKELY, f"may be on the list, which isn't certain: {waiting.why}")
         for waiting in found.held
+        if waiting.student not in strangers
     }
-    notes = _notes(found.pairs, found.source_only, found.target_only, sections)
+    notes = _notes(found.pairs, unlisted, found.target_only, sections)
     return Listed({pair.source.row: place[pair.target.row] for pair in found.pairs}, doubtful, tuple(notes))
+
+
+def _is_no_name_on_it(waiting: HeldStudent) -> bool:
+    """Tell whether a student without an identifier has a name that is like none on a list."""
+    return waiting.why.cause is Cause.NO_IDENTIFIER and bool(waiting.student.name) and not waiting.suggestions
 
 
 def _notes(

@@ -2,12 +2,12 @@
 
 from collections.abc import Sequence
 
-from skarvin.core.findings import Finding, Refused
+from skarvin.core.findings import Finding, Refused, Row
 from skarvin.core.ledger.ledger import Entry, Ledger
 from skarvin.core.ledger.outcomes import Outcome
 from skarvin.core.marks.choices import RowsFor
 from skarvin.core.reasons import Cause, Fate
-from skarvin.core.students.pairing import InVain
+from skarvin.core.students.pairing import InVain, Pairing
 from skarvin.core.transfer.sides import Sides
 
 _STAYS = frozenset({Fate.HELD, Fate.LEFT_OUT})
@@ -15,10 +15,11 @@ _OF_CELL = frozenset({Cause.NOT_ALLOWED, Cause.NOT_WRITABLE})
 _MOST = 6
 
 
-def rows_in_vain(sides: Sides, ledger: Ledger) -> Sequence[InVain]:
+def rows_in_vain(sides: Sides, ledger: Ledger, pairing: Pairing) -> Sequence[InVain]:
     """Return the students for whom a row was made and nothing is sent.
 
-    Where a quiz's rows are made for whoever opened it, or for everyone, they stay.
+    Among them are those who wait for a decision of who they are. Where a quiz's rows are made for whoever opened it, or
+    for everyone, they stay.
     """
     if not sides.added or (sides.column_map.questions and sides.column_map.rows_for is not RowsFor.ANSWERED):
         return ()
@@ -29,7 +30,8 @@ def rows_in_vain(sides: Sides, ledger: Ledger) -> Sequence[InVain]:
             groups.setdefault(entry.target.row.position, []).append(entry)
     idle = {code for code, outcome in enumerate(ledger.outcomes) if _is_idle(outcome)}
     width = len(ledger.fed)
-    return [
+    waiting = pairing.held if len(groups) < len(made) else ()
+    return [InVain([_place(one.student.row)], (), one.why) for one in waiting] + [
         InVain(_places(entries), [outcome.raw for outcome in ledger.outcomes_of(entries[0])[:width]])
         for entries in groups.values()
         if all(code in idle for entry in entries for code in ledger.codes.row(entry.position)[:width])
@@ -43,8 +45,11 @@ def _is_idle(outcome: Outcome) -> bool:
 
 
 def _places(entries: Sequence[Entry]) -> list[tuple[int, int]]:
-    rows = [entry.source.row for entry in entries if entry.source]
-    return [(row.source.number, row.position) for row in rows]
+    return [_place(entry.source.row) for entry in entries if entry.source]
+
+
+def _place(row: Row) -> tuple[int, int]:
+    return row.source.number, row.position
 
 
 def check_some_rows(sides: Sides, ledger: Ledger, in_vain: Sequence[InVain]) -> None:
@@ -53,7 +58,9 @@ def check_some_rows(sides: Sides, ledger: Ledger, in_vain: Sequence[InVain]) -> 
     Raises:
         Refused: no mark of anybody is sent; each of the first held ones is told.
     """
-    if len(sides.target.students) > len(in_vain):
+    gone = {place for one in in_vain for place in one.places}
+    is_left = any(entry.target and not gone.issuperset(_places([entry])) for entry in ledger.entries)
+    if is_left or len(sides.target.students) > len(sides.added):
         return
     held = [
         Finding("held", f"held: {line.outcome.why}", line.entry.source.row.place())

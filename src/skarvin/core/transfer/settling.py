@@ -183,7 +183,7 @@ def settle_transfer(file: Path, library: Path | None = None) -> Settled:
         Refused: something is open, too few students pair, or the books don't balance.
     """
     settled = _settle(file, pair_transfer(file, library), library)
-    in_vain = rows_in_vain(settled.sides, settled.ledger)
+    in_vain = rows_in_vain(settled.sides, settled.ledger, settled.pairing)
     if not in_vain:
         return settled
     check_some_rows(settled.sides, settled.ledger, in_vain)
@@ -204,7 +204,7 @@ def pair_as_settled(file: Path, library: Path | None = None) -> PairedTransfer:
         settled = _settle(file, paired, library)
     except Refused:
         return paired  # who is who is told all the same
-    in_vain = rows_in_vain(settled.sides, settled.ledger)
+    in_vain = rows_in_vain(settled.sides, settled.ledger, settled.pairing)
     return pair_transfer(file, library, in_vain) if in_vain else paired
 
 

@@ -11,7 +11,7 @@ from typing import NamedTuple
 from lxml import etree
 
 from skarvin.core.findings import column_position, row_position
-from skarvin.core.ledger.second_look.text_rows import Row
+from skarvin.core.ledger.second_look.text_rows import Row, opened
 
 _ON_LOAD = re.compile(rb"""\s+fullCalcOnLoad=["'][^"']*["']""")
 _CALC_END = re.compile(rb"(<(?:\w+:)?calcPr\b[^>]*?)\s*/>")
@@ -41,7 +41,7 @@ class SheetReading(NamedTuple):
 
     def rows(self, file: Path, wanted: Container[int] | None = None) -> Iterator[Row]:  # noqa: ARG002 - all are read
         """Yield the rows of the sheet; those without an element come blank."""
-        with zipfile.ZipFile(file) as archive:
+        with opened(file) as whole, zipfile.ZipFile(whole) as archive:
             part = _sheet_part(archive, self.sheet)
             texts, formats = _shared_texts(archive), _formats(archive)
             shared: dict[str, _Shared] = {}

@@ -1,13 +1,16 @@
 """Delimited text read once more: its own way, by the csv module alone."""
 
 import csv
+import gzip
+import io
 from collections.abc import Container, Iterator, Mapping
 from itertools import count
 from pathlib import Path
 from types import MappingProxyType
-from typing import NamedTuple
+from typing import BinaryIO, NamedTuple, cast
 
 _MARK = 3
+_GZIP = b"\x1f\x8b"
 _CONTROLS = dict.fromkeys([*range(9), 11, 12, *range(14, 32), 127])
 """The characters that no keyboard types: a tab and line ends aren't among them."""
 
@@ -78,6 +81,16 @@ class Row(NamedTuple):
 _UNWANTED = Row("", "", [])
 
 
+def opened(file: Path) -> BinaryIO:
+    """Open a file's bytes, or what they hold where they are compressed (gzip, RFC 1952)."""
+    data = file.open("rb")
+    if data.read(len(_GZIP)) == _GZIP:
+        data.close()
+        return cast("BinaryIO", gzip.open(file))
+    data.seek(0)
+    return data
+
+
 def read_rows(file: Path, reading: TextReading, wanted: Container[int] | None = None) -> Iterator[Row]:
     """Yield the rows of a file.
 
@@ -90,7 +103,7 @@ def read_rows(file: Path, reading: TextReading, wanted: Container[int] | None = 
         csv.Error: a cell is longer than the csv module takes.
         UnicodeDecodeError: the file isn't in its encoding.
     """
-    with file.open(encoding=reading.codec, newline="") as whole:
+    with opened(file) as data, io.TextIOWrapper(data, reading.codec, newline="") as whole:
         lines = (line.translate(_CONTROLS) for line in whole) if reading.skips else whole
         first: list[str] = []
         taken: list[str] = []
