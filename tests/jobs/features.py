@@ -39,7 +39,7 @@ _RULES: tuple[tuple[Mapping[str, tuple[str, ...]], Mapping[str, tuple[str, ...]]
     ({"who": ("names", "roster")}, {"rows": ("hold", "agree", "highest", "latest", "first"), "people": ("leave out",)}),
     ({"export": ("two",)}, {"rows": ("hold",), "what": ("answers",)}),
     ({"marks": ("words",)}, {"existing": ("higher",)}),
-    ({"who": ("names", "roster", "crosswalk")}, {"people": ("decided", "none")}),
+    ({"who": ("names", "roster", "crosswalk"), "target": ("typing",)}, {"people": ("decided", "none")}),
 )
 """What can't be together: a folder has one item and no comments, a list to type from has names alone, and so on."""
 

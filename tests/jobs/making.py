@@ -134,7 +134,7 @@ def _people(world: World, everybody: list[int]) -> None:
         world.left_out = rng.choice(everybody)
     elif people == "list":
         world.listed = frozenset(rng.sample(everybody, len(everybody) - 2))
-    if world.job["target"] == "below" and people not in {"stranger"}:
+    if world.job["target"] == "below" and people != "stranger":
         free = [one for one in everybody if one != world.slipped]
         world.absent = rng.choice(free)
         world.form_order.remove(world.absent)
@@ -265,8 +265,9 @@ def _write_exports(world: World, folder: Path) -> None:
     for file, name in enumerate(exports_of(world)):
         table = [heads(world), *(_cells(world, row) for row in world.rows if row.file == file)]
         if world.average:
-            table.append((["Average"] if has_identifiers(world) else []) + ([""] if has_identifiers(world) else ["Average"])
-                         + ["", "", *("9.5" for _ in world.items), *[""] * (len(table[0]) - 3 - has_identifiers(world) - len(world.items))])  # fmt: skip
+            before = ["Average", "", "", ""] if has_identifiers(world) else ["Average", "", ""]
+            line = [*before, *("9.5" for _ in world.items)]
+            table.append([*line, *[""] * (len(table[0]) - len(line))])
         _write_table(folder / name, table, job["export"])
 
 

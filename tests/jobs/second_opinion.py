@@ -91,11 +91,13 @@ class Opinion:
         is_chosen = is_chosen and not (job["people"] == "section" and world.sections[who] != "Keel")
         if not is_chosen or who == world.left_out:
             return LEFT
+        makes_rows = job["target"] in {"bare", "below", "sample"}
+        if who == world.slipped and job["people"] == "none" and not makes_rows:
+            return LEFT
         if job["rows"] == "hold" and len(self._rows.get(who, ())) > 1:
             return HELD
-        makes_rows = job["target"] in {"bare", "below", "sample"}
         if who == world.slipped and job["people"] == "none":
-            return "paired" if makes_rows else LEFT
+            return "paired"
         return HELD if who == world.absent and not makes_rows else "paired"
 
     def run(self) -> Expected:

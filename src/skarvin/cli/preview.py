@@ -49,7 +49,7 @@ def command(transfer: Path, show_all: bool, why: str | None, is_masked: bool, as
     tidy(transfer.parent, outputs.data.parent)
     if note := misfit(outputs):
         echo(f"{style('note:', fg='yellow')} {note}", err=True)
-    with masking(masker_of(settled.sides.books) if is_masked else None):
+    with masking(masker_of(settled.sides.books, settled.pairing) if is_masked else None):
         if why:
             return _explain(settled, why, as_json=as_json)
         if as_json:
@@ -70,7 +70,7 @@ def _preview_term(folder: Path, *, as_json: bool, is_masked: bool) -> int:
     def preview_one(work: Classwork) -> Outcome:
         settled = settle_transfer(work.transfer, library())
         tidy(work.transfer.parent)
-        with masking(masker_of(settled.sides.books) if is_masked else None):
+        with masking(masker_of(settled.sides.books, settled.pairing) if is_masked else None):
             data = hidden_data(settled_data(settled)) if as_json else None
         held = int(settled.is_anything_held)
         return Outcome(held, verdict(settled, is_written=False), to_decide(settled), data=data)

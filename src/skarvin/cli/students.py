@@ -19,7 +19,7 @@ from skarvin.core.grid.save import Delivery
 from skarvin.core.students.decisions import NONE, Decision, Decisions, ToChoose, decisions_text, read_decisions
 from skarvin.core.students.differing import differing_pairs
 from skarvin.core.students.notes import class_notes
-from skarvin.core.students.pairing import HeldStudent, PairedBy, Pairing
+from skarvin.core.students.pairing import HeldStudent, PairedBy, Pairing, count_people, counted_people
 from skarvin.core.transfer.enrich import enriched
 from skarvin.core.transfer.settling import pair_as_settled
 from skarvin.core.transfer.sides import Sides
@@ -105,7 +105,7 @@ def _students_term(folder: Path, *, as_json: bool, is_masked: bool) -> int:
         pairing = pair_as_settled(work.transfer, library()).pairing
         file = pairings_file(work.transfer)
         _keep(file, pairing, read_decisions(file))
-        held, missing = len(pairing.held), len(pairing.source_only)
+        held, missing = count_people(one.student for one in pairing.held), count_people(pairing.source_only)
         decide = f"To confirm: {counted(held, 'student')}, in {file.name}." if held else ""
         lacking = f", {missing:,} missing from the form" if missing else ""
         said = f"{counted(pairing.people, 'student')} paired{lacking}."
@@ -200,11 +200,11 @@ def _text(pairing: Pairing, notes: Sequence[Finding], most: int | None, *, is_ma
     hide = masker(is_masked)
     parts = [warning(wrap(f"{pairing.shift}"))] if pairing.shift else []
     if pairing.held:
-        parts += ["", heading(f"To confirm: {counted(len(pairing.held), 'student')}", "red")]
+        parts += ["", heading(f"To confirm: {counted_people([one.student for one in pairing.held])}", "red")]
         parts += [f"  {_held(waiting, hide)}" for waiting in pairing.held[:most]]
         parts += [more(len(pairing.held[:most]), len(pairing.held), "--all")]
     if missing := pairing.source_only:
-        parts += ["", heading(f"Missing from the form: {counted(len(missing), 'student')}", "red")]
+        parts += ["", heading(f"Missing from the form: {counted_people(missing)}", "red")]
         parts += [f"  {student.row}  {_who(student, hide)}" for student in missing[:most]]
         parts += [more(len(missing[:most]), len(missing), "--all")]
     parts += _paired(pairing, hide, most)

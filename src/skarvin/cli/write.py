@@ -50,7 +50,7 @@ def command(  # noqa: PLR0913 - the options of a command
     tidy(transfer.parent, outputs.data.parent)
     when = datetime.now().astimezone().isoformat(timespec="seconds")
     filing = Filing(when, is_plain=plain, keeps_lists=as_json)
-    with masking(masker_of(settled.sides.books) if is_masked else None):
+    with masking(masker_of(settled.sides.books, settled.pairing) if is_masked else None):
         with progress_line():
             written = write_transfer(settled, outputs, filing, replace_existing=replace)
         if as_json:
@@ -83,7 +83,7 @@ def _write_term(folder: Path, how: _How) -> int:
         filing = Filing(
             datetime.now().astimezone().isoformat(timespec="seconds"), is_plain=how.plain, keeps_lists=how.as_json
         )
-        with masking(masker_of(settled.sides.books) if how.is_masked else None):
+        with masking(masker_of(settled.sides.books, settled.pairing) if how.is_masked else None):
             write_transfer(settled, outputs, filing, replace_existing=how.replace)
             data = hidden_data(filing.data) if how.as_json else None
         held = int(settled.is_anything_held)

@@ -6,6 +6,7 @@ from typing import NamedTuple
 
 from skarvin.core.findings import counted, listing
 from skarvin.core.ledger.arrival import Arrival, ArrivalCause
+from skarvin.core.students.pairing import count_people
 from skarvin.core.transfer.after_upload.confirming import ArrivalLine, Confirmation
 from skarvin.reports.next_steps import NextStep
 
@@ -127,7 +128,7 @@ def arrival_steps(found: Confirmation) -> Iterator[NextStep]:
     for cause, lines in arrival_groups(found):
         yield NextStep(f"{arrival_title(cause, len(lines))}{_which(cause, lines)}", _WORDS[cause].advice)
     if found.pairing.held:
-        who = counted(len(found.pairing.held), "student")
+        who = counted(count_people(one.student for one in found.pairing.held), "student")
         yield NextStep(
             f"{who} of the fresh export to confirm", "their marks were compared with nobody's; see who they may be"
         )

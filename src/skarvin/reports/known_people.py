@@ -4,12 +4,17 @@ from collections.abc import Iterable, Iterator
 
 from skarvin.core.gradebook import Gradebook
 from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Use
+from skarvin.core.students.pairing import Pairing
 from skarvin.reports.masking import Masker
 
 
-def masker_of(books: Iterable[Gradebook]) -> Masker:
-    """Return what hides everybody in some gradebooks: every cell of a column that says who somebody is."""
-    return Masker(_texts_of(books))
+def masker_of(books: Iterable[Gradebook], pairing: Pairing) -> Masker:
+    """Return what hides everybody in some gradebooks: every cell of a column that says who somebody is.
+
+    Whom a form doesn't name, a roster may: the students of the pairing are as it knows them.
+    """
+    named = (text for student in pairing.in_form for text in (student.identifier, student.name))
+    return Masker([*_texts_of(books), *named])
 
 
 def _texts_of(books: Iterable[Gradebook]) -> Iterator[str]:

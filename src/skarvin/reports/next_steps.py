@@ -11,7 +11,7 @@ from skarvin.core.ledger.ledger import Line
 from skarvin.core.plan.lines import find_line
 from skarvin.core.reasons import Cause, Fate
 from skarvin.core.students.checks import OTHER_NAME, OTHER_NUMBER, check_words
-from skarvin.core.students.pairing import HeldStudent, Pair
+from skarvin.core.students.pairing import HeldStudent, Pair, count_people
 from skarvin.core.transfer.settling import Settled
 
 _MOST_CELLS, _MOST_LOOKED_AT = 6, 100
@@ -87,12 +87,14 @@ def _about_students(settled: Settled) -> Iterator[Decision]:
     pairing = settled.pairing
     where = "" if settled.file.name == "transfer.toml" else f" --transfer {settled.file.name}"
     if pairing.held:
-        step = NextStep(f"{counted(len(pairing.held), 'student')} to confirm", f"skarvin students --decide{where}")
+        who = counted(count_people(one.student for one in pairing.held), "student")
+        step = NextStep(f"{who} to confirm", f"skarvin students --decide{where}")
         yield Decision(step, held=pairing.held)
     if pairing.source_only:
-        who = counted(len(pairing.source_only), "student is", "students are")
+        who = counted(count_people(pairing.source_only), "student is", "students are")
         line = _line(settled, "target", "add")
-        how = f'add them in the target, or write add = "below" under [target]{line}, or name them in leave_out'
+        below = "" if settled.plan.target.typing else f'write add = "below" under [target]{line}, or '
+        how = f"add them in the target, or {below}name them in leave_out"
         yield Decision(NextStep(f"{who} missing from the form", how), missing=pairing.source_only)
 
 

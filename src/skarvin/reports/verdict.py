@@ -5,6 +5,7 @@ from collections import Counter
 from skarvin.core.findings import counted
 from skarvin.core.layout.columns import MadeColumn
 from skarvin.core.reasons import Fate
+from skarvin.core.students.pairing import count_people
 from skarvin.core.transfer.settling import Settled
 
 
@@ -56,9 +57,10 @@ def to_decide(settled: Settled) -> str:
     held = settled.ledger.fates[Fate.HELD]
     waiting = count_waiting(settled)
     pairing = settled.pairing
-    missing = len(pairing.source_only)
+    missing = count_people(pairing.source_only)
+    to_confirm = count_people(one.student for one in pairing.held)
     parts = [
-        counted(len(pairing.held), "student") if pairing.held else "",
+        counted(to_confirm, "student") if to_confirm else "",
         f"{counted(missing, 'student')} missing from the form" if missing else "",
         counted(held - waiting, "mark") if held > waiting else "",
         counted(len(pairing.checks), "pair to check", "pairs to check") if pairing.checks else "",
@@ -66,7 +68,7 @@ def to_decide(settled: Settled) -> str:
     ]
     first = ", ".join(filter(None, parts))
     verb = "waits" if waiting == 1 else "wait"
-    students = len(pairing.held) + missing
+    students = to_confirm + missing
     who = "that student" if students == 1 else "those students"
     rest = (
         f"{waiting:,} {'more ' if held > waiting else ''}{'mark' if waiting == 1 else 'marks'} {verb} for {who}"

@@ -26,7 +26,7 @@ class Joined(NamedTuple):
 
 def join_layouts(layouts: Sequence[Layout]) -> Joined:
     """Return the layout of several files. Items are one if their titles are, unless they state different maxima."""
-    first, *others = layouts
+    first, *others = _with_titles_of_others(layouts)
     columns = list(first.columns)
     places: list[dict[int, int]] = []
     for layout in others:
@@ -44,6 +44,24 @@ def join_layouts(layouts: Sequence[Layout]) -> Joined:
         replace(column, elsewhere=tuple(order[place] for order in orders)) for place, column in enumerate(columns)
     )
     return Joined(replace(first, columns=tuple(joined)), orders)
+
+
+def _with_titles_of_others(layouts: Sequence[Layout]) -> list[Layout]:
+    """Return the layouts in which a column that isn't known is what another file has below the very same heading."""
+    known: dict[str, Column] = {}
+    for column in (column for layout in layouts for column in layout.of_use(_NAMED)):
+        known.setdefault(column.heading, column)
+    return [
+        replace(layout, columns=tuple(_as_elsewhere(column, known.get(column.heading)) for column in layout.columns))
+        for layout in layouts
+    ]
+
+
+def _as_elsewhere(column: Column, other: Column | None) -> Column:
+    if other is None or column.use is not Use.OTHER or not column.heading:
+        return column
+    evidence = "another export has it below the same heading"
+    return replace(column, use=other.use, title=other.title, out_of=other.out_of, key=other.key, evidence=evidence)
 
 
 def _place(column: Column, columns: Sequence[Column], taken: dict[int, int]) -> int | None:

@@ -145,13 +145,16 @@ class Book:
                 why, cell = self._in_place[their_code]
                 raw = "" if cell is None else self._cell(cell)[0]
                 was = self._form.value(raw)
+                standing = self._corrected.get(our_code)
+                text, correction = standing or (text, None)
                 is_blank = rule.blank is Blank.LEAVE and not is_unseen and rule.is_blank(text)
                 if is_blank and not why.cause.overrides_blank:  # a blank is blank, whatever else is to be said
                     return self._write(
                         Outcome(Fate.LEFT_OUT, rule.shown(text), was, raw, why=SKIPPED if is_skipped else BLANK)
                     )
                 number = rule.number_of(text)
-                return self._write(Outcome(why.fate, rule.shown(text), was, raw, why=why, before=number))
+                shown = rule.shown(text)
+                return self._write(Outcome(why.fate, shown, was, raw, why=why, before=number, correction=correction))
             raw, known = self._cell(their_code)
             was = self._form.value(raw)
             if our_code in self._corrected:

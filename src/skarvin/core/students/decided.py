@@ -8,6 +8,7 @@ from skarvin.core.reasons import Cause, Reason
 from skarvin.core.students.decisions import Decision, Decisions, ToChoose
 from skarvin.core.students.identifiers import IdentifierRule
 from skarvin.core.students.pairing import HeldStudent, Pair, PairedBy, Pairing
+from skarvin.core.students.repeated import OneStudent
 
 
 def with_decisions(  # noqa: PLR0913 - the state of one pairing
@@ -17,8 +18,12 @@ def with_decisions(  # noqa: PLR0913 - the state of one pairing
     target: Sequence[Student],
     decisions: Decisions,
     identifiers: IdentifierRule,
+    one_student: OneStudent,
 ) -> tuple[list[Pair], list[HeldStudent], list[tuple[Pair, Decision]], list[Student]]:
-    """Apply a person's decisions to those who aren't certain; one that later evidence contradicts is held again."""
+    """Apply a person's decisions to those who aren't certain; one that later evidence contradicts is held again.
+
+    Several rows of one student may go to the same student of the form.
+    """
     if not decisions.rows and not decisions.earlier:
         return list(certain), list({waiting.student.row: waiting for waiting in held}.values()), [], []
     settled = {paired.source.row for paired in certain}
@@ -47,12 +52,13 @@ def with_decisions(  # noqa: PLR0913 - the state of one pairing
             waiting.pop(student.row, None)
             continue
         chosen = decision.find(there)
-        if chosen is None or chosen.row in taken:
+        other = taken.get(chosen.row) if chosen else None
+        if chosen is None or (other and not one_student.are_of_one(student, other.source, identifiers.comparer)):
             if not decision.carried_from:  # what was decided in an earlier term need not fit this one
                 waiting[student.row] = HeldStudent(student, _contradicted(chosen, taken))
             continue
         paired = Pair(student, chosen, PairedBy.DECISION)
-        taken[chosen.row] = paired
+        taken.setdefault(chosen.row, paired)
         decided.append((paired, decision))
         waiting.pop(student.row, None)
     return [*certain, *(paired for paired, _ in decided)], list(waiting.values()), decided, out

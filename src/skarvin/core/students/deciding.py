@@ -97,7 +97,9 @@ def pair_students(
         sides = (chosen, target)
         certain, held = with_evidence(by_identifier, certain, held, weighed, doubt, surroundings, sides, worth)
     certain, held, checks = checked_pairs(certain, held, rule.identifiers, rule.shorts, rulings)
-    certain, held, decided, out = with_decisions(certain, held, by_identifier, target, decisions, rule.identifiers)
+    certain, held, decided, out = with_decisions(
+        certain, held, by_identifier, target, decisions, rule.identifiers, rows
+    )
     out += [*by_identifier.left_out, *unwanted]
     known = (by_identifier, doubt)
     found = _settled(chosen, target, (certain, held, decided), out, known)

@@ -1,7 +1,7 @@
 """Which source student is which target student, by identifier: unique both ways, or held."""
 
 from collections import Counter
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from enum import StrEnum
 from functools import cached_property
 from typing import NamedTuple
@@ -9,13 +9,14 @@ from typing import NamedTuple
 import msgspec
 from msgspec.structs import replace
 
-from skarvin.core.findings import Finding, Row, listed_rows
+from skarvin.core.findings import Finding, Row, counted, listed_rows
 from skarvin.core.gradebook import Student
 from skarvin.core.reasons import Cause, Reason
 from skarvin.core.students.crosswalk import Crosswalk
 from skarvin.core.students.evidence import Suggestion
 from skarvin.core.students.identifiers import Identifier, IdentifierRule
 from skarvin.core.students.repeated import OneStudent
+from skarvin.core.texts.names import name_key
 
 OTHER_FORM = "another form in another row of the student"
 
@@ -126,6 +127,13 @@ class Pairing(msgspec.Struct, frozen=True, kw_only=True, dict=True):
         """How many students are paired: several rows may be one student's."""
         return len({pair.target.row for pair in self.pairs})
 
+    @property
+    def in_form(self) -> Iterator[Student]:
+        """The students of the form, as all that is known of them says."""
+        yield from (pair.target for pair in self.pairs)
+        yield from (one.student for one in self.held_target)
+        yield from self.target_only
+
     @cached_property
     def other_rows(self) -> list[tuple[Pair, Row]]:
         """The pairs of students whose first row is another one, each with that row."""
@@ -163,6 +171,18 @@ class Pairing(msgspec.Struct, frozen=True, kw_only=True, dict=True):
         return len(self.pairs) / asked if asked else 0.0
 
 
+def count_people(students: Iterable[Student]) -> int:
+    """Return how many students some rows are: those of one identifier and one name are one student's."""
+    known = ((student.identifier.strip(), name_key(student.name)) for student in students)
+    return sum(count if not key[0] else 1 for key, count in Counter(known).items())
+
+
+def counted_people(students: Sequence[Student]) -> str:
+    """Return how many students some rows are, in words, with the rows where these are more."""
+    who, rows = counted(people := count_people(students), "student"), len(students)
+    return who if people == rows else f"{who} in {rows:,} rows"
+
+
 def without_rows(found: Pairing, in_vain: Sequence[InVain]) -> Pairing:
     """Return a pairing in which some students get no row."""
     if not in_vain:
@@ -177,6 +197,7 @@ def without_rows(found: Pairing, in_vain: Sequence[InVain]) -> Pairing:
         held=tuple(sorted((*found.held, *waiting), key=lambda one: one.student.row)),
         rowless=tuple(one for one in rowless if one.students),
         left_out=tuple(one for one in found.left_out if one.row not in rows),
+        declined=tuple(one for one in found.declined if one.row not in rows),
         source_only=tuple(one for one in found.source_only if one.row not in rows),
     )
 

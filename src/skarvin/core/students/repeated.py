@@ -20,6 +20,11 @@ class OneStudent(NamedTuple):
     together: frozenset[Identifier] = frozenset()
     known_as: Mapping[Identifier, Identifier] = {}
 
+    def are_of_one(self, one: Student, other: Student, comparable: Callable[[str], Identifier]) -> bool:
+        """Tell whether two rows are one student's and count together."""
+        key, same = (self.known_as.get(key, key) for key in (comparable(one.identifier), comparable(other.identifier)))
+        return key == same and key in self.together
+
 
 def rows_of_one(
     students: Sequence[Student],
