@@ -129,6 +129,13 @@ class Book:
             return self._corrected[our_code].correction.text
         return self._absent[our_code].text if our_code in self._absent else self.ours.texts[our_code]
 
+    def said(self, our_code: int) -> str:
+        """Return what a row says, in quotation marks, and what a person put in its place."""
+        standing = self._corrected.get(our_code)
+        if standing is None:
+            return f"'{self.text(our_code).strip()}'"
+        return f"'{standing.text.strip()}', corrected to '{standing.correction.text}'"
+
     def instead(self, code: int, why: Reason) -> int:
         """Return the code of an outcome with another fate: the target's cell stays as it is."""
         if (why, code) not in self._instead:

@@ -268,10 +268,11 @@ def _let_one_count(entries: Sequence[Entry], ours: CodeTable, theirs: CodeTable,
             marks = [_row_mark(entry, leader, ours, ruled, book) for entry in same]
             leading = ruled.fed[leader]
             found = which_counts(marks, leading.rule, leading.several, order)
+            said = [book.said(ours.row(entry.position)[leader]) for entry in same] if found.place is None else []
             for place, entry in enumerate(same):
                 if place != found.place:
                     text = book.text(ours.row(entry.position)[column])
-                    why = _not_counting(same, place, found, marks, is_comment=item.rule.travels and bool(text.strip()))
+                    why = _not_counting(same, place, found, said, is_comment=item.rule.travels and bool(text.strip()))
                     position = entry.position * theirs.width + column
                     theirs.put(position, book.reason(why, theirs.codes[position]))
 
@@ -286,7 +287,7 @@ def _row_mark(entry: Entry, column: int, ours: CodeTable, ruled: _Ruled, book: B
 
 
 def _not_counting(
-    same: Sequence[Entry], place: int, found: Counting, marks: Sequence[RowMark], *, is_comment: bool
+    same: Sequence[Entry], place: int, found: Counting, said: Sequence[str], *, is_comment: bool
 ) -> Reason:
     """Return why a row's mark doesn't go to the target: another row's does, or a person must decide."""
     entry = same[place]
@@ -299,7 +300,7 @@ def _not_counting(
     there = same[other].source
     where = listed_rows([there.row], seen_from=entry.source.row.source) if there else ""
     if found.place is None and place in found.filled:
-        return Reason(Cause.MARKS_DIFFER, f"{where} of the same student says '{marks[other].text.strip()}'")
+        return Reason(Cause.MARKS_DIFFER, f"{where} of the same student says {said[other]}")
     why = f" ({found.why})" if found.place is not None and place in found.filled else ""
     if is_comment:
         return Reason(Cause.COMMENT_OF_OTHER_ROW, f"the mark of {where} of the same student counts{why}")

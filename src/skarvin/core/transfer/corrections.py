@@ -18,6 +18,7 @@ from skarvin.core.ledger.ledger import MappedItem
 from skarvin.core.ledger.outcomes import Correction
 from skarvin.core.ledger.settle import Corrections
 from skarvin.core.students.decisions import Decision, Decisions
+from skarvin.core.students.pairing import Pair
 from skarvin.core.transfer.held_list import (
     HEADINGS,
     HeldMark,
@@ -134,6 +135,24 @@ def corrections_of(transfer: Path, book: Gradebook, items: Sequence[MappedItem])
         Unreadable: what is there is no such list, a correction says neither who made it nor why, or two contradict.
     """
     return find_corrections(read_held(held_file(transfer)), book, items)
+
+
+def in_all_rows(corrections: Corrections, book: Gradebook, pairs: Sequence[Pair]) -> Corrections:
+    """Return corrections with those of the other rows of the same students that say the very same mark."""
+    if not corrections:
+        return corrections
+    rows: dict[Row, list[Row]] = {}
+    for pair in pairs:
+        rows.setdefault(pair.target.row, []).append(pair.source.row)
+    found = {row: dict(mine) for row, mine in corrections.items()}
+    for same in rows.values():
+        for row in filter(corrections.__contains__, same):
+            for column, correction in corrections[row].items():
+                mark = book.text(row, column).strip()
+                for other in same:
+                    if book.text(other, column).strip() == mark:
+                        found.setdefault(other, {}).setdefault(column, correction)
+    return found
 
 
 def with_listed_decisions(transfer: Path, decisions: Decisions, book: Gradebook) -> tuple[Decisions, list[Finding]]:

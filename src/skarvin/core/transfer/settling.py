@@ -22,7 +22,7 @@ from skarvin.core.students.pairing import Pairing
 from skarvin.core.texts.numbers import plain
 from skarvin.core.transfer.after_upload.since_known import NOTHING_KNOWN, Asked, SinceFound
 from skarvin.core.transfer.after_upload.since_last import check_stale, find_since
-from skarvin.core.transfer.corrections import corrections_of, with_corrections
+from skarvin.core.transfer.corrections import corrections_of, in_all_rows, with_corrections
 from skarvin.core.transfer.disagreeing import find_disagreeing
 from skarvin.core.transfer.held_list import held_list
 from skarvin.core.transfer.import_files import ImportFiles, import_files
@@ -214,11 +214,12 @@ def _settle(file: Path, paired: PairedTransfer, library: Path | None) -> Settled
     told = (*find_disagreeing(sides, pairing), *told)
     report_progress("converting the marks")
     corrected = corrections_of(file, sides.source, sides.items)
-    made = _made(sides._replace(source=with_corrections(sides.source, corrected.corrections)), pairing, dates)
+    corrections = in_all_rows(corrected.corrections, sides.source, pairing.pairs)
+    made = _made(sides._replace(source=with_corrections(sides.source, corrections)), pairing, dates)
     check_totals(made.totals, file)
     asked = Asked(file, text, plan, sides)
     since = _since(asked, fingerprint, library)
-    known = since.since._replace(corrections=corrected.corrections)
+    known = since.since._replace(corrections=corrections)
     ledger = settle(
         sides.source,
         sides.target,
