@@ -12,6 +12,10 @@ from typing import NamedTuple
 import skarvin.cli.main as program
 
 
+_LATE = ("scipy.optimize", "rapidfuzz.process", "python_calamine", "matplotlib.figure", "matplotlib.backends.backend_svg")
+"""What the program imports only where a step needs it."""
+
+
 class Said(NamedTuple):
     """What a command did: its exit code, and what it said on both streams."""
 
@@ -26,6 +30,8 @@ def load() -> None:
     for module in pkgutil.walk_packages(import_module("skarvin").__path__, "skarvin."):
         if not module.name.endswith("__main__"):
             import_module(module.name)
+    for name in _LATE:
+        import_module(name)
     gc.freeze()
 
 
