@@ -11,8 +11,13 @@ from typing import NamedTuple
 
 import skarvin.cli.main as program
 
-
-_LATE = ("scipy.optimize", "rapidfuzz.process", "python_calamine", "matplotlib.figure", "matplotlib.backends.backend_svg")
+_LATE = (
+    "scipy.optimize",
+    "rapidfuzz.process",
+    "python_calamine",
+    "matplotlib.figure",
+    "matplotlib.backends.backend_svg",
+)
 """What the program imports only where a step needs it."""
 
 

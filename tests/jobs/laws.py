@@ -206,6 +206,7 @@ def correct(world: World, folder: Path) -> bool:
     with file.open(encoding="utf-8-sig", newline="") as lines:
         rows = list(csv.reader(lines))
     text = CORRECTION.replace(".", ",") if world.job["marks"] == "comma" else CORRECTION
+    text += "%" if world.job["marks"] == "percent" else ""
     done = False
     for row in rows[1:]:
         if row[4] in {"1O", "25"}:

@@ -2,15 +2,17 @@
 
 from abc import ABC, abstractmethod
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from itertools import islice
 from pathlib import Path
+from types import MappingProxyType
 
 from skarvin.core.findings import Finding, Place, Row, Source
 from skarvin.core.grid.dialect import DELIMITERS, Dialect, line_end_title
 from skarvin.core.grid.encoding import Encoding
 from skarvin.core.grid.file_kinds import Kind
+from skarvin.core.grid.records import Cuts
 
 
 class Grid(ABC):
@@ -124,6 +126,7 @@ class TextGrid(Grid):
     fingerprint: str = ""
     lines: int | None = 0
     spanning: tuple[int, ...] = ()
+    cuts: Cuts = field(default_factory=lambda: MappingProxyType({}))
     hidden: frozenset[int] = frozenset()
     number: int = 0
     known_source: Source | None = None
@@ -216,6 +219,7 @@ class TextGrid(Grid):
             "delimiter": dialect.delimiter,
             "quote": dialect.quote,
             "escape": dialect.escape,
+            "cuts": ";".join(f"{line} {' '.join(map(str, cut))}" for line, cut in self.cuts.items()),
             "controls": "skipped" if any(note.slug == "controls-skipped" for note in self.notes) else None,
         }
 

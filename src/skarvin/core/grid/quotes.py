@@ -9,16 +9,17 @@ from collections.abc import Sequence
 from enum import Enum, auto
 from itertools import islice
 from pathlib import Path
-from typing import NamedTuple
+from types import MappingProxyType
+from typing import NamedTuple, NoReturn
 
 from msgspec.structs import replace
 
 from skarvin.core.findings import Finding, Place, Unreadable
 from skarvin.core.grid.dialect import Dialect, Quotes
-from skarvin.core.grid.records import Records, Span, join_records
+from skarvin.core.grid.mixed_quotes import holds_codes, is_code, read_row_by_row
+from skarvin.core.grid.records import Cuts, Records, Span, join_records
 
 _SAMPLE = 400
-_NEARLY_ALL = 0.95
 _MEND = (
     "Correct this cell, or say how quotation marks are meant: --quotes around (cells), or --quotes plain (characters); "
     'for a form, --form-quotes; in a transfer, quotes = "plain" under the file.'
@@ -35,11 +36,15 @@ class _Vote(Enum):
 
 
 class Quoted(NamedTuple):
-    """The records of a text, the dialect in which its quotation marks mean what they mean, and what is to be told."""
+    """The records of a text, the dialect in which its quotation marks mean what they mean, and what is to be told.
+
+    `cuts` tell of lines in which some are plain characters though they stand around cells elsewhere.
+    """
 
     records: Records
     dialect: Dialect
     notes: tuple[Finding, ...] = ()
+    cuts: Cuts = MappingProxyType({})
 
 
 def judge_quotes(
@@ -65,15 +70,25 @@ def judge_quotes(
         votes = _votes(lines, records, dialect)
         first = dict(reversed(votes))
         if _Vote.EITHER in first or {_Vote.AROUND, _Vote.PLAIN} <= first.keys():
-            raise Unreadable(*_unclear(first, lines, dialect, file))
+            return _row_by_row(text, dialect, file) or _refuse(*_unclear(first, lines, dialect, file))
         if _Vote.PLAIN in first:
             place = Place(file, line=first[_Vote.PLAIN].start + 1)
             what = "quotation marks are read as plain characters: around cells, they would swallow cells from here on"
             note = Finding("quotes-plain", what, place, "If they do stand around cells: --quotes around")
             return Quoted(join_records(lines, ends, dialect.plain, file), dialect.plain, (note,))
     if records.spans and not records.spans[-1].is_closed:
-        raise _unclosed(records, file)
+        found = _row_by_row(text, dialect, file) if quotes is None else None
+        return found or _refuse(_unclosed(records, file))
     return Quoted(records, dialect)
+
+
+def _row_by_row(text: tuple[list[str], list[str]], dialect: Dialect, file: Path) -> Quoted | None:
+    found = read_row_by_row(text, dialect, file)
+    return Quoted(found.records, dialect, (found.note,), found.cuts) if found else None
+
+
+def _refuse(*findings: Finding) -> NoReturn:
+    raise Unreadable(*findings)
 
 
 def _is_any_cut_otherwise(records: Records, dialect: Dialect) -> bool:
@@ -147,7 +162,7 @@ class _Rows:
         )
         below = [dialect.values(text) for text in islice(sure, 1, _SAMPLE)]  # the first may be the headings
         columns = [[cells[column] for cells in below] for column in range(width if below else 0)]
-        coded = [column for column, texts in enumerate(columns) if _holds_codes(texts)]
+        coded = [column for column, texts in enumerate(columns) if holds_codes(texts)]
         longest = max(coded, key=lambda column: sum(map(len, columns[column])), default=None)  # marks are short
         self._coded = [] if longest is None else [longest]
         self._lengths = {len(text.strip()) for column in self._coded for text in columns[column]}
@@ -177,18 +192,7 @@ class _Rows:
         found = (
             cells[place].strip().strip(self.dialect.quote) for place in places if -len(cells) <= place < len(cells)
         )
-        return any(_is_code(text) and len(text) in self._lengths for text in found)
-
-
-def _holds_codes(texts: Sequence[str]) -> bool:
-    """Tell whether nearly every text is a code, and hardly one stands twice."""
-    codes = [text for text in texts if _is_code(text)]
-    return len(set(codes)) >= _NEARLY_ALL * len(texts)
-
-
-def _is_code(text: str) -> bool:
-    bare = text.strip()
-    return any(map(str.isdigit, bare)) and " " not in bare
+        return any(is_code(text) and len(text) in self._lengths for text in found)
 
 
 def _unclear(first: dict[_Vote, Span], lines: Sequence[str], dialect: Dialect, file: Path) -> list[Finding]:
@@ -214,7 +218,7 @@ def _unclear(first: dict[_Vote, Span], lines: Sequence[str], dialect: Dialect, f
     return [*findings[:-1], replace(findings[-1], mend=_MEND)]
 
 
-def _unclosed(records: Records, file: Path) -> Unreadable:
+def _unclosed(records: Records, file: Path) -> Finding:
     place = Place(file, records.spans[-1].record, max(0, records.widths[-1] - 1))
     mend = "The file may have been cut off: export it again. If it is a plain character: --quotes plain."
-    return Unreadable(Finding("cut-off", "a quotation mark opens here and never closes", place, mend))
+    return Finding("cut-off", "a quotation mark opens here and never closes", place, mend)

@@ -12,7 +12,7 @@ from skarvin.core.grid.encoding import decode
 from skarvin.core.grid.file_bytes import is_folder, read_bytes, unpacked
 from skarvin.core.grid.file_kinds import Kind, kind_of
 from skarvin.core.grid.grid import CellGrid, Grid, TextGrid
-from skarvin.core.grid.records import count_lines, join_records, split_lines
+from skarvin.core.grid.records import Cuts, count_lines, join_records, split_lines
 from skarvin.core.progress import report_progress
 
 MOST_COLUMNS = 16_384
@@ -95,11 +95,12 @@ def _text(data: bytes, file: Path, how: ReadAs) -> TextGrid:
     dialect = detect(lines, file, how.delimiter, is_rfc_4180=how.is_rfc_4180)
     quotes = Quotes.AROUND if how.is_rfc_4180 else how.quotes
     records, notes = join_records(lines, ends, dialect, file, is_plain=dialect.is_plain(text)), list(skipped)
+    cuts: Cuts = {}
     del text
     if quotes is Quotes.PLAIN or not records.is_plain:
         from skarvin.core.grid.quotes import judge_quotes  # noqa: PLC0415 - many files have no quotation marks
 
-        records, dialect, told = judge_quotes(records, (lines, ends), dialect, file, quotes)
+        records, dialect, told, cuts = judge_quotes(records, (lines, ends), dialect, file, quotes)
         notes += told
     if len(set(records.ends[:-1])) > 1:
         notes.append(Finding("line-ends", f"line ends are mixed: {line_end_title(records.ends)}", Place(file)))
@@ -114,6 +115,7 @@ def _text(data: bytes, file: Path, how: ReadAs) -> TextGrid:
         fingerprint=fingerprint(data),
         lines=physical,
         is_plain=records.is_plain,
+        cuts=cuts,
         spanning=tuple(span.stop - span.start for span in records.spans if span.stop - span.start > 1),
     )
 

@@ -1,7 +1,7 @@
 """A text cut into records: one a row of cells, though a record may run over several lines."""
 
 import csv
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from pathlib import Path
 from typing import NamedTuple
 
@@ -12,6 +12,10 @@ from skarvin.core.texts.patterns import pattern
 _LINE_END = pattern("(\r\n|\r|\n)")
 _LONE_RETURN = pattern("\r(?!\n)")
 _BLOCK = 1024
+
+
+Cuts = Mapping[int, tuple[int, ...]]
+"""For each line that the csv module would cut otherwise, the place of each cell's first character."""
 
 
 class Span(NamedTuple):

@@ -1,6 +1,7 @@
 """A person's decisions applied to those whom nothing else pairs; one that later evidence contradicts is held again."""
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from functools import partial
 
 from skarvin.core.findings import Finding, Row, counted, listed_rows
 from skarvin.core.gradebook import Student
@@ -34,18 +35,15 @@ def with_decisions(  # noqa: PLR0913 - the state of one pairing
     out: list[Student] = []
     asked = {student.row: student for student in students if student.row not in settled}
     there = ToChoose(target, identifiers)
-    about: dict[int, list[Student]] = {}
-    for student in asked.values():
-        if decision := decisions.of(student):
-            about.setdefault(id(decision), []).append(student)
+    doubtful = _of_several_rows(asked.values(), decisions)
+    are_of_one = partial(one_student.are_of_one, comparable=identifiers.comparer)
+    doubtful |= _rivals(asked.values(), decisions, there, are_of_one)
     for student in asked.values():
         decision = decisions.of(student)
         if decision is None:
             continue
-        if len(same := about[id(decision)]) > 1:
-            rows = listed_rows([person.row for person in same if person is not student])
-            reason = f"a line of the pairings fits this student and {rows}, and one line decides for one student"
-            waiting[student.row] = HeldStudent(student, Reason(Cause.DECISION_UNCLEAR, reason))
+        if student.row in doubtful:
+            waiting[student.row] = HeldStudent(student, doubtful[student.row])
             continue
         if decision.is_none:
             out.append(student)
@@ -53,7 +51,7 @@ def with_decisions(  # noqa: PLR0913 - the state of one pairing
             continue
         chosen = decision.find(there)
         other = taken.get(chosen.row) if chosen else None
-        if chosen is None or (other and not one_student.are_of_one(student, other.source, identifiers.comparer)):
+        if chosen is None or (other and not are_of_one(student, other.source)):
             if not decision.carried_from:  # what was decided in an earlier term need not fit this one
                 waiting[student.row] = HeldStudent(student, _contradicted(chosen, taken))
             continue
@@ -62,6 +60,43 @@ def with_decisions(  # noqa: PLR0913 - the state of one pairing
         decided.append((paired, decision))
         waiting.pop(student.row, None)
     return [*certain, *(paired for paired, _ in decided)], list(waiting.values()), decided, out
+
+
+def _of_several_rows(students: Iterable[Student], decisions: Decisions) -> dict[Row, Reason]:
+    """Return why rows wait that one line of the decisions fits together."""
+    about: dict[int, list[Student]] = {}
+    for student in students:
+        if decision := decisions.of(student):
+            about.setdefault(id(decision), []).append(student)
+    found: dict[Row, Reason] = {}
+    for same in about.values():
+        for student in same if len(same) > 1 else ():
+            rows = listed_rows([person.row for person in same if person is not student])
+            reason = f"a line of the pairings fits this student and {rows}, and one line decides for one student"
+            found[student.row] = Reason(Cause.DECISION_UNCLEAR, reason)
+    return found
+
+
+def _rivals(
+    students: Iterable[Student],
+    decisions: Decisions,
+    there: ToChoose,
+    are_of_one: Callable[[Student, Student], bool],
+) -> dict[Row, Reason]:
+    """Return why rows wait for which one and the same student of the form was decided, though they aren't of one."""
+    chosen: dict[Row, list[Student]] = {}
+    for student in students:
+        decision = decisions.of(student)
+        one = decision.find(there) if decision and not decision.is_none and not decision.carried_from else None
+        if one:
+            chosen.setdefault(one.row, []).append(student)
+    found: dict[Row, Reason] = {}
+    for row, same in chosen.items():
+        for student in same:
+            if others := [other.row for other in same if other is not student and not are_of_one(student, other)]:
+                what = f"form {row} was decided on for {listed_rows(others)}, too"
+                found[student.row] = Reason(Cause.DECISION_CONTRADICTED, what)
+    return found
 
 
 def _contradicted(chosen: Student | None, taken: Mapping[Row, Pair]) -> Reason:

@@ -9,6 +9,7 @@ from skarvin.core.targets.target import Target
 _TAKEN = "Skarvin fills delimited text (CSV) and workbooks in the form .xlsx"
 _NOT_AS_IT_LIES = {
     "compressed": "Unpack it, and name that file.",
+    "quotes-mixed": "Correct these lines, and name that file.",
     "controls-skipped": "Save it without such characters, and name that file.",
 }
 """What is said of a file that is read otherwise than its bytes stand, and what to do."""

@@ -69,4 +69,6 @@ def _text_reading(told: Mapping[str, str | None]) -> TextReading | None:
     if told["kind"] != "delimited text":
         return None
     parts = (told["codec"] or "", told["delimiter"] or "", told["quote"] or "", told["escape"])
-    return TextReading(*parts, skips=told["controls"] == "skipped")
+    numbers = [list(map(int, one.split())) for one in (told["cuts"] or "").split(";")]
+    cuts = {line: cut for line, *cut in filter(None, numbers)}
+    return TextReading(*parts, skips=told["controls"] == "skipped", cuts=cuts)

@@ -3,7 +3,7 @@
 import csv
 import gzip
 import io
-from collections.abc import Container, Iterator, Mapping
+from collections.abc import Container, Iterable, Iterator, Mapping, Sequence
 from itertools import count
 from pathlib import Path
 from types import MappingProxyType
@@ -18,7 +18,8 @@ _CONTROLS = dict.fromkeys([*range(9), 11, 12, *range(14, 32), 127])
 class TextReading(NamedTuple):
     """How a delimited text is to be read; a blank `quote` makes quotation marks plain signs.
 
-    `skips` says that control characters are no part of the text.
+    `skips` says that control characters are no part of the text; `cuts` says where the cells of lines (from 0) begin
+    in which some quotation marks are plain signs, though they stand around cells elsewhere.
     """
 
     codec: str
@@ -26,6 +27,7 @@ class TextReading(NamedTuple):
     quote: str
     escape: str | None = None
     skips: bool = False
+    cuts: Mapping[int, Sequence[int]] = MappingProxyType({})
 
     def rows(self, file: Path, wanted: Container[int] | None = None) -> Iterator["Row"]:
         """Yield the rows of a file; of `wanted` ones, if they are given, the cells."""
@@ -104,7 +106,8 @@ def read_rows(file: Path, reading: TextReading, wanted: Container[int] | None = 
         UnicodeDecodeError: the file isn't in its encoding.
     """
     with opened(file) as data, io.TextIOWrapper(data, reading.codec, newline="") as whole:
-        lines = (line.translate(_CONTROLS) for line in whole) if reading.skips else whole
+        lines: Iterator[str] = (line.translate(_CONTROLS) for line in whole) if reading.skips else whole
+        lines = _as_quoted(lines, reading) if reading.cuts else lines
         first: list[str] = []
         taken: list[str] = []
         reader = _reader(_feeding(first, lines, taken), reading)
@@ -123,6 +126,21 @@ def read_rows(file: Path, reading: TextReading, wanted: Container[int] | None = 
                     continue
                 bare = line.rstrip("\r\n")
                 yield Row(bare, line[len(bare) :], bare.split(reading.delimiter))
+
+
+def _as_quoted(lines: Iterable[str], reading: TextReading) -> Iterator[str]:
+    """Yield lines, those that are cut by places alone with each cell in quotation marks."""
+    mark = reading.quote
+    for number, line in enumerate(lines):
+        if number not in reading.cuts:
+            yield line
+            continue
+        starts, bare = reading.cuts[number], line.rstrip("\r\n")
+        raw = [bare[start:stop] for start, stop in zip(starts, [*(at - 1 for at in starts[1:]), None], strict=True)]
+        cells = [cell[1:-1].replace(mark * 2, mark) if cell[:1] == mark == cell[1:][-1:] else cell for cell in raw]
+        out = io.StringIO()
+        csv.writer(out, delimiter=reading.delimiter, quotechar=mark, lineterminator=line[len(bare) :]).writerow(cells)
+        yield out.getvalue()
 
 
 def _reader(lines: Iterator[str], reading: TextReading) -> Iterator[list[str]]:
