@@ -69,7 +69,7 @@ def command(  # noqa: PLR0913 - the options of a command
     file = pairings_file(transfer)
     kept = _keep(file, pairing, read_decisions(file))
     if is_deciding:
-        there = ToChoose(sides.target.students, pairing_rule(plan.students).identifiers)
+        there = ToChoose(pairing.on_roster or sides.target.students, pairing_rule(plan.students).identifiers)
 
         def is_there(answer: str) -> bool:
             return Decision("", "", choice=answer).find(there) is not None
@@ -146,7 +146,7 @@ def _decide(
         waiting for waiting in pairing.held if not (decided := decisions.of(waiting.student)) or not decided.is_made
     ]
     for number, held_student in enumerate(waiting, 1):
-        echo(f"\n{heading(f'{number} of {len(waiting)}')}  {_held(held_student, hide)}")
+        echo(f"\n{heading(f'{number} of {len(waiting)}')}  {_held(held_student, pairing, hide)}")
         answer = _ask(held_student, is_there)
         if answer == "stop":
             echo("Stopped; what you decided is kept.")
@@ -174,17 +174,18 @@ def _ask(waiting: HeldStudent, is_there: Callable[[str], bool]) -> str:
         echo("  No such suggestion, and no such identifier in the form.")
 
 
-def _held(waiting: HeldStudent, hide: Any) -> str:  # noqa: ANN401 - a function of text to text
+def _held(waiting: HeldStudent, pairing: Pairing, hide: Any) -> str:  # noqa: ANN401 - a function of text to text
+    side = "roster" if pairing.on_roster else "form"
     row = waiting.student.row
     where = f"{row}, {row.of_file}" if row.of_file and hide is str else f"{row}"
     lines = [f"{where}  {_who(waiting.student, hide)}", wrap(f"{waiting.why}", indent=4)]
     lines += [
         wrap(
-            f"{number}. {_who(suggestion.target, hide)} (form {suggestion.target.row}): {suggestion.evidence}",
+            f"{number}. {_who(suggestion.target, hide)} ({side} {suggestion.target.row}): {suggestion.evidence}",
             indent=4,
         )
         if hide is str
-        else f"    {number}. {_who(suggestion.target, hide)} (form {suggestion.target.row})"
+        else f"    {number}. {_who(suggestion.target, hide)} ({side} {suggestion.target.row})"
         for number, suggestion in enumerate(waiting.suggestions, 1)
     ]
     return "\n".join(lines)
@@ -201,7 +202,7 @@ def _text(pairing: Pairing, notes: Sequence[Finding], most: int | None, *, is_ma
     parts = [warning(wrap(f"{pairing.shift}"))] if pairing.shift else []
     if pairing.held:
         parts += ["", heading(f"To confirm: {counted_people([one.student for one in pairing.held])}", "red")]
-        parts += [f"  {_held(waiting, hide)}" for waiting in pairing.held[:most]]
+        parts += [f"  {_held(waiting, pairing, hide)}" for waiting in pairing.held[:most]]
         parts += [more(len(pairing.held[:most]), len(pairing.held), "--all")]
     if missing := pairing.source_only:
         parts += ["", heading(f"Missing from the form: {counted_people(missing)}", "red")]

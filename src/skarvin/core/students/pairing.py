@@ -102,7 +102,8 @@ class Pairing(msgspec.Struct, frozen=True, kw_only=True, dict=True):
     `decided` are the pairs that a person made, each with the day. `checks` are pairs that a person should look at, each
     with the key of the transfer that rules it. `declined` are those of the left out of whom a person said that they
     aren't in the form; `idle` the rows of those who have nothing to send; `rowless` those who get no row, since nothing
-    of theirs is sent, all rows of one student together. `shift` says that names and identifiers are out of step, if
+    of theirs is sent, all rows of one student together. `on_roster` are those on the roster who may be
+    meant where the form has no rows yet. `shift` says that names and identifiers are out of step, if
     they are; `notes` what is worth knowing of decisions. `needed` counts the pairs that met only once something was set
     aside, for each thing set aside.
     """
@@ -117,6 +118,7 @@ class Pairing(msgspec.Struct, frozen=True, kw_only=True, dict=True):
     rowless: tuple[Rowless, ...] = ()
     checks: tuple[tuple[Pair, str], ...] = ()
     idle: frozenset[Row] = frozenset()
+    on_roster: tuple[Student, ...] = ()
     needed: Counter[str] = msgspec.field(default_factory=Counter)
     decided: tuple[tuple[Pair, str], ...] = ()
     shift: str = ""

@@ -15,15 +15,17 @@ class OneStudent(NamedTuple):
     Attributes:
         together: the identifiers of which several rows count together.
         known_as: for an identifier that is written in another form than the student's others, the one that counts.
+        by_decision: whether rows without identifiers count together where a person says that they are one student's.
     """
 
     together: frozenset[Identifier] = frozenset()
     known_as: Mapping[Identifier, Identifier] = {}
+    by_decision: bool = False
 
     def are_of_one(self, one: Student, other: Student, comparable: Callable[[str], Identifier]) -> bool:
         """Tell whether two rows are one student's and count together."""
         key, same = (self.known_as.get(key, key) for key in (comparable(one.identifier), comparable(other.identifier)))
-        return key == same and key in self.together
+        return key == same and (key in self.together if key else self.by_decision)
 
 
 def rows_of_one(
@@ -59,7 +61,7 @@ def rows_of_one(
     if not counts_together:
         return OneStudent(frozenset(), known_as)
     repeated = (key for key, same in groups.items() if key and len(same) > 1 and (not uses_names or _is_one(same)))
-    return OneStudent(frozenset(repeated), known_as)
+    return OneStudent(frozenset(repeated), known_as, by_decision=True)
 
 
 def _one_in_other_forms(

@@ -1,12 +1,13 @@
 """Rows that are made for students of the export whom the form doesn't have: in its blank lines, and below."""
 
 import re
+from collections import Counter
 from collections.abc import Callable, Collection, Mapping, Sequence
 from typing import NamedTuple
 
 from msgspec.structs import replace
 
-from skarvin.core.findings import Finding, Unreadable
+from skarvin.core.findings import Finding, Row, Unreadable
 from skarvin.core.gradebook import Gradebook, Student, understand
 from skarvin.core.layout.columns import IDENTIFIERS, Column, MadeColumn, Use
 from skarvin.core.marks.choices import Blank, IdentifierForm, RowOrder, RowsFor
@@ -15,7 +16,7 @@ from skarvin.core.reasons import Reason
 from skarvin.core.students.crosswalk import Crosswalk
 from skarvin.core.students.deciding import PairingRule, narrow
 from skarvin.core.students.identifiers import Identifier
-from skarvin.core.students.pairing import Pair, Pairing
+from skarvin.core.students.pairing import InVain, Pair, Pairing, Rowless
 from skarvin.core.targets.placing import People, empty_people, place_rows
 from skarvin.core.targets.target import Target
 from skarvin.core.texts.patterns import pattern
@@ -65,10 +66,77 @@ def with_students(
             raise Unreadable(*notes)
         mend = "Export it with its students, or an export with marks."
         what = "the form has no students, and no student of the export has a mark to send"
+        if moved:
+            what = f"the form has no students, and none of the {len(moved)} in the export has an identifier for a row"
+            mend = "Name a class list that knows their identifiers: skarvin draft EXPORT FORM --roster FILE"
         raise Unreadable(Finding("no-students", what, sides.form.grid.place(), mend))
     moved_rows = {student.row for student in some}
     without = frozenset(student.row for student in students if student.row not in moved_rows)
     return Composed(_placed(sides, rows)._replace(markless=without), Crosswalk(identifiers), tuple(notes))
+
+
+def on_roster(book: Gradebook, rule: PairingRule) -> tuple[Student, ...]:
+    """Return the students of a class list who can get a row: those with an identifier of their own."""
+    comparable = rule.identifiers.comparer
+    known = Counter(comparable(student.identifier) for student in book.students)
+    return tuple(one for one in book.students if one.identifier and known[comparable(one.identifier)] == 1)
+
+
+def without_marks(sides: Sides, rule: PairingRule) -> frozenset[Row]:
+    """Return the rows of those who are to be moved and have nothing that may be sent."""
+    has_marks = _mark_test(sides)
+    return frozenset(one.row for one in narrow(sides.source.students, rule)[0] if not has_marks(one))
+
+
+def with_roster(  # noqa: PLR0913 - both sides, who is who, and how rows are made
+    sides: Sides,
+    pairing: Pairing,
+    roster: Gradebook,
+    rule: PairingRule,
+    written: TargetPlan,
+    in_vain: Sequence[InVain] = (),
+) -> tuple[Sides, Pairing]:
+    """Return the sides with a row for each student of a class list who is paired, and the pairing with these rows.
+
+    Args:
+        sides: both sides; the form has no students, and the export no identifiers.
+        pairing: who is who, in the export and on the list.
+        roster: the list.
+        rule: how identifiers are compared.
+        written: how the rows are written.
+        in_vain: those for whom no row is made: nothing of theirs is sent.
+
+    Raises:
+        Unreadable: rows have no place in the form.
+    """
+    gone = {place: one for one in in_vain for place in one.places}
+    kept = [pair for pair in pairing.pairs if _place(pair.source) not in gone]
+    on_list = {pair.source.row: pair.target for pair in kept}
+    order = _in_order([pair.source for pair in kept], written.order, rule, sides)
+    students = list({on_list[one.row].row: on_list[one.row] for one in order}.values())
+    identifiers = _identifiers(students, rule, written, None)
+    rows, notes = _rows(sides._replace(source=roster), replace(rule, leave_out=()), students, identifiers)
+    placed = _placed(sides, rows) if rows else sides
+    made = {student.identifier: student for student in placed.target.students if student.row in placed.added}
+    theirs = [made.get(identifiers.get(rule.identifiers.comparable(pair.target.identifier), "")) for pair in kept]
+    lost = [pair.source for pair, row in zip(kept, theirs, strict=True) if row is None]
+    idle = {one: [pair.source for pair in pairing.pairs if gone.get(_place(pair.source)) is one] for one in in_vain}
+    return placed, replace(
+        pairing,
+        pairs=tuple(pair._replace(target=row) for pair, row in zip(kept, theirs, strict=True) if row),
+        held=tuple(replace(one, why=_of_roster(one.why)) for one in pairing.held),
+        on_roster=on_roster(roster, rule),
+        held_target=(),
+        target_only=(),
+        source_only=tuple(sorted((*pairing.source_only, *lost), key=lambda student: student.row)),
+        rowless=tuple(Rowless(tuple(same), tuple(one.raws)) for one, same in idle.items() if same),
+        notes=(*pairing.notes, *notes),
+    )
+
+
+def _of_roster(why: Reason) -> Reason:
+    """Return a reason that names rows of the roster, where the form has none yet."""
+    return why._replace(words=why.words.replace("form row", "roster row"))
 
 
 def with_newcomers(

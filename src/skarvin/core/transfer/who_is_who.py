@@ -95,12 +95,16 @@ def pair_plan(
         rule = replace(rule, listed=frozenset(listing.places), doubtful=listing.doubtful)
     known = _known(plan, (file, text), sides, rule)
     is_bare = not sides.target.students
+    by_roster = known.roster if is_bare and sides.source.identifier is None else None
     not_made: tuple[Finding, ...] = ()
     idle = {place for one in in_vain for place in one.places}
     if is_bare:
-        from skarvin.core.transfer.made_rows import with_students  # noqa: PLC0415 - most forms have students
-
-        sides, written, not_made = with_students(sides, rule, plan.target, known.crosswalk, idle)
+        from skarvin.core.transfer import made_rows  # noqa: PLC0415 - most forms have students
+    if by_roster:
+        sides = sides._replace(markless=made_rows.without_marks(sides, rule))
+        known = known._replace(target=made_rows.on_roster(by_roster, rule), crosswalk=None)
+    elif is_bare:
+        sides, written, not_made = made_rows.with_students(sides, rule, plan.target, known.crosswalk, idle)
         sides = _without_numbered_lines(sides)
         known = known._replace(target=sides.target.students, crosswalk=written)
     elif _makes_rows(plan.target) and plan.target.add is Adding.NOBODY:
@@ -111,11 +115,11 @@ def pair_plan(
         rule,
         unknown=known.unknown,
         markless=sides.markless,
-        better_than_names=_better_than_names(sides),
+        better_than_names=_better_than_names(sides._replace(target=by_roster or sides.target)),
         crosswalk=known.crosswalk,
         counts_together=plan.repeated != {Repeated.HOLD},
         others=_others(plan, sides, (file, text)),
-        further=_further(sides),
+        further=_further(sides._replace(target=by_roster or sides.target)),
     )
     dates = _dates(plan, sides, (file, text))
     pairing = pair_students(sides.source.students, known.target, rule, decisions)
@@ -124,7 +128,11 @@ def pair_plan(
 
         sides, pairing = with_newcomers(sides, without_rows(pairing, in_vain), rule, plan.target, known.crosswalk)
         sides = _without_numbered_lines(sides)
-    pairing = without_rows(pairing, in_vain) if is_bare else pairing
+    if by_roster:
+        sides, pairing = made_rows.with_roster(sides, pairing, by_roster, rule, plan.target, in_vain)
+        sides = _without_numbered_lines(sides)
+    elif is_bare:
+        pairing = without_rows(pairing, in_vain)
     notes = (*entries, *listed, *not_made, *pairing.notes, *(listing.notes if listing else ()))
     return PairedTransfer(plan, text, sides, pairing, fingerprint, known.roster, notes, dates, decisions.fingerprint)
 
@@ -221,8 +229,13 @@ def pairing_rule(rules: StudentsPlan) -> PairingRule:
 
 def _dates(plan: Plan, sides: Sides, where: tuple[Path, str]) -> dict[Row, str]:
     """Return the texts of the column by which several rows are put in the order of time."""
-    if plan.students.repeated_by == "" and (Repeated.LATEST not in plan.repeated or plan.export):
+    if not plan.students.repeated_by and (Repeated.LATEST not in plan.repeated or plan.export):
         return {}  # the order of the rows, of several exports that of the files, is the order of time
+    if not plan.students.repeated_by:
+        place = Place(where[0], line=find_line(where[1], "students", "repeated_by"))
+        what = "which of several rows is the latest can't be told without dates"
+        mend = 'Write the heading of the column with the dates: repeated_by = "Date"; or another rule in repeated.'
+        raise Unreadable(Finding("no-dates", what, place, mend))
     return _texts(sides.source, plan.students.repeated_by, where, ("students", "repeated_by", 0))
 
 

@@ -68,7 +68,8 @@ class IdentifierProposal(msgspec.Struct, frozen=True):
         if self.is_sample:
             return "its people are made up: a row is made for each of the export's"
         if self.is_composed:
-            return "the form has no students: a row is made for each of the export's"
+            who = "each of the export's" if self.source else "whom the roster knows, as the export has no identifiers"
+            return f"the form has no students: a row is made for {who}"
         crossed = ""
         if self.crossed:
             one, other = self.crossed

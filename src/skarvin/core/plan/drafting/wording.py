@@ -203,7 +203,8 @@ def _roster(draft: Draft, file: Path) -> Iterator[str]:
         if roster.layout_name:
             yield line("layout", quoted(roster.layout_name), "a layout of yours that the file fits", 30)
         name = name_of(roster.layout.columns, roster.identifier)
-        yield f"identifier = {quoted(name)}".ljust(30) + f" # the form's identifier: {roster.met} match"
+        met = "" if draft.identifier.is_composed else f": {roster.met} match"
+        yield line("identifier", quoted(name), f"the form's identifier{met}", 30)
         if roster.source_identifier:
             name = name_of(roster.layout.columns, roster.source_identifier)
             yield f"source_identifier = {quoted(name)}".ljust(30) + " # the export's identifier"
