@@ -21,7 +21,8 @@ Job = dict[str, str]
 _RULES: tuple[tuple[Mapping[str, tuple[str, ...]], Mapping[str, tuple[str, ...]]], ...] = (
     ({"export": ("folder",)}, {"what": ("answers", "comments"), "marks": ("comma", "words"), "rows": ("latest",)}),
     ({"export": ("folder",)}, {"people": ("section",), "who": ("roster", "zeros")}),
-    ({"target": ("bare", "below", "sample")}, {"who": ("names", "roster")}),
+    ({"target": ("bare", "below", "sample")}, {"who": ("names",)}),
+    ({"target": ("below", "sample")}, {"who": ("roster",)}),
     (
         {"target": ("typing",)},
         {"who": ("prefix", "zeros", "roster", "crosswalk"), "what": ("answers", "comments", "total")},

@@ -282,7 +282,7 @@ def cells(world: World, folder: Path, opinion: Expected) -> None:
             or who == world.absent
             or (who == world.slipped and world.job["people"] == "none")
         ):
-            name = world.theirs[who] if world.job["who"] == "crosswalk" else world.numbers[who]
+            name = world.theirs[who] if world.job["who"] in {"crosswalk", "roster"} else world.numbers[who]
         people[who] = f"{given} {family}" if world.job["who"] == "names" else name
     sent = {who for who, _ in opinion.cells if who in opinion.touched}
     for (who, heading), text in opinion.cells.items():

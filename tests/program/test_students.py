@@ -264,7 +264,7 @@ def test_rows_of_two_people_with_one_identifier_are_held_whatever_the_rule(tmp_p
     edit(tmp_path / "transfer.toml", 'repeated = "hold"', 'repeated = "first"')
     assert fates(skarvin) == {"sent": 1, "held": 2}
     edit(tmp_path / "transfer.toml", 'repeated = "first"', 'repeated = "latest"')
-    assert "repeated_by: there is no column ''" in skarvin("preview").err
+    assert "can't be told without dates" in skarvin("preview").err
 
 
 def test_an_export_is_written_again_with_the_targets_identifiers(in_doubt: Path, skarvin: Skarvin) -> None:
