@@ -9,7 +9,7 @@ import msgspec
 from msgspec.structs import replace
 
 from skarvin.core.findings import Finding, Row, Unreadable
-from skarvin.core.gradebook import understand
+from skarvin.core.gradebook import Student, understand
 from skarvin.core.grid.grid import Grid, TextGrid
 from skarvin.core.layout.address import NoSuchColumn, find_column
 from skarvin.core.layout.columns import STUDENT, Column, Use
@@ -17,7 +17,9 @@ from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.targets.delimited import DelimitedTarget
 from skarvin.core.targets.filling import usual_end
 from skarvin.core.texts.numbers import is_number, plain
+from skarvin.core.texts.patterns import pattern
 
+_DIGITS = pattern(r"(?<![\d.,])[0-9]{1,9}(?![\d.,])")
 _EXAMPLES = frozenset({Use.ITEM, Use.TOTAL, Use.ANSWER, Use.RESULT, Use.COMMENT})
 
 
@@ -39,6 +41,7 @@ class Composition(msgspec.Struct, frozen=True, kw_only=True):
         ends: how many of these stand at the end.
         literals: what stands in each row, by column.
         names: the whole names of the made-up people, as the sample writes them.
+        counted: the last rows of the sample that say how many people it has, and as what number.
     """
 
     target: DelimitedTarget
@@ -48,6 +51,7 @@ class Composition(msgspec.Struct, frozen=True, kw_only=True):
     ends: int
     literals: Mapping[int, str]
     names: tuple[str, ...] = ()
+    counted: tuple[tuple[Row, int], ...] = ()
 
     @property
     def new_items(self) -> list[Column]:
@@ -70,7 +74,7 @@ def compose_after(grid: Grid, layout: Layout, identifier: Column | None, wanted:
     if not isinstance(grid, TextGrid):
         mend = "Save the sample as CSV; or, to put students into the workbook itself, write clear = true in its place."
         raise Unreadable(Finding("sample-form", "a file is composed after delimited text alone", grid.place(), mend))
-    people = [student.row.position for student in understand(grid, layout, identifier, []).students]
+    people = _made_up(understand(grid, layout, identifier, []).students)
     named, new = _find(layout, wanted)
     literals = {column.index: text for column in layout.columns if (text := _literal(grid, column, people, named))}
     kept = [
@@ -99,9 +103,27 @@ def compose_after(grid: Grid, layout: Layout, identifier: Column | None, wanted:
         columns=tuple(places),
         rows=tuple(map(grid.row, rows)),
         ends=len(ends),
+        counted=tuple((grid.row(row), len(people)) for row in ends if _says(grid.cells(row), len(people))),
         names=tuple(grid.cells(row)[column.index] for row in people for column in layout.of_use(Use.NAME)),
         literals={own[old]: text for old, text in literals.items() if old in own},
     )
+
+
+def _made_up(students: Sequence[Student]) -> list[int]:
+    """Return the rows of the sample's people: a last one without a digit among numbers ends the file, and is nobody."""
+    others = students[:-1]
+    if others and not _has_digit(students[-1]) and all(map(_has_digit, others)):
+        students = others
+    return [student.row.position for student in students]
+
+
+def _has_digit(student: Student) -> bool:
+    return any(map(str.isdigit, student.identifier))
+
+
+def _says(cells: Sequence[str], count: int) -> bool:
+    """Tell whether some cell of a row says a number."""
+    return any(int(digits) == count for cell in cells for digits in _DIGITS.findall(cell))
 
 
 def _find(layout: Layout, wanted: Sequence[WantedColumn]) -> tuple[set[int], list[WantedColumn]]:

@@ -1,13 +1,13 @@
 """Who is who in a transfer: the plan's rules, its roster and crosswalks, and a person's decisions."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 from types import MappingProxyType
 from typing import NamedTuple
 
 from msgspec.structs import replace
 
-from skarvin.core.findings import Finding, Place, Refused, Row, Unreadable
+from skarvin.core.findings import Finding, Place, Refused, Row, Unreadable, counted
 from skarvin.core.gradebook import Gradebook, NonStudent, Student
 from skarvin.core.layout.address import NoSuchColumn, find_column
 from skarvin.core.layout.columns import IDENTIFIERS, Use
@@ -133,8 +133,18 @@ def pair_plan(
         sides = _without_numbered_lines(sides)
     elif is_bare:
         pairing = without_rows(pairing, in_vain)
-    notes = (*entries, *listed, *not_made, *pairing.notes, *(listing.notes if listing else ()))
+    notes = (*entries, *listed, *not_made, *_counts_kept(sides), *pairing.notes, *(listing.notes if listing else ()))
     return PairedTransfer(plan, text, sides, pairing, fingerprint, known.roster, notes, dates, decisions.fingerprint)
+
+
+def _counts_kept(sides: Sides) -> Iterator[Finding]:
+    """Yield the last lines of a sample that say how many people it has, where another number is written."""
+    for row, count in sides.composition.counted if sides.composition else ():
+        if count != len(sides.added):
+            written = counted(len(sides.added), "row is", "rows are")
+            what = f"the sample's last line is kept as it is: it says {count}, as many as the sample's people, and {written}"
+            mend = "Correct the number before you upload the file."
+            yield Finding("end-line-count", f"{what} written", row.place(), mend)
 
 
 def _earlier(plan: Plan, folder: Path) -> tuple[Decision, ...]:
@@ -155,15 +165,15 @@ def _earlier(plan: Plan, folder: Path) -> tuple[Decision, ...]:
 
 
 def _without_numbered_lines(sides: Sides) -> Sides:
-    """Return the sides without those of the form's rows of which nothing but the line's number is said."""
-    target = sides.target
-    if all(student.identifier.strip() or student.name for student in target.students):
+    """Return the sides without those of the form's rows that end it, or say nothing but the line's number."""
+    target, ends = sides.target, frozenset(sides.ends)
+    if all((one.identifier.strip() or one.name) and one.row.position not in ends for one in target.students):
         return sides
     layout, numbering = target.layout, numbering_columns(target.grid, target.layout)
     telling = [column.index for column in layout.identifiers if column.index not in numbering]
 
     def is_somebody(student: Student) -> bool:
-        return bool(
+        return student.row.position not in ends and bool(
             student.identifier.strip() or student.name or any(target.text(student.row, one).strip() for one in telling)
         )
 
