@@ -8,6 +8,7 @@ from typing import NamedTuple
 
 import msgspec
 
+from skarvin.core.layout.restoring import thousands_sign
 from skarvin.core.texts.folding import fold
 from skarvin.core.texts.mark_grammar import DASHES, is_mark
 from skarvin.core.texts.mark_kinds import GRADE_WORDS, STATUS_WORDS
@@ -57,6 +58,7 @@ class Traits(msgspec.Struct, frozen=True):
         verdicts: right, wrong, partly right, in words.
         is_numbering: whether they say 1, 2, 3 from the top down.
         is_constant: whether all are one text.
+        is_grouped: whether all are different whole numbers with a sign between their thousands.
         spread: how many different texts there are.
     """
 
@@ -78,6 +80,7 @@ class Traits(msgspec.Struct, frozen=True):
     verdicts: float = 0
     is_numbering: bool = False
     is_constant: bool = False
+    is_grouped: bool = False
     spread: int = 0
 
 
@@ -113,6 +116,7 @@ def _read_traits(texts: tuple[str, ...]) -> Traits:
         labels=kinds.label,
         verdicts=kinds.verdict,
         is_numbering=len(filled) > 1 and filled == [str(number) for number in range(1, len(filled) + 1)],
+        is_grouped=len(counts) == len(filled) and bool(thousands_sign(filled)),
         is_constant=len(filled) > 2 and len(counts) == 1,  # noqa: PLR2004 - two could be chance
         spread=len(counts),
     )

@@ -189,9 +189,14 @@ def _words(converted: Converted) -> str:
     return converted.why.words if converted.why else ""
 
 
+_THOUSAND = 1000
+"""No mark has thousands that is out of less."""
+
+
 def _read(text: str, rule: MarkRule) -> Mark | Converted:
     """Return the mark in a text, or why it is held."""
-    if rule.is_either and may_be_thousands(text) and not rule.is_plainly_stored(text):
+    has_thousands = rule.from_out_of is None or rule.from_out_of >= _THOUSAND
+    if rule.is_either and has_thousands and may_be_thousands(text) and not rule.is_plainly_stored(text):
         what = f"'{text.strip()}' may have decimals or be thousands"
         return Converted(None, None, why=Reason(Cause.UNREADABLE, what))
     mark = read_mark(text, is_comma=rule.is_comma)

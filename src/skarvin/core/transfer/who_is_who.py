@@ -142,7 +142,7 @@ def _counts_kept(sides: Sides) -> Iterator[Finding]:
     for row, count in sides.composition.counted if sides.composition else ():
         if count != len(sides.added):
             written = counted(len(sides.added), "row is", "rows are")
-            what = f"the sample's last line is kept as it is: it says {count}, as many as the sample's people, and {written}"
+            what = f"the sample's last line is kept as it is: it says {count}, as many as its people, and {written}"
             mend = "Correct the number before you upload the file."
             yield Finding("end-line-count", f"{what} written", row.place(), mend)
 
