@@ -470,7 +470,6 @@ def advice(run: Run) -> None:
     """Each piece of advice leads on: done as it is said, its cause is gone."""
     world, folder, _, _ = run
     text = skarvin(folder, "preview").out
-    follow_next(world, folder, text)
     for step in steps_of(text):
         match = _KEYED.search(step)
         if not match:
@@ -493,6 +492,7 @@ def advice(run: Run) -> None:
         what = step.partition(":")[0]
         hold(not any(one.startswith(what) for one in steps_of(now.out)), "advice leads on", step, now.out[-700:])
         file.write_text(kept, encoding="utf-8")
+    follow_next(world, folder, text)
 
 
 def steps_of(text: str) -> list[str]:

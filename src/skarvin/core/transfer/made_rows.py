@@ -7,16 +7,16 @@ from typing import NamedTuple
 
 from msgspec.structs import replace
 
-from skarvin.core.findings import Finding, Row, Unreadable
+from skarvin.core.findings import Finding, Row, Unreadable, listed_rows
 from skarvin.core.gradebook import Gradebook, Student, understand
 from skarvin.core.layout.columns import IDENTIFIERS, Column, MadeColumn, Use
 from skarvin.core.marks.choices import Blank, IdentifierForm, RowOrder, RowsFor
 from skarvin.core.plan.plan import TargetPlan
-from skarvin.core.reasons import Reason
+from skarvin.core.reasons import Cause, Reason
 from skarvin.core.students.crosswalk import Crosswalk
 from skarvin.core.students.deciding import PairingRule, narrow
 from skarvin.core.students.identifiers import Identifier
-from skarvin.core.students.pairing import InVain, Pair, Pairing, Rowless
+from skarvin.core.students.pairing import HeldStudent, InVain, Pair, Pairing, Rowless
 from skarvin.core.targets.placing import People, empty_people, place_rows
 from skarvin.core.targets.target import Target
 from skarvin.core.texts.patterns import pattern
@@ -156,9 +156,13 @@ def with_newcomers(
     """
     has_marks = _mark_test(sides)
     declined = {student.row for student in pairing.declined}
-    absent = sorted((*pairing.source_only, *pairing.declined), key=lambda student: student.row)
+    twice = _declined_twice(pairing.declined, rule)
+    some = (*pairing.source_only, *(one for one in pairing.declined if one.row not in twice))
     pairing = replace(
-        pairing, source_only=tuple(absent), left_out=tuple(one for one in pairing.left_out if one.row not in declined)
+        pairing,
+        held=tuple(sorted((*pairing.held, *twice.values()), key=lambda one: one.student.row)),
+        source_only=tuple(sorted(some, key=lambda student: student.row)),
+        left_out=tuple(one for one in pairing.left_out if one.row not in declined),
     )
     moved = _in_order([one for one in pairing.source_only if has_marks(one)], written.order, rule, sides)
     identifiers = _identifiers(moved, rule, written, crosswalk)
@@ -186,6 +190,20 @@ def with_newcomers(
             left.append(student)
     pairs.sort(key=lambda pair: pair.source.row)
     return placed, replace(pairing, pairs=tuple(pairs), source_only=tuple(left))
+
+
+def _declined_twice(declined: Sequence[Student], rule: PairingRule) -> dict[Row, HeldStudent]:
+    """Return those with one identifier in several rows of which nothing says which counts: no row can be made."""
+    rows: dict[Identifier, list[Student]] = {}
+    for student in declined if not rule.counts_together else ():
+        rows.setdefault(rule.identifiers.comparable(student.identifier), []).append(student)
+    found = {}
+    for same in rows.values():
+        for student in same if len(same) > 1 else ():
+            others = listed_rows([other.row for other in same if other is not student])
+            why = Reason(Cause.IDENTIFIER_TWICE, f"duplicate identifier (also {others})")
+            found[student.row] = HeldStudent(student, why)
+    return found
 
 
 def _place(student: Student) -> tuple[int, int]:

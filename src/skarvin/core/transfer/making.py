@@ -63,7 +63,8 @@ def _rows_of_one(pairing: Pairing) -> dict[Row, list[Row]]:
     by_target: dict[Row, list[Row]] = {}
     for pair in pairing.pairs:
         by_target.setdefault(pair.target.row, []).append(pair.source.row)
-    return {rows[0]: rows for rows in by_target.values() if len(rows) > 1}
+    rowless = ([student.row for student in one.students] for one in pairing.rowless)
+    return {rows[0]: rows for rows in (*by_target.values(), *rowless) if len(rows) > 1}
 
 
 def _total_reader(
