@@ -1,6 +1,6 @@
 """Several exports as one: their items by title, each with the column that it has in each file."""
 
-from collections.abc import Sequence
+from collections.abc import Container, Iterable, Sequence
 from typing import NamedTuple
 
 from msgspec.structs import replace
@@ -46,6 +46,27 @@ def join_layouts(layouts: Sequence[Layout]) -> Joined:
     return Joined(replace(first, columns=tuple(joined)), orders)
 
 
+def kept_apart(layouts: Sequence[Layout], files: Sequence[str], said: Iterable[str]) -> list[Layout]:
+    """Return the layouts of files in which columns that are said of one file alone, as 'FILE:COLUMN', are called so.
+
+    Items of one title in two files are different ones then.
+    """
+    names = {fold(name) for name in said if ":" in name}
+    if not names:
+        return list(layouts)
+    return [
+        replace(layout, columns=tuple(_said_of_file(column, file, names) for column in layout.columns))
+        for layout, file in zip(layouts, files, strict=True)
+    ]
+
+
+def _said_of_file(column: Column, file: str, names: Container[str]) -> Column:
+    whole = f"{file}:{column.heading}"
+    if not column.heading or fold(whole) not in names:
+        return column
+    return replace(column, heading=whole, title=f"{column.title} ({file})")
+
+
 def _with_titles_of_others(layouts: Sequence[Layout]) -> list[Layout]:
     """Return the layouts in which a column that isn't known is what another file has below the very same heading."""
     known: dict[str, Column] = {}
@@ -66,10 +87,13 @@ def _as_elsewhere(column: Column, other: Column | None) -> Column:
 
 def _place(column: Column, columns: Sequence[Column], taken: dict[int, int]) -> int | None:
     """Return where a column of a further file stands among those known; None where it is new."""
-    for place, known in enumerate(columns):
-        if place not in taken and known.use is column.use and _is_one(known, column):
-            return place
-    return None
+    found = [
+        place
+        for place, known in enumerate(columns)
+        if place not in taken and known.use is column.use and _is_one(known, column)
+    ]
+    alike = (place for place in found if fold(columns[place].heading) == fold(column.heading))
+    return next(alike, found[0] if found else None)
 
 
 def _is_one(known: Column, column: Column) -> bool:

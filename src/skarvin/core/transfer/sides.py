@@ -14,7 +14,7 @@ from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, ItemSource, Use
 from skarvin.core.layout.fitting import named_layout
 from skarvin.core.layout.grid_layout import Layout
-from skarvin.core.layout.joining import Joined, join_layouts
+from skarvin.core.layout.joining import Joined, join_layouts, kept_apart
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.ledger.ledger import MappedItem
 from skarvin.core.marks.rule import Rule
@@ -99,7 +99,7 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
     source_id = names.identifier(layouts["source"], plan.source.identifier, "source")
     further = _read_further(plan, file, folders, names)
     own = layouts["source"]
-    joined = join_layouts([own, *(export.layout for export in further)]) if further else Joined(own)
+    joined = _joined([own, *(export.layout for export in further)], plan, file) if further else Joined(own)
     layouts["source"] = joined.layout
     target_id = names.identifier(layouts["target"], plan.target.identifier, "target")
     stated, first_row = grids["target"], layouts["target"].first_row
@@ -205,6 +205,15 @@ def _read_further(plan: Plan, file: Path, folders: Sequence[Path], names: Names)
         identifier = names.identifier(layout, one.identifier, "export", index)
         found.append(_Export(grid, layout, identifier))
     return found
+
+
+def _joined(layouts: Sequence[Layout], plan: Plan, file: Path) -> Joined:
+    """Return the layout of several exports; items that the plan names as 'FILE:COLUMN' stay apart."""
+    files = [(file.parent / one.file).name for one in (plan.source, *plan.export)]
+    said = (
+        [one.source for one in plan.item] + [one.source for one in plan.comment] + [one.source for one in plan.answer]
+    )
+    return join_layouts(kept_apart(layouts, files, said))
 
 
 def _check_unknown_columns(target: Gradebook, column_map: ColumnMap) -> None:

@@ -1,15 +1,18 @@
 """Several exports seen as one, for drafting: their rows below each other, under the columns of all."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 
 import msgspec
 
 from skarvin.core.grid.arranged import ArrangedGrid
 from skarvin.core.grid.file_kinds import Kind
 from skarvin.core.grid.grid import CellGrid, Grid
-from skarvin.core.layout.columns import Column
+from skarvin.core.layout.address import NoSuchColumn, find_column
+from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.grid_layout import Layout
-from skarvin.core.layout.joining import join_layouts
+from skarvin.core.layout.joining import join_layouts, kept_apart
+from skarvin.core.layout.recognise import recognise
+from skarvin.core.layout.told import Told
 
 
 class Exports(msgspec.Struct, frozen=True):
@@ -37,8 +40,38 @@ class Exports(msgspec.Struct, frozen=True):
         return found
 
 
-def join_exports(grids: Sequence[Grid], layouts: Sequence[Layout]) -> Exports:
-    """Return some exports as one: the rows of all, under the columns of all."""
+def told_of_each(grids: Sequence[Grid], told: Told) -> list[Told]:
+    """Return what a person says of the columns of each export: 'FILE:COLUMN' is said of one, the others of all.
+
+    What is said of all counts where there is such a column, if any export has it.
+    """
+    files = {grid.file.name for grid in grids}
+    plain = [recognise(grid, told._replace(uses={})) for grid in grids] if told.uses else []
+    found = []
+    for number, grid in enumerate(grids):
+        uses: dict[str, Use] = {}
+        for name, use in told.uses.items():
+            file, _, column = name.partition(":")
+            if file not in files:
+                is_elsewhere = any(_has(layout, name) for layout in plain) and not _has(plain[number], name)
+                uses |= {} if is_elsewhere else {name: use}
+            elif file == grid.file.name:
+                uses[column.strip()] = use
+        found.append(told._replace(uses=uses))
+    return found
+
+
+def _has(layout: Layout, name: str) -> bool:
+    try:
+        find_column(layout.columns, name)
+    except NoSuchColumn:
+        return False
+    return True
+
+
+def join_exports(grids: Sequence[Grid], layouts: Sequence[Layout], said: Iterable[str] = ()) -> Exports:
+    """Return some exports as one: the rows of all, under the columns of all; columns said of one file stay apart."""
+    layouts = kept_apart(layouts, [grid.file.name for grid in grids], said)
     if len(grids) == 1:
         return Exports(grids[0], layouts[0], tuple(grids))
     joined = join_layouts(layouts)

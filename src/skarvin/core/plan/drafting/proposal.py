@@ -19,10 +19,11 @@ from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.numbered import has_people
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.survey import survey
+from skarvin.core.layout.told import Told
 from skarvin.core.marks.answers.key import read_key
 from skarvin.core.plan.drafting.answer_proposals import QuestionProposal, propose_questions
 from skarvin.core.plan.drafting.books import Book, Books
-from skarvin.core.plan.drafting.exports import Exports, join_exports
+from skarvin.core.plan.drafting.exports import Exports, join_exports, told_of_each
 from skarvin.core.plan.drafting.form_sheet import choose_sheet
 from skarvin.core.plan.drafting.identifier_proposals import (
     IdentifierProposal,
@@ -72,6 +73,7 @@ class Draft(msgspec.Struct, frozen=True, kw_only=True):
     reading: Mapping[str, ReadAs]
     understood: Mapping[str, Understood]
     exports: Exports
+    further: tuple[Understood, ...] = ()
     wishes: Wishes = NO_WISHES
     roster: RosterProposal | None = None
     totals: tuple[TotalProposal, ...] = ()
@@ -138,15 +140,20 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
     """
     how = {side: wishes.how(side) for side in ("source", "target")}
     grids = [read_grid(file, how["source"]) for file in exports]
-    target, how["target"] = _read_target(template, how["target"], grids, wishes)
+    told_each = told_of_each(grids, wishes.of("source"))
+    target, how["target"] = _read_target(template, how["target"], list(zip(grids, told_each, strict=True)), wishes)
     form = open_target(target)
     report_progress("finding out what the columns hold")
-    understood = [understand_both(grid, target, wishes) for grid in grids]
+    understood = [
+        understand_both(grid, target, replace(wishes, told={**wishes.told, "source": own}))
+        for grid, own in zip(grids, told_each, strict=True)
+    ]
     for grid, (mine, _) in zip(grids, understood, strict=True):
         check_layout(grid, mine.layout, "source")
     theirs = _without_computed(understood[0][1], form.computed, wishes)
     check_layout(target, theirs.layout, "target")
-    read = join_exports(grids, [mine.layout for mine, _ in understood])
+    said = (text[:at] for text in wishes.items for at, sign in enumerate(text) if sign == "=")
+    read = join_exports(grids, [mine.layout for mine, _ in understood], said)
     source, layouts = read.grid, (read.layout, theirs.layout)
     _check_students(source, layouts[0])
     sides = (source, layouts[0]), (target, layouts[1])
@@ -188,6 +195,7 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
         practice=_practice(sides[0], identifier, books),
         reading=how,
         understood={"source": understood[0][0], "target": theirs},
+        further=tuple(mine for mine, _ in understood[1:]),
         exports=read,
         wishes=wishes,
         roster=roster,
@@ -219,13 +227,13 @@ def _without_computed(understood: Understood, computed: Container[int], wishes: 
     return understood if columns == layout.columns else replace(understood, layout=replace(layout, columns=columns))
 
 
-def _read_target(file: Path, how: ReadAs, grids: Sequence[Grid], wishes: Wishes) -> tuple[Grid, ReadAs]:
+def _read_target(file: Path, how: ReadAs, exports: Sequence[tuple[Grid, Told]], wishes: Wishes) -> tuple[Grid, ReadAs]:
     """Return the form; of a target that takes no import, the students on its screen with a column for each item."""
     if not wishes.is_typed:
-        return choose_sheet(grids[0], read_grid(file, how), how, wishes.of("source"))
+        return choose_sheet(exports[0][0], read_grid(file, how), how, exports[0][1])
     from skarvin.core.targets.typing_form import typing_form  # noqa: PLC0415 - most targets take an import
 
-    layouts = [recognise(grid, wishes.of("source")) for grid in grids]
+    layouts = [recognise(grid, told) for grid, told in exports]
     items = (column for layout in layouts for column in layout.of_use(Use.ITEM) if column.counts)
     return typing_form(file, how, list(dict.fromkeys(column.heading for column in items))), how
 

@@ -183,11 +183,13 @@ def _made_rows(draft: Draft) -> Iterator[str]:
 
 def _further(draft: Draft, file: Path) -> Iterator[str]:
     """Return the blocks of the exports besides the first."""
-    for grid, layout, identifier in draft.exports.identifiers(draft.identifier.source):
+    each = draft.exports.identifiers(draft.identifier.source)
+    for (grid, layout, identifier), understood in zip(each, draft.further, strict=True):
         yield "[[export]]"
         yield f"file = {quoted(relative(grid.file, file))}".ljust(30) + " # its students and items join those above"
         yield f"identifier = {quoted(name_of(layout.columns, identifier) if identifier else '')}"
         yield from _reading(draft.reading["source"])
+        yield from _told(understood)
         yield ""
 
 
