@@ -49,7 +49,7 @@ def test_the_marks_stand_in_the_order_of_the_screen_in_fives_with_their_sums(fol
     page = (folder / "screen-to-type.html").read_text(encoding="utf-8")
     assert page.count("☐") == 7
     assert (page.count('class="mark none">-<'), page.count(">?<")) == (5, 2)
-    assert "“-” is no mark; * waits for a person" in page
+    assert "“-” is no mark, “?” one that waits for a person" in page
     assert "Çelik, Yağmur" in page
     assert not list(folder.glob("*import*"))
     ledger = json.loads((folder / "ledger.json").read_text(encoding="utf-8"))

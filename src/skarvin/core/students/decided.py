@@ -35,9 +35,8 @@ def with_decisions(  # noqa: PLR0913 - the state of one pairing
     out: list[Student] = []
     asked = {student.row: student for student in students if student.row not in settled}
     there = ToChoose(target, identifiers)
-    doubtful = _of_several_rows(asked.values(), decisions)
     are_of_one = partial(one_student.are_of_one, comparable=identifiers.comparer)
-    doubtful |= _rivals(asked.values(), decisions, there, are_of_one)
+    doubtful = _rivals(asked.values(), decisions, there, are_of_one) | _of_several_rows(asked.values(), decisions)
     for student in asked.values():
         decision = decisions.of(student)
         if decision is None:

@@ -1,0 +1,258 @@
+"""What was refused wrongly, or with advice that led nowhere: each goes through as its user expects."""
+
+import csv
+import gzip
+import json
+from pathlib import Path
+from typing import Any
+
+import pytest
+import xlsxwriter
+
+from conftest import Skarvin, column, edit, lay_out
+
+ITEM = '[[item]]\nfrom = "Knots"\nto = "Knots"\n'
+
+
+def read(file: Path, sign: str = ",") -> list[list[str]]:
+    with file.open(encoding="utf-8-sig", newline="") as lines:
+        return list(csv.reader(lines, delimiter=sign))
+
+
+def write_rows(file: Path, rows: list[list[str]]) -> None:
+    with file.open("w", encoding="utf-8", newline="") as lines:
+        csv.writer(lines).writerows(rows)
+
+
+def correct(folder: Path, **corrections: str) -> None:
+    """Fill in the list by what stands in its column 'Mark'; students by their identifiers."""
+    rows = read(folder / "held.csv")
+    for row in rows[1:]:
+        if text := corrections.get(row[4] or f"S{row[1]}"):
+            row[-3:] = ["M. Sá", "seen on paper", text]
+    write_rows(folder / "held.csv", rows)
+
+
+def fates(skarvin: Skarvin, *more: str) -> dict[str, int]:
+    run = skarvin("preview", "--json", *more)
+    found: dict[str, Any] = json.loads(run.out)
+    return {fate: count for fate, count in found["fates"].items() if count}
+
+
+def test_a_list_of_corrections_works_in_place_again_and_again(tmp_path: Path, skarvin: Skarvin) -> None:
+    rules = '[answers]\nlabels = "ABC"\nchoose = "one"\n[[answer]]\nfrom = "Q"\nto = "Q"\n'
+    export = "Id,Name,Knots,Q\n0007,Ece Y,1O,A\n0008,Kai B,6,AC\n0009,Lili N,7,B\n0099,Ode Gone,8,C\n"
+    form = "Id;Name;Knots;Q\n0007;Ece Y;;\n0008;Kai B;;\n0009;Lili N;;\n"
+    lay_out(tmp_path, export, form, f"{ITEM}from_out_of = 10\nto_out_of = 10\n{rules}")
+    assert skarvin("write").code == 1
+    assert "corrections to apply" not in skarvin().out
+    correct(tmp_path, **{"1O": "10"})
+    assert "corrections to apply" in skarvin().out
+    assert skarvin("write", "--replace").code == 1
+    assert column(tmp_path, 2) == ["10", "6", "7"]
+    correct(tmp_path, AC="A", S0099="none")
+    for _ in range(2):
+        assert skarvin("write", "--replace").code == 0
+        assert (column(tmp_path, 2), column(tmp_path, 3)) == (["10", "6", "7"], ["A", "A", "B"])
+    assert "corrections to apply" not in skarvin().out
+
+
+def test_a_correction_obeys_what_is_ruled_of_existing_marks_and_holds_for_all_rows_that_say_it(
+    tmp_path: Path, skarvin: Skarvin
+) -> None:
+    lay_out(tmp_path, "Id,Name,Knots\n1,Ann,1O\n2,Bo,1O\n", "Id;Name;Knots\n1;Ann;4\n2;Bo;\n", ITEM)
+    edit(tmp_path / "transfer.toml", "[[item]]", '[marks]\nexisting = "only if blank"\n[[item]]')
+    assert skarvin("write").code == 1
+    correct(tmp_path, **{"1O": "7.5"})
+    assert skarvin("write", "--replace").code == 0
+    assert column(tmp_path, 2) == ["4", "7.5"]
+    twice = "Id,Name,Knots\n1,Ann,1O\n1,Ann,1O\n2,Bo,1O\n2,Bo,9\n"
+    folder = tmp_path / "again"
+    folder.mkdir()
+    rule = '[students]\nrepeated = "agree"\n'
+    lay_out(folder, twice, "Id;Name;Knots\n1;Ann;\n2;Bo;\n", rule + ITEM)
+    assert skarvin("write", "--transfer", "again/transfer.toml").code == 1
+    correct(folder, **{"1O": "7.5"})
+    edit(folder / "transfer.toml", "agree", "highest")
+    assert skarvin("write", "--replace", "--transfer", "again/transfer.toml").code == 0
+    assert column(folder, 2) == ["7.5", "9"], "the corrected mark that doesn't count is still the export's"
+
+
+def test_control_characters_and_compressed_text_pass_the_second_look(tmp_path: Path, skarvin: Skarvin) -> None:
+    form = "Id;Name;Knots\n1;Ann;\n2;Bo;\n"
+    lay_out(tmp_path, "Id,Name,Knots\n1,Ann\x0b,7\x1b\n2,Bo,8\n", form, ITEM)
+    edit(
+        tmp_path / "transfer.toml",
+        '[source]\nfile = "export.csv"',
+        '[source]\nskip_controls = true\nfile = "export.csv"',
+    )
+    assert skarvin("write").code == 0
+    assert column(tmp_path, 2) == ["7", "8"]
+    (tmp_path / "export.csv.gz").write_bytes(gzip.compress(b"Id,Name,Knots\n1,Ann,5\n2,Bo,6\n"))
+    edit(tmp_path / "transfer.toml", 'skip_controls = true\nfile = "export.csv"', 'file = "export.csv.gz"')
+    assert skarvin("write", "--replace").code == 0
+    assert column(tmp_path, 2) == ["5", "6"]
+
+
+@pytest.mark.parametrize("has_values", [True, False])
+def test_a_hidden_column_of_formulas_is_no_key_and_the_filled_form_passes(
+    tmp_path: Path, skarvin: Skarvin, has_values: bool
+) -> None:
+    with xlsxwriter.Workbook(str(tmp_path / "form.xlsx")) as book:
+        sheet = book.add_worksheet("Marks")
+        sheet.write_row(0, 0, ["Row key", "Id", "Name", "Knots"])
+        for row, (number, name) in enumerate((("11", "Ann Lee"), ("12", "Bo Rey"), ("13", "Cy Fox")), 1):
+            sheet.write_formula(row, 0, f"=B{row + 1}", None, number if has_values else "")
+            sheet.write_row(row, 1, [number, name])
+        sheet.set_column(0, 0, None, None, {"hidden": True})
+    (tmp_path / "export.csv").write_text("Id,Name,Knots\n11,Ann Lee,5\n12,Bo Rey,6\n13,Cy Fox,7\n")
+    assert skarvin("draft", "export.csv", "form.xlsx", "--missing-maximum", "same").code == 0
+    assert 'identifier = "Row key"' not in (tmp_path / "transfer.toml").read_text(encoding="utf-8")
+    run = skarvin("write")
+    assert (run.code, "Read-back check passed" in run.out) == (0, True), run.err
+
+
+def test_names_in_the_export_and_numbers_in_the_class_list_make_the_rows_of_a_blank_form(
+    tmp_path: Path, skarvin: Skarvin
+) -> None:
+    people = ("Bo, Ann", "Di, Cy", "Fu, Ed", "Di, Cy", "Ha, Gusti")
+    rows = "".join(f'"{name}",{mark}\n' for mark, name in enumerate(people, 3))
+    (tmp_path / "export.csv").write_text(f"Name,Knots (out of 20)\n{rows}")
+    (tmp_path / "form.csv").write_text("Registry no;Name;Knots [20]\n")
+    roster = "".join(f"210{at},{name}\n" for at, name in enumerate(("Bo,Ann", "Di,Cy", "Fu,Ed", "Ha,Gusty", "Mo,Jan")))
+    (tmp_path / "roster.csv").write_text(f"Registry no,Family name,Given name\n{roster}")
+    assert skarvin("draft", "export.csv", "form.csv").code == 0
+    refused = skarvin("preview")
+    assert (refused.code, "--roster FILE" in refused.err) == (3, True)
+    (tmp_path / "transfer.toml").unlink()
+    assert skarvin("draft", "export.csv", "form.csv", "--roster", "roster.csv").code == 0
+    assert skarvin("write").code == 1
+    assert read(tmp_path / "form-import.csv", ";")[1:] == [
+        ["2100", "Bo, Ann", "3"],
+        ["2102", "Fu, Ed", "5"],
+        ["2103", "Ha, Gusty", "7"],
+    ]
+    assert "(roster row 3)" in skarvin("students").out
+    pairings = read(tmp_path / "pairings.csv")
+    for row in pairings[1:]:
+        row[pairings[0].index("decision")] = "2101"
+    write_rows(tmp_path / "pairings.csv", pairings)
+    assert "was decided on for row 5, too" in " ".join(skarvin("students").out.split()), "two rows, and no rule"
+    edit(tmp_path / "transfer.toml", 'repeated = "hold"', 'repeated = "highest"')
+    assert skarvin("write", "--replace").code == 0
+    assert [row[2] for row in read(tmp_path / "form-import.csv", ";")[1:]] == ["3", "6", "5", "7"]
+
+
+def test_what_is_said_of_one_export_reaches_it_and_equal_titles_stay_apart(tmp_path: Path, skarvin: Skarvin) -> None:
+    (tmp_path / "one.csv").write_text("No,Name,Knots (out of 20),Extra\n2101,Ann Bo,3,x1\n2102,Cy Di,4,x2\n")
+    (tmp_path / "two.csv").write_text("Name,Learner,Knots (out of 20),Note\nAnn Bo,2101,13,7\nCy Di,2102,14,8\n")
+    (tmp_path / "form.csv").write_text("No;Name;Knots 1 [20];Knots 2 [20]\n2101;Ann Bo;;\n2102;Cy Di;;\n")
+    options = ["--use", "two.csv:Note=item", "--use", "Extra=other", "--missing-maximum", "same"]
+    for file, place in (("one.csv", 1), ("two.csv", 2)):
+        options += ["--item", f"{file}:Knots (out of 20)=Knots {place} [20]"]
+    assert skarvin("draft", "one.csv", "two.csv", "form.csv", *options).code == 0
+    text = (tmp_path / "transfer.toml").read_text(encoding="utf-8")
+    first, further = text.partition("[[export]]")[::2]
+    assert ('Extra = "other"' in first, 'Note = "item"' in first) == (True, False)
+    assert 'Note = "item"' in further
+    assert skarvin("write").code == 0
+    assert [row[2:] for row in read(tmp_path / "form-import.csv", ";")[1:]] == [["3", "13"], ["4", "14"]]
+    wrong = skarvin("draft", "one.csv", "two.csv", "form.csv", "--use", "Gone=item", "--transfer", "other.toml")
+    assert (wrong.code, "Gone" in wrong.err) == (3, True)
+
+
+def test_none_decided_makes_a_row_and_of_two_rows_of_a_number_neither(tmp_path: Path, skarvin: Skarvin) -> None:
+    export = "Id,Name,Knots\n1,Ann Lee,5\n2,Bo Rey,6\n9,Anne Leen,7\n"
+    form = "Id;Name;Knots\n1;Ann Lee;\n2;Bo Rey;\n3;Anna Leen;\n"
+    lay_out(tmp_path, export, form, ITEM)
+    edit(tmp_path / "transfer.toml", "[target]\n", '[target]\nadd = "below"\n')
+    assert skarvin("students").code == 1
+    rows = read(tmp_path / "pairings.csv")
+    rows[1][rows[0].index("decision")] = "none"
+    write_rows(tmp_path / "pairings.csv", rows)
+    assert skarvin("write").code == 0
+    assert read(tmp_path / "form-import.csv", ";")[-1] == ["9", "Anne Leen", "7"]
+
+
+def test_numbers_with_signs_between_thousands_and_three_decimals_of_both_signs(
+    tmp_path: Path, skarvin: Skarvin
+) -> None:
+    marks = ("3,125", "12.5", "1,5", "7.250")
+    names = ("Ann Bo", "Cy Di", "Ed Fu", "Eda Fu")
+    rows = "".join(f'"12,34{at}";{name};{mark}\n' for at, (name, mark) in enumerate(zip(names, marks, strict=True)))
+    (tmp_path / "export.csv").write_text(f"No;Name;Knots (out of 20)\n{rows}")
+    form = "".join(f"1234{at};{name};\n" for at, name in enumerate(names))
+    (tmp_path / "form.csv").write_text(f"No;Name;Knots [20]\n{form}")
+    assert skarvin("draft", "export.csv", "form.csv").code == 0
+    edit(tmp_path / "transfer.toml", "decimals = 2", "decimals = 3")
+    assert skarvin("write").code == 0
+    assert column(tmp_path, 2) == ["3.125", "12.5", "1.5", "7.250"]
+    edit(tmp_path / "transfer.toml", "from_out_of = 20", "from_out_of = 1000")
+    assert fates(skarvin)["held"] == 2, "a mark out of a thousand may have thousands"
+
+
+def test_quotation_marks_of_three_kinds_are_told_row_by_row_or_all_places_are_named(
+    tmp_path: Path, skarvin: Skarvin
+) -> None:
+    rows = [
+        '2101,"Bo, Ann",3,fine',
+        '2102,"Di, Cy",4,12" beam',
+        '2103,"Fu, Ed",5,"12"" rope, wet"',
+        '2104,"Gi, Flo",6,"never closed',
+        '2105,"Ha, Gus",7,"two\nlines, of it"',
+        '2106,"Iz, Hal",8,"8" and 9" boards',
+        '2107,"Jo, Ida",9,end',
+    ]
+    export = "\n".join(["No,Name,Knots (out of 20),Remark", *rows, ""])
+    form = "".join(f"{2101 + at};;\n" for at in range(7))
+    comment = '[[comment]]\nfrom = "Remark"\nto = "Remark"\nof = "C"\n'
+    lay_out(tmp_path, export, f"No;Knots [20];Remark\n{form}", f'[[item]]\nfrom = "C"\nto = "B"\n{comment}')
+    assert "in 2 lines (5 and 8) some are plain" in " ".join(skarvin("look", "export.csv").out.split())
+    run = skarvin("write")
+    assert (run.code, "Read-back check passed" in run.out) == (0, True), run.err
+    written = read(tmp_path / "form-import.csv", ";")[1:]
+    assert [row[1] for row in written] == ["3", "4", "5", "6", "7", "8", "9"]
+    assert [written[at][2] for at in (1, 2, 3, 5)] == [
+        '12" beam',
+        '12" rope, wet',
+        '"never closed',
+        '"8" and 9" boards',
+    ]
+    unclear = export.replace("9,end", '9,"5, or 6" x').replace("3,fine", '3,"4, or 5" y')
+    (tmp_path / "export.csv").write_text(unclear)
+    refused = skarvin("look", "export.csv")
+    assert (refused.code, "line 2" in refused.err, "line 9" in refused.err) == (3, True, True)
+
+
+def test_a_samples_last_line_stays_and_its_count_is_told(tmp_path: Path, skarvin: Skarvin) -> None:
+    (tmp_path / "export.csv").write_text("No,Name,Knots (out of 20)\n2101,Ann,3\n2102,Cy,4\n2103,Ed,5\n")
+    (tmp_path / "form.csv").write_text("No;Name;Knots [20]\nEX1;Sample One;7\nEX2;Sample Two;9\nEND;2;\n")
+    assert skarvin("draft", "export.csv", "form.csv", "--sample").code == 0
+    assert "it says 2, as many as its people, and 3 rows are written" in " ".join(skarvin("preview").out.split())
+    assert skarvin("write").code == 0
+    assert read(tmp_path / "form-import.csv", ";")[-1] == ["END", "2", ""]
+
+
+def test_a_heading_row_that_isnt_there_is_an_error_like_others(tmp_path: Path, skarvin: Skarvin) -> None:
+    lay_out(tmp_path, "No,Name,Knots\n1,Ann,3\n", "No,Name,Knots\n1,Ann,\n", "")
+    run = skarvin("draft", "export.csv", "form.csv", "--heading-row", "40", "--transfer", "new.toml")
+    assert (run.code, "40" in run.err) == (3, True)
+
+
+def test_a_list_to_type_from_is_told_no_way_that_it_does_not_have(tmp_path: Path, skarvin: Skarvin) -> None:
+    (tmp_path / "export.csv").write_text("No,Name,Knots\n11,Ann Lee,3\n12,Bo Rey,4\n99,Zuzka Ondine,5\n")
+    (tmp_path / "screen.txt").write_text("Ann Lee 11\nBo Rey 12\n")
+    assert skarvin("draft", "export.csv", "screen.txt", "--typing").code == 0
+    text = " ".join(skarvin("preview").out.split())
+    assert "missing from the form: add them in the target" in text
+    assert "below" not in text
+
+
+def test_dates_that_are_asked_for_are_asked_for_in_words(tmp_path: Path, skarvin: Skarvin) -> None:
+    rules = '[students]\nrepeated = "latest"\n' + ITEM
+    lay_out(tmp_path, "Id,Name,Day,Knots\n1,Ann,2026-01-02,5\n1,Ann,2026-01-03,6\n", "Id;Name;Knots\n1;Ann;\n", rules)
+    refused = skarvin("preview")
+    assert (refused.code, 'repeated_by = "Date"' in refused.err) == (3, True)
+    edit(tmp_path / "transfer.toml", 'repeated = "latest"', 'repeated = "latest"\nrepeated_by = "Day"')
+    assert skarvin("write").code == 0
+    assert column(tmp_path, 2) == ["6"]
