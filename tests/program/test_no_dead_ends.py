@@ -202,16 +202,17 @@ def test_quotation_marks_of_three_kinds_are_told_row_by_row_or_all_places_are_na
         '2105,"Ha, Gus",7,"two\nlines, of it"',
         '2106,"Iz, Hal",8,"8" and 9" boards',
         '2107,"Jo, Ida",9,end',
+        *("2108,Kim,10,", "2109,Lee,11,"),
     ]
     export = "\n".join(["No,Name,Knots (out of 20),Remark", *rows, ""])
-    form = "".join(f"{2101 + at};;\n" for at in range(7))
+    form = "".join(f"{2101 + at};;\n" for at in range(9))
     comment = '[[comment]]\nfrom = "Remark"\nto = "Remark"\nof = "C"\n'
     lay_out(tmp_path, export, f"No;Knots [20];Remark\n{form}", f'[[item]]\nfrom = "C"\nto = "B"\n{comment}')
     assert "in 2 lines (5 and 8) some are plain" in " ".join(skarvin("look", "export.csv").out.split())
     run = skarvin("write")
     assert (run.code, "Read-back check passed" in run.out) == (0, True), run.err
     written = read(tmp_path / "form-import.csv", ";")[1:]
-    assert [row[1] for row in written] == ["3", "4", "5", "6", "7", "8", "9"]
+    assert [row[1] for row in written] == ["3", "4", "5", "6", "7", "8", "9", "10", "11"]
     assert [written[at][2] for at in (1, 2, 3, 5)] == [
         '12" beam',
         '12" rope, wet',
