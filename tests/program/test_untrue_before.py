@@ -115,12 +115,13 @@ def test_who_has_no_marks_and_whose_marks_are_all_held_get_the_rows_they_should(
 ) -> None:
     lay_out(
         tmp_path,
-        "Id,Name,Knots,Rope\n1,Ann Lee,5,6\n2,Bo Rey,,\n3,Cy Fox,1O,1O\n",
+        "Id,Name,Knots,Rope\n1,Ann Lee,5,6\n2,Bo Rey,,\n3,Cy Fox,1O,1O\n4,Di Gil,5,5\n4,Di Gil,6,6\n",
         "Id,Name,Sum,Knots\n",
         '[categories]\nboth = ["Knots", "Rope"]\n[[total]]\nname = "S"\nformula = "sum of both"\nmissing = "zero"\n'
         '[[item]]\nfrom = "S"\nto = "Sum"\n' + ITEM,
     )
     assert "2 rows would be added to the form" in told(skarvin)
+    assert "To decide: 1 student, 2 marks; 4 more marks wait for that student." in told(skarvin)
     assert skarvin("write").code == 1
     assert cells(tmp_path)[1:] == [["1", "Ann Lee", "11", "5"], ["2", "Bo Rey", "0", ""]]
     assert [one["identifier"] for one in ledger(tmp_path)["students"]["without_row"]] == ["3"]
