@@ -230,6 +230,7 @@ def test_a_samples_last_line_stays_and_its_count_is_told(tmp_path: Path, skarvin
     (tmp_path / "form.csv").write_text("No;Name;Knots [20]\nEX1;Sample One;7\nEX2;Sample Two;9\nEND;2;\n")
     assert skarvin("draft", "export.csv", "form.csv", "--sample").code == 0
     assert "it says 2, as many as its people, and 3 rows are written" in " ".join(skarvin("preview").out.split())
+    assert "1 row that isn't a student and 2 rows of made-up people" in " ".join(skarvin("preview").out.split())
     assert skarvin("write").code == 0
     assert read(tmp_path / "form-import.csv", ";")[-1] == ["END", "2", ""]
 

@@ -127,6 +127,30 @@ def test_who_has_no_marks_and_whose_marks_are_all_held_get_the_rows_they_should(
     assert [one["identifier"] for one in ledger(tmp_path)["students"]["without_row"]] == ["3"]
 
 
+def test_a_total_of_rows_that_disagree_is_held_once_where_no_row_is_made(tmp_path: Path, skarvin: Skarvin) -> None:
+    rules = (
+        '[students]\nrepeated = "agree"\n[categories]\nparts = ["Knots"]\n[[total]]\nname = "S"\n'
+        'formula = "sum of parts"\n[[item]]\nfrom = "S"\nto = "Sum"\n'
+    )
+    lay_out(tmp_path, "Id,Name,Knots\n1,Ann,5\n2,Bo,9\n2,Bo,10\n", "Id,Name,Sum,Knots\n", rules + ITEM)
+    assert skarvin("write").code == 1
+    assert [item["fates"]["held"] for item in ledger(tmp_path)["items"]] == [1, 2]
+    assert cells(tmp_path)[1:] == [["1", "Ann", "5", "5"]]
+
+
+def test_made_up_people_are_emptied_and_told(tmp_path: Path, skarvin: Skarvin) -> None:
+    form = "Id;Name;Knots\nEX1;Sam One;7\nEX2;Sam Two;9\nEX3;Sam Tri;9\n"
+    lay_out(tmp_path, "Id,Name,Knots\n1,Ann,3\n2,Bo,4\n", form, ITEM)
+    edit(tmp_path / "transfer.toml", "[target]\n", "[target]\nclear = true\n")
+    text = told(skarvin)
+    assert (
+        "2 rows would be added to the form, one a student, with 2 cells filled, 3 rows of made-up people emptied"
+        in text
+    )
+    assert "form.csv: 4 lines = 4 records = 1 row of headings and 3 rows of made-up people." in text
+    assert skarvin("write").code == 0
+
+
 def test_comments_that_stay_are_listed_and_can_go_without_a_mark(tmp_path: Path, skarvin: Skarvin) -> None:
     rules = ITEM + '[[comment]]\nfrom = "Note"\nto = "Note"\nof = "Knots"\n'
     lay_out(

@@ -6,6 +6,7 @@ from skarvin.core.findings import Row, counted, listed_rows
 from skarvin.core.ledger.row_books import RowCount
 
 _MOST = 6
+_STUDENTS = ("row of a student", "rows of students")
 
 
 def rows_in_words(count: RowCount) -> str:
@@ -21,7 +22,8 @@ def rows_in_words(count: RowCount) -> str:
         else "",
     ]
     known = ", ".join(filter(None, parts))
-    return f"{_lines(count)} = {known} and {counted(count.students, 'row of a student', 'rows of students')}"
+    nouns = ("row of a made-up person", "rows of made-up people") if count.is_made_up else _STUDENTS
+    return f"{_lines(count)} = {known} and {counted(count.students, *nouns)}"
 
 
 def _lines(count: RowCount) -> str:

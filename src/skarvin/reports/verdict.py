@@ -34,12 +34,15 @@ def verdict(settled: Settled, *, is_written: bool) -> str:
     if not moved:
         return f"{books}. Nothing new is sent."
     tense = "are" if is_written else "would be"
-    rows = len(settled.sides.added)
+    sides = settled.sides
+    rows = sum(1 for student in sides.target.students if student.row in sides.added)
     if rows:
         be = ("is" if rows == 1 else "are") if is_written else tense
-        where = "written after the sample" if settled.sides.is_composed else "added to the form"
+        where = "written after the sample" if sides.is_composed else "added to the form"
         added = f"{counted(rows, 'row')} {be} {where}, one a student"
-        return f"{books}; {added}, with {counted(moved, 'cell')} filled, and no other cell changes."
+        made_up = len(sides.stated.students) if sides.stated and not sides.is_composed else 0
+        emptied = f", {counted(made_up, 'row')} of made-up people emptied" if made_up else ""
+        return f"{books}; {added}, with {counted(moved, 'cell')} filled{emptied}, and no other cell changes."
     return f"{books}; {counted(moved, 'cell')} of the form {tense} filled, and no other cell changes."
 
 

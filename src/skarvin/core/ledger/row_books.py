@@ -23,6 +23,7 @@ class RowCount(msgspec.Struct, frozen=True, kw_only=True):
         blank: blank rows.
         hidden: rows that were left out since they are hidden.
         unknown: rows that hold something and were given no meaning.
+        is_made_up: whether its people are made up.
     """
 
     file: str
@@ -38,6 +39,7 @@ class RowCount(msgspec.Struct, frozen=True, kw_only=True):
     blank: int
     hidden: int
     unknown: tuple[Row, ...]
+    is_made_up: bool = False
 
     @property
     def with_a_meaning(self) -> int:
@@ -46,7 +48,7 @@ class RowCount(msgspec.Struct, frozen=True, kw_only=True):
         return counted + len(self.titles) + len(self.texts)
 
 
-def count_rows(book: Gradebook, added: int = 0) -> RowCount:
+def count_rows(book: Gradebook, added: int = 0, *, is_made_up: bool = False) -> RowCount:
     """Return the books of a gradebook's rows; `added` of its last rows don't stand in its file."""
     grid, top = book.grid, book.layout.top
     headings = {*top.heading_rows, *top.number_rows}
@@ -71,6 +73,7 @@ def count_rows(book: Gradebook, added: int = 0) -> RowCount:
         blank=len(blank),
         hidden=len(grid.hidden),
         unknown=tuple(map(grid.row, sorted(set(rest) - set(blank)))),
+        is_made_up=is_made_up,
     )
 
 

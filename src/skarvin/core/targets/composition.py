@@ -41,6 +41,7 @@ class Composition(msgspec.Struct, frozen=True, kw_only=True):
         ends: how many of these stand at the end.
         literals: what stands in each row, by column.
         names: the whole names of the made-up people, as the sample writes them.
+        people: the rows of the sample's made-up people.
         counted: the last rows of the sample that say how many people it has, and as what number.
     """
 
@@ -51,6 +52,7 @@ class Composition(msgspec.Struct, frozen=True, kw_only=True):
     ends: int
     literals: Mapping[int, str]
     names: tuple[str, ...] = ()
+    people: frozenset[int] = frozenset()
     counted: tuple[tuple[Row, int], ...] = ()
 
     @property
@@ -103,6 +105,7 @@ def compose_after(grid: Grid, layout: Layout, identifier: Column | None, wanted:
         columns=tuple(places),
         rows=tuple(map(grid.row, rows)),
         ends=len(ends),
+        people=frozenset(people),
         counted=tuple((grid.row(row), len(people)) for row in ends if _says(grid.cells(row), len(people))),
         names=tuple(grid.cells(row)[column.index] for row in people for column in layout.of_use(Use.NAME)),
         literals={own[old]: text for old, text in literals.items() if old in own},

@@ -215,7 +215,8 @@ def cleared(sides: Sides) -> Sides:
     placed = empty_people(sides.form, _people(sides))
     row = placed.form.grid.row
     added = {row(position): made for position, made in placed.made.items()}
-    return sides._replace(form=placed.form, original=sides.form, target=_read_again(sides, placed.form), added=added)
+    emptied = sides._replace(form=placed.form, original=sides.form, added=added, stated=sides.target)
+    return emptied._replace(target=_read_again(sides, placed.form))
 
 
 def _people(sides: Sides) -> People:

@@ -233,9 +233,9 @@ def _settle(file: Path, paired: PairedTransfer, library: Path | None) -> Settled
     )
     if since.since.cells:
         check_stale(asked, ledger)
-    books = [*sides.parts, sides.target, *([roster] if roster else [])]
+    books = [*sides.parts, sides.stated or sides.target, *([roster] if roster else [])]
     below = sum(1 for made in sides.added.values() if made.over is None)
-    rows = [count_rows(book, below if book is sides.target else 0) for book in books]
+    rows = [count_rows(book, below if book is sides.target else 0, is_made_up=book is sides.stated) for book in books]
     for count, book in zip(rows, books, strict=True):
         check_rows(count, book)
     totals = item_books(ledger)

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, NamedTuple
 from msgspec.structs import replace
 
 from skarvin.core.findings import Finding, Refused, Row, Unreadable, listing
-from skarvin.core.gradebook import Gradebook, join, understand
+from skarvin.core.gradebook import Gradebook, NonStudent, join, understand
 from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, ItemSource, Use
@@ -21,6 +21,7 @@ from skarvin.core.marks.rule import Rule
 from skarvin.core.plan.column_map import NO_ITEM_MEND, ColumnMap, not_in_plan, read_column_map
 from skarvin.core.plan.naming import Names
 from skarvin.core.plan.plan import Plan, SidePlan
+from skarvin.core.reasons import Cause, Reason
 from skarvin.core.targets.composition import Composition, WantedColumn, compose_after
 from skarvin.core.targets.guarded import GuardedTarget
 from skarvin.core.targets.opening import open_target
@@ -44,7 +45,8 @@ class Sides(NamedTuple):
     nothing to send for them; `parts` the gradebooks of the exports, one by one; `columns` those of the form that are
     written, if not all are; `listed` the place on the list of each of the export's rows that is on it; `ends` the rows
     at the form's end that are no students' and always written; `original` the form without the rows that were made;
-    `composition` how a file follows its sample; `like` the row that rows below carry on; `folders` where layouts lie.
+    `composition` how a file follows its sample; `stated` the form
+    with the made-up people that its file has; `like` the row that rows below carry on; `folders` where layouts lie.
     """
 
     source: Gradebook
@@ -61,6 +63,7 @@ class Sides(NamedTuple):
     ends: tuple[int, ...] = ()
     original: Target | None = None
     composition: Composition | None = None
+    stated: Gradebook | None = None
     like: int | None = None
     folders: tuple[Path, ...] = ()
 
@@ -102,10 +105,12 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
     joined = _joined([own, *(export.layout for export in further)], plan, file) if further else Joined(own)
     layouts["source"] = joined.layout
     target_id = names.identifier(layouts["target"], plan.target.identifier, "target")
+    sample = understand(grids["target"], layouts["target"], target_id, []) if plan.target.sample else None
     stated, first_row = grids["target"], layouts["target"].first_row
     composition = None
     if plan.target.sample and not names.findings:
         composition = compose_after(grids["target"], layouts["target"], target_id, _wanted_columns(plan))
+        sample = _without_ends(sample, composition) if sample else None
         grids["target"], layouts["target"] = composition.target.grid, composition.layout
         target_id = names.identifier(layouts["target"], plan.target.identifier, "target")
 
@@ -145,6 +150,7 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
         parts=tuple(books),
         columns=written,
         composition=composition,
+        stated=sample,
         ends=tuple(range(len(target.grid) - composition.ends, len(target.grid))) if composition else (),
     )
 
@@ -205,6 +211,14 @@ def _read_further(plan: Plan, file: Path, folders: Sequence[Path], names: Names)
         identifier = names.identifier(layout, one.identifier, "export", index)
         found.append(_Export(grid, layout, identifier))
     return found
+
+
+def _without_ends(sample: Gradebook, composition: Composition) -> Gradebook:
+    """Return a sample in which what ends it is nobody."""
+    ends = [one for one in sample.students if one.row.position not in composition.people]
+    nobody = [NonStudent(one, Reason(Cause.NOBODY, "ends the file")) for one in ends]
+    people = tuple(one for one in sample.students if one not in ends)
+    return replace(sample, students=people, non_students=(*sample.non_students, *nobody))
 
 
 def _joined(layouts: Sequence[Layout], plan: Plan, file: Path) -> Joined:
