@@ -226,7 +226,7 @@ def test_quotation_marks_of_three_kinds_are_told_row_by_row_or_all_places_are_na
 
 
 def test_a_row_that_can_be_cut_in_two_ways_is_left_to_a_person(tmp_path: Path, skarvin: Skarvin) -> None:
-    rows = ["2101,x,y", "2102,x,y", "2103,x,y", "2104,x,y", '2105,x,"late', '2106,"a",b","c",d"']
+    rows = ['2101,"x, q",y', "2102,x,y", "2103,x,y", "2104,x,y", '2105,x,"late', '2106,"a",b","c",d"']
     (tmp_path / "export.csv").write_text("\n".join(["No,First,Second", *rows, ""]))
     refused = skarvin("look", "export.csv")
     assert (refused.code, "line 7: the quotation marks" in refused.err) == (3, True), refused.err
