@@ -11,7 +11,7 @@ from skarvin.core.layout.columns import Column
 from skarvin.core.ledger.control_totals import ItemBooks
 from skarvin.core.reasons import Fate
 from skarvin.core.students.differing import differing_pairs
-from skarvin.core.students.pairing import PairedBy
+from skarvin.core.students.pairing import PairedBy, number_of_people
 from skarvin.core.transfer.disagreeing import CONFUSED
 from skarvin.core.transfer.settling import Settled
 from skarvin.reports.masking import identity
@@ -61,15 +61,21 @@ def format_students(settled: Settled, most: int | None = SHORT) -> str:
     """Return who is paired and by what, and everyone of whom nothing is to be decided."""
     pairing, sides = settled.pairing, settled.sides
     by = f"{sides.source.told_by} with {sides.target.told_by}"
-    by_name = sum(1 for pair in pairing.pairs if pair.by is PairedBy.NAME)
-    by_evidence = sum(1 for pair in pairing.pairs if pair.by is PairedBy.EVIDENCE)
-    rows = len(pairing.pairs) - by_name - by_evidence - len(pairing.decided)
-    people = len({pair.target.row for pair in pairing.pairs if pair.by is PairedBy.IDENTIFIER})
-    paired = f"  {counted(people, 'student')} paired by {by}"
-    parts = [heading("Students"), paired + (f", in {rows:,} rows" if rows > people else "")]
-    parts += [f"  {by_name:,} paired by full name"] if by_name else []
-    parts += [f"  {by_evidence:,} paired by all that is known"] if by_evidence else []
-    parts += [f"  {len(pairing.decided):,} paired by your decision"] if pairing.decided else []
+    made = {how: [pair for pair in pairing.pairs if pair.by is how] for how in PairedBy}
+    people = {how: len({pair.target.row for pair in pairs}) for how, pairs in made.items()}
+    rows, sure = len(made[PairedBy.IDENTIFIER]), people[PairedBy.IDENTIFIER]
+    parts = [heading("Students")]
+    if sure or not pairing.pairs:
+        paired = f"  {counted(sure, 'student')} paired by {by}"
+        parts.append(paired + (f", in {rows:,} rows" if rows > sure else ""))
+    ways = (
+        (PairedBy.NAME, "full name"),
+        (PairedBy.EVIDENCE, "all that is known"),
+        (PairedBy.DECISION, "your decision"),
+    )
+    for way, words in ways:
+        noun = f"{people[way]:,}" if sure else counted(people[way], "student")
+        parts += [f"  {noun} paired by {words}"] if people[way] else []
     if pairing.needed:
         needed = ", ".join(f"{step} ({count:,})" for step, count in pairing.needed.items())
         parts.append(wrap(f"ignored to match identifiers: {needed}", 2))
@@ -85,7 +91,10 @@ def format_students(settled: Settled, most: int | None = SHORT) -> str:
             [f"{_student(pair.source)}, form {pair.target.row} {pair.target.name}: {what}" for pair, what in differing],
         ),
         (f"{len(pairing.target_only):,} only in the form", list(map(_student, pairing.target_only))),
-        *((f"{len(students):,} {title}", list(map(_student, students))) for title, students in pairing.unmoved),
+        *(
+            (f"{number_of_people(students)} {title}", list(map(_student, students)))
+            for title, students in pairing.unmoved
+        ),
         (
             f"{counted(len(struck), *_NO_STUDENTS)}: left out",
             [f"{_student(one.student)}: {struck[one.student.row]}" for one in sides.source.non_students],

@@ -215,7 +215,7 @@ def _text(pairing: Pairing, notes: Sequence[Finding], most: int | None, *, is_ma
     ]
     for title, students in groups:
         if students:
-            parts += ["", heading(f"{title}: {counted(len(students), 'student')}")]
+            parts += ["", heading(f"{title}: {counted_people(students)}")]
             parts += [f"  {student.row}  {_who(student, hide)}" for student in students[:most]]
             parts += [more(len(students[:most]), len(students), "--all")]
     if notes:

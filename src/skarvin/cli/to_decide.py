@@ -12,7 +12,7 @@ from skarvin.core.gradebook import Student
 from skarvin.core.ledger.ledger import Line
 from skarvin.core.reasons import Fate
 from skarvin.core.students.checks import check_words
-from skarvin.core.students.pairing import count_people, counted_people
+from skarvin.core.students.pairing import number_of_people
 from skarvin.core.transfer.settling import Settled
 from skarvin.reports.masking import identity
 from skarvin.reports.worth_saying import is_close, lines_of, lost_totals
@@ -25,10 +25,10 @@ def format_to_decide(settled: Settled, most: int | None = SHORT) -> str:
     rows: list[tuple[str, ...]]
     for title, held in (("Students to confirm", pairing.held), ("In the form, to confirm", pairing.held_target)):
         rows = [(_who(one.student), one.student.row.in_words, one.why.words) for one in held]
-        titled = f"{title}: {_count([one.student for one in held])}"
+        titled = f"{title}: {number_of_people([one.student for one in held])}"
         parts += _table(titled, (STUDENT, PLACE, REASON), rows, most, is_counted=False)
     missing = [(_who(one), one.row.in_words, identity(one.identifier.strip())) for one in pairing.source_only]
-    titled = f"Missing from the form: {_count(pairing.source_only)}"
+    titled = f"Missing from the form: {number_of_people(pairing.source_only)}"
     parts += _table(titled, (STUDENT, PLACE, Head("identifier")), missing, most, is_counted=False)
     held_marks = list(settled.ledger.lines([Fate.HELD]))
     rows = _held_rows(held_marks, pairing.waiting)
@@ -50,11 +50,6 @@ def format_to_decide(settled: Settled, most: int | None = SHORT) -> str:
     nobody = (note for note in settled.notes if note.slug == "entry-of-nobody")
     parts += [wrap(f"{note.place}: {note.what}. {note.mend}", 2) for note in nobody]
     return "\n".join(["", heading("To decide", "red"), *parts]) if parts else ""
-
-
-def _count(students: Sequence[Student]) -> str:
-    people = count_people(students)
-    return f"{people:,}" if people == len(students) else counted_people(students)
 
 
 def _table(

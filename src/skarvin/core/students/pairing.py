@@ -185,6 +185,12 @@ def counted_people(students: Sequence[Student]) -> str:
     return who if people == rows else f"{who} in {rows:,} rows"
 
 
+def number_of_people(students: Sequence[Student]) -> str:
+    """Return how many students some rows are as a number, in words where the rows are more."""
+    people = count_people(students)
+    return f"{people:,}" if people == len(students) else counted_people(students)
+
+
 def without_rows(found: Pairing, in_vain: Sequence[InVain]) -> Pairing:
     """Return a pairing in which some students get no row."""
     if not in_vain:
