@@ -120,7 +120,7 @@ def with_roster(  # noqa: PLR0913 - both sides, who is who, and how rows are mad
     made = {student.identifier: student for student in placed.target.students if student.row in placed.added}
     theirs = [made.get(identifiers.get(rule.identifiers.comparable(pair.target.identifier), "")) for pair in kept]
     lost = [pair.source for pair, row in zip(kept, theirs, strict=True) if row is None]
-    idle = {one: [pair.source for pair in pairing.pairs if gone.get(_place(pair.source)) is one] for one in in_vain}
+    idle = [(one, [pair.source for pair in pairing.pairs if gone.get(_place(pair.source)) is one]) for one in in_vain]
     return placed, replace(
         pairing,
         pairs=tuple(pair._replace(target=row) for pair, row in zip(kept, theirs, strict=True) if row),
@@ -129,7 +129,7 @@ def with_roster(  # noqa: PLR0913 - both sides, who is who, and how rows are mad
         held_target=(),
         target_only=(),
         source_only=tuple(sorted((*pairing.source_only, *lost), key=lambda student: student.row)),
-        rowless=tuple(Rowless(tuple(same), tuple(one.raws)) for one, same in idle.items() if same),
+        rowless=tuple(Rowless(tuple(same), tuple(one.raws)) for one, same in idle if same),
         notes=(*pairing.notes, *notes),
     )
 
