@@ -129,8 +129,11 @@ def fates_sentence(bars: Sequence[FateBar], of: int) -> str:
     totals = [sum(bar.counts[place] for bar in bars) for place in range(len(Fate))]
     parts = [f"{count:,} {fate.label}" for fate, count in zip(Fate, totals, strict=True) if count]
     held = list(Fate).index(Fate.HELD)
-    most = max(bars, key=lambda bar: bar.counts[held])
-    rest = f" Most are held in {most.title} ({most.counts[held]:,})." if most.counts[held] and len(bars) > 1 else ""
+    highest = max(bar.counts[held] for bar in bars)
+    most = [bar.title for bar in bars if bar.counts[held] == highest]
+    each = " each" if len(most) > 1 else ""
+    is_telling = highest and len(most) < len(bars)
+    rest = f" Most are held in {listing(most)} ({highest:,}{each})." if is_telling else ""
     shown = f" The {len(bars)} of {of} items with most held marks are shown." if of > len(bars) else ""
     return f"Where the {sum(totals):,} entries of {counted(len(bars), 'item')} went: {', '.join(parts)}.{rest}{shown}"
 
