@@ -73,6 +73,8 @@ def test_a_correction_obeys_what_is_ruled_of_existing_marks_and_holds_for_all_ro
     lay_out(folder, twice, "Id;Name;Knots\n1;Ann;\n2;Bo;\n", rule + ITEM)
     assert skarvin("write", "--transfer", "again/transfer.toml").code == 1
     correct(folder, **{"1O": "7.5"})
+    said = " ".join(skarvin("preview", "--transfer", "again/transfer.toml").out.split())
+    assert "row 4 of the same student says '1O', corrected to '7.5'" in said
     edit(folder / "transfer.toml", "agree", "highest")
     assert skarvin("write", "--replace", "--transfer", "again/transfer.toml").code == 0
     assert column(folder, 2) == ["7.5", "9"], "the corrected mark that doesn't count is still the export's"
@@ -174,6 +176,38 @@ def test_none_decided_makes_a_row_and_of_two_rows_of_a_number_neither(tmp_path: 
     assert read(tmp_path / "form-import.csv", ";")[-1] == ["9", "Anne Leen", "7"]
 
 
+@pytest.mark.parametrize(("rows", "rule"), [("9,Anne Leen,1O\n", "hold"), ("9,Anne Leen,7\n9,Anne Leen,8\n", "hold")])
+def test_none_decided_makes_no_row_where_nothing_is_sent_and_where_two_rows_have_one_number(
+    tmp_path: Path, skarvin: Skarvin, rows: str, rule: str
+) -> None:
+    form = "Id;Name;Knots\n1;Ann Lee;\n3;Anna Leen;\n"
+    lay_out(tmp_path, f"Id,Name,Knots\n1,Ann Lee,5\n{rows}", form, f'[students]\nrepeated = "{rule}"\n{ITEM}')
+    edit(tmp_path / "transfer.toml", "[target]\n", '[target]\nadd = "below"\n')
+    edit(tmp_path / "transfer.toml", "[students]\n", "[students]\nminimum_paired_percent = 0\n")
+    skarvin("students")
+    pairings = read(tmp_path / "pairings.csv")
+    for row in pairings[1:]:
+        row[pairings[0].index("decision")] = "none"
+    write_rows(tmp_path / "pairings.csv", pairings)
+    run = skarvin("write")
+    assert run.code == 1, run.err
+    assert [row[0] for row in read(tmp_path / "form-import.csv", ";")] == ["Id", "1", "3"]
+
+
+def test_a_column_that_one_export_hardly_tells_is_what_the_other_has_below_that_heading(
+    tmp_path: Path, skarvin: Skarvin
+) -> None:
+    odd, plain = ("31%", "1O", "35%", "1O", "1O"), ("21%", "22%", "23%", "24%", "25%")
+    for file, marks in (("one.csv", odd), ("two.csv", plain)):
+        number = 10 if file == "one.csv" else 20
+        rows = "".join(f"{number + at},Student {'ABCDE'[at]}{file[0]},{mark}\n" for at, mark in enumerate(marks))
+        (tmp_path / file).write_text(f"No,Name,Knots\n{rows}")
+    people = "".join(f"{number};;\n" for number in (*range(10, 15), *range(20, 25)))
+    (tmp_path / "form.csv").write_text(f"No;Knots [50];Rope\n{people}")
+    assert skarvin("draft", "one.csv", "two.csv", "form.csv").code == 0
+    assert fates(skarvin) == {"sent": 7, "held": 3}
+
+
 def test_numbers_with_signs_between_thousands_and_three_decimals_of_both_signs(
     tmp_path: Path, skarvin: Skarvin
 ) -> None:
@@ -183,6 +217,8 @@ def test_numbers_with_signs_between_thousands_and_three_decimals_of_both_signs(
     (tmp_path / "export.csv").write_text(f"No;Name;Knots (out of 20)\n{rows}")
     form = "".join(f"1234{at};{name};\n" for at, name in enumerate(names))
     (tmp_path / "form.csv").write_text(f"No;Name;Knots [20]\n{form}")
+    looked = " ".join(skarvin("look", "export.csv").out.split())
+    assert "A No student number" in looked
     assert skarvin("draft", "export.csv", "form.csv").code == 0
     edit(tmp_path / "transfer.toml", "decimals = 2", "decimals = 3")
     assert skarvin("write").code == 0

@@ -2,6 +2,7 @@
 
 import csv
 import json
+import re
 from pathlib import Path
 from typing import Any
 
@@ -297,6 +298,9 @@ def test_several_rows_of_one_student_are_counted_as_one(tmp_path: Path, skarvin:
     edit(tmp_path / "transfer.toml", "[students]", "[students]\nminimum_paired_percent = 0")
     assert "To decide: 1 student missing from the form; 2 marks wait for that student." in told(skarvin)
     assert "Missing from the form: 1 student in 2 rows" in told(skarvin)
+    line = re.search(r'write add = "below" under \[target\] \(transfer.toml, line (\d+)\)', told(skarvin))
+    assert line
+    assert (tmp_path / "transfer.toml").read_text(encoding="utf-8").split("\n")[int(line[1]) - 1] == "[target]"
 
 
 def test_a_total_has_the_maximum_of_its_heading(tmp_path: Path, skarvin: Skarvin) -> None:
