@@ -149,9 +149,6 @@ def _of_codes(traits: Traits, said: Mapping[Use, Said]) -> Iterator[Clue]:
     is_unlike = traits.addresses <= _HALF and traits.codes < _HALF
     if traits.distinct < _FEW and traits.count > _MANY:
         yield from (Clue(use, -_PLAIN) for use in IDENTIFIERS)  # several rows a student are usual, but not so many
-    elif traits.is_grouped and any(use in said for use in IDENTIFIERS):
-        yield Clue(Use.NUMBER, _STRONG, "every cell is another number, with a sign between its thousands")
-        yield Clue(Use.ITEM, -_STRONG)
     elif (
         traits.long_codes >= _MOST
         and traits.count > 1
