@@ -10,7 +10,7 @@ from making import make_world
 
 from conftest import Skarvin
 
-SEED, SHARE = 5, 14
+SEED, SHARE = 5, 8
 
 
 def test_every_two_features_that_can_be_together_meet_in_some_job() -> None:
