@@ -239,7 +239,8 @@ class Opinion:
             for item in self._world.items:
                 place, _ = self.counting(some, item.title)
                 mark = None if place is None else self._mark(some[place], item.title)
-                if mark is None or (mark.kind in {"odd", "above"} and not self._is_corrected):
+                is_corrected = self._is_corrected and state == "paired"  # marks that wait with a student aren't listed
+                if mark is None or (mark.kind in {"odd", "above"} and not is_corrected):
                     is_held = True
                 elif mark.kind in {"odd", "above"}:
                     numbers.append(Fraction(CORRECTION))

@@ -90,7 +90,7 @@ def format_students(settled: Settled, most: int | None = SHORT) -> str:
             f"{counted(len(differing), 'pair')} with names that differ",
             [f"{_student(pair.source)}, form {pair.target.row} {pair.target.name}: {what}" for pair, what in differing],
         ),
-        (f"{len(pairing.target_only):,} only in the form", list(map(_student, pairing.target_only))),
+        (f"{len(pairing.target_only):,} of the form paired with nobody", list(map(_student, pairing.target_only))),
         *(
             (f"{number_of_people(students)} {title}", list(map(_student, students)))
             for title, students in pairing.unmoved

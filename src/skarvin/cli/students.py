@@ -210,7 +210,7 @@ def _text(pairing: Pairing, notes: Sequence[Finding], most: int | None, *, is_ma
         parts += [more(len(missing[:most]), len(missing), "--all")]
     parts += _paired(pairing, hide, most)
     groups: list[tuple[str, Sequence[Student]]] = [
-        ("Only in the form", pairing.target_only),
+        ("Of the form, paired with nobody", pairing.target_only),
         *((f"{title[:1].upper()}{title[1:]}", students) for title, students in pairing.unmoved),
     ]
     for title, students in groups:
