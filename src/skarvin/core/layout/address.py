@@ -127,3 +127,12 @@ def _nearest(columns: Sequence[Column], heading: str) -> str:
     best = process.extractOne(heading, headings, processor=str.casefold, score_cutoff=_NEAR)
     known = ", ".join(headings[:_MOST]) + (" ..." if len(headings) > _MOST else "")
     return f": did you mean '{best[0]}'?" if best else f". Columns: {known}" if known else ""
+
+
+def has_column(columns: Sequence[Column], name: str) -> bool:
+    """Tell whether a name is that of a column."""
+    try:
+        find_column(columns, name)
+    except NoSuchColumn:
+        return False
+    return True

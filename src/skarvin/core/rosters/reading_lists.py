@@ -8,7 +8,7 @@ from skarvin.core.findings import Finding, Row, Unreadable
 from skarvin.core.gradebook import Gradebook, understand
 from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.read import ReadAs, read_grid
-from skarvin.core.layout.address import NoSuchColumn, find_column
+from skarvin.core.layout.address import has_column
 from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.fitting import layout_for
 from skarvin.core.layout.grid_layout import Layout
@@ -102,7 +102,7 @@ def read_list(
     """
     grid = read_grid(file, ReadAs())
     layout, name = layout_for(grid, folders)
-    if own := {name: use for name, use in told.uses.items() if _has(layout, name)}:
+    if own := {name: use for name, use in told.uses.items() if has_column(layout.columns, name)}:
         layout, name = layout_for(grid, folders, told._replace(uses=own))
     if layout.faults:
         raise Unreadable(*layout.faults[:5])
@@ -133,14 +133,6 @@ def read_list(
             )
         )
     return ReadList(book, found, name, bool(label) or any(student.section for student in book.students))
-
-
-def _has(layout: Layout, name: str) -> bool:
-    try:
-        find_column(layout.columns, name)
-    except NoSuchColumn:
-        return False
-    return True
 
 
 def in_proper_case(

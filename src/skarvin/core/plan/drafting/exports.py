@@ -7,7 +7,7 @@ import msgspec
 from skarvin.core.grid.arranged import ArrangedGrid
 from skarvin.core.grid.file_kinds import Kind
 from skarvin.core.grid.grid import CellGrid, Grid
-from skarvin.core.layout.address import NoSuchColumn, find_column
+from skarvin.core.layout.address import has_column
 from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.joining import join_layouts, kept_apart
@@ -53,20 +53,13 @@ def told_of_each(grids: Sequence[Grid], told: Told) -> list[Told]:
         for name, use in told.uses.items():
             file, _, column = name.partition(":")
             if file not in files:
-                is_elsewhere = any(_has(layout, name) for layout in plain) and not _has(plain[number], name)
+                here = [has_column(layout.columns, name) for layout in plain]
+                is_elsewhere = any(here) and not here[number]
                 uses |= {} if is_elsewhere else {name: use}
             elif file == grid.file.name:
                 uses[column.strip()] = use
         found.append(told._replace(uses=uses))
     return found
-
-
-def _has(layout: Layout, name: str) -> bool:
-    try:
-        find_column(layout.columns, name)
-    except NoSuchColumn:
-        return False
-    return True
 
 
 def join_exports(grids: Sequence[Grid], layouts: Sequence[Layout], said: Iterable[str] = ()) -> Exports:
