@@ -9,17 +9,20 @@ DIMENSIONS: Mapping[str, tuple[str, ...]] = {
     "target": ("form", "workbook", "bare", "below", "sample", "typing", "parts"),
     "who": ("number", "prefix", "zeros", "names", "roster", "crosswalk"),
     "what": ("items", "total", "answers", "comments", "constant"),
-    "marks": ("points", "rescaled", "percent", "words", "comma", "statuses"),
+    "marks": ("points", "rescaled", "percent", "words", "letters", "translated", "comma", "statuses"),
     "rows": ("once", "hold", "agree", "highest", "latest", "first"),
     "people": ("all", "stranger", "decided", "none", "list", "section", "leave out"),
     "held": ("nothing", "left", "corrected"),
     "existing": ("replace", "keep", "higher", "only if blank"),
-    "after": ("again", "confirm", "mask", "term", "advice"),
+    "after": ("again", "confirm", "mask", "term", "advice", "roster"),
 }
 """Each feature of a job, and what it may be."""
 Job = dict[str, str]
 _RULES: tuple[tuple[Mapping[str, tuple[str, ...]], Mapping[str, tuple[str, ...]]], ...] = (
-    ({"export": ("folder",)}, {"what": ("answers", "comments"), "marks": ("comma", "words"), "rows": ("latest",)}),
+    (
+        {"export": ("folder",)},
+        {"what": ("answers", "comments"), "marks": ("comma", "words", "letters", "translated"), "rows": ("latest",)},
+    ),
     ({"export": ("folder",)}, {"people": ("section",), "who": ("roster", "zeros")}),
     ({"target": ("bare", "below", "sample")}, {"who": ("names",)}),
     ({"target": ("below", "sample")}, {"who": ("roster",)}),
@@ -29,9 +32,13 @@ _RULES: tuple[tuple[Mapping[str, tuple[str, ...]], Mapping[str, tuple[str, ...]]
     ),
     (
         {"target": ("typing",)},
-        {"marks": ("words",), "what": ("constant",), "existing": ("keep", "higher", "only if blank")},
+        {
+            "marks": ("words", "letters", "translated"),
+            "what": ("constant",),
+            "existing": ("keep", "higher", "only if blank"),
+        },
     ),
-    ({"target": ("sample",)}, {"what": ("answers", "comments", "constant", "total"), "marks": ("words",)}),
+    ({"target": ("sample",)}, {"what": ("answers", "comments", "constant", "total"), "marks": ("words", "translated")}),
     (
         {"target": ("bare", "sample")},
         {"people": ("stranger", "decided", "none"), "existing": ("keep", "higher", "only if blank")},
@@ -39,7 +46,8 @@ _RULES: tuple[tuple[Mapping[str, tuple[str, ...]], Mapping[str, tuple[str, ...]]
     ({"target": ("bare", "sample")}, {"after": ("again",)}),
     ({"who": ("names", "roster")}, {"rows": ("hold", "agree", "highest", "latest", "first"), "people": ("leave out",)}),
     ({"export": ("two",)}, {"rows": ("hold",), "what": ("answers",)}),
-    ({"marks": ("words",)}, {"existing": ("higher",)}),
+    ({"marks": ("words", "translated")}, {"existing": ("higher",)}),
+    ({"marks": ("letters", "translated")}, {"what": ("total",)}),
     ({"who": ("names", "roster", "crosswalk"), "target": ("typing",)}, {"people": ("decided", "none")}),
 )
 """What can't be together: a folder has one item and no comments, a list to type from has names alone, and so on."""

@@ -5,16 +5,26 @@ import io
 import json
 import re
 import shlex
+from collections.abc import Iterable
+from fractions import Fraction
+from html.parser import HTMLParser
 from pathlib import Path
 from typing import Any, NamedTuple
 
 import openpyxl
-from forked import skarvin
-from making import World, exports_of, form_heads, form_of, lay_out
-from second_opinion import CHANGED, CORRECTION, HELD, Expected, Opinion
+from making import LETTERS, TRANSLATED, World, crosswalks_of, exports_of, form_heads, form_of, lay_out, sum_heading
+from second_opinion import CHANGED, HELD, Expected, Opinion, correction, number_in
+from started import skarvin
 
 FATES = ("sent", "changed", "same", "kept", "held", "left out")
-_TERM = "\n".join(f"{percent} = {start}" for percent, start in (("Full", 70), ("Part", 40), ("None", 0)))
+SCALES = {
+    "words": "\n[scale.standing.bands]\nFull = 70\nPart = 40\nNone = 0\n",
+    "letters": "\n".join(["\n[scale.standing.values]", *(f"{text} = {mark}" for text, mark in LETTERS.items()), ""]),
+    "translated": "\n".join(
+        ["\n[scale.standing.words]", *(f'"{ours}" = "{theirs}"' for ours, theirs in TRANSLATED.items()), ""]
+    ),
+}
+"""The tables that a person writes for marks of words."""
 
 
 class Run(NamedTuple):
@@ -45,15 +55,15 @@ def run_job(world: World, folder: Path) -> None:
     lay_out(world, folder)
     draft(world, folder)
     decide(world, folder)
-    opinion = Opinion(world, is_corrected=False).run()
+    opinion = Opinion(world).run()
     if not opinion.moved:
         nothing_moves(folder)
         return
     data = promise(world, folder, opinion)
     recount_text(Run(world, folder, data, opinion))
-    after = {"again": again, "confirm": confirm, "mask": mask, "term": term, "advice": advice}
-    if world.job["held"] == "corrected" and correct(world, folder):
-        opinion = Opinion(world, is_corrected=True).run()
+    after = {"again": again, "confirm": confirm, "mask": mask, "term": term, "advice": advice, "roster": roster}
+    if world.job["held"] == "corrected" and (corrected := correct(world, folder)):
+        opinion = Opinion(world, corrected).run()
         data = promise(world, folder, opinion)
     after[world.job["after"]](Run(world, folder, data, opinion))
 
@@ -143,7 +153,7 @@ def answered(world: World, text: str) -> str:
         ours = "Student number" if job["export"] == "folder" else "Learner no"
         text = set_key(text, "source", "identifier", f'"{ours}"')
         text = set_key(text, "target", "identifier", '"Registry no"')
-    if job["marks"] == "words":
+    if job["marks"] in SCALES:
         head = r"^\[\[item\]\]\nfrom = [^\n]*\nto = \"[^\"\n]+\"[^\n]*\n(?:(?:from|to)_out_of[^\n]*\n)*"
         text = re.sub(rf"({head})(?:scale = [^\n]*\n)?", r'\1scale = "standing"' + "\n", text, flags=re.MULTILINE)
         text = re.sub(r"^\[scale\.[^\n]*\n(?:[^\[\n][^\n]*\n)*", "", text, flags=re.MULTILINE)
@@ -154,17 +164,18 @@ def blocks(world: World, text: str) -> list[str]:
     """Return the further tables of a job."""
     job, found = world.job, []
     sources = re.findall(r'^\[\[item\]\]\nfrom = ("[^\n]*")\nto = "[^"]', text, re.MULTILINE)
-    if job["marks"] == "words":
-        found.append(f"\n[scale.standing.bands]\n{_TERM}\n")
+    if job["marks"] in SCALES:
+        found.append(SCALES[job["marks"]])
     if world.listed is not None:
         found.append('\n[[list]]\nfile = "who.txt"\n')
     if job["who"] == "crosswalk":
-        found.append('\n[[crosswalk]]\nfile = "cross.csv"\nfrom = "Learner"\nto = "Registry"\n')
+        ways = [f'\n[[crosswalk]]\nfile = "{name}"\n' for name in crosswalks_of(world)]
+        found += [f'{way}from = "Learner"\nto = "Registry"\n' for way in ways]
     if job["what"] == "total":
         whole = sum(item.out_of for item in world.items)
         names = ", ".join(one.split('"   ')[0] for one in sources)
         found.append(f'\n[categories]\nparts = [{names}]\n\n[[total]]\nname = "Sum"\nformula = "sum of parts"\n')
-        found.append(f'out_of = {whole}\n\n[[item]]\nfrom = "Sum"\nto = "{form_heads(world)[-1]}"\n')
+        found.append(f'out_of = {whole}\n\n[[item]]\nfrom = "Sum"\nto = "{sum_heading(world)}"\n')
     if job["what"] == "constant":
         found.append('\n[[constant]]\nmark = "P"\nto = "Here"\nany_column = true\n')
     if job["what"] == "comments" and not re.search(r"^\[\[comment\]\]", text, re.MULTILINE):
@@ -198,24 +209,23 @@ def decide(world: World, folder: Path) -> None:
         csv.writer(lines).writerows(rows)
 
 
-def correct(world: World, folder: Path) -> bool:
-    """Correct every unreadable mark in the list of held marks; tell whether there was one."""
+def correct(world: World, folder: Path) -> frozenset[tuple[int, str]]:
+    """Correct every unreadable mark in the list of held marks; return whose they are, and what each says."""
     file = folder / "held.csv"
     if not file.exists():
-        return False
+        return frozenset()
+    names = [", ".join(names) for names in world.names]
     with file.open(encoding="utf-8-sig", newline="") as lines:
         rows = list(csv.reader(lines))
-    text = CORRECTION.replace(".", ",") if world.job["marks"] == "comma" else CORRECTION
-    text += "%" if world.job["marks"] == "percent" else ""
-    done = False
+    done = set()
     for row in rows[1:]:
         if row[4] in {"1O", "25"}:
-            row[6:9] = ["M. Sá", "seen on paper", text]
-            done = True
+            row[6:9] = ["M. Sá", "seen on paper", correction(world).text]
+            done.add((names.index(row[2]), row[4]))
     with file.open("w", encoding="utf-8", newline="") as lines:
         csv.writer(lines).writerows(rows)
     hold(not done or "corrections to apply" in skarvin(folder).out, "skarvin says that corrections wait")
-    return done
+    return frozenset(done)
 
 
 # --- law 1 and 2
@@ -226,7 +236,7 @@ def promise(world: World, folder: Path, opinion: Expected) -> dict[str, Any]:
     told = skarvin(folder, "preview", "--json")
     hold(told.code in {0, 1}, "preview is fit", told.err or told.out[:300])
     before = json.loads(told.out)
-    done = skarvin(folder, "write", "--plain", "--replace")
+    done = skarvin(folder, "write", "--plain", "--workbook", "--replace")
     hold(done.code == told.code, "write ends as preview does", told.code, done.code, done.err)
     data: dict[str, Any] = json.loads((folder / "ledger.json").read_bytes())
     for key in ("fates", "items", "students", "rows", "totals", "needs_a_person"):
@@ -371,8 +381,7 @@ def recount_text(run: Run) -> None:
         "the history's counts",
         history["counts"],
     )
-    page = (folder / "report.html").read_text(encoding="utf-8")
-    hold(data["verdict"].replace("'", "&#39;") in page, "the page has the ledger's verdict")
+    recount_reports(run)
     for item in data["items"]:
         if item["to"]:
             target, moved = item["target"], item["moved"]["after"]
@@ -381,6 +390,89 @@ def recount_text(run: Run) -> None:
                 "sums add up",
                 item,
             )
+
+
+def recount_reports(run: Run) -> None:
+    """Every number of control totals is recounted, on the page and in the workbook; and what they list is all there."""
+    world, folder, data, opinion = run
+    page = Page.read(folder / "report.html")
+    hold(data["verdict"] in page.text, "the page has the ledger's verdict")
+    sheets = openpyxl.load_workbook(folder / "report.xlsx")
+    book = [["" if cell is None else str(cell) for cell in row] for row in sheets["Items"].iter_rows(values_only=True)]
+    heads = ["replaced" if fate == CHANGED else fate for fate in FATES]
+    hold(page.table("Entries")[0][3:9] == heads == book[0][3:9], "the fates' headings", book[0])
+    names = {item["from"]["title"]: title for title in opinion.fates for item in data["items"]
+             if (item["from"]["title"] or "").partition(" (")[0] in {title, f"{title} essay"}}  # fmt: skip
+    lines = [*page.table("Entries")[1:], *book[1:]]
+    for line in lines:
+        title = next((own for name, own in names.items() if line[0] in {name, own}), line[0].partition(" (")[0])
+        if fates := opinion.fates.get(title):
+            counts = [*(str(fates[fate]) for fate in FATES), str(sum(fates.values()))]
+            hold(line[3:10] == counts, "control totals", title, line, counts)
+    recount_sums(world, opinion, page.table("= import file")[1:])
+    waits = sheets["Held"].iter_rows(min_row=2, values_only=True) if "Held" in sheets else ()
+    listed = [row for row in waits if row[3]]
+    hold(len(listed) == opinion.total[HELD], "held marks are listed", len(listed), opinion.total[HELD])
+
+
+def recount_sums(world: World, opinion: Expected, lines: list[list[str]]) -> None:
+    """The sums of the export's marks, of those moved, and of the form's are added up again."""
+    sums = {title.partition(" (")[0]: [Fraction(cell.partition(" ")[0].replace(",", "")) for cell in cells]
+            for title, *cells in lines}  # fmt: skip
+    for place, item in enumerate(world.items):
+        found = sums.get(item.title) or sums.get(f"{item.title} essay")
+        if not found:
+            continue
+        marks = [row.marks[place] for row in world.rows]
+        ours = sum(mark.value for mark in marks if mark.kind in {"number", "above"})
+        hold(found[0] == ours or world.job["marks"] == "letters", "the sum of the export", item, found, ours)
+        after = added_up(opinion.moved_to.get(item.to_heading, ()))
+        hold(abs(found[2] - after) < Fraction(1, 100), "the sum of what is moved", item, found, after)
+        theirs = added_up(text for (_, at), text in world.old.items() if at == place)
+        hold(found[3] == theirs, "the sum of what the form has", item, found, theirs)
+
+
+def added_up(texts: Iterable[str]) -> Fraction:
+    """Return the sum of the texts that are numbers."""
+    return sum(filter(None, map(number_in, texts)), Fraction(0))
+
+
+class Page(HTMLParser):
+    """The text and the tables of a page, as rows of texts."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.text = ""
+        self.tables: list[list[list[str]]] = []
+        self._cell: str | None = None
+
+    @classmethod
+    def read(cls, file: Path) -> "Page":
+        page = cls()
+        page.feed(file.read_text(encoding="utf-8"))
+        return page
+
+    def table(self, heading: str) -> list[list[str]]:
+        """Return the first table that has a heading."""
+        return next((rows for rows in self.tables if rows and heading in rows[0]), [[]])
+
+    def handle_starttag(self, tag: str, attrs: object) -> None:  # noqa: ARG002 - as the class above has it
+        if tag == "table":
+            self.tables.append([])
+        elif tag == "tr" and self.tables:
+            self.tables[-1].append([])
+        elif tag in {"td", "th"}:
+            self._cell = ""
+
+    def handle_endtag(self, tag: str) -> None:
+        if tag in {"td", "th"} and self._cell is not None:
+            self.tables[-1][-1].append(" ".join(self._cell.split()))
+            self._cell = None
+
+    def handle_data(self, data: str) -> None:
+        self.text += data
+        if self._cell is not None:
+            self._cell += data
 
 
 def nothing_moves(folder: Path) -> None:
@@ -458,6 +550,33 @@ def term(run: Run) -> None:
     hold(said.code in {0, 1}, "a folder of transfers is previewed", said.err, said.out[-300:])
     text = " ".join(said.out.split())
     hold("1 transfer" in text, "one transfer is counted", text)
+
+
+def roster(run: Run) -> None:
+    """A class list goes into the target's roster form whole: everybody once, with a username of his or her own."""
+    world, folder, _, _ = run
+    lists = ("keel.csv", "mast.csv")
+    for name, section in zip(lists, ("Keel", "Mast"), strict=True):
+        there = [who for who, own in enumerate(world.sections[:-1]) if own == section]
+        with (folder / name).open("w", encoding="utf-8", newline="") as file:
+            lines = [[world.numbers[who], ", ".join(world.names[who])] for who in there]
+            csv.writer(file).writerows([["Learner no", "Name"], *lines])
+    (folder / "people.csv").write_text("Registry no;Username;Family name;Given name;Crew\n", encoding="utf-8")
+    pattern = "{given 1}{family 3}"
+    options = ("--form", "people.csv", "--username", pattern, "--section", "Keel", "--section", "Mast")
+    said = skarvin(folder, "roster", *lists, *options)
+    hold(said.code == 0, "the roster is written", said.err, said.out[-300:])
+    rows = table(folder / "people-roster.csv")
+    made = {row[0]: row[1:] for row in rows[1:]}
+    count = len(world.names) - 1
+    hold(f"All {count} students of the lists accounted for: {count} written" in said.out, "students are counted", count)
+    hold(len(rows) == count + 1 and set(made) == set(world.numbers[:count]), "everybody once", rows)
+    hold(len({row[0].casefold() for row in made.values()}) == count, "usernames are told apart", rows)
+    for who in range(count):
+        family, given = world.names[who]
+        username, *rest = made[world.numbers[who]]
+        hold(rest == [family, given, world.sections[who]], "who is who on the roster", rest)
+        hold(username.startswith(f"{given[:1]}{family[:3]}".casefold()), "usernames by the pattern", username)
 
 
 _KEYED = re.compile(

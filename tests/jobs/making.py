@@ -21,6 +21,9 @@ _GIVEN = (
     *("Solveig", "Inti", "Aroha", "Kazimir", "Chidinma", "Haruki", "Amelie", "Babatunde", "Sigrun", "Maite"),
     *("Arpine", "Noriko", "Thandeka", "Ebbe", "Rosaura", "Miklos", "Oyuun", "Yelena"),
 )
+LETTERS = {"A": 90, "B": 75, "C": 50}
+"""What letters stand for, in percent."""
+TRANSLATED = {"Bestanden": "Pass", "Nicht bestanden": "Not passed"}
 _SECTIONS = ("Keel", "Mast")
 
 
@@ -78,6 +81,7 @@ class World:
     left_out: int | None = None
     listed: frozenset[int] | None = None
     average: bool = False
+    is_chain: bool = False
     options: list[str] = field(default_factory=list)
 
 
@@ -104,6 +108,7 @@ def make_world(job: Job, seed: int) -> World:
         rows=[],
         form_order=rng.sample(everybody, count),
         old={},
+        is_chain=rng.random() < 0.5,
         average=job["export"] not in {"folder", "two"} and rng.random() < 0.5,
     )
     _people(world, everybody)
@@ -114,11 +119,14 @@ def make_world(job: Job, seed: int) -> World:
 
 def _items(job: Job) -> list[Item]:
     titles = ("Knots",) if job["export"] == "folder" else ("Knots", "Lofting", "Rigging")
-    out_of, to_out_of = {"rescaled": (20, 15), "percent": (100, 50), "words": (20, 0)}.get(job["marks"], (20, 20))
+    out_of, to_out_of = {"rescaled": (20, 15), "percent": (100, 50), "words": (20, 0), "translated": (20, 0)}.get(
+        job["marks"], (20, 20)
+    )
     found = []
     to_out_of = out_of if job["target"] == "typing" else to_out_of  # a screen says no maximum
     for title in titles:
-        heading = title if job["marks"] == "percent" or job["export"] == "folder" else f"{title} (out of {out_of})"
+        is_bare = job["marks"] in {"percent", "letters", "translated"} or job["export"] == "folder"
+        heading = title if is_bare else f"{title} (out of {out_of})"
         found.append(Item(title, out_of, to_out_of, heading, f"{title} [{to_out_of}]" if to_out_of else title))
     return found
 
@@ -178,7 +186,7 @@ def _mark(world: World, place: int) -> Mark:
     if chance < 0.12:
         return Mark()
     if chance < 0.22 and job["held"] != "nothing" and place == 0 and job["export"] != "folder":
-        is_above = rng.random() < 0.4 and job["marks"] != "percent"
+        is_above = rng.random() < 0.4 and job["marks"] not in {"percent", "letters", "translated"}
         return Mark("25", "above", Fraction(25)) if is_above else Mark("1O", "odd")
     if chance < 0.32 and job["marks"] == "statuses":
         return Mark("absent", "status")
@@ -187,6 +195,10 @@ def _mark(world: World, place: int) -> Mark:
 
 def _number(world: World, halves: int) -> Mark:
     value = Fraction(halves, 2)
+    if world.job["marks"] in {"letters", "translated"}:
+        scale = LETTERS if world.job["marks"] == "letters" else TRANSLATED
+        text = sorted(scale)[halves % len(scale)]
+        return Mark(text, "number", Fraction(LETTERS.get(text, len(text)), 5))
     if world.job["marks"] == "percent":
         return Mark(f"{float(value * 2):g}%", "number", value * 2)
     text = f"{float(value):g}"
@@ -200,9 +212,8 @@ def _old_marks(world: World) -> None:
     for who in world.form_order:
         for place, item in enumerate(world.items):
             if rng.random() < 0.3:
-                world.old[who, place] = (
-                    rng.choice(("Full", "Part")) if job["marks"] == "words" else f"{rng.randint(1, 9)}"
-                )
+                words = {"words": ("Full", "Part"), "translated": tuple(TRANSLATED.values())}.get(job["marks"])
+                world.old[who, place] = rng.choice(words) if words else f"{rng.randint(1, 9)}"
                 if item.to_out_of and rng.random() < 0.1:
                     world.old[who, place] = "-"
 
@@ -220,8 +231,13 @@ def lay_out(world: World, folder: Path) -> None:
         _write_text(folder / "roster.csv", [["Registry no", "Family name", "Given name"], *rows], ",")
         world.options += ["--roster", "roster.csv"]
     if job["who"] == "crosswalk":
-        rows = [[mine, yours] for mine, yours in zip(world.numbers, world.theirs, strict=True)]
-        _write_text(folder / "cross.csv", [["Learner", "Registry"], *rows], ";")
+        between = [f"D{place}00{number[::-1]}" for place, number in enumerate(world.numbers)]
+        ways = (
+            [(world.numbers, between), (between, world.theirs)] if world.is_chain else [(world.numbers, world.theirs)]
+        )
+        for (mine, yours), name in zip(ways, crosswalks_of(world), strict=True):
+            rows = [list(pair) for pair in zip(mine, yours, strict=True)]
+            _write_text(folder / name, [["Learner", "Registry"], *rows], ";")
     if world.listed is not None:
         lines = [world.numbers[who] if job["who"] not in {"names", "roster"} else ", ".join(world.names[who])
                  for who in sorted(world.listed)]  # fmt: skip
@@ -232,6 +248,11 @@ def exports_of(world: World) -> list[str]:
     """Return the names of the exports."""
     kinds = {"workbook": ["marks.xlsx"], "page": ["marks.html"], "packed": ["marks.csv.gz"], "folder": ["marked"]}
     return ["one.csv", "two.csv"] if world.job["export"] == "two" else kinds.get(world.job["export"], ["marks.csv"])
+
+
+def crosswalks_of(world: World) -> list[str]:
+    """Return the names of the crosswalks, in the order in which they are gone through."""
+    return ["cross.csv", "on.csv"] if world.is_chain else ["cross.csv"]
 
 
 def form_of(world: World) -> str:
@@ -289,7 +310,10 @@ def _write_table(file: Path, table: list[list[str]], kind: str) -> None:
             sheet = book.add_worksheet("Marks")
             for place, cells in enumerate(table):
                 for at, text in enumerate(cells):
-                    sheet.write_string(place, at, text)
+                    if text.startswith("="):
+                        sheet.write_formula(place, at, text)
+                    else:
+                        sheet.write_string(place, at, text)
     elif kind == "page":
         rows = "".join(f"<tr>{''.join(f'<td>{cell}</td>' for cell in cells)}</tr>\n" for cells in table)
         file.write_text(f"<html><meta charset='utf-8'><body><table>\n{rows}</table></body></html>", encoding="utf-8")
@@ -328,18 +352,23 @@ def file_name(world: World, row: Row) -> str:
 def form_heads(world: World) -> list[str]:
     """Return the headings of the form."""
     job = world.job
-    found = {"names": ["Name"], "roster": ["Registry no"]}.get(job["who"], ["Registry no", "Name"])
+    found: list[str] = {"names": ["Name"], "roster": ["Registry no"]}.get(job["who"], ["Registry no", "Name"])
     found = [*found, *(item.to_heading for item in world.items)]
-    found += ["Sum [60]"] if job["what"] == "total" and len(world.items) > 1 else []
-    found += ["Sum [20]"] if job["what"] == "total" and len(world.items) == 1 else []
+    found += [sum_heading(world)] if job["what"] == "total" else []
     found += ["Remarks"] if job["what"] == "comments" else []
     found += ["Q1", "Q2"] if job["what"] == "answers" else []
-    return [*found, *(["Here"] if job["what"] == "constant" else [])]
+    found += ["Here"] if job["what"] == "constant" else []
+    return [*found, *(["Check"] if job["target"] == "workbook" else [])]
+
+
+def sum_heading(world: World) -> str:
+    """Return the form's heading of the total."""
+    return f"Sum [{20 * len(world.items)}]"
 
 
 def form_rows(world: World) -> list[tuple[int, list[str]]]:
     """Return the form's rows, each with the student whose it is."""
-    found = []
+    found: list[tuple[int, list[str]]] = []
     for who in world.form_order:
         family, given = _named(world, who)
         number = world.theirs[who]
@@ -347,7 +376,10 @@ def form_rows(world: World) -> list[tuple[int, list[str]]]:
             number, given = f"9{number}", f"{given[:-1]}o" if given[-1] != "o" else f"{given[:-1]}a"
         own = {"names": [f"{given} {family}"], "roster": [number]}.get(world.job["who"], [number, f"{given} {family}"])
         cells = [*own, *(world.old.get((who, place), "") for place, _ in enumerate(world.items))]
-        found.append((who, [*cells, *[""] * (len(form_heads(world)) - len(cells))]))
+        cells += [""] * (len(form_heads(world)) - len(cells))
+        if world.job["target"] == "workbook":
+            cells[-1] = f"=COUNT(B{len(found) + 2}:E{len(found) + 2})"
+        found.append((who, cells))
     return found
 
 

@@ -12,7 +12,6 @@ from pathlib import Path
 sys.path.insert(0, str(Path(__file__).parent))
 
 from features import Job, all_pairs, covering, pairs_of
-from forked import load
 from laws import Broken, run_job
 from making import make_world
 
@@ -47,18 +46,19 @@ def main() -> None:
     count = int(sys.argv[1]) if len(sys.argv) > 1 else 400
     first = int(sys.argv[2]) if len(sys.argv) > 2 else 1
     os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_CACHE_HOME"] = tempfile.mkdtemp()
-    load()
     tasks, start = jobs(count, first), time.monotonic()
     met = {pair for job, _ in tasks for pair in pairs_of(job)}
     print(f"{len(tasks):,} jobs; {len(met & all_pairs()):,} of {len(all_pairs()):,} pairs of features meet", flush=True)
     broken: Counter[str] = Counter()
     with multiprocessing.get_context("fork").Pool() as pool:
-        for job, seed, what in pool.imap_unordered(one, tasks, chunksize=8):
+        for done, (job, seed, what) in enumerate(pool.imap_unordered(one, tasks, chunksize=8), 1):
             if what:
                 law = what.partition(" | ")[0]
                 broken[law] += 1
                 if broken[law] <= 6:
                     print(f"--- {seed} {' '.join(job.values())}\n{what[:1500]}", flush=True)
+            if done % 500 == 0:
+                print(f"{done:,} jobs, {sum(broken.values())} broken, {time.monotonic() - start:.0f} s", flush=True)
     print(f"{sum(broken.values()):,} broken in {time.monotonic() - start:.0f} s: {dict(broken)}")
     sys.exit(bool(broken))
 

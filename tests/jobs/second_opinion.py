@@ -2,15 +2,20 @@
 
 import decimal
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
 
-from making import Item, Mark, Row, World, exports_of, form_heads
+from making import TRANSLATED, Item, Mark, Row, World, exports_of, sum_heading
 
 HELD, LEFT, KEPT, SAME, SENT, CHANGED = "held", "left out", "kept", "same", "sent", "changed"
-CORRECTION = "7.5"
-"""What a person corrects every unreadable mark to."""
+
+
+def correction(world: World) -> Mark:
+    """Return what a person corrects every unreadable mark to that the list of held marks shows."""
+    text = {"letters": "B", "translated": "Bestanden", "comma": "7,5", "percent": "7.5%"}.get(world.job["marks"], "7.5")
+    value = {"B": Fraction(15), "Bestanden": Fraction(9, 5)}.get(text, Fraction("7.5"))
+    return Mark(text, "number", value)
 
 
 @dataclass
@@ -20,6 +25,8 @@ class Expected:
     fates: dict[str, Counter[str]] = field(default_factory=dict)
     cells: dict[tuple[int, str], str] = field(default_factory=dict)
     touched: set[int] = field(default_factory=set)
+    moved_to: dict[str, list[str]] = field(default_factory=dict)
+    """The texts that newly stand in the form, by heading."""
 
     @property
     def total(self) -> Counter[str]:
@@ -37,14 +44,14 @@ def spelled(number: Fraction, world: World) -> str:
     return text.replace(".", ",") if world.job["marks"] == "comma" else text
 
 
-def converted(mark: Mark, item: Item, world: World, *, is_corrected: bool) -> str | None:
+def converted(mark: Mark, item: Item, world: World) -> str | None:
     """Return what a mark that isn't blank becomes; None where it is held."""
     if mark.kind in {"odd", "above"}:
-        if not is_corrected:
-            return None
-        mark = Mark(CORRECTION, "number", Fraction(CORRECTION))
+        return None
     if mark.kind == "status":
         return "ABS"
+    if world.job["marks"] == "translated":
+        return TRANSLATED[mark.text]
     if world.job["marks"] == "words":
         percent = mark.value * 100 / item.out_of
         return "Full" if percent >= 70 else "Part" if percent >= 40 else "None"
@@ -74,11 +81,11 @@ def met(cell: str, text: str, existing: str) -> tuple[str, str]:
 
 
 class Opinion:
-    """Works a job out, before or after held marks were corrected."""
+    """Works a job out, before held marks were corrected or after those were whose students and texts are given."""
 
-    def __init__(self, world: World, *, is_corrected: bool) -> None:
+    def __init__(self, world: World, corrected: Collection[tuple[int, str]] = ()) -> None:
         self._world, self._job = world, world.job
-        self._is_corrected = is_corrected
+        self._corrected = corrected
         self._rows: dict[int, list[Row]] = {}
         for row in world.rows:
             self._rows.setdefault(row.who, []).append(row)
@@ -116,9 +123,8 @@ class Opinion:
         return [(item.title, item.to_heading, self._job["existing"]) for item in self._world.items]
 
     def _others(self) -> list[tuple[str, str, str]]:
-        last = form_heads(self._world)
         found = {
-            "total": [("Sum", last[-1], self._job["existing"])],
+            "total": [("Sum", sum_heading(self._world), self._job["existing"])],
             "comments": [("Remark on Knots", "Remarks", "keep")],
             "answers": [("Answer 1", "Q1", "replace"), ("Answer 2", "Q2", "replace")],
             "constant": [("constant: P", "Here", "only if blank")],
@@ -156,7 +162,13 @@ class Opinion:
         if title.startswith("Answer"):
             text = self._text(row, title)
             return Mark(text, "answer" if text else "blank")
-        return row.marks[[item.title for item in self._world.items].index(title)]
+        mark = row.marks[[item.title for item in self._world.items].index(title)]
+        return self._read(row.who, mark)
+
+    def _read(self, who: int, mark: Mark) -> Mark:
+        """Return a mark as it is after the corrections."""
+        is_corrected = mark.kind in {"odd", "above"} and (who, mark.text) in self._corrected
+        return correction(self._world) if is_corrected else mark
 
     def _fate(self, who: int, row: Row, title: str, heading: str, existing: str) -> str:
         text = self._text(row, title)
@@ -173,16 +185,16 @@ class Opinion:
         if title.startswith("Answer"):
             return self._meet(who, heading, text, existing)
         item = next(one for one in self._world.items if one.title == title)
-        gives = converted(self._mark(row, title), item, self._world, is_corrected=self._is_corrected)
+        gives = converted(self._mark(row, title), item, self._world)
         return HELD if gives is None else self._meet(who, heading, gives, existing)
 
     def _lead(self, who: int, row: Row) -> str:
         """Return the fate of the mark that a comment is on."""
         item = self._world.items[0]
-        mark = row.marks[0]
+        mark = self._read(who, row.marks[0])
         if mark.kind == "blank":
             return LEFT
-        gives = converted(mark, item, self._world, is_corrected=self._is_corrected)
+        gives = converted(mark, item, self._world)
         return HELD if gives is None else met(self._world.old.get((who, 0), ""), gives, self._job["existing"])[0]
 
     def _meet(self, who: int, heading: str, text: str, existing: str) -> str:
@@ -192,6 +204,8 @@ class Opinion:
         self.expected.cells[who, heading] = cell
         if fate in {SENT, CHANGED, SAME, KEPT}:
             self.expected.touched.add(who)
+        if fate in {SENT, CHANGED}:
+            self.expected.moved_to.setdefault(heading, []).append(cell)
         return fate
 
     def counting(self, rows: Sequence[Row], title: str) -> tuple[int | None, list[int]]:
@@ -210,11 +224,8 @@ class Opinion:
             return max(order, key=lambda at: (self._rank(marks[at], title), -order.index(at))), filled
         if rule in {"first", "latest"} and is_known:
             return order[0 if rule == "first" else -1], filled
-        said = {marks[at].value if marks[at].kind == "number" else self._said(marks[at]) for at in filled}
+        said = {marks[at].value if marks[at].kind == "number" else marks[at].text for at in filled}
         return (order[0] if len(said) == 1 else None), filled
-
-    def _said(self, mark: Mark) -> str:
-        return CORRECTION if mark.kind in {"odd", "above"} and self._is_corrected else mark.text
 
     def _is_dated(self) -> bool:
         return self._job["export"] not in {"two", "folder"}
@@ -223,7 +234,7 @@ class Opinion:
         if mark.kind == "answer":
             return 1, Fraction(0)
         item = next(one for one in self._world.items if one.title == title)
-        gives = converted(mark, item, self._world, is_corrected=self._is_corrected)
+        gives = converted(mark, item, self._world)
         if gives is None:
             return 3, Fraction(0)
         number = number_in(gives)
@@ -239,11 +250,8 @@ class Opinion:
             for item in self._world.items:
                 place, _ = self.counting(some, item.title)
                 mark = None if place is None else self._mark(some[place], item.title)
-                is_corrected = self._is_corrected and state == "paired"  # marks that wait with a student aren't listed
-                if mark is None or (mark.kind in {"odd", "above"} and not is_corrected):
+                if mark is None or mark.kind in {"odd", "above"}:
                     is_held = True
-                elif mark.kind in {"odd", "above"}:
-                    numbers.append(Fraction(CORRECTION))
                 elif mark.kind == "number":
                     numbers.append(mark.value)
             found.append((numbers, is_held))

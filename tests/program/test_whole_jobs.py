@@ -5,8 +5,8 @@ from pathlib import Path
 import laws
 import pytest
 from features import all_pairs, covering, pairs_of
-from forked import Said
 from making import make_world
+from started import Said
 
 from conftest import Skarvin
 

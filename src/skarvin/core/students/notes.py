@@ -7,8 +7,9 @@ from typing import TypeVar
 
 from skarvin.core.findings import Finding, Source, counted, listed_rows, listing
 from skarvin.core.gradebook import Student
+from skarvin.core.reasons import Cause
 from skarvin.core.students.identifiers import Identifier, IdentifierRule
-from skarvin.core.students.pairing import Pairing
+from skarvin.core.students.pairing import Pairing, count_people
 from skarvin.core.texts.names import name_key
 
 Key = TypeVar("Key")
@@ -66,10 +67,11 @@ def class_notes(
 
 def _missing_fields(source: Sequence[Student], target: Sequence[Student], pairing: Pairing) -> Iterator[Finding]:
     """Tell which fields would help with the students in doubt: those that one file has, or neither where most wait."""
-    if not pairing.held:
+    waiting = count_people(one.student for one in pairing.held if one.why.cause is not Cause.IDENTIFIER_TWICE)
+    if not waiting:
         return
-    are_many = len(pairing.held) > _MANY_HELD * (len(pairing.held) + len(pairing.pairs))
-    whom = "the student to confirm" if len(pairing.held) == 1 else f"the {len(pairing.held):,} students to confirm"
+    are_many = waiting > _MANY_HELD * (waiting + pairing.people)
+    whom = "the student to confirm" if waiting == 1 else f"the {waiting:,} students to confirm"
     for title, value in _HELPFUL.items():
         there = {name: _filled(side, value) for name, side in (("export", source), ("form", target))}
         without = [name for name, share in there.items() if not share]
@@ -109,7 +111,8 @@ def _namesakes(students: Sequence[Student], side: str, pairing: Pairing) -> list
     paired = {one.source.row: one.target.row for one in pairing.pairs} if namesakes else {}
     notes = []
     for same in namesakes:
-        people = {paired.get(student.row, student.identifier.strip()) for student in same}
+        by_number = {student.identifier.strip(): row for student in same if (row := paired.get(student.row))}
+        people = {by_number.get(key := student.identifier.strip(), paired.get(student.row, key)) for student in same}
         if len(people) > 1:
             what = f"{counted(len(people), 'student')} of the {side} have the same name: {_rows(same)}"
             notes.append(Finding("namesakes", what))

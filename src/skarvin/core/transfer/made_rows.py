@@ -55,8 +55,8 @@ def with_students(
     Raises:
         Unreadable: nobody is to be moved, or rows have no place in the form.
     """
-    has_marks = _mark_test(sides)
     students = narrow(sides.source.students, rule)[0]
+    has_marks = _mark_test(sides, rule)
     some = [student for student in students if has_marks(student) and _place(student) not in in_vain]
     moved = _in_order(some, written.order, rule, sides)
     identifiers = _identifiers(moved, rule, written, crosswalk)
@@ -84,7 +84,7 @@ def on_roster(book: Gradebook, rule: PairingRule) -> tuple[Student, ...]:
 
 def without_marks(sides: Sides, rule: PairingRule) -> frozenset[Row]:
     """Return the rows of those who are to be moved and have nothing that may be sent."""
-    has_marks = _mark_test(sides)
+    has_marks = _mark_test(sides, rule)
     return frozenset(one.row for one in narrow(sides.source.students, rule)[0] if not has_marks(one))
 
 
@@ -154,7 +154,7 @@ def with_newcomers(
     Raises:
         Unreadable: rows have no place in the form.
     """
-    has_marks = _mark_test(sides)
+    has_marks = _mark_test(sides, rule)
     declined = {student.row for student in pairing.declined}
     twice = _declined_twice(pairing.declined, rule)
     some = (*pairing.source_only, *(one for one in pairing.declined if one.row not in twice))
@@ -253,10 +253,11 @@ def _placed(sides: Sides, rows: Sequence[Sequence[str]]) -> Sides:
     )
 
 
-def _mark_test(sides: Sides) -> Callable[[Student], bool]:
+def _mark_test(sides: Sides, rule: PairingRule) -> Callable[[Student], bool]:
     """Return what tells whether anything may be sent for a student: a text, a total, or what a rule puts for none.
 
-    Whose row stays without anything that is sent is told once all is settled.
+    Of a student with several rows it may stand in any of them. Whose row stays without anything that is sent is told
+    once all is settled.
     """
     column_map, source = sides.column_map, sides.source
     sent = [item for item in column_map.items if item.target]
@@ -274,9 +275,16 @@ def _mark_test(sides: Sides) -> Callable[[Student], bool]:
             return not question.rule.is_blank(text)
         return question.is_opened(cells)
 
-    def has_marks(student: Student) -> bool:
+    def is_marked(student: Student) -> bool:
         cells = source.cells(student.row)
         return is_for_all or any(is_there(cells, column) for column in columns if column < len(cells))
+
+    comparable = rule.identifiers.comparer
+    marked = {comparable(one.identifier) for one in narrow(source.students, rule)[0] if is_marked(one)}
+
+    def has_marks(student: Student) -> bool:
+        key = comparable(student.identifier)
+        return key in marked if key else is_marked(student)
 
     return has_marks
 

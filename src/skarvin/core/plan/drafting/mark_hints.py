@@ -28,7 +28,7 @@ class ScaleProposal(NamedTuple):
         words: its words, each with the target's word where one is known.
         is_open: whether what stands beside the words is for a person to write; else it is where that is blank.
         is_percent: whether they are in percent of a maximum.
-        takes: the words that the target takes, if it lists them.
+        takes: the words that the target takes, if it lists them, or has words of its own where all differ.
     """
 
     name: str
@@ -171,8 +171,9 @@ def _scale(
             words = tuple((word, "") for word in our_words)
             return ScaleProposal(name, "values", words, is_open=True, is_percent=to_out_of is not None)
         known = {fold_word(word): word for word in their_words}
-        words = tuple((word, known.get(fold_word(word), "" if listed else word)) for word in our_words)
-        return ScaleProposal(name, "words", words, is_open=False, is_percent=True, takes=tuple(listed))
+        takes = listed or ([] if any(fold_word(word) in known for word in our_words) else their_words)
+        words = tuple((word, known.get(fold_word(word), "" if takes else word)) for word in our_words)
+        return ScaleProposal(name, "words", words, is_open=False, is_percent=True, takes=tuple(takes))
     if their_words and len(their_words) <= _FEW and not are_numbers_theirs:
         words = tuple((word, "") for word in their_words)
         return ScaleProposal(name, "bands", words, is_open=True, is_percent=from_out_of is not None)
