@@ -301,3 +301,15 @@ def test_dates_that_are_asked_for_are_asked_for_in_words(tmp_path: Path, skarvin
     edit(tmp_path / "transfer.toml", 'repeated = "latest"', 'repeated = "latest"\nrepeated_by = "Day"')
     assert skarvin("write").code == 0
     assert column(tmp_path, 2) == ["6"]
+
+
+@pytest.mark.parametrize(("to", "is_taken"), [("Crew", True), ("Deck", True), ("Name", False)])
+def test_an_item_sent_by_hand_to_a_column_without_marks_is_told_and_taken(
+    tmp_path: Path, skarvin: Skarvin, to: str, is_taken: bool
+) -> None:
+    (tmp_path / "export.csv").write_text("Id,Name,Crew,Knots\n11,Ann Lee,Keel,3\n12,Bo Rey,Mast,4\n13,Cy Fox,Keel,5\n")
+    (tmp_path / "form.csv").write_text("Id,Name,Crew,Deck\n11,Ann Lee,Keel,Under way\n12,Bo Rey,Mast,\n13,Cy Fox,,\n")
+    said = skarvin("draft", "export.csv", "form.csv", "--item", f"Knots={to}")
+    assert (said.code == 0) == is_taken == ("is written over" in said.out)
+    assert is_taken or "identifies students, and holds no marks" in said.err
+    assert skarvin("preview").code == (0 if is_taken else 3)

@@ -335,3 +335,35 @@ def test_masked_no_name_that_only_a_roster_knows_is_shown(tmp_path: Path, skarvi
     assert "Ondine" in skarvin("preview", "--all").out
     masked = skarvin("preview", "--all", "--mask").out
     assert not [name for name in ("Ondine", "Zuzka", "Lee", "Rey", "2101") if name in masked]
+
+
+def test_where_the_form_has_words_of_its_own_the_draft_asks_which_stands_for_which(
+    tmp_path: Path, skarvin: Skarvin
+) -> None:
+    ours = "".join(f"{at},{name},{'Bestanden' if at % 2 else 'Offen'}\n" for at, name in enumerate(NAMES[:6], 11))
+    (tmp_path / "export.csv").write_text(f"Id,Name,Lofting\n{ours}")
+    for theirs, asked in (("Not passed", True), ("Offen", False)):
+        form = "".join(f"{at},{name},{theirs if at == 12 else ''}\n" for at, name in enumerate(NAMES[:6], 11))
+        (tmp_path / "form.csv").write_text(f"Id,Name,Lofting\n{form}")
+        (tmp_path / "transfer.toml").unlink(missing_ok=True)
+        assert skarvin("draft", "export.csv", "form.csv", "--item", "Lofting=Lofting").code == 0
+        text = (tmp_path / "transfer.toml").read_text(encoding="utf-8")
+        assert ('Bestanden = "?"' in text) == asked == ("Not passed" in text)
+        assert skarvin("preview").code == (4 if asked else 0)
+
+
+@pytest.mark.parametrize("target", ["bare", "full"])
+def test_a_blank_row_of_somebody_with_marks_in_another_is_one_of_two_rows(
+    tmp_path: Path, skarvin: Skarvin, target: str
+) -> None:
+    export = "Id,Name,Knots\n11,Ann Lee,3\n12,Bo Rey,\n12,Bo Rey,4\n13,Cy Fox,\n"
+    form = "Id,Name,Knots\n" + ("" if target == "bare" else "11,Ann Lee,\n12,Bo Rey,\n13,Cy Fox,\n")
+    lay_out(tmp_path, export, form, "[students]\nminimum_paired_percent = 0\n" + ITEM)
+    text = told(skarvin)
+    assert "1 sent, 1 held, 2 left out" in text
+    assert "To decide: 1 student; 1 mark waits for that student" in text
+    assert "have the same name" not in text
+    assert "would help" not in text
+    edit(tmp_path / "transfer.toml", "[students]", '[students]\nrepeated = "agree"')
+    assert "2 sent, 2 left out" in told(skarvin)
+    assert "have the same name" not in told(skarvin)

@@ -37,6 +37,8 @@ class Use(StrEnum):
 
 IDENTIFIERS = frozenset({Use.NUMBER, Use.USERNAME, Use.EMAIL, Use.KEY})
 NAMES = frozenset({Use.NAME, Use.FAMILY, Use.GIVEN})
+FOR_MARKS = frozenset({Use.ITEM, Use.TOTAL, Use.ANSWER, Use.RESULT, Use.OTHER})
+"""What a column of a form must be so that marks go there without a word of a person's."""
 STUDENT = IDENTIFIERS | NAMES | {Use.SECTION, Use.BIRTH, Use.LEAVING}
 
 

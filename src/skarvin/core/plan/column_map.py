@@ -4,7 +4,7 @@ from collections.abc import Callable, Mapping, Sequence
 from types import MappingProxyType
 from typing import TYPE_CHECKING, NamedTuple
 
-from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, ItemSource, MadeColumn, Making, Use
+from skarvin.core.layout.columns import FOR_MARKS, IDENTIFIERS, NAMES, Column, ItemSource, MadeColumn, Making, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.ledger.ledger import MappedItem
 from skarvin.core.marks.choices import Repeated, RowsFor, WithoutMark
@@ -22,9 +22,8 @@ if TYPE_CHECKING:
     from skarvin.core.plan.total_rules import Total
 
 
-_FOR_MARKS = frozenset({Use.ITEM, Use.TOTAL, Use.ANSWER, Use.RESULT, Use.OTHER})
 _FOR_COMMENTS = frozenset({Use.COMMENT, Use.ITEM, Use.OTHER})
-"""What a column of the form must be so that marks, or comments, go there without a word of a person's."""
+"""What a column of the form must be so that comments go there without a word of a person's."""
 NO_ITEM_MEND = "Write the heading of an item; or, if it is to be written over, add to its block: any_column = true"
 
 
@@ -101,7 +100,7 @@ class _Taken:
             key == "to"
             and not any_column
             and isinstance(column, Column)
-            and column.use not in (_FOR_COMMENTS if table == "comment" else _FOR_MARKS)
+            and column.use not in (_FOR_COMMENTS if table == "comment" else FOR_MARKS)
         ):
             what = f"'{column.heading}' (column {column.letter}) isn't an item of the form: {column.use}"
             self._names.complain("onto-no-item", what, table, key, index, NO_ITEM_MEND)

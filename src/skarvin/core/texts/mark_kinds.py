@@ -25,6 +25,8 @@ class Kind(StrEnum):
 GRADE_WORDS = frozenset(map(fold, phrase_set(WORDS.marks.grade)))
 STATUS_WORDS = frozenset(map(fold, phrase_set(WORDS.marks.status)))
 _LONG = 24
+_SHORT_CODE = 3
+_MARKS = frozenset({Kind.POINTS, Kind.PERCENT, Kind.LETTER, Kind.STATUS, Kind.DASH})
 
 
 @lru_cache(maxsize=4096)
@@ -41,6 +43,11 @@ def kind_of_mark(text: str) -> Kind:
     if mark:
         return Kind.PERCENT if mark.is_percent else Kind.POINTS
     return _kind_of_words(bare)
+
+
+def may_be_mark(text: str) -> bool:
+    """Tell whether a text may be a mark or a short code."""
+    return len(text.strip()) <= _SHORT_CODE or kind_of_mark(text) in _MARKS
 
 
 def _mark(text: str) -> Mark | None:

@@ -28,14 +28,10 @@ from skarvin.core.targets.opening import open_target
 from skarvin.core.targets.placing import MadeRow
 from skarvin.core.targets.target import Target
 from skarvin.core.texts.folding import fold_word
-from skarvin.core.texts.mark_kinds import Kind, kind_of_mark
+from skarvin.core.texts.mark_kinds import may_be_mark
 
 if TYPE_CHECKING:
     from skarvin.core.layout.stored import Departure
-
-
-_SHORT_CODE = 3
-_MARKS = frozenset({Kind.POINTS, Kind.PERCENT, Kind.LETTER, Kind.STATUS, Kind.DASH})
 
 
 class Sides(NamedTuple):
@@ -255,7 +251,7 @@ def _check_unknown_columns(target: Gradebook, column_map: ColumnMap) -> None:
 
 def _may_be_mark(text: str, rule: Rule) -> bool:
     """Tell whether a text of the form may be a mark, a code, or one of the words that the rule itself writes."""
-    return len(text.strip()) <= _SHORT_CODE or kind_of_mark(text) in _MARKS or rule.target_words(fold_word(text))
+    return may_be_mark(text) or rule.target_words(fold_word(text))
 
 
 def _marked(plan: Plan, side: str) -> tuple[str, ...]:

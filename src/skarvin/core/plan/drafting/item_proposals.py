@@ -11,14 +11,16 @@ from skarvin.core.grid.grid import Grid
 from skarvin.core.items.agreement import NO_AGREEMENT, Agreement, agreement
 from skarvin.core.items.matching import Proposal, propose
 from skarvin.core.layout.address import NoSuchColumn, find_column
-from skarvin.core.layout.columns import Column, Use
+from skarvin.core.layout.columns import FOR_MARKS, IDENTIFIERS, NAMES, Column, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.plan.drafting.books import Book
 from skarvin.core.plan.drafting.identifier_proposals import IdentifierProposal
 from skarvin.core.plan.drafting.mark_hints import NO_HINTS, MarkHints, find_hints, find_own_hints
 from skarvin.core.plan.drafting.wishes import Maxima, Wishes, two_columns
 from skarvin.core.plan.plan import OPEN
+from skarvin.core.texts.folding import fold_word
 from skarvin.core.texts.mark_grammar import read_mark
+from skarvin.core.texts.mark_kinds import may_be_mark
 
 _MOST_HELD = 40
 _FEW, _SAME = 3, 0.8
@@ -29,7 +31,8 @@ Texts = Mapping[int, Mapping[str, int]]
 class ItemProposal(msgspec.Struct, frozen=True):
     """A proposal for one source item with the maxima of both sides and where they come from.
 
-    `agreed` says how the marks that the form holds agree under this proposal.
+    `agreed` says how the marks that the form holds agree under this proposal; `is_over` whether a person sends it to a
+    column that holds no marks.
     """
 
     proposal: Proposal
@@ -38,6 +41,7 @@ class ItemProposal(msgspec.Struct, frozen=True):
     marks: MarkHints = NO_HINTS
     new_heading: str = ""
     agreed: Agreement = NO_AGREEMENT
+    is_over: bool = False
 
     @property
     def is_target_open(self) -> bool:
@@ -60,6 +64,7 @@ def propose_items(  # noqa: PLR0913 - both sides, and what is known of them
     texts: tuple[Texts, Texts],
     allowed: Mapping[int, Sequence[str]],
     wishes: Wishes,
+    told: Mapping[int, Proposal],
 ) -> tuple[ItemProposal, ...]:
     """Return a proposal for each item of the export, and for what it has computed itself.
 
@@ -71,11 +76,11 @@ def propose_items(  # noqa: PLR0913 - both sides, and what is known of them
         texts: what stands in the columns of both.
         allowed: the texts that alone may stand in columns of the form.
         wishes: what a person says.
+        told: what a person says of items, by the export's columns.
     """
     layouts = source[1], target[1]
     counting = [column for column in layouts[0].of_use(Use.ITEM) if column.counts]
     targets = [column for column in layouts[1].of_use(Use.ITEM) if column.index not in taken]
-    told = told_items(layouts, wishes)
     sent = {proposal.target.index for proposal in told.values() if proposal.target}
     free = [column for column in targets if column.index not in sent]
     agreed = marks_in_common(source, target, identifier, texts[1])
@@ -113,6 +118,9 @@ def told_items(layouts: tuple[Layout, Layout], wishes: Wishes) -> dict[int, Prop
     sent: set[int] = set()
     for text in wishes.items:
         ours, theirs = two_columns(text, *layouts, "--item")
+        if theirs and theirs.use in IDENTIFIERS | NAMES:
+            what = f"--item '{text}': '{theirs.heading}' identifies students, and holds no marks"
+            raise Misused(Finding("onto-identifier", what, None, "Write the heading of an item of the form."))
         if ours.index in found or (theirs and theirs.index in sent):
             what = f"--item '{text}': this column is named twice"
             raise Misused(Finding("taken", what, None, "Send each item once, and nothing else to its column."))
@@ -157,7 +165,21 @@ def _item(
     there = texts[1].get(proposal.target.index, {})
     known = (maxima[0].get(proposal.source.index), maxima[1].get(proposal.target.index))
     hints = find_hints(proposal.source, here, there, known, allowed.get(proposal.target.index, ()))
-    return ItemProposal(proposal, known[0] or hints.out_of, known[1] or hints.to_out_of, hints)
+    over = _written_over(proposal.target, there, hints) if proposal.is_told else ""
+    if over:
+        proposal = replace(proposal, reason=f"{proposal.reason}; {over}, and is written over")
+    return ItemProposal(proposal, known[0] or hints.out_of, known[1] or hints.to_out_of, hints, is_over=bool(over))
+
+
+def _written_over(column: Column, there: Mapping[str, int], hints: MarkHints) -> str:
+    """Return what stands in a column that a person sends marks to, if these are no marks."""
+    if column.use not in FOR_MARKS:
+        return f"what is there: {column.use}"
+    words = {fold_word(other or word) for word, other in hints.scale.words} if hints.scale else set()
+    words |= {fold_word(word) for word in hints.scale.takes} if hints.scale else set()
+    filled = [text for text in there if text.strip()]
+    is_item = column.use is not Use.OTHER or any(may_be_mark(text) or fold_word(text) in words for text in filled)
+    return "" if is_item or not filled else "nothing there looks like a mark"
 
 
 def _with_agreement(item: ItemProposal, agreed: Mapping[tuple[int, int], Agreement]) -> ItemProposal:

@@ -32,7 +32,13 @@ from skarvin.core.plan.drafting.identifier_proposals import (
     propose_identifier,
     propose_roster,
 )
-from skarvin.core.plan.drafting.item_proposals import ItemProposal, known_maxima, propose_items, unused_columns
+from skarvin.core.plan.drafting.item_proposals import (
+    ItemProposal,
+    known_maxima,
+    propose_items,
+    told_items,
+    unused_columns,
+)
 from skarvin.core.plan.drafting.mark_hints import ScaleProposal, find_hints
 from skarvin.core.plan.drafting.new_items import HeadingPattern, check_sample, read_pattern
 from skarvin.core.plan.drafting.total_proposals import TotalProposal, propose_totals
@@ -172,15 +178,17 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
         _nobodys(_book(sides[0], identifier, books)),
         _nobodys(books.of(sides[1], identifier.target, is_form=True)),
     ]
+    items_told = told_items(layouts, wishes)
+    sent = [one.target for one in items_told.values() if one.target and one.target.use is Use.OTHER]
     texts = (
         _surveyed(source, layouts[0], nobodys[0]),
-        _surveyed(target, layouts[1], nobodys[1], _MOST_ROWS),
+        _surveyed(target, layouts[1], nobodys[1], _MOST_ROWS, sent),
     )
     allowed = {column.index: form.allowed(column.index) for column in layouts[1].of_use(Use.ITEM)}
     key = read_key(read_grid(wishes.key)) if wishes.key else {}
     questions = propose_questions(*layouts, texts[0], key, texts[1])
     asked = frozenset(question.target.index for question in questions if question.target)
-    items = propose_items(*sides, identifier, asked, texts, allowed, wishes)
+    items = propose_items(*sides, identifier, asked, texts, allowed, wishes, items_told)
     if wishes.is_sample:
         pattern = read_pattern(wishes.heading, layouts[1].of_use(Use.ITEM), texts[1])
         items = tuple(_with_new_items(items, pattern, texts[0], _pooled(texts[1])))
@@ -304,7 +312,7 @@ def _nobodys(book: Gradebook) -> frozenset[int]:
 
 
 def _surveyed(
-    grid: Grid, layout: Layout, without: Container[int], most: int | None = None
+    grid: Grid, layout: Layout, without: Container[int], most: int | None = None, more: Sequence[Column] = ()
 ) -> dict[int, Mapping[str, int]]:
     """Return the distinct texts of each column that may hold marks, and how often each stands there.
 
@@ -313,8 +321,9 @@ def _surveyed(
         layout: what they mean.
         without: the rows that aren't looked at.
         most: about how many rows are enough, of a form: how it writes marks is seen in some of them.
+        more: columns of another use to which a person sends marks.
     """
-    columns = layout.of_use({Use.ITEM, Use.TOTAL, Use.ANSWER})
+    columns = [*layout.of_use({Use.ITEM, Use.TOTAL, Use.ANSWER}), *more]
     step = max(1, len(grid) // most) if most else 1
     wide = (row for row in range(layout.first_row, len(grid), step) if grid.widths[row] >= len(layout.columns))
     rows = [row for row in wide if row not in without]

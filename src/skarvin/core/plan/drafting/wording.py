@@ -304,6 +304,8 @@ def _items(draft: Draft) -> Iterator[str]:
 def _hints(item: ItemProposal) -> Iterator[str]:
     """Return the lines that the texts of an item ask for."""
     hints = item.marks
+    if item.is_over:
+        yield line("any_column", "true")
     if hints.commas:
         yield line("decimal_separator", '","', f"{_have_comma(hints.commas)}, and none a point")
     if hints.either:
