@@ -177,12 +177,17 @@ def _text(proposal: Draft, transfer: Path) -> str:
         *(["", *table] if (table := _table(proposal)) else []),
         *(["", *totals] if (totals := list(_totals(proposal))) else []),
         *_unused(proposal),
+        *(["", *notes] if (notes := [wrap(_note(note), 2) for note in proposal.notes]) else []),
         "",
         f"Written: {transfer}. Read it through; every proposal has its reason beside it.",
     ]
     if proposal.open_points:
         parts.append(f'{counted(proposal.open_points, "question")} to answer, marked "?"{_where_open(transfer)}')
     return "\n".join(parts)
+
+
+def _note(note: Finding) -> str:
+    return f"{note.what}. {note.mend}" if note.mend else f"{note.what}."
 
 
 def _where_open(transfer: Path) -> str:

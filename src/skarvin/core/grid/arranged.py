@@ -16,6 +16,8 @@ class ArrangedGrid(Grid):
         self.notes: tuple[Finding, ...] = grid.notes
         self.lines, self.spanning = grid.lines, grid.spanning
         self.fingerprint, self.hidden, self.number = grid.fingerprint, grid.hidden, grid.number
+        own = grid.rounded
+        self.rounded = {at: own[place] for at, place in enumerate(order) if place is not None and place in own}
         self.widths = [len(self._order)] * len(grid)
 
     @property

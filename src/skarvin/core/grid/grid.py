@@ -37,6 +37,8 @@ class Grid(ABC):
     """Its place among the files whose rows lie in one gradebook."""
     files: tuple[str, ...] = ()
     """The names of the files that its rows are of, if it is a folder of them."""
+    rounded: Mapping[int, int] = MappingProxyType({})
+    """The decimals that a column shows, where more are stored."""
     known_source: Source | None = None
     """What its rows stand in, if it is another's grid with something changed: the rows stay the same ones."""
 
@@ -241,6 +243,8 @@ class CellGrid(Grid):
     lines: int | None = None
     spanning: tuple[int, ...] = ()
     shown_sheets: tuple[str, ...] = ()
+    others: tuple[tuple[str, list[list[str]]], ...] = ()
+    rounded: Mapping[int, int] = field(default_factory=lambda: MappingProxyType({}))
     files: tuple[str, ...] = ()
     known_source: Source | None = None
 

@@ -147,6 +147,8 @@ def _cells(kind: Kind, data: bytes, file: Path, how: ReadAs) -> CellGrid:
         hidden=hidden,
         fingerprint=fingerprint(data),
         shown_sheets=sheet.shown,
+        rounded=sheet.rounded,
+        others=sheet.others,
     )
 
 

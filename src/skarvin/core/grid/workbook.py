@@ -1,10 +1,11 @@
 """Workbooks: choosing a sheet, and turning its cells into the text that the file shows."""
 
 import datetime as dt
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from decimal import Decimal
 from math import isfinite
 from pathlib import Path
+from types import MappingProxyType
 
 import msgspec
 
@@ -13,6 +14,7 @@ from skarvin.core.findings import Finding, Place, Unreadable, listing
 _MOST_STREWN = 1_000_000
 _MOST_CELLS = 40_000_000
 _MOST_DIGITS = 9
+_MOST_TOLD = 20_000
 
 
 class Sheet(msgspec.Struct, frozen=True):
@@ -25,6 +27,10 @@ class Sheet(msgspec.Struct, frozen=True):
     hidden_rows: frozenset[int] = frozenset()
     hidden_columns: frozenset[int] = frozenset()
     shown: tuple[str, ...] = ()
+    rounded: Mapping[int, int] = MappingProxyType({})
+    """The decimals that a column shows, where more are stored."""
+    others: tuple[tuple[str, list[list[str]]], ...] = ()
+    """The sheets or tables that could have been read instead, by name."""
 
 
 class Tab(msgspec.Struct, frozen=True):
@@ -56,6 +62,12 @@ def choose(tabs: Sequence[Tab], wanted: str | None, filled: dict[str, int] | Non
         return shown[0], "the only sheet" if len(names) == 1 else "the only sheet that is not hidden"
     best = max(shown, key=lambda name: filled[name])
     return best, f"it has the most filled cells of {len(shown)} sheets"
+
+
+def others_of(tables: Mapping[str, Sequence[Sequence[object]]], name: str) -> tuple[tuple[str, list[list[str]]], ...]:
+    """Return the tables that weren't chosen, as texts, those with few rows or very many left out."""
+    some = ((own, table) for own, table in tables.items() if own != name and 1 < len(table) <= _MOST_TOLD)
+    return tuple((own, trimmed([[*map(cell_text, row)] for row in table])) for own, table in some)
 
 
 def count_filled(table: Iterable[Sequence[object]]) -> int:

@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from skarvin.core.findings import Finding, Place, Unreadable, counted
+from skarvin.core.grid.seen import Rounded, errors_in, lowered, raised, shown_decimals, struck
 from skarvin.core.grid.workbook import (
     Sheet,
     Tab,
@@ -17,12 +18,17 @@ from skarvin.core.grid.workbook import (
     count_filled,
     damaged,
     number_text,
+    others_of,
     trimmed,
 )
+
+_PLACES = {1: raised, 2: lowered}
+"""What a font's place above or below the line does to a text."""
 
 
 def read_xls(data: bytes, file: Path, wanted: str | None) -> Sheet:
     """Return the chosen sheet of an .xls workbook."""
+    import xlrd  # noqa: PLC0415 - for this kind alone
     import xlrd.biffh  # noqa: PLC0415 - for this kind alone
     import xlrd.compdoc  # noqa: PLC0415
 
@@ -45,7 +51,18 @@ def read_xls(data: bytes, file: Path, wanted: str | None) -> Sheet:
         raise damaged(file) from None
     rows = frozenset(row for row, info in sheet.rowinfo_map.items() if info.hidden)
     columns = frozenset(column for column, info in sheet.colinfo_map.items() if info.hidden and column < sheet.ncols)
-    notes = [
+    rounded = Rounded()
+    errors: dict[tuple[int, int], str] = {}
+    for row, cells in enumerate(table):
+        for column, text in enumerate(cells):
+            cell = sheet.cell(row, column) if column < sheet.row_len(row) else None
+            decimals = shown_decimals(_code(book, cell)) if cell and cell.ctype == xlrd.XL_CELL_NUMBER else None
+            if decimals is not None:
+                rounded.see(row, column, text, decimals)
+            elif cell and cell.ctype == xlrd.XL_CELL_ERROR:
+                errors[row, column] = text
+    notes = [*rounded.notes(file, name), *errors_in(file, name, errors)]
+    notes += [
         Finding(f"hidden-{what}", f"{counted(len(found), text)} hidden; included", Place(file, sheet=name))
         for what, text, found in (("rows", "row", rows), ("columns", "column", columns))
         if found
@@ -53,20 +70,45 @@ def read_xls(data: bytes, file: Path, wanted: str | None) -> Sheet:
     if sheet.merged_cells:
         what = f"{counted(len(sheet.merged_cells), 'merged range')}: its text is in the first cell"
         notes.append(Finding("merged", what, Place(file, sheet=name)))
-    return Sheet(name, trimmed(table), evidence, tuple(notes), rows, columns)
+    return Sheet(
+        name,
+        trimmed(table),
+        evidence,
+        tuple(notes),
+        rows,
+        columns,
+        rounded=rounded.columns,
+        others=others_of(tables, name),
+    )
 
 
 def _table(book: Any, sheet: Any, file: Path) -> list[list[str]]:  # noqa: ANN401 - xlrd has no types
     widths = [sheet.row_len(row) for row in range(sheet.nrows)]
     check_size(len(widths), max(widths, default=0), sum(widths), file, sheet.name)
-    return [[_text(book, sheet.cell(row, column)) for column in range(width)] for row, width in enumerate(widths)]
+    table = [[_text(book, sheet.cell(row, column)) for column in range(width)] for row, width in enumerate(widths)]
+    for (row, column), runs in sheet.rich_text_runlist_map.items():
+        table[row][column] = _rich(book, table[row][column], runs)
+    return table
+
+
+def _rich(book: Any, text: str, runs: list[tuple[int, int]]) -> str:  # noqa: ANN401
+    """Return a text with its runs told apart, each from a place on in a font of its own."""
+    parts = [text[: runs[0][0]] if runs else text]
+    for (start, number), end in zip(runs, [*(start for start, _ in runs[1:]), len(text)], strict=True):
+        font, part = book.font_list[number], text[start:end]
+        parts.append(struck(part) if font.struck_out else _PLACES.get(font.escapement, str)(part))
+    return "".join(parts)
+
+
+def _code(book: Any, cell: Any) -> str:  # noqa: ANN401
+    return str(book.format_map[book.xf_list[cell.xf_index].format_key].format_str)
 
 
 def _text(book: Any, cell: Any) -> str:  # noqa: ANN401
     import xlrd  # noqa: PLC0415
 
     if cell.ctype == xlrd.XL_CELL_NUMBER:
-        code = book.format_map[book.xf_list[cell.xf_index].format_key].format_str
+        code = _code(book, cell)
         if "%" in code:
             return f"{number_text(round(cell.value * 100, 12))}%"
         text = number_text(cell.value)

@@ -8,8 +8,10 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from msgspec.structs import replace
+
 from skarvin.core.findings import Finding, Place, Unreadable
-from skarvin.core.grid.workbook import CellBudget, Sheet, choose, count_filled, damaged, no_cells
+from skarvin.core.grid.workbook import CellBudget, Sheet, choose, count_filled, damaged, no_cells, others_of
 from skarvin.core.grid.xlsx_facts import XlsxFacts
 
 if TYPE_CHECKING:
@@ -48,6 +50,7 @@ def _fullest(workbook: "CalamineWorkbook", facts: XlsxFacts, names: list[str], f
     filled: dict[str, int] = {}
     broken: list[Finding] = []
     best: tuple[str, Sequence[Sequence[object]]] | None = None
+    tables: dict[str, Sequence[Sequence[object]]] = {}
     budget = CellBudget(file)
     for name in names:
         try:
@@ -60,13 +63,15 @@ def _fullest(workbook: "CalamineWorkbook", facts: XlsxFacts, names: list[str], f
             continue
         budget.take(len(table) * len(table[0]) if table else 0)
         filled[name] = count_filled(table)
+        tables[name] = table
         if best is None or filled[name] > filled[best[0]]:
             best = (name, table)
     if best is None:
         raise Unreadable(*broken)
     _, evidence = choose(facts.tabs, None, filled, file)
     with _refusing(file, best[0]):
-        return facts.finish(best[0], evidence, best[1], broken)
+        sheet = facts.finish(best[0], evidence, best[1], broken)
+        return replace(sheet, others=others_of(tables, best[0]))
 
 
 def _table(workbook: "CalamineWorkbook", name: str) -> Sequence[Sequence[object]]:

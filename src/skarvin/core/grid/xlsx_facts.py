@@ -7,7 +7,7 @@ XML, which is quick on sheets of any size.
 import io
 import re
 import zipfile
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from decimal import Decimal
 from pathlib import Path
 from posixpath import join, normpath
@@ -15,6 +15,16 @@ from posixpath import join, normpath
 from lxml import etree
 
 from skarvin.core.findings import Finding, Place, Unreadable, counted
+from skarvin.core.grid.seen import (
+    NOT_STORED,
+    Rounded,
+    errors_in,
+    lowered,
+    raised,
+    shown_decimals,
+    struck,
+    without_values,
+)
 from skarvin.core.grid.workbook import Sheet, Tab, Texts, cell_text, check_size, number_text, trimmed
 from skarvin.core.grid.xlsx_extent import column_place, extent, is_far_flung
 from skarvin.core.texts.patterns import pattern
@@ -31,9 +41,24 @@ _FORMULA = re.compile(
     _TAG + rb"c\b" + _INSIDE + _NAME + rb"[^<>]{0,500}+>" + _TAG + rb"f\b[^<>]*+(?:(?<=/)>|>[^<]*+" + _F + rb")"
     + _V + rb"</(?:\w{1,40}:)?c>"
 )  # fmt: skip
+_ERROR = re.compile(
+    _TAG + rb"c\b(?=" + _INSIDE + rb"\bt\s*+=\s*+[\"']e[\"'])" + _INSIDE + _NAME + rb"[^<>]{0,500}+>"
+    + rb"(?:" + _TAG + rb"f\b[^<>]*+(?:(?<=/)>|>[^<]*+" + _F + rb"))?" + _TAG + rb"v>([^<]{0,40})<"
+)  # fmt: skip
+_INLINE = re.compile(
+    _TAG + rb"c\b(?=" + _INSIDE + rb"\bt\s*+=\s*+[\"']inlineStr[\"'])" + _INSIDE + _NAME + rb"[^<>]{0,500}+>"
+    + rb"(" + _TAG + rb"is>.*?</(?:\w{1,40}:)?is>)", re.DOTALL
+)  # fmt: skip
+_SHARED = re.compile(
+    _TAG + rb"c\b(?=" + _INSIDE + rb"\bt\s*+=\s*+[\"']s[\"'])" + _INSIDE + _NAME + rb"[^<>]{0,500}+>" + _TAG
+    + rb"v>\s*+(\d{1,9})\s*+<"
+)  # fmt: skip
+_TEXT_RESULT = re.compile(rb"\bt\s*+=\s*+[\"']str[\"']")
+_LOOKS = (b"vertAlign", b"strike")
+_RICH = {"superscript": raised, "subscript": lowered}
 _PERCENT = pattern(r"[0#](?:\.0*)?%")
+_BUILT_IN = {1: "0", 2: "0.00", 3: "#,##0", 4: "#,##0.00", 9: "0%", 10: "0.00%"}
 _ZEROS = re.compile(r"0{2,}")
-_BUILT_IN_PERCENT = {9, 10}
 _STRINGS = "xl/sharedStrings.xml"
 _COUNTS = re.compile(rb"[cC]ount\s*+=\s*+[\"'](\d++)")
 _HEAD = 100_000
@@ -60,8 +85,11 @@ class XlsxFacts:
             self.tabs: list[Tab] = []
             self._sheets = self._sheet_paths()
             self._formats = self._special_formats()
+            self._rich: dict[int, str] = {}
             if _STRINGS in self._archive.namelist():
-                self._check_strings(self._archive.read(_STRINGS))  # fails here if it unpacks to more than it says
+                strings = self._archive.read(_STRINGS)  # fails here if it unpacks to more than it says
+                self._check_strings(strings)
+                self._rich = _rich_texts(strings)
         except etree.XMLSyntaxError as error:
             what = "this workbook's XML is damaged or hostile"
             raise Unreadable(Finding("damaged", what, Place(file), "Export it again.")) from error
@@ -92,7 +120,11 @@ class XlsxFacts:
         else:
             known = Texts()
             texts = [[*map(known.__getitem__, row)] for row in table]
-        notes = [*further, *self._apply_formats(xml, table, texts, name), *self._formula_notes(xml, name)]
+        rounded = Rounded()
+        notes = [*further, *self._apply_formats(xml, table, texts, name, rounded)]
+        notes += rounded.notes(self._file, name)
+        notes += self._apply_texts(xml, texts, name)
+        notes += self._formula_notes(xml, texts, name)
         hidden_rows = _hidden_rows(xml)
         hidden_columns = _hidden_columns(xml, len(texts[0]) if texts else 0)
         notes += _hidden_notes(self._file, name, hidden_rows, hidden_columns, is_filtered=b"<autoFilter" in xml)
@@ -101,7 +133,25 @@ class XlsxFacts:
             what = f"{counted(merged, 'merged range')}: its text is in the first cell"
             notes.append(Finding("merged", what, Place(self._file, sheet=name)))
         shown = tuple(tab.name for tab in self.tabs if not tab.is_hidden)
-        return Sheet(name, trimmed(texts), evidence, tuple(notes), hidden_rows, hidden_columns, shown)
+        return Sheet(name, trimmed(texts), evidence, tuple(notes), hidden_rows, hidden_columns, shown, rounded.columns)
+
+    def _apply_texts(self, xml: bytes, texts: list[list[str]], name: str) -> Iterable[Finding]:
+        """Put errors, and texts with a raised, lowered or struck-out part, into `texts`; return notes on them."""
+        if self._rich:
+            for letters, row, number in _SHARED.findall(xml):
+                if text := self._rich.get(int(number)):
+                    _put(texts, int(row) - 1, column_place(letters), text)
+        if any(look in xml for look in _LOOKS):
+            for letters, row, inside in _INLINE.findall(xml):
+                if any(look in inside for look in _LOOKS):
+                    _put(texts, int(row) - 1, column_place(letters), _rich_text(_safe_xml(_bare(inside))))
+        errors = {}
+        if b'"e"' in xml or b"'e'" in xml:
+            for letters, row, text in _ERROR.findall(xml):
+                place = int(row) - 1, column_place(letters)
+                errors[place] = text.decode("utf-8", "replace")
+                _put(texts, *place, errors[place])
+        return errors_in(self._file, name, errors)
 
     def _xml(self, name: str) -> bytes:
         if self._last[0] != name:
@@ -124,7 +174,7 @@ class XlsxFacts:
         return paths
 
     def _special_formats(self) -> dict[int, str]:
-        """Return the cell formats that change what a number says: percent, and zeros put in front."""
+        """Return the cell formats that change what a number says: percent, zeros put in front, and few decimals."""
         if "xl/styles.xml" not in self._archive.namelist():
             return {}
         styles = _safe_xml(self._archive.read("xl/styles.xml"))
@@ -135,15 +185,15 @@ class XlsxFacts:
         for formats in styles.iter("{*}cellXfs"):
             for index, element in enumerate(formats):
                 number = int(element.get("numFmtId", "0"))
-                code = "0%" if number in _BUILT_IN_PERCENT else codes.get(number, "")[:_LONGEST_CODE]
-                if _PERCENT.search(code) or _ZEROS.fullmatch(code):
+                code = _BUILT_IN.get(number) or codes.get(number, "")[:_LONGEST_CODE]
+                if _PERCENT.search(code) or _ZEROS.fullmatch(code) or shown_decimals(code) is not None:
                     special[index] = code
         return special
 
     def _apply_formats(
-        self, xml: bytes, table: Sequence[Sequence[object]], texts: list[list[str]], name: str
+        self, xml: bytes, table: Sequence[Sequence[object]], texts: list[list[str]], name: str, rounded: Rounded
     ) -> list[Finding]:
-        """Put what the formats show into `texts`."""
+        """Put what the formats show into `texts`; see which numbers are shown rounded."""
         if not self._formats:
             return []
         few = b"|".join(str(style).encode() for style in self._formats)
@@ -158,29 +208,68 @@ class XlsxFacts:
             row, column = int(match[2]) - 1, column_place(match[1])
             value = table[row][column] if row < len(table) and column < len(table[row]) else ""
             if isinstance(value, (int, float)) and not isinstance(value, bool):
-                texts[row][column] = _shown(float(value), self._formats[int(match[3])])
-                changed += 1
+                code = self._formats[int(match[3])]
+                if _PERCENT.search(code) or _ZEROS.fullmatch(code):
+                    texts[row][column] = _shown(float(value), code)
+                    changed += 1
+                if (decimals := shown_decimals(code)) is not None:
+                    rounded.see(row, column, texts[row][column], decimals)
         shown = counted(changed, "number is", "numbers are")
         what = f"{shown} shown with a format (percent, zeros in front) and read as shown"
         return [Finding("formatted", what, Place(self._file, sheet=name))] if changed else []
 
-    def _formula_notes(self, xml: bytes, name: str) -> list[Finding]:
+    def _formula_notes(self, xml: bytes, texts: list[list[str]], name: str) -> list[Finding]:
+        """Put into `texts` where a formula's value isn't stored; return notes on formulas."""
         has_formulas = b"<f" in xml or b":f>" in xml or b":f " in xml
         formulas = len(re.findall(_TAG + rb"f\b", xml)) if has_formulas else 0
         if not formulas:
             return []
         place = Place(self._file, sheet=name)
         notes = []
-        empty = [(int(row) - 1, column_place(letters)) for letters, row in _FORMULA.findall(xml)]
+        without = [match for match in _FORMULA.finditer(xml) if not _TEXT_RESULT.search(match[0].partition(b">")[0])]
+        empty = [(int(match[2]) - 1, column_place(match[1])) for match in without]
+        for at in empty:
+            _put(texts, *at, NOT_STORED)
         if formulas > len(empty):
             what = f"{counted(formulas - len(empty), 'formula')}: the value last computed is read"
             notes.append(Finding("formulas", what, place))
-        if empty:
-            row, column = empty[0]
-            what = f"{counted(len(empty), 'formula')} without a stored value, first here; read as blank"
-            mend = "Open the workbook in a spreadsheet and save it, so that the values are stored."
-            notes.append(Finding("formula-without-value", what, Place(self._file, row, column, sheet=name), mend))
-        return notes
+        return [*notes, *without_values(self._file, name, empty)]
+
+
+def _put(texts: list[list[str]], row: int, column: int, text: str) -> None:
+    """Put a text into a cell, which its reader may have left out as blank."""
+    texts += [[] for _ in range(row + 1 - len(texts))]
+    texts[row] += [""] * (column + 1 - len(texts[row]))
+    texts[row][column] = text
+
+
+def _rich_texts(xml: bytes) -> dict[int, str]:
+    """Return the shared texts of which a part is raised, lowered or struck out, by their numbers."""
+    if not any(look in xml for look in _LOOKS):
+        return {}
+    texts = enumerate(_safe_xml(xml).iter("{*}si"))
+    return {number: _rich_text(element) for number, element in texts if element.find("{*}r/{*}rPr") is not None}
+
+
+def _rich_text(element: etree._Element) -> str:
+    """Return a text with its runs told apart (ECMA-376, 18.4.4 to 18.4.8)."""
+    parts = [element.findtext("{*}t") or ""]
+    for run in element.iter("{*}r"):
+        text, looks = run.findtext("{*}t") or "", run.find("{*}rPr")
+        if looks is not None:
+            place = looks.find("{*}vertAlign")
+            apart = _RICH.get(place.get("val", "")) if place is not None else None
+            line = looks.find("{*}strike")
+            if line is not None and line.get("val", "1") not in {"0", "false"}:
+                apart = struck
+            text = apart(text) if apart else text
+        parts.append(text)
+    return "".join(parts)
+
+
+def _bare(xml: bytes) -> bytes:
+    """Return an element without the prefixes of its tags, which are declared elsewhere."""
+    return re.sub(rb"(</?)\w{1,40}:", rb"\1", xml)
 
 
 def _without_comments(xml: bytes) -> bytes:

@@ -52,6 +52,7 @@ class Column(msgspec.Struct, frozen=True):
         evidence: why.
         title: the heading without the system's key and the maximum.
         out_of: the maximum, from the heading or from a row of maxima.
+        other_out_of: what the heading says of the maximum, where a row of maxima says another.
         weight: what the item counts in a weighted mean, from the heading or from a row of weights.
         key: the system's own key, from the heading.
         counts: whether the item counts, as far as the export says.
@@ -75,6 +76,7 @@ class Column(msgspec.Struct, frozen=True):
     elsewhere: tuple[int | None, ...] = ()
     is_elsewhere_alone: bool = False
     runner_up: str = ""
+    other_out_of: Decimal | None = None
     weight: Decimal | None = None
 
     @property

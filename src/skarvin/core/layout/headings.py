@@ -49,8 +49,9 @@ _NUMBERED = pattern(r"\s*([^\W\d_]+)?\s*\d+\s*(?:[:.)–-]\s*(\S.*))?\s*", re.DO
 _WITH_NUMBER = pattern(r"(?<![^\W\d_])([^\W\d_]++)\s*+\d+")
 _ROUNDS = 5
 _LONGEST_HEADING = 1_000
-_LARGEST = 1000
-"""A larger number is a key."""
+_LARGEST, _LARGEST_SAID = 1000, 100_000
+"""A larger number is a key, or, where a word says that it is a maximum, no maximum that can be meant."""
+_GROUPED = pattern(r"[1-9]\d{0,2}[.,]\d{3}")
 _LETTERS = {"ł": "l", "Ł": "L", "ı": "i", "ø": "o", "Ø": "O", "đ": "d"}
 """Letters that no accent makes."""
 
@@ -158,7 +159,7 @@ def _stated_maximum(text: str, *, is_bare_enough: bool) -> Decimal | None:
     is_said = before in _BEFORE or is_slash or (not before and bool(behind))
     if not is_unit or not (is_said or (is_bare_enough and not match[1].strip())):
         return None
-    return _as_maximum(match[2])
+    return as_maximum(match[2], is_said=is_said and not is_slash)
 
 
 def _stated_weight(text: str) -> Decimal | None:
@@ -166,13 +167,14 @@ def _stated_weight(text: str) -> Decimal | None:
     match = _STATED.fullmatch(text.strip())
     if not match or {fold(match[1]), fold(match[3])} - {""} - _WEIGHTS or not (fold(match[1]) or fold(match[3])):
         return None
-    return _as_maximum(match[2])
+    return as_maximum(match[2])
 
 
-def _as_maximum(text: str) -> Decimal | None:
-    """Return a number as a maximum, if it can be one."""
-    number = Decimal(text.replace(",", "."))
-    return number if 0 < number <= _LARGEST else None
+def as_maximum(text: str, *, is_said: bool = False) -> Decimal | None:
+    """Return a number as a maximum, if it can be one; a word says that 1.500 is one, which is 1500 then."""
+    is_grouped = is_said and _GROUPED.fullmatch(text)
+    number = Decimal(re.sub(r"[.,]", "" if is_grouped else ".", text))
+    return number if 0 < number <= (_LARGEST_SAID if is_said else _LARGEST) else None
 
 
 def _maximum_behind(found: _Found) -> _Found:
@@ -180,14 +182,18 @@ def _maximum_behind(found: _Found) -> _Found:
     flat = _flat(found.title)
     if found.out_of is not None:
         return found
-    if (slash := _SLASH.search(flat)) and (number := _as_maximum(slash[1])) and flat[: slash.start()].strip():
+    if (slash := _SLASH.search(flat)) and (number := as_maximum(slash[1])) and flat[: slash.start()].strip():
         return found._replace(title=found.title[: slash.start()].strip(), out_of=number)
-    if (listed := _COMMA_OF.search(flat)) and (number := _as_maximum(listed[1])) and flat[: listed.start()].strip():
+    if (
+        (listed := _COMMA_OF.search(flat))
+        and (number := as_maximum(listed[1], is_said=True))
+        and flat[: listed.start()].strip()
+    ):
         return found._replace(title=found.title[: listed.start()].strip(), out_of=number)
     match = _TAIL.search(flat)
-    if not match or not (number := _as_maximum(match[2])):
+    unit = fold(match[3] or "") if match else ""
+    if not match or not (number := as_maximum(match[2], is_said=unit in _UNITS or not unit)):
         return found
-    unit = fold(match[3] or "")
     before = flat[: match.start()]
     said = _ending_in(before, _ALONE) if not unit or unit in _UNITS else None
     if said is None and not (unit in _UNITS and match[1].strip()) and not (unit in _UNITS_ALONE and match[1]):

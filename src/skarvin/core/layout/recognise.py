@@ -2,7 +2,7 @@
 
 import contextlib
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from decimal import Decimal
 
 import msgspec
@@ -14,17 +14,17 @@ from skarvin.core.layout.address import NoSuchColumn, find_column
 from skarvin.core.layout.columns import STUDENT, Column, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.heading_words import said_by_words
-from skarvin.core.layout.headings import read_heading, says_weight
+from skarvin.core.layout.headings import as_maximum, read_heading, says_weight
 from skarvin.core.layout.restoring import AROUND, restore
 from skarvin.core.layout.row_kinds import Top, find_top, is_summary
 from skarvin.core.layout.told import NOTHING_TOLD, Told
 from skarvin.core.layout.traits import read_traits
 from skarvin.core.layout.weighing import Reading, weigh
 from skarvin.core.layout.whole_table import Weighed, column_as, take_columns
+from skarvin.core.texts.mark_grammar import read_mark
 
 _SAMPLE, _LEAST_SAMPLE, _CELLS = 400, 100, 20_000
 """So many rows are looked at, fewer where there are many columns."""
-_LARGEST_OUT_OF = 1000
 _LAST = 6
 """So many rows at the end may hold weights and other sums."""
 _MOST_ODD = 3
@@ -73,12 +73,18 @@ class WeighedGrid(msgspec.Struct, frozen=True):
             what = f"`uses`: {error}"
             raise Unreadable(Finding("no-such-column", what, self.grid.place(), mend)) from None
         if self.top.maxima_row is not None:
-            columns = _with_maxima(columns, self.grid.cells(self.top.maxima_row))
+            columns = _with_maxima(columns, self.grid.cells(self.top.maxima_row), self._largest)
         if (row := self.top.weights_row if self.top.weights_row is not None else _weights_below(self.grid)) is not None:
             columns = _with_weights(columns, self.grid.cells(row))
         faults = tuple(_ragged(self.grid, len(self.table), self.top.last + 1))
         oddities = tuple(_oddities(self.grid, columns, self.top, self.blank))
         return Layout(self.top, tuple(columns), oddities, faults, stores_numbers=self.grid.stores_numbers)
+
+    def _largest(self, column: int) -> Decimal:
+        """Return the largest number in a column."""
+        texts = (cells[column] for cells in sample_rows(self.grid, self.top.last + 1) if column < len(cells))
+        marks = (read_mark(text) or read_mark(text, is_comma=True) for text in texts)
+        return max((Decimal(str(float(mark.number))) for mark in marks if mark), default=Decimal(0))
 
 
 def weigh_columns(grid: Grid, told: Told = NOTHING_TOLD) -> WeighedGrid:
@@ -175,17 +181,30 @@ def _around(filled: list[str]) -> tuple[str, str]:
     return (before, behind)
 
 
-def _with_maxima(columns: list[Column], cells: Sequence[str]) -> list[Column]:
-    """Return the columns with the maxima of a row of their own."""
+def _with_maxima(columns: list[Column], cells: Sequence[str], largest: Callable[[int], Decimal]) -> list[Column]:
+    """Return the columns with the maxima of a row of their own.
+
+    Where the heading says another, the larger one holds if a mark is above the smaller; else neither does for sure.
+    """
     found = []
     for column in columns:
         text = cells[column.index] if column.index < len(cells) else ""
         number = re.search(r"\d+(?:[.,]\d+)?", text)
-        is_item = column.use in {Use.ITEM, Use.TOTAL, Use.OTHER} and number is not None
-        if is_item and number and 0 < Decimal(number[0].replace(",", ".")) <= _LARGEST_OUT_OF:
-            out_of = Decimal(number[0].replace(",", "."))
+        out_of = as_maximum(number[0], is_said=True) if number else None
+        if column.use in {Use.ITEM, Use.TOTAL, Use.OTHER} and out_of is not None:
             use = Use.TOTAL if column.use is Use.TOTAL else Use.ITEM
-            found.append(replace(column, use=use, out_of=out_of, evidence="maximum in a row of its own"))
+            said = column.out_of
+            low, high = sorted((said or out_of, out_of))
+            known = high if low == high or largest(column.index) > low else None
+            found.append(
+                replace(
+                    column,
+                    use=use,
+                    out_of=known,
+                    evidence="maximum in a row of its own",
+                    other_out_of=said if said != out_of else None,
+                )
+            )
         else:
             found.append(column)
     return found

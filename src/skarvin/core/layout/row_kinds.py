@@ -169,7 +169,7 @@ def _kind_below(cells: Sequence[str], identity: Sequence[int]) -> str:
     rest = [text for index, text in enumerate(cells) if text and index not in identity]
     short = [text for text in rest if len(text) <= _LONGEST_MAXIMUM]
     numbers = [text for text in short if is_number(text) or re.fullmatch(r"\D*\d+(?:[.,]\d+)?\D*", text)]
-    first = [*labels, *rest[:1]]
+    first = labels or rest[:1]
     if len(labels) <= 1 and numbers and any(map(says_weight, first)) and len(numbers) * 2 >= len(rest):
         return "weights"
     if len(labels) <= 1 and numbers and any(map(says_maximum, first)) and len(numbers) * 2 >= len(rest):

@@ -18,6 +18,7 @@ _LEAST = 0.5
 """A use that has less than this is none."""
 _PLAIN, _STRONG, _HINT = 4.0, 2.5, 1.0
 _MOST, _HALF, _FEW, _MANY = 0.8, 0.5, 0.2, 5
+_SHORT = 3
 _LONG = 7
 """A longer word for a number says whose it is: a matriculation number, and not only a number."""
 _FURTHER = phrase_set(WORDS.headings.further_given)
@@ -64,7 +65,7 @@ def weigh(
     clues = [
         *_of_words(said, traits),
         *_of_heading(heading, parts, traits),
-        *_of_cells(traits, said, bool(heading) or may_be_blank),
+        *_of_cells(traits, said, heading, may_be_blank=may_be_blank, has_maximum=parts.out_of is not None),
     ]
     clues += [Clue(use, _PLAIN, ground) for use, ground in met.items()]
     weights: dict[Use, float] = {}
@@ -113,12 +114,15 @@ def _of_heading(heading: str, parts: HeadingParts, traits: Traits) -> Iterator[C
         yield Clue(Use.ANSWER, _STRONG, "heading is a question")
 
 
-def _of_cells(traits: Traits, said: Mapping[Use, Said], has_heading: bool) -> Iterator[Clue]:
+def _of_cells(
+    traits: Traits, said: Mapping[Use, Said], heading: str, *, may_be_blank: bool, has_maximum: bool
+) -> Iterator[Clue]:
+    has_heading = bool(heading) or may_be_blank
     if not traits.count:
         if has_heading and not any(one.is_whole for one in said.values()):
             yield Clue(Use.ITEM, 2 * _HINT if Use.ITEM not in said else 0.0, "blank, with a heading")
         return
-    if traits.is_numbering and _may_number_lines(traits, said, has_heading):
+    if traits.is_numbering and not has_maximum and _may_number_lines(traits, said, heading):
         yield from _of_numbering()
     else:
         yield from _of_codes(traits, said)
@@ -129,11 +133,16 @@ def _of_cells(traits: Traits, said: Mapping[Use, Said], has_heading: bool) -> It
     yield from _of_sections(traits, said)
 
 
-def _may_number_lines(traits: Traits, said: Mapping[Use, Said], has_heading: bool) -> bool:
-    """Tell whether 1, 2, 3 may only number the lines: 'No' may, 'Learner no' says whose numbers they are."""
+def _may_number_lines(traits: Traits, said: Mapping[Use, Said], heading: str) -> bool:
+    """Tell whether 1, 2, 3 may only number the lines.
+
+    'No' may, and 'Pos'; 'Learner no' says whose numbers they are, and a longer word may be an item's title.
+    """
+    if heading and not any(use in said for use in (*IDENTIFIERS, Use.HOUSEKEEPING)) and len(fold(heading)) > _SHORT:
+        return False
     numbers = [said[use] for use in IDENTIFIERS if use in said]
     is_whose = Use.NAME in said or any(" " in one.phrase or len(one.phrase) > _LONG for one in numbers)
-    return not (numbers and is_whose) and (traits.count > _MANY or not has_heading or bool(numbers))
+    return not (numbers and is_whose) and (traits.count > _MANY or not heading or bool(numbers))
 
 
 def _of_numbering() -> Iterator[Clue]:
@@ -146,6 +155,8 @@ def _of_codes(traits: Traits, said: Mapping[Use, Said]) -> Iterator[Clue]:
     """Yield what the cells say of identifiers: each is another code, several are one, they are marks."""
     if traits.addresses > _HALF:
         yield Clue(Use.EMAIL, 2 * _PLAIN, "most cells are addresses")
+    elif Use.EMAIL in said and not traits.addresses and traits.marks > _HALF:
+        yield Clue(Use.EMAIL, -2 * _PLAIN)  # 'Email writing' is an item
     is_unlike = traits.addresses <= _HALF and traits.codes < _HALF
     if traits.distinct < _FEW and traits.count > _MANY:
         yield from (Clue(use, -_PLAIN) for use in IDENTIFIERS)  # several rows a student are usual, but not so many

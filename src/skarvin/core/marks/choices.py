@@ -84,6 +84,14 @@ class DecimalSign(StrEnum):
     POINT = "."
     COMMA = ","
     EITHER = "either"
+    NONE = "none"
+
+
+class OneSign(StrEnum):
+    """What stands before the decimals, where it is one for all."""
+
+    POINT = "."
+    COMMA = ","
 
 
 class OtherMaximum(StrEnum):

@@ -11,9 +11,18 @@ from skarvin.core.marks.rule import Converted
 from skarvin.core.marks.scales import WHOLE, Scale, find_band
 from skarvin.core.reasons import Cause, Reason
 from skarvin.core.texts.folding import UNSEEN, fold_word
-from skarvin.core.texts.mark_grammar import DASHES, Mark, likely, may_be_thousands, read_mark, split_flag
+from skarvin.core.texts.mark_grammar import (
+    DASHES,
+    Mark,
+    likely,
+    may_be_thousands,
+    read_mark,
+    split_flag,
+    without_thousands,
+)
 from skarvin.core.texts.mark_kinds import Kind, kind_of_mark
 from skarvin.core.texts.numbers import Number, plain, read_number, round_to, shortest
+from skarvin.core.texts.patterns import pattern
 
 
 class MarkRule(MarkSettings):
@@ -44,6 +53,14 @@ class MarkRule(MarkSettings):
         """Tell whether a text is a number as a workbook stores it: with a point, and no zero at the end."""
         bare = text.strip()
         return self.is_stored and "." in bare and not bare.endswith("0") and read_number(bare) is not None
+
+    def is_stored_number(self, text: str) -> bool:
+        """Tell whether a text is a number that a workbook stores, whose point is its decimal sign."""
+        return self.is_stored and "." in text and read_number(text) is not None
+
+    def ungrouped(self, text: str) -> str:
+        """Return a text without signs between thousands, if no mark has decimals."""
+        return without_thousands(text) if self.is_whole and not self.is_stored_number(text) else text
 
     def convert_unseen(self) -> Converted:
         """Return that there is nothing: every mark is asked for."""
@@ -92,7 +109,7 @@ def _convert(text: str, rule: MarkRule) -> Converted:
     if rule.scale and rule.scale.has_words_alone(gives_words=rule.gives_words):
         reason = f"'{text.strip()}' is a number, and the scale '{rule.scale.name}' has words alone"
         return Converted(read.number, None, why=Reason(Cause.NUMBER_AMONG_WORDS, reason))
-    converted = convert_number(read, rule, text)
+    converted = convert_number(read, rule, rule.ungrouped(text))
     is_flagged = bool(rule.ignore_flags) and read_mark(text, is_comma=rule.is_comma) is None
     flag = split_flag(text, is_comma=rule.is_comma) if is_flagged else None
     if flag and converted.text is not None and not converted.why:
@@ -189,15 +206,23 @@ def _words(converted: Converted) -> str:
     return converted.why.words if converted.why else ""
 
 
+_DECIMALS = pattern(r"\d[.,]\d")
 _THOUSAND = 1000
 """No mark has thousands that is out of less."""
 
 
 def _read(text: str, rule: MarkRule) -> Mark | Converted:
     """Return the mark in a text, or why it is held."""
-    has_thousands = rule.from_out_of is None or rule.from_out_of >= _THOUSAND
-    if rule.is_either and has_thousands and may_be_thousands(text) and not rule.is_plainly_stored(text):
-        what = f"'{text.strip()}' may have decimals or be thousands"
+    text = rule.ungrouped(text)
+    if rule.is_whole and _DECIMALS.search(text):
+        what = f"'{text.strip()}' has decimals, and decimal_separator is \"none\""
+        return Converted(None, None, why=Reason(Cause.UNREADABLE, what))
+    has_thousands = rule.from_out_of is not None and rule.from_out_of >= _THOUSAND
+    is_doubtful = has_thousands and not rule.is_whole and not rule.is_comma
+    if rule.is_either:
+        is_doubtful = has_thousands or rule.from_out_of is None
+    if is_doubtful and may_be_thousands(text) and not rule.is_stored_number(text):
+        what = f"'{text.strip()}' may have decimals or be thousands (decimal_separator = \"none\" reads thousands)"
         return Converted(None, None, why=Reason(Cause.UNREADABLE, what))
     mark = read_mark(text, is_comma=rule.is_comma)
     if mark is not None:

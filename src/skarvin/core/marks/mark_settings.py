@@ -40,6 +40,7 @@ class MarkSettings(NamedTuple):
         copies_words: whether a letter or a word that the scale doesn't have is sent as it is.
         is_copied: whether marks are sent as they are, whatever the maxima.
         is_either: whether each mark's own decimal sign counts, comma or point.
+        is_whole: whether no mark has decimals, so that signs stand between its thousands.
         is_stored: whether numbers with a point may be a workbook's stored numbers, whatever its decimal sign.
         rescales_others: whether a mark that states another maximum than the item's is rescaled, and not held.
     """
@@ -66,6 +67,7 @@ class MarkSettings(NamedTuple):
     copies_words: bool = False
     is_copied: bool = False
     is_either: bool = False
+    is_whole: bool = False
     is_stored: bool = False
     rescales_others: bool = False
 
@@ -158,7 +160,7 @@ def _parts(rule: MarkSettings) -> list[str]:
         parts.append(
             "marks above the maximum are capped" if rule.above is Above.CAP else "marks above the maximum are allowed"
         )
-    if rule.is_comma or rule.is_either or rule.to_comma:
+    if rule.is_comma or rule.is_either or rule.is_whole or rule.to_comma:
         parts.append("decimal separator: " + " and ".join(_signs(rule)))
     if rule.to_zeros is Zeros.FILL:
         parts.append(f"written with {counted(rule.decimals, 'decimal')}, zeros included")
@@ -189,6 +191,7 @@ def _status(word: str, code: str) -> str:
 def _signs(rule: MarkSettings) -> list[str]:
     ours = ["comma in the export"] if rule.is_comma else []
     ours += ["each mark's own in the export"] if rule.is_either else []
+    ours += ["none in the export (1.500 and 1,500 are 1500)"] if rule.is_whole else []
     return ours + (["comma in the target"] if rule.to_comma else [])
 
 

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from decimal import Decimal
 
 from skarvin.core.layout.columns import Column, ItemSource
-from skarvin.core.marks.choices import DecimalSign, Gives, Measure, OtherMaximum, Repeated, Words
+from skarvin.core.marks.choices import DecimalSign, Gives, Measure, OneSign, OtherMaximum, Repeated, Words
 from skarvin.core.marks.convert import MarkRule
 from skarvin.core.marks.scales import Scale, find_faults, make_bands
 from skarvin.core.marks.several import Several
@@ -88,13 +88,14 @@ def mark_rule(
         weight=item.weight,
         scale=scale,
         gives_words=_gives_words(item, scale),
-        to_comma=(item.to_decimal_separator or marks.to_decimal_separator) is DecimalSign.COMMA,
+        to_comma=(item.to_decimal_separator or marks.to_decimal_separator) is OneSign.COMMA,
         to_suffix=marks.to_suffix if item.to_suffix is None else item.to_suffix,
         to_zeros=item.to_zeros or marks.to_zeros,
         to_width=marks.to_width if item.to_width is None else item.to_width,
         copies_words=(item.words or marks.words) is Words.COPY,
         is_copied=not item.rescale,
         is_either=(item.decimal_separator or marks.decimal_separator) is DecimalSign.EITHER,
+        is_whole=(item.decimal_separator or marks.decimal_separator) is DecimalSign.NONE,
         rescales_others=(item.other_maximum or marks.other_maximum) is OtherMaximum.RESCALE,
     )
 

@@ -33,6 +33,7 @@ from skarvin.core.marks.choices import (
     LabelStyle,
     Measure,
     Missing,
+    OneSign,
     OtherMaximum,
     Repeated,
     RowChoice,
@@ -184,7 +185,7 @@ class MarksPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     decimals: int = 2
     rounding: Rounding = Rounding.HALF_UP
     decimal_separator: DecimalSign = DecimalSign.POINT
-    to_decimal_separator: DecimalSign = DecimalSign.POINT
+    to_decimal_separator: OneSign = OneSign.POINT
     to_suffix: str = ""
     to_zeros: Zeros = Zeros.AS_WRITTEN
     to_width: int = 0
@@ -214,7 +215,7 @@ class ItemPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     decimals: int | None = None
     rounding: Rounding | None = None
     decimal_separator: DecimalSign | None = None
-    to_decimal_separator: DecimalSign | None = None
+    to_decimal_separator: OneSign | None = None
     to_suffix: str | None = None
     to_zeros: Zeros | None = None
     to_width: int | None = None
@@ -293,7 +294,7 @@ class AnswersPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True)
     answer_width: int = 0
     true: str = "T"
     false: str = "F"
-    decimal_separator: DecimalSign = DecimalSign.POINT
+    decimal_separator: OneSign = OneSign.POINT
     units: tuple[str, ...] = ()
     no_answer: tuple[str, ...] = ("no answer", "-")
     blank: Blank = Blank.LEAVE
@@ -324,7 +325,7 @@ class AnswerPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     label_order: LabelOrder | None = None
     one_blank: bool | None = None
     width: int | None = None
-    decimal_separator: DecimalSign | None = None
+    decimal_separator: OneSign | None = None
     units: tuple[str, ...] | None = None
     blank: Blank | None = None
     blank_code: str | None = None

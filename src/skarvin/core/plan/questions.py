@@ -12,7 +12,7 @@ from skarvin.core.marks.answers.answer_rule import AnswerRule
 from skarvin.core.marks.answers.key import KeyedQuestion, find_keyed, read_key
 from skarvin.core.marks.answers.options import find_options
 from skarvin.core.marks.answers.question import split_question
-from skarvin.core.marks.choices import AnswerKind, DecimalSign, LabelCase, LabelStyle
+from skarvin.core.marks.choices import AnswerKind, LabelCase, LabelStyle, OneSign
 from skarvin.core.plan.mark_rules import several_rule
 from skarvin.core.plan.naming import Names
 from skarvin.core.plan.plan import AnswerPlan, AnswersPlan, Plan
@@ -132,7 +132,7 @@ def _rule(rules: AnswersPlan, answer: AnswerPlan, keyed: KeyedQuestion | None) -
         width=rules.width if answer.width is None else answer.width,
         answer_width=rules.answer_width,
         truths=(rules.true, rules.false),
-        is_comma=(answer.decimal_separator or rules.decimal_separator) is DecimalSign.COMMA,
+        is_comma=(answer.decimal_separator or rules.decimal_separator) is OneSign.COMMA,
         units=frozenset(map(fold_word, units)),
         no_answer=frozenset(map(fold_word, rules.no_answer)),
         blank=answer.blank or rules.blank,

@@ -25,6 +25,7 @@ _SIGNS |= {"⅞": (7, 8), "⅕": (1, 5), "⅖": (2, 5), "⅗": (3, 5), "⅘": (4
 _SLIPS = str.maketrans({"O": "0", "o": "0", "l": "1", "I": "1"})
 _COMMA = pattern(r"[-+]?\d{1,30},\d{1,30}")
 _THOUSANDS = pattern(r"\d{1,3}(?:[ .,'’\u00a0\u202f]\d{3})+")
+_GROUPED = pattern(r"(?<![\d.,])\d{1,3}(?:([ .,'’\u00a0\u202f])\d{3})(?:\1\d{3})*(?![\d.,])")
 _MONTH_NAMES = phrases(WORDS.marks.months) + phrases(WORDS.marks.months_short)
 _MONTHS = {name: place % 12 + 1 for place, name in enumerate(_MONTH_NAMES)}
 _MONTHS |= {
@@ -95,6 +96,11 @@ def _seen(text: str) -> str:
 def may_be_thousands(text: str) -> bool:
     """Tell whether a number with one sign and three digits behind it may be a decimal, or thousands: 1,500."""
     return _ONE_SIGN.fullmatch(_seen(text).strip().rstrip("% ")) is not None
+
+
+def without_thousands(text: str) -> str:
+    """Return a text without the signs between the thousands of its numbers: 1.500 as 1500."""
+    return _GROUPED.sub(lambda match: re.sub(r"\D", "", match[0]), text)
 
 
 def split_flag(text: str, *, is_comma: bool = False) -> tuple[str, str] | None:

@@ -1,10 +1,12 @@
 """Of which kind a mark's text is."""
 
+import re
 from enum import StrEnum
 from functools import lru_cache
 
 from skarvin.core.texts.folding import UNSEEN, fold
 from skarvin.core.texts.mark_grammar import DASHES, LETTER, LONGEST_MARK, Mark, read_mark, split_flag
+from skarvin.core.texts.patterns import pattern
 from skarvin.core.texts.words import WORDS, phrase_set
 
 
@@ -25,6 +27,8 @@ class Kind(StrEnum):
 GRADE_WORDS = frozenset(map(fold, phrase_set(WORDS.marks.grade)))
 STATUS_WORDS = frozenset(map(fold, phrase_set(WORDS.marks.status)))
 _LONG = 24
+_ERROR = pattern(r"#[A-Z][A-Z0-9_/]{1,12}[!?]?|Err:\d{3}", re.IGNORECASE)
+"""What a spreadsheet shows where it can't compute."""
 _SHORT_CODE = 3
 _MARKS = frozenset({Kind.POINTS, Kind.PERCENT, Kind.LETTER, Kind.STATUS, Kind.DASH})
 
@@ -60,6 +64,8 @@ def _before_flag(text: str) -> str:
 
 
 def _kind_of_words(bare: str) -> Kind:
+    if _ERROR.fullmatch(bare):
+        return Kind.TEXT
     if fold(bare) in STATUS_WORDS:
         return Kind.STATUS
     if LETTER.fullmatch(bare):

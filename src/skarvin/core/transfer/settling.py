@@ -8,6 +8,7 @@ import msgspec
 
 from skarvin.core.findings import Finding, Refused, Row, counted, listing
 from skarvin.core.layout.columns import Column, ItemSource
+from skarvin.core.layout.reading_notes import notes_of_export
 from skarvin.core.ledger.book import Made
 from skarvin.core.ledger.control_totals import ItemBooks, check_balance, item_books
 from skarvin.core.ledger.ledger import Ledger, MappedItem
@@ -74,7 +75,9 @@ class Settled(msgspec.Struct, frozen=True, kw_only=True, dict=True):
         found = class_notes(sides.source.students, sides.target.students, self.pairing, rule, only_some=only_some)
         ledger = self.ledger
         told = [*self.told, *_unseen(ledger), *_comments_of_other_rows(ledger), *_comments_kept_back(ledger)]
-        read = [note for book in self.sides.books for note in book.grid.notes if note.slug in _OF_READING]
+        read = [note for book in sides.books for note in book.grid.notes if note.slug in _OF_READING]
+        grids = [book.grid for book in sides.exports]
+        read += [note for book in sides.exports for note in notes_of_export(book.grid, book.layout, grids)]
         return (*found, *told, *read, *self.files.notes, *_new_items(self.sides))
 
     @property

@@ -71,7 +71,12 @@ class Sides(NamedTuple):
     @property
     def books(self) -> tuple[Gradebook, ...]:
         """The gradebooks of all files."""
-        return (*(self.parts or (self.source,)), self.target)
+        return (*self.exports, self.target)
+
+    @property
+    def exports(self) -> tuple[Gradebook, ...]:
+        """The gradebooks of the exports."""
+        return self.parts or (self.source,)
 
     @property
     def export_names(self) -> str:

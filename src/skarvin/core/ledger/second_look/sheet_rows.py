@@ -22,6 +22,10 @@ _PERCENT = re.compile(r"[0#](?:\.0*)?%")
 _BUILT_IN_PERCENT = ("9", "10")
 _CELL = re.compile(r"(?<![\w.$])(\$?)([A-Z]{1,3})(\$?)(\d+)(?![\w(])")
 _FEW_DIGITS = 15
+_LEVELS = {
+    "superscript": dict(zip("0123456789+-=()", "⁰¹²³⁴⁵⁶⁷⁸⁹⁺⁻⁼⁽⁾", strict=True)),
+    "subscript": dict(zip("0123456789+-=()", "₀₁₂₃₄₅₆₇₈₉₊₋₌₍₎", strict=True)),
+}
 _END = "row"
 """What stands in place of a line end: a row's element always ends."""
 
@@ -171,7 +175,7 @@ def _text(cell: etree._Element, space: str, style: str, known: tuple[list[str], 
     """Return what a cell shows."""
     kind = cell.get("t", "n")
     if kind == "inlineStr":
-        return "".join(part.text or "" for part in cell.iter(f"{space}t"))
+        return "".join(_runs(cell.find(f"{space}is")))
     text = cell.findtext(f"{space}v") or ""
     if kind == "s" and text:
         return known[0][int(text)]
@@ -225,11 +229,22 @@ def _shared_texts(archive: zipfile.ZipFile) -> list[str]:
     """Return the texts that cells of the workbook share; what tells how one is pronounced isn't part of it."""
     if "xl/sharedStrings.xml" not in archive.namelist():
         return []
-    found = []
-    for element in _root(archive, "xl/sharedStrings.xml").iter("{*}si"):
-        parts = [*element.findall("{*}t"), *element.findall("{*}r/{*}t")]
-        found.append("".join(part.text or "" for part in parts))
-    return found
+    return ["".join(_runs(element)) for element in _root(archive, "xl/sharedStrings.xml").iter("{*}si")]
+
+
+def _runs(element: etree._Element | None) -> Iterator[str]:
+    """Yield the parts of a text, those that are raised, lowered or struck out told apart."""
+    for part in element if element is not None else ():
+        name = etree.QName(part).localname
+        text = (part.text if name == "t" else part.findtext("{*}t")) or ""
+        if name not in {"t", "r"}:
+            continue
+        looks = {etree.QName(look).localname: look.get("val", "1") for look in part.iterfind("{*}rPr/*")}
+        if looks.get("strike", "0") not in {"0", "false"} and text.strip():
+            text = f" ~{text.strip()}~ "
+        elif (level := _LEVELS.get(looks.get("vertAlign", ""))) is not None:
+            text = "".join(level.get(sign, sign) for sign in text)
+        yield text
 
 
 def _formats(archive: zipfile.ZipFile) -> _Formats:

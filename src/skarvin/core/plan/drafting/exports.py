@@ -69,10 +69,11 @@ def join_exports(grids: Sequence[Grid], layouts: Sequence[Layout], said: Iterabl
         return Exports(grids[0], layouts[0], tuple(grids))
     joined = join_layouts(layouts)
     first = [None if column.is_elsewhere_alone else column.index for column in joined.layout.columns]
-    table = _rows(ArrangedGrid(grids[0], first), 0)
-    for grid, layout, order in zip(grids[1:], layouts[1:], joined.orders, strict=True):
-        table += _rows(ArrangedGrid(grid, order), layout.first_row)
-    stacked = CellGrid(grids[0].file, grids[0].title, Kind.TEXT, table, grids[0].sheet)
+    arranged = [ArrangedGrid(grid, order) for grid, order in zip(grids, (first, *joined.orders), strict=True)]
+    starts = (0, *(layout.first_row for layout in layouts[1:]))
+    table = [cells for grid, start in zip(arranged, starts, strict=True) for cells in _rows(grid, start)]
+    rounded = {place: decimals for grid in arranged for place, decimals in grid.rounded.items()}
+    stacked = CellGrid(grids[0].file, grids[0].title, Kind.TEXT, table, grids[0].sheet, rounded=rounded)
     return Exports(stacked, joined.layout, tuple(grids), tuple(zip(grids[1:], layouts[1:], strict=True)))
 
 

@@ -7,14 +7,16 @@ from typing import NamedTuple
 
 from skarvin.core.layout.columns import Column
 from skarvin.core.texts.folding import fold, fold_word
-from skarvin.core.texts.mark_grammar import decimal_comma, read_mark, split_flag
+from skarvin.core.texts.mark_grammar import decimal_comma, may_be_thousands, read_mark, split_flag
 from skarvin.core.texts.mark_kinds import Kind, kind_of_mark
-from skarvin.core.texts.numbers import is_number
+from skarvin.core.texts.numbers import is_number, read_number
 from skarvin.core.texts.patterns import pattern
 
 _WORDS = frozenset({Kind.LETTER, Kind.WORD})
 _NUMBERS = frozenset({Kind.POINTS, Kind.PERCENT})
 _WITH_DECIMALS = pattern(r"[-+]?\d+[.,](\d+)\s*%?")
+_SIGN = pattern(r"\d[.,]\d")
+_HUNDRED, _THOUSAND = 100, 1000
 _FEW = 16
 """An item with more different words than this is no item on a scale."""
 
@@ -59,6 +61,8 @@ class MarkHints(NamedTuple):
         scale: the scale that it needs.
         out_of: the maximum that each of the export's marks states itself, 100 for percent.
         to_out_of: the same of the target's marks.
+        shown: how many decimals the export shows of marks that are stored with more.
+        thousands: a mark that has a sign between its thousands for sure ("none" reads it), or may have one ("either").
     """
 
     commas: int = 0
@@ -72,6 +76,8 @@ class MarkHints(NamedTuple):
     scale: ScaleProposal | None = None
     out_of: Decimal | None = None
     to_out_of: Decimal | None = None
+    shown: int | None = None
+    thousands: tuple[str, str] = ("", "")
 
 
 NO_HINTS = MarkHints()
@@ -101,6 +107,7 @@ def find_hints(
         scale=_scale(column, (ours, theirs), maxima[0] or out_of, maxima[1] or to_out_of, allowed),
         out_of=out_of,
         to_out_of=to_out_of,
+        thousands=_thousands(ours, maxima[0] or out_of),
     )
 
 
@@ -128,6 +135,21 @@ def _either(texts: Mapping[str, int]) -> int:
     commas = sum(count for text, count in texts.items() if "," in text and read_mark(text, is_comma=True) is not None)
     points = any("." in text and read_mark(text) is not None for text in texts)
     return commas if points else 0
+
+
+def _thousands(texts: Mapping[str, int], out_of: Decimal | None) -> tuple[str, str]:
+    """Return a mark with a sign between its thousands, and how it is to be read; blank where there is none.
+
+    1.500 is 1500 in an item out of 2000, and may be beside 980; beside 2.5 it has decimals.
+    """
+    signs = [text for text in texts if kind_of_mark(text) in _NUMBERS and _SIGN.search(text)]
+    grouped = [text for text in signs if may_be_thousands(text)]
+    if not grouped or len(grouped) < len(signs) or (out_of is not None and out_of < _THOUSAND):
+        return ("", "")
+    beside = any((number := read_number(text)) is not None and number >= _HUNDRED for text in texts)
+    if out_of is None and not beside:
+        return ("", "")
+    return grouped[0].strip(), "none" if out_of is not None else "either"
 
 
 def _stated(texts: Mapping[str, int]) -> Decimal | None:

@@ -17,6 +17,7 @@ from skarvin.core.items.matching import Proposal
 from skarvin.core.layout.columns import STUDENT, Column, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.numbered import has_people
+from skarvin.core.layout.reading_notes import notes_of_export
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.survey import survey
 from skarvin.core.layout.told import Told
@@ -66,7 +67,8 @@ class Draft(msgspec.Struct, frozen=True, kw_only=True):
     """All that is proposed for one export and one template.
 
     `guesses` says why nobody of one file was found in the other, if so; `mangled` how many names of the export were
-    read in the wrong encoding; `sums` which of its rows sum others up.
+    read in the wrong encoding; `sums` which of its rows sum others up; `notes` what is to be said of how the exports
+    are read.
     """
 
     source: Grid
@@ -93,6 +95,7 @@ class Draft(msgspec.Struct, frozen=True, kw_only=True):
     guesses: tuple[str, ...] = ()
     mangled: int = 0
     sums: tuple[Row, ...] = ()
+    notes: tuple[Finding, ...] = ()
 
     @property
     def scales(self) -> tuple[ScaleProposal, ...]:
@@ -189,6 +192,7 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
     questions = propose_questions(*layouts, texts[0], key, texts[1])
     asked = frozenset(question.target.index for question in questions if question.target)
     items = propose_items(*sides, identifier, asked, texts, allowed, wishes, items_told)
+    items = tuple(_as_shown(item, source.rounded) for item in items)
     if wishes.is_sample:
         pattern = read_pattern(wishes.heading, layouts[1].of_use(Use.ITEM), texts[1])
         items = tuple(_with_new_items(items, pattern, texts[0], _pooled(texts[1])))
@@ -218,6 +222,11 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
             1 for one in _students(sides[0], identifier, books) if not one.name.isascii() and mend_mangled(one.name)
         ),
         sums=_sums(sides[0], identifier, books),
+        notes=tuple(
+            note
+            for grid, (mine, _) in zip(grids, understood, strict=True)
+            for note in notes_of_export(grid, mine.layout, grids)
+        ),
         may_be_sample=identifier.is_open and _is_short(target, layouts[1]),
     )
 
@@ -272,6 +281,14 @@ def _practice(source: Book, identifier: IdentifierProposal, books: Books) -> tup
     book = _book(source, identifier, books)
     found = (one.student.name for one in book.non_students if one.why.cause is Cause.PRACTICE)
     return tuple(dict.fromkeys(found))
+
+
+def _as_shown(item: ItemProposal, rounded: Mapping[int, int]) -> ItemProposal:
+    """Return an item with the decimals that the export shows of it, if it is copied and more are stored."""
+    shown = rounded.get(item.proposal.source.index)
+    if shown is None or item.proposal.target is None or item.from_out_of != item.to_out_of:
+        return item
+    return replace(item, marks=item.marks._replace(shown=shown))
 
 
 def _with_new_items(

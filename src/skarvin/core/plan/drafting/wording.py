@@ -306,9 +306,14 @@ def _hints(item: ItemProposal) -> Iterator[str]:
     hints = item.marks
     if item.is_over:
         yield line("any_column", "true")
-    if hints.commas:
+    if hints.thousands[1]:
+        mark, sign = hints.thousands
+        is_sure = "is read as thousands, since its item is out of more"
+        why = is_sure if sign == "none" else 'may have decimals ("." or ",") or thousands ("none"), and is held'
+        yield line("decimal_separator", quoted(sign), f"{mark} {why}")
+    elif hints.commas:
         yield line("decimal_separator", '","', f"{_have_comma(hints.commas)}, and none a point")
-    if hints.either:
+    elif hints.either:
         yield line("decimal_separator", '"either"', f"{_have_comma(hints.either)}, others a point: each by its own")
     if hints.to_commas:
         yield line("to_decimal_separator", '","', "the target's marks have it")
@@ -317,6 +322,8 @@ def _hints(item: ItemProposal) -> Iterator[str]:
     if hints.to_decimals:
         yield line("decimals", str(hints.to_decimals), "as many as the target's marks have")
         yield line("to_zeros", '"fill"', "zeros included, as there")
+    elif hints.shown is not None:
+        yield line("decimals", str(hints.shown), "as the export shows its marks; it stores more, and 2 sends them so")
     if hints.scale:
         note = {"values": "words, and the target wants numbers", "words": "words", "bands": "the target wants words"}
         yield line("scale", quoted(hints.scale.name), note[hints.scale.table])
