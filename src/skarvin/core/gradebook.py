@@ -21,7 +21,7 @@ from skarvin.core.layout.restoring import restore, thousands_sign
 from skarvin.core.layout.row_kinds import name_test, summary_word
 from skarvin.core.layout.traits import is_like_name
 from skarvin.core.reasons import Cause, Reason
-from skarvin.core.texts.names import by_family, words
+from skarvin.core.texts.names import NameKey, by_family, name_key, words
 from skarvin.core.texts.numbers import is_number
 from skarvin.core.texts.patterns import pattern
 from skarvin.core.texts.words import WORDS, phrase_set
@@ -127,6 +127,7 @@ def understand(  # noqa: PLR0913 - a gradebook's parts, each named at the call
     not_students: Iterable[str] = (),
     *,
     mend: bool = False,
+    known: Sequence[Student] = (),
 ) -> Gradebook:
     """Return the gradebook that `grid` holds.
 
@@ -137,8 +138,9 @@ def understand(  # noqa: PLR0913 - a gradebook's parts, each named at the call
         items: the columns that hold marks.
         not_students: names of rows that the system itself put in.
         mend: whether names that were read in the wrong encoding are set right.
+        known: the students of the other file: a row that says nothing but the name of one is a student.
     """
-    reader = _Rows(grid, layout, identifier, name_test(not_students), mend=mend)
+    reader = _Rows(grid, layout, identifier, name_test(not_students), mend=mend, known=known)
     for start in range(layout.first_row, len(grid), _BLOCK):
         reader.read(range(start, min(start + _BLOCK, len(grid))))
     reader.take_thousands_off()
@@ -202,8 +204,15 @@ def _shape(text: str) -> str:
 class _Rows:
     """Sorts the rows below the headings: students, rows that are none, lines of text, headings said again."""
 
-    def __init__(
-        self, grid: Grid, layout: Layout, identifier: Column | None, is_practice: Callable[[str], bool], *, mend: bool
+    def __init__(  # noqa: PLR0913 - what a gradebook is read by, each named at the call
+        self,
+        grid: Grid,
+        layout: Layout,
+        identifier: Column | None,
+        is_practice: Callable[[str], bool],
+        *,
+        mend: bool,
+        known: Sequence[Student],
     ) -> None:
         self._grid = grid
         self._source = grid.source
@@ -227,6 +236,7 @@ class _Rows:
         self._around_heading = [_stripped(grid, row) for row in above]
         self._is_practice = is_practice
         self._mend = mend
+        self._known = known
         self._list = ""
         self._first_of_next = 0
         self.students: list[Student] = []
@@ -347,13 +357,29 @@ class _Rows:
 
     def _is_somebody(self, text: str) -> bool:
         """Tell whether a name that stands alone is a person's, written as the others are, and no group's."""
-        if not is_like_name(text) or self._summary([text]):
+        if name_key(text) in self._known_names:
+            return True
+        if not is_like_name(text.title() if self._writes_small else text) or self._summary([text]):
             return False
         if self._identifier is None:
             return True
         is_group = not _GROUPS.isdisjoint(word for word in words(text))
         has_comma = self._style.has_comma
         return len(words(text)) > 1 and not is_group and has_comma in {None, "," in text}
+
+    @cached_property
+    def _known_names(self) -> frozenset[NameKey]:
+        """The names of the other file's students."""
+        return frozenset(name_key(student.name) for student in self._known if student.name)
+
+    @cached_property
+    def _writes_small(self) -> bool:
+        """Whether most names of the first rows are written without capitals."""
+        rows = range(self._layout.first_row, min(len(self._grid), self._layout.first_row + _BLOCK))
+        cells = (self._grid.first_cells(row, self._last) for row in rows)
+        names = ["".join(own[index] for index in self._names if index < len(own)) for own in cells]
+        filled = [name for name in names if name.strip()]
+        return sum(name.islower() for name in filled) * 2 > len(filled)
 
     @cached_property
     def _style(self) -> "_Style":

@@ -143,6 +143,8 @@ def _how(settled: Settled, cause: Cause, count: int) -> str:
     export = f"correct {made}, and export again"
     if cause is Cause.PART_HELD:
         return "correct the marks that the total is made of and export again, or rule what is missing in its [[total]]"
+    if cause is Cause.NOT_WRITABLE:
+        return "change the format or the lock of the form's cells, each with its reason in the list, and preview again"
     key = _KEYS.get(cause)
     return f"{key.advice}{_line(settled, key.table, key.key)}; or {export}" if key else export
 

@@ -29,6 +29,7 @@ _OUT_OF = pattern(rf"{_APART}({_NUMERAL})[\s_]*(?:{_BETWEEN})[\s_]*(\d+(?:[.,]\d
 _UNIT = pattern(
     rf"{_APART}((?!0\d)\d{{1,3}}(?:[.,]\d+)?{_FRACTION}?|{_FRACTION})\s*(?:{_UNITS})(?![^\W_])", re.IGNORECASE
 )
+_PERCENT = pattern(rf"{_APART}({_NUMERAL})[\s_]*%(?![^\W_])")
 _DATE = pattern(
     r"(?<!\d)(?:(?:19|20)\d\d[-._]\d\d?[-._]\d\d?|\d\d?[-._]\d\d?[-._](?:19|20)\d\d)(?!\d)(?:[ _T]\d\d[-.:]?\d\d)?"
 )
@@ -103,6 +104,11 @@ def tell_names(stems: Sequence[str], pattern: str | None = None) -> Told:
     usual = _usual(len(_all_marks(parts, common)) for parts in split)
     roles = [_roles(parts, common, usual) for parts in split]
     said = [_said(parts, own) for parts, own in zip(split, roles, strict=True)]
+    copies = [_are_copies(parts, own) for parts, own in zip(split, roles, strict=True)]
+    if sum(copies) < _MOST * len(split):  # (1) behind a few names may count their copies, and is no mark for sure
+        said = [
+            one._replace(mark=f"({one.mark})") if is_copy else one for one, is_copy in zip(said, copies, strict=True)
+        ]
     telling = {"word", "number", "maybe mark"}
     title = " ".join(part.text for part in split[0] if part.word in titles and part.kind in telling)
     shapes = Counter(" ".join(_shape(parts, own)) for parts, own in zip(split, roles, strict=True))
@@ -113,6 +119,7 @@ def _split(stem: str, *, cuts_dashes: bool) -> list[_Part]:
     """Return the parts of a name. Days are taken out; a mark with its maximum or its unit is one part."""
     text = _DATE.sub(" ", stem)
     text = _OUT_OF.sub(lambda match: f" \0{match[1]}/{match[2]} ", text)
+    text = _PERCENT.sub(lambda match: f" \0{match[1]}% ", text)
     text = _UNIT.sub(lambda match: f" \0{match[1]} ", text)
     parts: list[_Part] = []
     for piece in re.findall(r"\[[^\]]*\]|\([^)]*\)|(?:\d,\d|[^\s_,;\[\]()])+", text):
@@ -235,6 +242,12 @@ def _said(parts: Sequence[_Part], roles: Sequence[str]) -> Said:
         return [part.text for part, own in zip(parts, roles, strict=True) if own == role]
 
     return Said(" ".join(texts("{name}")), "".join(texts("{number}")), _SEVERAL.join(texts("{mark}")))
+
+
+def _are_copies(parts: Sequence[_Part], roles: Sequence[str]) -> bool:
+    """Tell whether the mark in a name is one that may count copies."""
+    marks = [part for part, role in zip(parts, roles, strict=True) if role == "{mark}"]
+    return len(marks) == 1 and marks[0].may_count_copies
 
 
 def _shape(parts: Sequence[_Part], roles: Sequence[str]) -> list[str]:

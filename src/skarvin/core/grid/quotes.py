@@ -70,7 +70,8 @@ def judge_quotes(
         votes = _votes(lines, records, dialect)
         first = dict(reversed(votes))
         if _Vote.EITHER in first or {_Vote.AROUND, _Vote.PLAIN} <= first.keys():
-            return _row_by_row(text, dialect, file) or _refuse(*_unclear(first, lines, dialect, file))
+            found = None if _is_valid(records, dialect) else _row_by_row(text, dialect, file)
+            return found or _refuse(*_unclear(first, lines, dialect, file))
         if _Vote.PLAIN in first:
             place = Place(file, line=first[_Vote.PLAIN].start + 1)
             what = "quotation marks are read as plain characters: around cells, they would swallow cells from here on"
@@ -80,6 +81,12 @@ def judge_quotes(
         found = _row_by_row(text, dialect, file) if quotes is None else None
         return found or _refuse(_unclosed(records, file))
     return Quoted(records, dialect)
+
+
+def _is_valid(records: Records, dialect: Dialect) -> bool:
+    """Tell whether all is quoted as it ought to be, and each record has as many cells as the first."""
+    is_closed = all(span.is_closed for span in records.spans)
+    return is_closed and len(set(records.widths)) == 1 and all(map(dialect.is_well_quoted, records.texts))
 
 
 def _row_by_row(text: tuple[list[str], list[str]], dialect: Dialect, file: Path) -> Quoted | None:
@@ -129,7 +136,10 @@ def _of_one_line(text: str, is_right: bool, is_right_bare: bool, dialect: Dialec
 def _of_several_lines(text: str, span: Span, lines: Sequence[str], rows: "_Rows") -> _Vote:
     """Return what a record of several lines says: does it hold one row, or did it swallow others?"""
     is_well_quoted = span.is_closed and rows.dialect.is_well_quoted(text)
-    swallowed = rows.count_codes(lines) > 1 if rows.have_codes else sum(map(rows.is_row, lines)) > rows.runs_on(text)
+    if is_well_quoted:  # a comment may have a line with a code: only a line that is a whole row may be swallowed
+        swallowed = any(map(rows.is_row, rows.within(text, lines)))
+    else:
+        swallowed = rows.count_codes(lines) > 1 or (not rows.have_codes and any(map(rows.is_row, lines)))
     if is_well_quoted and not swallowed and len(rows.dialect.values(text)) == rows.width:
         return _Vote.AROUND
     if not is_well_quoted and all(map(rows.is_row, lines)):
@@ -183,9 +193,9 @@ class _Rows:
         """Return how many lines have a code where rows have one, counted from the left or from the right."""
         return sum(self._has_code(line.split(self.dialect.delimiter)) for line in lines)
 
-    def runs_on(self, text: str) -> int:
-        """Return how many lines of a record may look whole: one, if its first or its last cell has several lines."""
-        return int(text.startswith(self.dialect.quote) or text.endswith(self.dialect.quote))
+    def within(self, text: str, lines: Sequence[str]) -> Sequence[str]:
+        """Return the lines of a record but those that its own row begins and ends with."""
+        return lines[1:-1] if text.startswith(self.dialect.quote) else lines[1:]
 
     def _has_code(self, cells: Sequence[str]) -> bool:
         places = (place for column in self._coded for place in (column, column - self.width))

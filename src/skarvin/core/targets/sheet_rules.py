@@ -15,6 +15,10 @@ _TEXT_FORMAT = 49
 _PERCENT_FORMATS = frozenset({9, 10})
 _PERCENT = pattern(r"[0#](?:\.0*)?%")
 _ZEROS = pattern("0{2,}")
+_DATE_FORMATS = frozenset({*range(14, 23), *range(27, 37), *range(45, 48), *range(50, 59)})
+"""The built-in formats of days and times (ECMA-376, 18.8.30)."""
+_SAID = pattern(r'"[^"]*"|\\.|\[[^\]]*\]|General')
+_OF_DAYS = pattern(r"[ymdhsYMDHS]")
 _LIST = pattern(r'"(.*)"', re.DOTALL)
 _RANGE = pattern(r"(?:(?:'((?:[^']|'')+)'|([\w.]+))!)?(\$?[A-Z]{1,3}\$?\d+(?::\$?[A-Z]{1,3}\$?\d+)?)")
 _SHOWN, _MOST_NAMES = 6, 8
@@ -27,6 +31,8 @@ class Style(NamedTuple):
     zeros: int = 0
     is_text: bool = False
     is_locked: bool = True
+    shows: str = ""
+    """What it shows in place of a number, if it doesn't show that: a day, or nothing."""
 
 
 def read_styles(package: Package) -> list[Style]:
@@ -43,8 +49,16 @@ def read_styles(package: Package) -> list[Style]:
             locked = next((one.get("locked", "1") for one in element.iter("{*}protection")), "1")
             zeros = len(code) if _ZEROS.fullmatch(code) else 0
             is_text = number == _TEXT_FORMAT or code == "@"
-            found.append(Style(bool(_PERCENT.search(code)), zeros, is_text, locked not in {"0", "false"}))
+            is_open = locked in {"0", "false"}
+            found.append(Style(bool(_PERCENT.search(code)), zeros, is_text, not is_open, _shown_instead(number, code)))
     return found or [Style()]
+
+
+def _shown_instead(number: int, code: str) -> str:
+    """Return what a format shows in place of a number; blank where it shows one."""
+    if number in _DATE_FORMATS or _OF_DAYS.search(_SAID.sub("", code)):
+        return "days or times"
+    return "nothing" if code and not code.strip(";") else ""
 
 
 class Allowed(NamedTuple):

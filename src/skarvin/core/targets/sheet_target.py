@@ -158,9 +158,14 @@ class WorkbookTarget:
         if raw.validation and not self._allowed[int(raw.validation)].test(_plainly(text)):
             words = self._allowed[int(raw.validation)].words
             return Reason(Cause.NOT_ALLOWED, f"the form's sheet allows {words} here, and not '{text}'")
-        if self.style(raw.style).is_percent and read_number(text) is not None:
+        style = self.style(raw.style)
+        if style.is_percent and read_number(text) is not None:
             return Reason(
                 Cause.NOT_WRITABLE, f"the form's cell shows percent, and would show '{text}' as another number"
+            )
+        if style.shows and _stored(text, style) is not None:
+            return Reason(
+                Cause.NOT_WRITABLE, f"the form's cell shows {style.shows} instead of numbers, so '{text}' can't be seen"
             )
         return None
 

@@ -8,6 +8,7 @@ from skarvin.core.ledger.ledger import Ledger
 from skarvin.core.marks.convert import MarkRule
 from skarvin.core.reasons import Cause
 from skarvin.core.texts.folding import fold
+from skarvin.core.texts.mark_grammar import read_mark
 from skarvin.core.texts.numbers import Number, plain
 from skarvin.core.transfer.sides import Sides
 
@@ -31,11 +32,16 @@ def find_new_items(sides: Sides, columns: Collection[str]) -> tuple[Column, ...]
         for item in sides.items
         if item.why and item.why.cause is Cause.NOT_MAPPED and item.source not in sides.column_map.named
     )
-    return tuple(
-        column
-        for column in unnamed
-        if not columns and isinstance(column, Column) and column.use is Use.ITEM and fold(column.title) in free
-    )
+    items = [column for column in unnamed if isinstance(column, Column) and column.use is Use.ITEM]
+    items += [one for one in sides.source.layout.of_use(Use.OTHER) if _has_marks(sides, one)]
+    named = sides.column_map.named
+    return tuple(one for one in items if not columns and fold(one.title) in free and one not in named)
+
+
+def _has_marks(sides: Sides, column: Column) -> bool:
+    """Tell whether a column of no known use holds a mark of anybody."""
+    texts = (sides.source.cells(student.row)[column.index] for student in sides.source.students)
+    return bool(column.title.strip()) and any(read_mark(text) or read_mark(text, is_comma=True) for text in texts)
 
 
 def find_unbounded(ledger: Ledger) -> Iterator[Finding]:

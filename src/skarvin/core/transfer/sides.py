@@ -137,7 +137,8 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
     books = [_labelled(book, label) if label else book for book, label in zip(books, labels, strict=True)]
     source = join(books, joined.layout, joined.orders, moving) if further else books[0]
     fed = [column for column in layouts["target"].columns if column.index in used]
-    target = understand(grids["target"], layouts["target"], target_id, fed, plan.source.not_students)
+    nobodys, people = plan.source.not_students, source.students
+    target = understand(grids["target"], layouts["target"], target_id, fed, nobodys, known=people)
     form = GuardedTarget(composition.target if composition else open_target(grids["target"]), plan.target.unsafe_text)
     _check_unknown_columns(target, column_map)
     return Sides(

@@ -23,4 +23,5 @@ class FolderReading(NamedTuple):
 
     def says(self, cell: str, mark: str) -> bool:
         """Tell whether a name says a mark: each number or word of it."""
-        return all(part in cell for part in mark.replace("/", " ").replace(" and ", " ").split())
+        parts = mark.replace("/", " ").replace("%", " % ").replace(" and ", " ").split()
+        return all(part in cell for part in parts)
