@@ -104,8 +104,10 @@ def tell_names(stems: Sequence[str], pattern: str | None = None) -> Told:
     usual = _usual(len(_all_marks(parts, common)) for parts in split)
     roles = [_roles(parts, common, usual) for parts in split]
     said = [_said(parts, own) for parts, own in zip(split, roles, strict=True)]
-    copies = [_are_copies(parts, own) for parts, own in zip(split, roles, strict=True)]
-    if sum(copies) < _MOST * len(split):  # (1) behind a few names may count their copies, and is no mark for sure
+    marks = [_mark_of(parts, own) for parts, own in zip(split, roles, strict=True)]
+    copies = [part is not None and part.may_count_copies for part in marks]
+    bracketed = sum(part is not None and part.bracket == "(" for part in marks)
+    if bracketed < _MOST * len(split):  # (1) behind a few names may count their copies, and is no mark for sure
         said = [
             one._replace(mark=f"({one.mark})") if is_copy else one for one, is_copy in zip(said, copies, strict=True)
         ]
@@ -244,10 +246,10 @@ def _said(parts: Sequence[_Part], roles: Sequence[str]) -> Said:
     return Said(" ".join(texts("{name}")), "".join(texts("{number}")), _SEVERAL.join(texts("{mark}")))
 
 
-def _are_copies(parts: Sequence[_Part], roles: Sequence[str]) -> bool:
-    """Tell whether the mark in a name is one that may count copies."""
+def _mark_of(parts: Sequence[_Part], roles: Sequence[str]) -> _Part | None:
+    """Return the part of a name that is its mark, if one is."""
     marks = [part for part, role in zip(parts, roles, strict=True) if role == "{mark}"]
-    return len(marks) == 1 and marks[0].may_count_copies
+    return marks[0] if len(marks) == 1 else None
 
 
 def _shape(parts: Sequence[_Part], roles: Sequence[str]) -> list[str]:

@@ -70,7 +70,9 @@ def judge_quotes(
         votes = _votes(lines, records, dialect)
         first = dict(reversed(votes))
         if _Vote.EITHER in first or {_Vote.AROUND, _Vote.PLAIN} <= first.keys():
-            found = None if _is_valid(records, dialect) else _row_by_row(text, dialect, file)
+            found = _row_by_row(text, dialect, file)
+            if found and _is_valid(records, dialect) and _repeats_codes(found.records, records, dialect):
+                found = None
             return found or _refuse(*_unclear(first, lines, dialect, file))
         if _Vote.PLAIN in first:
             place = Place(file, line=first[_Vote.PLAIN].start + 1)
@@ -87,6 +89,12 @@ def _is_valid(records: Records, dialect: Dialect) -> bool:
     """Tell whether all is quoted as it ought to be, and each record has as many cells as the first."""
     is_closed = all(span.is_closed for span in records.spans)
     return is_closed and len(set(records.widths)) == 1 and all(map(dialect.is_well_quoted, records.texts))
+
+
+def _repeats_codes(read: Records, valid: Records, dialect: Dialect) -> bool:
+    """Tell whether rows have a code twice that has it once where all quotation marks stand around cells."""
+    spans = {span.record: span for span in valid.spans}
+    return _Rows(valid, _usual_width(valid, spans, dialect), dialect).repeat_codes(read.texts)
 
 
 def _row_by_row(text: tuple[list[str], list[str]], dialect: Dialect, file: Path) -> Quoted | None:
@@ -192,6 +200,14 @@ class _Rows:
     def count_codes(self, lines: Sequence[str]) -> int:
         """Return how many lines have a code where rows have one, counted from the left or from the right."""
         return sum(self._has_code(line.split(self.dialect.delimiter)) for line in lines)
+
+    def repeat_codes(self, lines: Sequence[str]) -> bool:
+        """Tell whether several lines have one code where rows have one."""
+        cells = [line.split(self.dialect.delimiter) for line in lines[1:]]
+        codes = [
+            own[column].strip(f"{self.dialect.quote} ") for own in cells for column in self._coded if column < len(own)
+        ]
+        return len(set(codes)) < len(codes)
 
     def within(self, text: str, lines: Sequence[str]) -> Sequence[str]:
         """Return the lines of a record but those that its own row begins and ends with."""
