@@ -3,8 +3,8 @@
 At the next write the correction is taken in place of the mark, as long as the export still says that mark.
 """
 
-from collections.abc import Mapping, Sequence
-from itertools import groupby
+from collections import Counter
+from collections.abc import Sequence
 from pathlib import Path
 from types import MappingProxyType
 from typing import Any, NamedTuple
@@ -19,14 +19,14 @@ from skarvin.core.ledger.outcomes import Correction
 from skarvin.core.ledger.settle import Corrections
 from skarvin.core.students.decisions import Decision, Decisions
 from skarvin.core.students.pairing import Pair
+from skarvin.core.texts.names import NameKey
 from skarvin.core.transfer.held_list import (
     HEADINGS,
     HeldMark,
+    Place,
+    Whereabouts,
     held_file,
-    listed_mark,
-    listed_student,
     read_held,
-    the_one_meant,
 )
 
 _NO_CORRECTIONS: Corrections = MappingProxyType({})
@@ -59,14 +59,6 @@ def with_corrections(book: Gradebook, corrections: Corrections) -> Gradebook:
     return CorrectedGradebook(**parts, corrections=corrections)
 
 
-class _Cell(NamedTuple):
-    """A cell of the export that has a mark which the list may be about."""
-
-    row: Row
-    column: int
-    listed: HeldMark
-
-
 def find_corrections(held: Sequence[HeldMark], book: Gradebook, items: Sequence[MappedItem]) -> Corrected:
     """Return which cells of the export are corrected, and tell of corrections whose mark isn't there any more.
 
@@ -76,41 +68,34 @@ def find_corrections(held: Sequence[HeldMark], book: Gradebook, items: Sequence[
     wanted = [one for one in held if one.correction and not one.is_of_student]
     if not wanted:
         return Corrected()
-    cells = _cells_meant(wanted, book, items)
+    where = Whereabouts(book.students, items)
     found: dict[Row, dict[int, Correction]] = {}
     used: dict[tuple[Row, int], HeldMark] = {}
     notes, faults = [], []
     for one in wanted:
-        there = cells.get(one.key, [])
-        meant = the_one_meant(one, [cell.listed for cell in there])
+        there = [place for place in where.places(one) if _says(one, book, where, place)]
+        meant = where.meant(one, there)
         if meant is None:
-            notes.append(_not_used(one, [cell.listed.cell for cell in there]))
+            notes.append(_not_used(one, [where.cell(one, place) for place in there]))
             continue
-        cell = there[meant]
-        earlier = used.setdefault((cell.row, cell.column), one)
+        row, column = book.students[meant[0]].row, _column(where.item(one, meant))
+        earlier = used.setdefault((row, column), one)
         if earlier.correction != one.correction:
             faults.append(_contradicting(one, earlier))
-        found.setdefault(cell.row, {})[cell.column] = Correction(earlier.correction, earlier.by, earlier.why)
+        found.setdefault(row, {})[column] = Correction(earlier.correction, earlier.by, earlier.why)
     if faults:
         raise Unreadable(*faults)
     return Corrected(found, tuple(notes))
 
 
-def _cells_meant(
-    wanted: Sequence[HeldMark], book: Gradebook, items: Sequence[MappedItem]
-) -> Mapping[tuple[object, ...], list[_Cell]]:
-    """Return the cells of the export that rows of the list may be about, by what tells so."""
-    keys, titles = {one.key for one in wanted}, {one.item.strip() for one in wanted}
-    found: dict[tuple[object, ...], list[_Cell]] = {}
-    for item in items:
-        column = item.source
-        if not isinstance(column, Column) or column.heading.strip() not in titles:
-            continue
-        for student in book.students:
-            listed = listed_mark(student, item, column, book.text(student.row, column.index))
-            if listed.key in keys:
-                found.setdefault(listed.key, []).append(_Cell(student.row, column.index, listed))
-    return found
+def _column(item: MappedItem) -> int:
+    return item.source.index if isinstance(item.source, Column) else 0
+
+
+def _says(one: HeldMark, book: Gradebook, where: Whereabouts, place: Place) -> bool:
+    """Tell whether a mark of the export is still what a row of the list says."""
+    text = book.text(book.students[place[0]].row, _column(where.item(one, place)))
+    return text.strip() == one.mark.strip()
 
 
 def _not_used(one: HeldMark, cells: Sequence[str]) -> Finding:
@@ -163,35 +148,35 @@ def with_listed_decisions(transfer: Path, decisions: Decisions, book: Gradebook)
     """
     wanted = [one for one in read_held(held_file(transfer)) if one.is_of_student and one.correction]
     if not wanted:
+        _check_alike(decisions.rows, book)
         return decisions, []
-    by_key: dict[tuple[object, ...], list[int]] = {}
-    people = [listed_student(student) for student in book.students]
-    for at, person in enumerate(people):
-        by_key.setdefault(person.key, []).append(at)
+    where = Whereabouts(book.students, ())
     made, notes = [], []
     for one in wanted:
-        places = by_key.get(one.key, [])
-        meant = the_one_meant(one, [people[at] for at in places])
-        if meant is None:
+        places = where.student(one)
+        if len(places) != 1:
             what = "this is about nobody in the export" if not places else "this may be about several students"
             notes.append(Finding("decisions-unused", what, one.place.place() if one.place else None))
             continue
-        student = book.students[places[meant]]
-        made.append(Decision.of(student, one.correction, one.place))
-    _check_alike([*decisions.rows, *made])
+        made.append(Decision.of(book.students[places[0]], one.correction, one.place))
+    _check_alike([*decisions.rows, *made], book)
     return msgspec.structs.replace(decisions, rows=(*decisions.rows, *made)), notes
 
 
-def _check_alike(decisions: Sequence[Decision]) -> None:
-    """Refuse two decisions about one student that say different things."""
-
-    def about(decision: Decision) -> str:
-        return repr((decision.key, decision.row))
-
+def _check_alike(decisions: Sequence[Decision], book: Gradebook) -> None:
+    """Refuse two decisions about one student that say different things; rows tell students apart who are alike."""
+    made: dict[tuple[str, NameKey, str], list[Decision]] = {}
+    for one in decisions:
+        if one.is_made:
+            made.setdefault(one.key, []).append(one)
+    several = {key: same for key, same in made.items() if len(same) > 1}
+    alike = Counter(key for student in book.students if (key := Decision.of(student).key) in several) if several else {}
     faults = []
-    for _, same in groupby(sorted(filter(lambda one: one.is_made, decisions), key=about), key=about):
-        first, *rest = same
-        faults += [_two_decisions(first, one) for one in rest if one.said != first.said]
+    for key, same in several.items():
+        first: dict[str, Decision] = {}
+        for one in same:
+            earlier = first.setdefault(one.row.strip() if alike.get(key, 0) > 1 else "", one)
+            faults += [_two_decisions(earlier, one)] if one.said != earlier.said else []
     if faults:
         raise Unreadable(*faults)
 

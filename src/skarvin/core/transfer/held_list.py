@@ -7,7 +7,7 @@ list survives being edited in a spreadsheet; it is the program's own to write an
 
 import csv
 import io
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
@@ -17,11 +17,13 @@ from skarvin.core.grid.read import read_grid
 from skarvin.core.layout.columns import Column
 from skarvin.core.ledger.ledger import Ledger, Line, MappedItem
 from skarvin.core.reasons import Fate
+from skarvin.core.students.meant import Named, People
 from skarvin.core.students.pairing import Pairing
-from skarvin.core.texts.names import name_key
+from skarvin.core.texts.patterns import pattern
 from skarvin.core.texts.unsafe import as_text, without_apostrophe
 
 HEADINGS = ("Cell", "Identifier", "Name", "Item", "Mark", "Reason", "By", "Why", "Correction")
+_LETTERS = pattern("[A-Z]{1,3}(?=\\d)")
 _WHO = "{}: correct it with an identifier of the form, or with none"
 
 
@@ -40,10 +42,9 @@ class HeldMark(NamedTuple):
     place: Row | None = None
 
     @property
-    def key(self) -> tuple[object, ...]:
-        """Which mark it may be about, in a form that a lost leading zero doesn't change: several may be meant."""
-        who = self.identifier.strip().casefold().lstrip("0") or name_key(self.name)
-        return (who, self.item.strip(), self.mark.strip())
+    def named(self) -> Named:
+        """Whom it is about."""
+        return Named(self.identifier, self.name)
 
     @property
     def is_of_student(self) -> bool:
@@ -56,17 +57,52 @@ class HeldMark(NamedTuple):
         return bool(self.correction or self.by or self.why)
 
 
-def the_one_meant(listed: HeldMark, found: Sequence[HeldMark]) -> int | None:
-    """Return which of several marks with one key a row of the list is about: None where that can't be told.
+Place = tuple[int, str]
+"""A mark of the export: the place of its student's row among all rows, and the letters of its column."""
 
-    An identifier with all its zeros tells more than one without, and the cell more than either.
-    """
-    if len(found) == 1:
-        return 0
-    exact = [at for at, one in enumerate(found) if one.identifier.strip() == listed.identifier.strip()]
-    there = [at for at in exact or range(len(found)) if found[at].cell == listed.cell.strip()]
-    meant = exact if len(exact) == 1 else there
-    return meant[0] if len(meant) == 1 else None
+
+class Whereabouts:
+    """Finds the marks of the export, and its students, that rows of the list are about."""
+
+    def __init__(self, students: Sequence[Student], items: Iterable[MappedItem]) -> None:
+        self._students = students
+        self._people = People(Named(student.identifier, student.name) for student in students)
+        self._columns: dict[str, dict[str, MappedItem]] = {}
+        for item in items:
+            if isinstance(item.source, Column):
+                self._columns.setdefault(item.source.heading.strip(), {})[item.source.letter] = item
+
+    def places(self, listed: HeldMark) -> list[Place]:
+        """Return the marks that a row of the list may be about: those of its student, in the items of its title.
+
+        Where several columns have the title, the letters of its cell tell which.
+        """
+        rows = self._people.meant(listed.named)
+        columns = self._columns.get(listed.item.strip(), {})
+        if len(columns) > 1:
+            letters = _LETTERS.match(listed.cell.strip())
+            columns = {letter: item for letter, item in columns.items() if letters and letters[0] == letter}
+        return [(row, letter) for row in rows for letter in columns]
+
+    def item(self, listed: HeldMark, place: Place) -> MappedItem:
+        """Return the item of a mark."""
+        return self._columns[listed.item.strip()][place[1]]
+
+    def cell(self, listed: HeldMark, place: Place) -> str:
+        """Return the cell of a mark."""
+        return self.item(listed, place).cell(self._students[place[0]].row)
+
+    def meant(self, listed: HeldMark, places: Sequence[Place]) -> Place | None:
+        """Return which of some marks a row of the list is about: the only one, or the one in its cell."""
+        there = [place for place in places if self.cell(listed, place) == listed.cell.strip()]
+        found = there or places
+        return found[0] if len(found) == 1 else None
+
+    def student(self, listed: HeldMark) -> list[int]:
+        """Return the places of the rows that a row of the list about a student means: of several the one it names."""
+        rows = list(self._people.meant(listed.named))
+        named = [row for row in rows if self._students[row].row.in_words == listed.cell.strip()]
+        return named or rows
 
 
 def held_file(transfer: Path) -> Path:
@@ -149,22 +185,28 @@ def held_list(transfer: Path, ledger: Ledger, pairing: Pairing) -> bytes | None:
         Unreadable: what is there is no such list.
     """
     before = read_held(held_file(transfer))
-    now: list[HeldMark] = [*_held_students(pairing), *_held_marks(ledger, pairing)]
-    rows = list(now)
-    by_key: dict[tuple[object, ...], list[int]] = {}
-    for at, one in enumerate(now):
-        by_key.setdefault(one.key, []).append(at)
-    taken = set()
+    rows: list[HeldMark] = [*_held_students(pairing), *_held_marks(ledger, pairing)]
+    where = Whereabouts([entry.source for entry in ledger.entries if entry.source], ledger.items)
+    open_rows: dict[object, list[int]] = {}
+    for at, one in enumerate(rows):
+        open_rows.setdefault(_about(one, where), []).append(at)
     for one in filter(lambda one: one.is_edited, before):
-        places = [at for at in by_key.get(one.key, ()) if at not in taken]
-        meant = the_one_meant(one, [now[at] for at in places]) if places else None
-        if meant is not None:
-            at = places[meant]
-            taken.add(at)
-            rows[at] = one._replace(reason=now[at].reason, cell=now[at].cell)
+        places = open_rows.get(_about(one, where), [])
+        there = [at for at in places if rows[at].cell == one.cell.strip()]
+        if found := there or places[:1]:
+            at = found[0]
+            places.remove(at)
+            rows[at] = one._replace(reason=rows[at].reason, cell=rows[at].cell)
         elif one.correction:
             rows.append(one)
     return _as_text(rows) if rows or before else None
+
+
+def _about(one: HeldMark, where: Whereabouts) -> object:
+    """Return what a row of the list is about: the rows of a student, and of a mark its columns and what it says."""
+    if one.is_of_student:
+        return tuple(where.student(one)) or one.named
+    return tuple(where.places(one)) or one.named, one.item.strip(), one.mark.strip()
 
 
 def _as_text(rows: Sequence[HeldMark]) -> bytes:

@@ -19,6 +19,7 @@ from skarvin.core.ledger.since import Known, SinceRule
 from skarvin.core.marks.rule import Rule
 from skarvin.core.plan.naming import Names
 from skarvin.core.progress import report_progress
+from skarvin.core.students.meant import same_people
 from skarvin.core.texts.mark_grammar import is_no_mark, read_mark
 from skarvin.core.texts.numbers import Rounding, plain, round_to
 from skarvin.core.transfer.after_upload.kept_runs import NOT_SEEN, item_key, student_key
@@ -184,11 +185,11 @@ def _is_form_of(asked: Asked, name: str) -> bool:
 
 def _by_keys(asked: Asked, sent: Mapping[str, Mapping[ItemKey, str]]) -> Texts:
     """Return texts that are known by identifier and heading, by the form's rows and columns."""
-    comparable = {key.casefold(): texts for key, texts in sent.items()}
+    same = same_people(map(student_key, asked.students), sent)
     found: dict[Row, dict[int, str]] = {}
     keys = [(column.index, item_key(column)) for column, _ in asked.fed]
     for student in asked.students:
-        texts = comparable.get(student_key(student).casefold(), {})
+        texts = sent.get(same.get(student_key(student), ""), {})
         by_heading = {key.heading: text for key, text in texts.items()}
         is_plain = len(by_heading) == len(texts)
         told = ((at, by_heading.get(key.heading, "") if is_plain else texts.get(key, "")) for at, key in keys)
