@@ -164,3 +164,62 @@ def test_what_was_sent_to_one_is_not_taken_for_sent_to_another(tmp_path: Path, s
     fates = json.loads(skarvin("preview", "--json").out)["fates"]
     assert fates["sent"] == 2, "AB1 has got nothing yet"
     assert fates["same"] == 8
+
+
+@pytest.mark.parametrize("what", ["nothing", "item renamed", "new number", "history lost", "history empty"])
+def test_a_correction_in_the_target_is_kept_whatever_is_called_otherwise_since(
+    tmp_path: Path, skarvin: Skarvin, what: str
+) -> None:
+    files(tmp_path, ("2012", "2013", "2014", "2015"), ("4,5", "6,6", "7,7", "8,8"))
+    drafted(skarvin)
+    assert skarvin("write").code == 0
+    form = (tmp_path / "form-import.csv").read_text(encoding="utf-8-sig").replace("Ann Lee,4", "Ann Lee,9")
+    (tmp_path / "form.csv").write_text(form)
+    if what == "item renamed":
+        edit(tmp_path / "form.csv", "Knots", "Knots and bends")
+        edit(tmp_path / "transfer.toml", 'to = "Knots"', 'to = "Knots and bends"')
+    elif what == "new number":
+        edit(tmp_path / "form.csv", "2012", "3012")
+        edit(tmp_path / "export.csv", "2012", "3012")
+    elif what == "history lost":
+        (tmp_path / "skarvin-history.db").unlink()
+    elif what == "history empty":
+        (tmp_path / "skarvin-history.db").write_bytes(b"")
+    text = " ".join(skarvin("preview").out.split())
+    assert "7 same, 1 kept. Nothing new is sent." in text
+    assert "1 corrected in the target" in text
+    assert "corrected in the target: kept" in text
+
+
+def test_another_item_in_the_place_of_one_that_was_sent_is_not_taken_for_it(tmp_path: Path, skarvin: Skarvin) -> None:
+    files(tmp_path, ("2012", "2013", "2014", "2015"), ("4,5", "6,6", "7,7", "8,8"))
+    drafted(skarvin)
+    assert skarvin("write").code == 0
+    edit(tmp_path / "transfer.toml", 'to = "Knots"', 'to = "Sails"')
+    (tmp_path / "form.csv").write_text(
+        "Id,Name,Sails,Rope\n2012,Ann Lee,1,5\n2013,Bo Rey,2,6\n2014,Cy Fox,3,7\n2015,Dee Gil,8,8\n"
+    )
+    assert "3 replaced, 5 same" in " ".join(skarvin("preview").out.split())
+
+
+@pytest.mark.parametrize("kind", ["number", "name", "other column"])
+def test_students_whose_identifiers_cross_wait_whatever_stands_around_them(
+    tmp_path: Path, skarvin: Skarvin, kind: str
+) -> None:
+    logins, theirs = [f"S-{1001 + at}" for at in range(6)], [f"{1001 + at}@tidewrack.example" for at in range(6)]
+    told = {"number": [str(70001 + at) for at in range(6)], "name": list(NAMES), "other column": logins}[kind]
+    crossed = [told[1], told[0], *told[2:]]
+    head = {"number": "Student number", "name": "Name", "other column": "Key"}[kind]
+    ours = zip(logins, told, range(6), strict=True)
+    (tmp_path / "export.csv").write_text(f"Login,{head},Knots\n" + "".join(f"{a},{b},{c}\n" for a, b, c in ours))
+    rows = zip(theirs, crossed, strict=True)
+    (tmp_path / "form.csv").write_text(f"Login,{head},Knots\n" + "".join(f"{a},{b},\n" for a, b in rows))
+    drafted(skarvin)
+    text = " ".join(skarvin("preview").out.split())
+    assert "4 sent, 2 held" in text
+    assert "To decide: 2 students; 2 marks wait for those students" in text
+    assert "is that of form row 2, and the other way round" in text
+    (tmp_path / "form.csv").write_text(
+        f"Login,{head},Knots\n" + "".join(f"{a},{b},\n" for a, b in zip(theirs, told, strict=True))
+    )
+    assert "6 sent" in skarvin("preview").out

@@ -13,6 +13,7 @@ from skarvin.core.reasons import Cause, Reason
 from skarvin.core.students.by_name import NameUse
 from skarvin.core.students.checks import OTHER_NAME, OTHER_NUMBER, checked_pairs
 from skarvin.core.students.conflicts import NameRules, without_conflicts
+from skarvin.core.students.crossing import SameNumbers, without_crossing
 from skarvin.core.students.crosswalk import Crosswalk
 from skarvin.core.students.decided import decision_notes, with_decisions
 from skarvin.core.students.decisions import Decision, Decisions
@@ -48,6 +49,7 @@ class PairingRule(msgspec.Struct, frozen=True, kw_only=True):
     only: tuple[str, ...] = ()
     only_sections: tuple[str, ...] = ()
     others: tuple[tuple[Mapping[Row, str], Mapping[Row, str]], ...] = ()
+    same_numbers: tuple[SameNumbers, ...] = ()
     crosswalk: Crosswalk | None = None
     counts_together: bool = False
     equal_names: bool = False
@@ -96,6 +98,7 @@ def pair_students(
         worth = Worth(rule.names, rule.better_than_names, rule.certainty)
         sides = (chosen, target)
         certain, held = with_evidence(by_identifier, certain, held, weighed, doubt, surroundings, sides, worth)
+    certain, held = without_crossing(certain, held, rule.same_numbers)
     certain, held, checks = checked_pairs(certain, held, rule.identifiers, rule.shorts, rulings)
     certain, held, decided, out = with_decisions(
         certain, held, by_identifier, target, decisions, rule.identifiers, rows

@@ -1,6 +1,7 @@
 """Who is who in a transfer: the plan's rules, its roster and crosswalks, and a person's decisions."""
 
 from collections.abc import Iterator, Mapping, Sequence
+from functools import partial
 from pathlib import Path
 from types import MappingProxyType
 from typing import NamedTuple
@@ -18,6 +19,7 @@ from skarvin.core.plan.plan import Plan, StudentsPlan, TargetPlan
 from skarvin.core.plan.reading import PlanFile, read_plan
 from skarvin.core.progress import report_progress
 from skarvin.core.reasons import Cause, Reason
+from skarvin.core.students.crossing import SameNumbers
 from skarvin.core.students.deciding import PairingRule, pair_students
 from skarvin.core.students.decisions import Decision, read_decisions
 from skarvin.core.students.identifiers import IdentifierRule
@@ -120,6 +122,7 @@ def pair_plan(
         counts_together=plan.repeated != {Repeated.HOLD},
         others=_others(plan, sides, (file, text)),
         further=_further(sides._replace(target=by_roster or sides.target)),
+        same_numbers=tuple(_same_numbers(sides, plan)),
     )
     dates = _dates(plan, sides, (file, text))
     pairing = pair_students(sides.source.students, known.target, rule, decisions)
@@ -265,6 +268,23 @@ def _further(sides: Sides) -> tuple[Further, ...]:
             )
             found.append(Further(title, *texts))
     return tuple(found)
+
+
+def _same_numbers(sides: Sides, plan: Plan) -> Iterator[SameNumbers]:
+    """Yield each two columns of identifiers, one of each file."""
+    books = (sides.source, sides.target)
+    named = {also.source for also in plan.also} | {also.target for also in plan.also}
+    for ours in books[0].layout.identifiers:
+        for theirs in books[1].layout.identifiers:
+            if {ours.heading, theirs.heading} & named:
+                continue
+            is_pairing = (ours, theirs) == (books[0].identifier, books[1].identifier)
+            texts = (partial(_text_in, books[0], ours.index), partial(_text_in, books[1], theirs.index))
+            yield SameNumbers(*texts, f"'{ours.heading}'", is_pairing)
+
+
+def _text_in(book: Gradebook, column: int, row: Row) -> str:
+    return book.text(row, column)
 
 
 def _others(plan: Plan, sides: Sides, where: tuple[Path, str]) -> tuple[tuple[dict[Row, str], dict[Row, str]], ...]:

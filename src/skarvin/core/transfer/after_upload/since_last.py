@@ -20,7 +20,8 @@ def find_since(asked: Asked, convert: Convert) -> SinceFound:
         Unreadable: a file that the transfer names can't be read or understood.
         Refused: the history can't be read, or hardly a student of the form is in the export of the target.
     """
-    if asked.plan.since == SincePlan() and not (asked.file.parent / HISTORY).exists():
+    traces = (asked.file.parent / HISTORY, asked.sides.form.grid.file.with_name("ledger.json"))
+    if asked.plan.since == SincePlan() and not any(file.exists() for file in traces):
         return NOTHING_KNOWN
     from skarvin.core.transfer.after_upload.since_sources import find_known  # noqa: PLC0415 - a first write does without
 

@@ -1,12 +1,12 @@
 """Where it stands what was sent last, and what the target says now: ledgers, files, the history, a fresh export."""
 
 from collections import Counter
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from fractions import Fraction
 from functools import partial
 from pathlib import Path
 from types import MappingProxyType
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 from skarvin.core.findings import Finding, Row, Unreadable, row_position
 from skarvin.core.gradebook import understand
@@ -22,9 +22,13 @@ from skarvin.core.progress import report_progress
 from skarvin.core.students.meant import same_people
 from skarvin.core.texts.mark_grammar import is_no_mark, read_mark
 from skarvin.core.texts.numbers import Rounding, plain, round_to
+from skarvin.core.transfer.after_upload.called_otherwise import renamed, renumbered
 from skarvin.core.transfer.after_upload.kept_runs import NOT_SEEN, item_key, student_key
 from skarvin.core.transfer.after_upload.since_known import Asked, Convert, SinceFound, Texts
 from skarvin.core.transfer.sides import side_layout
+
+if TYPE_CHECKING:
+    from skarvin.core.ledger.filed import Filed
 
 _SENT = frozenset({"sent", "changed"})
 _MOST = 6
@@ -167,13 +171,17 @@ def _by_ledger(asked: Asked, name: str) -> Texts:
     from skarvin.core.ledger.filed import read_filed  # noqa: PLC0415 - most transfers name none
 
     filed = read_filed(asked.file.parent / name)
+    return _by_keys(asked, _told_by(filed), lambda: filed)
+
+
+def _told_by(filed: "Filed") -> dict[str, dict[ItemKey, str]]:
+    """Return what a ledger says was sent, by identifier and heading."""
     sent = filed.sent_last()
     headings = {item.index: item_key(item) for item in filed.items}
-    by_key = {
+    return {
         student_key(one): {headings[at]: text for at, text in sent.get(row_position(one.row), {}).items()}
         for one in filed.students
     }
-    return _by_keys(asked, by_key)
 
 
 def _is_form_of(asked: Asked, name: str) -> bool:
@@ -183,11 +191,19 @@ def _is_form_of(asked: Asked, name: str) -> bool:
     return asked.is_form(read_filed(asked.file.parent / name).files["template"].sha256)
 
 
-def _by_keys(asked: Asked, sent: Mapping[str, Mapping[ItemKey, str]]) -> Texts:
-    """Return texts that are known by identifier and heading, by the form's rows and columns."""
+def _by_keys(
+    asked: Asked, sent: Mapping[str, Mapping[ItemKey, str]], ledger: "Callable[[], Filed | None]" = lambda: None
+) -> Texts:
+    """Return texts that are known by identifier and heading, by the form's rows and columns.
+
+    A student who has another identifier now is known by the name, if the `ledger` of that write is there to tell it; an
+    item that is called otherwise now, by its column, if most of what was sent there stands there.
+    """
     same = same_people(map(student_key, asked.students), sent)
+    same = {**same, **renumbered(asked.students, sent, same, ledger)}
+    called = renamed(asked, sent, same)
     found: dict[Row, dict[int, str]] = {}
-    keys = [(column.index, item_key(column)) for column, _ in asked.fed]
+    keys = [(column.index, called.get(key := item_key(column), key)) for column, _ in asked.fed]
     for student in asked.students:
         texts = sent.get(same.get(student_key(student), ""), {})
         by_heading = {key.heading: text for key, text in texts.items()}
@@ -237,15 +253,58 @@ def _by_history(asked: Asked, now: Now | None) -> SinceFound:
         if confirmed is None and now is None and asked.is_form(run.files.get("template", "")):
             continue  # nothing says that it was uploaded
         marks = read_marks(file, run)
-        last = _by_keys(asked, {who: _texts(run, kept) for who, kept in marks.items()})
+        ledger = partial(_ledger_of, asked, run)
+        last = _by_keys(asked, {who: _texts(run, kept) for who, kept in marks.items()}, ledger)
         snapshot = Now(_seen(asked, confirmed, read_marks(file, confirmed))) if confirmed else None
         seen = snapshot if now is None and _form_says_nothing(asked, run) else now
         if _arrived(asked, run, marks, seen) or (snapshot and _arrived(asked, run, marks, snapshot)):
             origin = f"the write of {run.at[:16].replace('T', ' ')}"
             is_old = asked.is_form(run.files.get("template", ""))
             return SinceFound(Since(_cells(asked, last, seen or Now(), is_old=is_old)), origin)
-    notes = _not_uploaded(runs)
-    return SinceFound(notes=notes)
+    writes = [run for run in runs if run.kind == WRITE and any(run.counts.get(fate) for fate in _SENT)]
+    return SinceFound(notes=_not_uploaded(writes)) if writes else _without_history(asked, now)
+
+
+def _ledger_of(asked: Asked, run: Run) -> "Filed | None":
+    """Return the ledger of a write, if it still lies where it was written."""
+    from skarvin.core.ledger.filed import read_filed  # noqa: PLC0415 - hardly anybody's identifier changes
+
+    file = history_file(asked.file.parent).parent / run.proof
+    try:
+        filed = read_filed(file)
+    except (Unreadable, OSError):
+        return None
+    return filed if filed.digest == run.ledger else None
+
+
+def _without_history(asked: Asked, now: Now | None) -> SinceFound:
+    """Return what the ledger beside a form says, where the history of the transfer is lost, or was never kept."""
+    from skarvin.core.ledger.filed import read_filed  # noqa: PLC0415 - few histories are lost
+
+    form = asked.sides.form.grid.file
+    file = form.with_name("ledger.json")
+    try:
+        filed = read_filed(file) if file.exists() else None
+        told = {} if filed is None else _told_by(filed)
+    except (Unreadable, OSError):
+        return SinceFound()
+    is_own = filed is not None and filed.form == form.name and "transfer" in filed.files
+    if not filed or not is_own or filed.files["transfer"].name != asked.file.name:
+        return SinceFound()
+    is_old = asked.is_form(filed.files["template"].sha256)
+    last = _by_keys(asked, told, lambda: filed)
+    known = zip(asked.students, map(asked.cells, asked.students), strict=True)
+    fed = [column.index for column, _ in asked.fed]
+    has_arrived = any(
+        not is_no_mark(text) and _is_one(last.get(student.row, {}).get(at, ""), text, rule)
+        for student, cells in known
+        for at, text, (_, rule) in zip(fed, cells, asked.fed, strict=True)
+        if last.get(student.row, {}).get(at)
+    )
+    if is_old or not has_arrived:
+        return SinceFound()
+    origin = f"the ledger of {filed.when[:16].replace('T', ' ')}, since the history has no write"
+    return SinceFound(Since(_cells(asked, last, now or Now())), origin)
 
 
 def _texts(run: Run, kept: Sequence[Kept]) -> dict[ItemKey, str]:
@@ -297,11 +356,8 @@ def _arrived(asked: Asked, run: Run, marks: Mapping[str, Sequence[Kept]], now: N
     return count
 
 
-def _not_uploaded(runs: Sequence[Run]) -> tuple[Finding, ...]:
+def _not_uploaded(writes: Sequence[Run]) -> tuple[Finding, ...]:
     """Return that what was written before doesn't count, since nothing says that it was uploaded."""
-    writes = [run for run in runs if run.kind == WRITE and any(run.counts.get(fate) for fate in _SENT)]
-    if not writes:
-        return ()
     at = writes[-1].at[:16].replace("T", " ")
     what = f"the write of {at} isn't confirmed, so that all is sent as if it hadn't been"
     mend = "If it was uploaded: skarvin confirm FRESH_EXPORT, or take a fresh export of the target as the form."
