@@ -79,7 +79,8 @@ def test_the_decimal_sign_is_decided_for_the_whole_item(texts: dict[str, int], c
     ("text", "rule", "sent"),
     [
         ("62.5%", OUT_OF_20, "12.5"),
-        ("25/40", MarkRule(to_out_of=Decimal(20)), "12.5"),
+        ("25/40", MarkRule(to_out_of=Decimal(20)), None),
+        ("25/40", MarkRule(from_out_of=Decimal(40), to_out_of=Decimal(20), is_copied=False), "12.5"),
         ("25/40", OUT_OF_20, None),
         ("25/40", MarkRule(from_out_of=Decimal(40)), "25"),
         ("17½", MarkRule(), "17.5"),

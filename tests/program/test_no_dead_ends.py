@@ -2,7 +2,10 @@
 
 import csv
 import gzip
+import io
 import json
+import re
+import sys
 from pathlib import Path
 from typing import Any
 
@@ -313,3 +316,66 @@ def test_an_item_sent_by_hand_to_a_column_without_marks_is_told_and_taken(
     assert (said.code == 0) == is_taken == ("is written over" in said.out)
     assert is_taken or "identifies students, and holds no marks" in said.err
     assert skarvin("preview").code == (0 if is_taken else 3)
+
+
+HELD_BEFORE = {"nothing": "", "percent": "80%", "commas": "7,50", "zeros": "7.00"}
+"""What two columns of the form hold before."""
+AS_WRITTEN = {
+    "nothing": ["4.5", "5.5"], "percent": ["4.5%", "5.5%"], "commas": ["4,50", "5,50"], "zeros": ["4.50", "5.50"],
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("kind", HELD_BEFORE)
+@pytest.mark.parametrize("how", ["option", "by hand", "at the keyboard"])
+def test_an_answer_gives_what_the_draft_would_have_proposed(
+    tmp_path: Path, skarvin: Skarvin, monkeypatch: pytest.MonkeyPatch, how: str, kind: str
+) -> None:
+    people = list(enumerate(("Ann Lee", "Bo Rey"), 2011))
+    marks = "".join(f"{number},{name},{number - 2008}.25,{number - 2007}.5\n" for number, name in people)
+    (tmp_path / "export.csv").write_text(f"Id,Name,Quiz (out of 100),Quiz (out of 100)\n{marks}")
+    rows = "".join(f"{number};{name};{HELD_BEFORE[kind]};{HELD_BEFORE[kind]}\n" for number, name in people)
+    (tmp_path / "form.csv").write_text(f"Id;Name;Quiz A;Quiz B\n{rows}")
+    options = ["--item", "C=Quiz A", "--item", "D=Quiz B"] if how == "option" else []
+    if how == "at the keyboard":
+        monkeypatch.setattr("skarvin.cli.draft.may_ask", lambda: True)
+        answers = ["y", "Quiz A", "Quiz B", "same"]
+        monkeypatch.setattr(sys, "stdin", io.StringIO("".join(f"{answer}\n" for answer in answers)))
+    assert skarvin("draft", "export.csv", "form.csv", *options).code == 0
+    file = tmp_path / "transfer.toml"
+    text = file.read_text(encoding="utf-8").replace('missing_maximum = "?"', 'missing_maximum = "same"')
+    for letter in "AB" if how == "by hand" else "":
+        text = text.replace('to = "?"', f'to = "Quiz {letter}"', 1)
+        below = re.compile(r'#   "Quiz A": [^\n]*\n((?:#     [^\n]*\n)+)')  # the lines that go with a candidate
+        text = below.sub(_uncommented, text, count=1)
+    file.write_text(text, encoding="utf-8")
+    assert skarvin("write").code == 0
+    assert column(tmp_path, 3) == AS_WRITTEN[kind]
+
+
+def _uncommented(match: re.Match[str]) -> str:
+    return match[1].replace("#     ", "")
+
+
+@pytest.mark.parametrize(("rule", "sent"), [("hold", ""), ("rescale", "4.29")])
+def test_a_mark_with_another_maximum_waits_where_only_the_target_says_the_item_s(
+    tmp_path: Path, skarvin: Skarvin, rule: str, sent: str
+) -> None:
+    lay_out(
+        tmp_path,
+        "Id,Name,Knots\n1,Ann,2/7\n2,Bo,12/15\n3,Cy,9\n",
+        "Id;Name;Knots [15]\n1;Ann;\n2;Bo;\n3;Cy;\n",
+        f'[marks]\nother_maximum = "{rule}"\n[[item]]\nfrom = "Knots"\nto = "Knots [15]"\n',
+    )
+    assert skarvin("write").code == (1 if rule == "hold" else 0)
+    assert column(tmp_path, 2) == [sent, "12", "9"]
+
+
+def test_an_item_is_out_of_what_all_its_marks_state(tmp_path: Path, skarvin: Skarvin) -> None:
+    lay_out(
+        tmp_path,
+        "Id,Name,Knots\n1,Ann,25/40\n2,Bo,40 / 40\n3,Cy,\n",
+        "Id;Name;Knots [20]\n1;Ann;\n2;Bo;\n3;Cy;\n",
+        '[[item]]\nfrom = "Knots"\nto = "Knots [20]"\n',
+    )
+    assert skarvin("write").code == 0
+    assert column(tmp_path, 2) == ["12.5", "20", ""]

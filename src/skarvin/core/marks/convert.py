@@ -134,9 +134,10 @@ def convert_number(mark: Mark, rule: MarkRule, text: str) -> Converted:
     number = mark.number
     if number < 0:
         return Converted(number, None, why=Reason(Cause.BELOW_ZERO, f"{plain(number)} is below zero"))
-    is_other = mark.out_of and not mark.is_percent and rule.from_out_of and rule.from_out_of != mark.out_of
-    if is_other and mark.out_of and rule.from_out_of and not rule.rescales_others:
-        reason = f"'{text.strip()}' is out of {plain(mark.out_of)}, the item out of {plain(rule.from_out_of)}"
+    known = rule.from_out_of or rule.to_out_of
+    is_other = mark.out_of and not mark.is_percent and known and known != mark.out_of
+    if is_other and mark.out_of and known and not rule.rescales_others:
+        reason = f"'{text.strip()}' is out of {plain(mark.out_of)}, the item out of {plain(known)}"
         return Converted(number, None, why=Reason(Cause.OTHER_MAXIMUM, reason))
     limit = mark.out_of or rule.limit
     if limit is not None and number > limit and rule.above is not Above.ALLOW:

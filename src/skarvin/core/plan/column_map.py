@@ -15,12 +15,12 @@ from skarvin.core.marks.verbatim import TextRule
 from skarvin.core.plan.mark_rules import check_item, mark_rule, read_scales, several_rule
 from skarvin.core.plan.naming import Names
 from skarvin.core.plan.plan import ConstantPlan, ItemPlan, Plan
+from skarvin.core.plan.spelling import Spellings, TextsOf
 from skarvin.core.reasons import Cause, Reason
 
 if TYPE_CHECKING:
     from skarvin.core.plan.questions import Question
     from skarvin.core.plan.total_rules import Total
-
 
 _FOR_COMMENTS = frozenset({Use.COMMENT, Use.ITEM, Use.OTHER})
 """What a column of the form must be so that comments go there without a word of a person's."""
@@ -115,7 +115,7 @@ def read_column_map(
     layouts: Mapping[str, Layout],
     identifiers: tuple[Column | None, Column | None],
     names: Names,
-    texts_of: Callable[[Column], Sequence[str]],
+    texts_of: TextsOf,
 ) -> ColumnMap:
     """Return what feeds what; complain of what can't be meant.
 
@@ -135,14 +135,19 @@ def read_column_map(
     computed = {column.title: column for column in columns}
     items: list[MappedItem] = []
     rules: dict[ItemSource, MarkRule] = {}
+    ends: list[tuple[ItemSource | None, Column | None]] = []
     for index, item in enumerate(plan.item):
         ours = _source(item, computed, source, names, index)
         theirs = names.column(target, item.target, "item", "to", index) if item.target else None
         taken.take("item", index, "from", ours)
         taken.take("item", index, "to", theirs, any_column=item.any_column)
+        ends.append((ours, theirs))
+    spellings = Spellings(filter(None, (theirs for _, theirs in ends)), texts_of)
+    for index, (item, (ours, theirs)) in enumerate(zip(plan.item, ends, strict=True)):
         if ours is None:
             continue
-        rule = mark_rule(plan, item, ours, theirs, scales)._replace(is_stored=source.stores_numbers)
+        rule = mark_rule(plan, item, ours, theirs, scales, spellings.of(theirs))
+        rule = rule._replace(is_stored=source.stores_numbers)
         check_item(item, index, rule, scales, names)
         rules[ours] = rule
         why = None if theirs else Reason(Cause.NOT_MAPPED, "the item is not mapped")
@@ -154,7 +159,7 @@ def read_column_map(
     constants = _constants(plan, source, target, len(plan.total), taken, names)
     items += [constant for constant, _ in constants]
     comments, follows, free = _comments(plan, source, target, rules, taken, names)
-    questions = _questions(plan, source, target, names, texts_of)
+    questions = _questions(plan, source, target, names, lambda column: texts_of(column, None))
     for index, question in enumerate(questions):
         taken.take("answer", index, "from", question.item.source)
         taken.take("answer", index, "to", question.item.target, any_column=plan.answer[index].any_column)

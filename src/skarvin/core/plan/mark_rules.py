@@ -6,10 +6,11 @@ from decimal import Decimal
 from skarvin.core.layout.columns import Column, ItemSource
 from skarvin.core.marks.choices import DecimalSign, Gives, Measure, OneSign, OtherMaximum, Repeated, Words
 from skarvin.core.marks.convert import MarkRule
-from skarvin.core.marks.scales import Scale, find_faults, make_bands
+from skarvin.core.marks.scales import WHOLE, Scale, find_faults, make_bands
 from skarvin.core.marks.several import Several
 from skarvin.core.plan.naming import Names
 from skarvin.core.plan.plan import SAME_MAXIMUM, ItemPlan, Plan, ScalePlan
+from skarvin.core.plan.spelling import NO_SPELLING, Spelling
 from skarvin.core.texts.folding import fold_word
 from skarvin.core.texts.numbers import plain
 
@@ -48,12 +49,13 @@ def _scale(name: str, scale: ScalePlan) -> Scale:
     )
 
 
-def mark_rule(
+def mark_rule(  # noqa: PLR0913 - the item, both its columns, and what is known of them
     plan: Plan,
     item: ItemPlan,
     column: ItemSource | None,
     target: Column | None,
     scales: Mapping[str, Scale],
+    spelling: Spelling = NO_SPELLING,
 ) -> MarkRule:
     """Return an item's own rules, and those for all items where it has none.
 
@@ -65,13 +67,16 @@ def mark_rule(
         column: where the marks come from.
         target: where they go.
         scales: the plan's scales.
+        spelling: how the target writes the numbers that it has: that counts where nothing is said of it.
     """
     marks = plan.marks
+    own = OneSign.COMMA if spelling.commas else OneSign.POINT
     scale = scales.get(item.scale or "")
     from_out_of = item.from_out_of or (column.out_of if column else None)
     to_out_of = item.to_out_of or (target.out_of if target else None)
     if target and not item.scale:
         from_out_of, to_out_of = _with_missing(from_out_of, to_out_of, marks.missing_maximum)
+    suffix = spelling.suffix if from_out_of is not None and to_out_of in {None, WHOLE} else ""
     return MarkRule(
         from_out_of=from_out_of,
         to_out_of=to_out_of,
@@ -88,8 +93,8 @@ def mark_rule(
         weight=item.weight,
         scale=scale,
         gives_words=_gives_words(item, scale),
-        to_comma=(item.to_decimal_separator or marks.to_decimal_separator) is OneSign.COMMA,
-        to_suffix=marks.to_suffix if item.to_suffix is None else item.to_suffix,
+        to_comma=(item.to_decimal_separator or marks.to_decimal_separator or own) is OneSign.COMMA,
+        to_suffix=next((one for one in (item.to_suffix, marks.to_suffix) if one is not None), suffix),
         to_zeros=item.to_zeros or marks.to_zeros,
         to_width=marks.to_width if item.to_width is None else item.to_width,
         copies_words=(item.words or marks.words) is Words.COPY,

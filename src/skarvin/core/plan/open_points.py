@@ -2,8 +2,10 @@
 
 import contextlib
 import re
-from collections.abc import Iterator, Mapping, Sequence
+from collections import Counter
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from enum import StrEnum
+from functools import partial
 from pathlib import Path
 from typing import Any, NamedTuple
 
@@ -17,8 +19,10 @@ from skarvin.core.layout.address import NoSuchColumn, find_column, name_of
 from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.recognise import recognise
+from skarvin.core.plan.drafting.mark_hints import find_hints
 from skarvin.core.plan.drafting.toml import quoted
 from skarvin.core.plan.drafting.understanding import with_examples
+from skarvin.core.plan.drafting.wording import as_target_writes
 from skarvin.core.plan.lines import find_line
 from skarvin.core.plan.plan import OPEN, SAME_MAXIMUM, SidePlan
 from skarvin.core.texts.folding import fold
@@ -59,6 +63,8 @@ class Question(NamedTuple):
     asks: str
     choices: tuple[Choice, ...]
     layout: Layout | None = None
+    goes_with: Callable[[str], list[str]] = lambda _: []
+    """Gives the lines that go below an answer."""
 
 
 def open_questions(file: Path, candidates: Mapping[str, Sequence[tuple[str, str]]] = _NOBODY) -> list[Question]:
@@ -137,7 +143,8 @@ def _items(
         known = candidates.get(name) or _by_title(sides["source"].read()[1], name, free, target)
         choices = tuple(Choice(quoted(other), ground) for other, ground in known)
         asks = f"Where do the marks of '{name}' go?"
-        yield Question(line, Kind.ITEM, asks, (*choices, Choice('""', "nowhere: they are left out")), target)
+        choices = (*choices, Choice('""', "nowhere: they are left out"))
+        yield Question(line, Kind.ITEM, asks, choices, target, partial(_written_as, name, sides))
 
 
 def _by_title(source: Layout, name: str, free: Sequence[Column], target: Layout) -> list[tuple[str, str]]:
@@ -257,7 +264,24 @@ def with_answer(text: str, question: Question, answer: str, day: str) -> str:
     lines[place] = f"{match[1]}{answer}".ljust(42) + f" # decided by a person, {day}{end}"
     while question.kind in {Kind.ITEM, Kind.MAXIMUM} and len(lines) > place + 1 and _is_about(lines[place + 1]):
         del lines[place + 1]
+    lines[place + 1 : place + 1] = question.goes_with(answer)
     return "\n".join(lines)
+
+
+def _written_as(name: str, sides: Mapping[str, "_Side"], answer: str) -> list[str]:
+    """Return the lines by which the marks of an item are written as those of the column that it is to go to."""
+    columns, texts = [], []
+    for side, title in (("source", name), ("target", load_toml(f"to = {answer}")["to"])):
+        grid, layout = sides[side].read()
+        try:
+            column = find_column(layout.columns, title)
+        except NoSuchColumn:
+            return []
+        rows = (grid.cells(row) for row in range(layout.first_row, len(grid)))
+        columns.append(column)
+        texts.append(Counter(cells[column.index] for cells in rows if column.index < len(cells)))
+    hints = find_hints(columns[0], texts[0], texts[1], (columns[0].out_of, columns[1].out_of))
+    return list(as_target_writes(hints))
 
 
 def _is_about(line: str) -> bool:

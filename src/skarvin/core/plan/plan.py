@@ -185,8 +185,8 @@ class MarksPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     decimals: int = 2
     rounding: Rounding = Rounding.HALF_UP
     decimal_separator: DecimalSign = DecimalSign.POINT
-    to_decimal_separator: OneSign = OneSign.POINT
-    to_suffix: str = ""
+    to_decimal_separator: OneSign | None = None
+    to_suffix: str | None = None
     to_zeros: Zeros = Zeros.AS_WRITTEN
     to_width: int = 0
     above: Above = Above.HOLD

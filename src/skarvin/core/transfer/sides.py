@@ -17,6 +17,7 @@ from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.joining import Joined, join_layouts, kept_apart
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.ledger.ledger import MappedItem
+from skarvin.core.marks.convert import MarkRule
 from skarvin.core.marks.rule import Rule
 from skarvin.core.plan.column_map import NO_ITEM_MEND, ColumnMap, not_in_plan, read_column_map
 from skarvin.core.plan.naming import Names
@@ -28,6 +29,7 @@ from skarvin.core.targets.opening import open_target
 from skarvin.core.targets.placing import MadeRow
 from skarvin.core.targets.target import Target
 from skarvin.core.texts.folding import fold_word
+from skarvin.core.texts.mark_grammar import read_mark
 from skarvin.core.texts.mark_kinds import may_be_mark
 
 if TYPE_CHECKING:
@@ -115,8 +117,9 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
         grids["target"], layouts["target"] = composition.target.grid, composition.layout
         target_id = names.identifier(layouts["target"], plan.target.identifier, "target")
 
-    def texts_of(column: Column) -> list[str]:
-        rows = map(stated.cells, range(first_row, len(stated)))
+    def texts_of(column: Column, most: int | None = None) -> list[str]:
+        step = max(1, len(stated) // most) if most else 1
+        rows = map(stated.cells, range(first_row, len(stated), step))
         return [cells[column.index] for cells in rows if column.index < len(cells)]
 
     column_map = read_column_map(plan, layouts, (source_id, target_id), names, texts_of)
@@ -136,6 +139,8 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
     labels = [plan.source.section, *(one.section for one in plan.export)]
     books = [_labelled(book, label) if label else book for book, label in zip(books, labels, strict=True)]
     source = join(books, joined.layout, joined.orders, moving) if further else books[0]
+    column_map = _with_stated_maxima(column_map, source)
+    items = column_map.items
     fed = [column for column in layouts["target"].columns if column.index in used]
     nobodys, people = plan.source.not_students, source.students
     target = understand(grids["target"], layouts["target"], target_id, fed, nobodys, known=people)
@@ -155,6 +160,22 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
         stated=sample,
         ends=tuple(range(len(target.grid) - composition.ends, len(target.grid))) if composition else (),
     )
+
+
+def _with_stated_maxima(column_map: ColumnMap, source: Gradebook) -> ColumnMap:
+    """Return what feeds what; an item of which only the target's maximum is known has what all its marks state."""
+    return column_map._replace(items=tuple(_with_stated_maximum(item, source) for item in column_map.items))
+
+
+def _with_stated_maximum(item: MappedItem, source: Gradebook) -> MappedItem:
+    column, rule = item.source, item.rule
+    if not isinstance(rule, MarkRule) or not isinstance(column, Column) or rule.from_out_of or not rule.to_out_of:
+        return item
+    texts = {source.text(student.row, column.index) for student in source.students}
+    marks = (read_mark(text, is_comma=rule.is_comma) for text in texts)
+    stated = {mark.out_of if not mark.is_percent else None for mark in marks if mark}
+    out_of = stated.pop() if len(stated) == 1 else None
+    return item if out_of is None else item._replace(rule=rule._replace(from_out_of=out_of))
 
 
 def _grid(plan: Plan, side: str, path: Path, how: ReadAs) -> Grid:

@@ -31,8 +31,8 @@ Texts = Mapping[int, Mapping[str, int]]
 class ItemProposal(msgspec.Struct, frozen=True):
     """A proposal for one source item with the maxima of both sides and where they come from.
 
-    `agreed` says how the marks that the form holds agree under this proposal; `is_over` whether a person sends it to a
-    column that holds no marks.
+    `of_candidates` is what the texts show if the item goes to each of the candidates, `agreed` how the marks that the
+    form holds agree under this proposal, `is_over` whether a person sends it to a column that holds no marks.
     """
 
     proposal: Proposal
@@ -42,6 +42,7 @@ class ItemProposal(msgspec.Struct, frozen=True):
     new_heading: str = ""
     agreed: Agreement = NO_AGREEMENT
     is_over: bool = False
+    of_candidates: tuple[MarkHints, ...] = ()
 
     @property
     def is_target_open(self) -> bool:
@@ -161,7 +162,12 @@ def _item(
 ) -> ItemProposal:
     here = texts[0].get(proposal.source.index, {})
     if proposal.target is None:
-        return ItemProposal(proposal, maxima[0].get(proposal.source.index), None, find_own_hints(here))
+        own = maxima[0].get(proposal.source.index)
+        others = (
+            find_hints(proposal.source, here, texts[1].get(one.index, {}), (own, maxima[1].get(one.index)))
+            for one in proposal.candidates
+        )
+        return ItemProposal(proposal, own, None, find_own_hints(here), of_candidates=tuple(others))
     there = texts[1].get(proposal.target.index, {})
     known = (maxima[0].get(proposal.source.index), maxima[1].get(proposal.target.index))
     hints = find_hints(proposal.source, here, there, known, allowed.get(proposal.target.index, ()))

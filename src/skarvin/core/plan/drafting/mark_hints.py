@@ -6,6 +6,7 @@ from decimal import Decimal
 from typing import NamedTuple
 
 from skarvin.core.layout.columns import Column
+from skarvin.core.plan.spelling import spelling_of
 from skarvin.core.texts.folding import fold, fold_word
 from skarvin.core.texts.mark_grammar import decimal_comma, may_be_thousands, read_mark, split_flag
 from skarvin.core.texts.mark_kinds import Kind, kind_of_mark
@@ -100,9 +101,10 @@ def find_hints(
         allowed: the texts that alone may stand in the target's column, if it lists them.
     """
     out_of, to_out_of = _stated(ours), _stated(theirs)
+    spelling = spelling_of(theirs)
     return find_own_hints(ours)._replace(
-        to_commas=decimal_comma(dict(theirs)),
-        to_suffix=_behind(theirs),
+        to_commas=spelling.commas,
+        to_suffix=spelling.suffix,
         to_decimals=_decimals(theirs),
         scale=_scale(column, (ours, theirs), maxima[0] or out_of, maxima[1] or to_out_of, allowed),
         out_of=out_of,
@@ -157,14 +159,6 @@ def _stated(texts: Mapping[str, int]) -> Decimal | None:
     is_comma = bool(decimal_comma(dict(texts)))
     stated = {mark.out_of for text in texts if (mark := read_mark(text, is_comma=is_comma))}
     return stated.pop() if len(stated) == 1 else None
-
-
-def _behind(theirs: Mapping[str, int]) -> str:
-    """Return the percent sign, as the target writes it, that stands behind every one of its numbers."""
-    marks = [(text, read_mark(text) or read_mark(text, is_comma=True)) for text in theirs if text.strip()]
-    behind = {text.strip().lstrip("+-0123456789.,") for text, mark in marks if mark and mark.is_percent}
-    is_every = bool(marks) and all(mark and mark.is_percent for _, mark in marks)
-    return behind.pop() if is_every and len(behind) == 1 else ""
 
 
 def _decimals(theirs: Mapping[str, int]) -> int:

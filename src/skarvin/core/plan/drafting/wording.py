@@ -22,6 +22,7 @@ from skarvin.core.plan.drafting.blocks import (
     totals,
 )
 from skarvin.core.plan.drafting.item_proposals import ItemProposal
+from skarvin.core.plan.drafting.mark_hints import NO_HINTS, MarkHints
 from skarvin.core.plan.drafting.proposal import Draft
 from skarvin.core.plan.drafting.toml import key_of, line, quoted
 from skarvin.core.plan.drafting.understanding import Understood, with_examples
@@ -315,6 +316,16 @@ def _hints(item: ItemProposal) -> Iterator[str]:
         yield line("decimal_separator", '","', f"{_have_comma(hints.commas)}, and none a point")
     elif hints.either:
         yield line("decimal_separator", '"either"', f"{_have_comma(hints.either)}, others a point: each by its own")
+    yield from as_target_writes(hints)
+    if not hints.to_decimals and hints.shown is not None:
+        yield line("decimals", str(hints.shown), "as the export shows its marks; it stores more, and 2 sends them so")
+    if hints.scale:
+        note = {"values": "words, and the target wants numbers", "words": "words", "bands": "the target wants words"}
+        yield line("scale", quoted(hints.scale.name), note[hints.scale.table])
+
+
+def as_target_writes(hints: MarkHints) -> Iterator[str]:
+    """Yield the lines by which an item's marks are written as the target's own are."""
     if hints.to_commas:
         yield line("to_decimal_separator", '","', "the target's marks have it")
     if hints.to_suffix:
@@ -322,11 +333,6 @@ def _hints(item: ItemProposal) -> Iterator[str]:
     if hints.to_decimals:
         yield line("decimals", str(hints.to_decimals), "as many as the target's marks have")
         yield line("to_zeros", '"fill"', "zeros included, as there")
-    elif hints.shown is not None:
-        yield line("decimals", str(hints.shown), "as the export shows its marks; it stores more, and 2 sends them so")
-    if hints.scale:
-        note = {"values": "words, and the target wants numbers", "words": "words", "bands": "the target wants words"}
-        yield line("scale", quoted(hints.scale.name), note[hints.scale.table])
 
 
 def _have_comma(commas: int) -> str:
@@ -350,8 +356,10 @@ def _candidates(item: ItemProposal, layout: Layout) -> Iterator[str]:
     """Return the columns that an open item may go to, each with what speaks for it."""
     proposal = item.proposal
     if item.is_target_open and not proposal.target:
-        for column, ground in zip(proposal.candidates, proposal.grounds, strict=True):
+        hints = item.of_candidates or (NO_HINTS,) * len(proposal.candidates)
+        for column, ground, own in zip(proposal.candidates, proposal.grounds, hints, strict=True):
             yield f"#   {quoted(name_of(layout.columns, column))}: {ground}"
+            yield from (f"#     {text}" for text in as_target_writes(own))
 
 
 def _maxima(item: ItemProposal) -> Iterator[str]:
