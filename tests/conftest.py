@@ -6,6 +6,7 @@ import os
 import shutil
 import subprocess
 import sys
+import tempfile
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -19,6 +20,7 @@ from hypothesis import settings
 
 from skarvin.cli.main import run
 
+os.environ["XDG_STATE_HOME"] = tempfile.mkdtemp()  # what is begun in a test is no business of the user's own folder
 EXAMPLES = os.environ.get("EXAMPLES", "")
 """How many examples each law is tried on, if more than usual are wanted; they are new ones on every run then."""
 settings.register_profile("skarvin", max_examples=int(EXAMPLES or 60), deadline=None, derandomize=not EXAMPLES)

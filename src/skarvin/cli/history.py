@@ -13,6 +13,7 @@ from skarvin.core.findings import Finding, Misused, Place, Unreadable, counted
 from skarvin.core.grid.save import Delivery
 from skarvin.core.ledger.run_history import CONFIRM, Run, history_file, prune, read_marks, read_runs
 from skarvin.core.ledger.since import HISTORY
+from skarvin.core.plan.named_files import files_of_transfers
 from skarvin.core.texts.patterns import pattern
 from skarvin.reports.history_words import (
     KeptMark,
@@ -95,7 +96,9 @@ class _Asked(NamedTuple):
 def _show(file: Path, runs: Sequence[Run], marks: Sequence[KeptMark], asked: _Asked) -> None:
     student, export = asked.student, asked.export
     if export:
-        with Delivery(replace=asked.replace, inputs=[file]) as delivery:
+        with Delivery(
+            replace=asked.replace, inputs=[file, *files_of_transfers(file.parent, export.parent)]
+        ) as delivery:
             delivery.stage(export, history_list(_all_marks(file, runs, student)))
             delivery.commit()
     if asked.as_json:

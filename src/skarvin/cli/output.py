@@ -1,6 +1,7 @@
 """What the commands share: their common options, and printing a result as text or as JSON."""
 
 from collections.abc import Callable
+from functools import cache
 from pathlib import Path
 from typing import Any, TypeVar
 
@@ -9,7 +10,7 @@ import msgspec
 from platformdirs import user_config_path
 
 from skarvin.cli.terminal import echo, escaped_json, style
-from skarvin.core.findings import Place
+from skarvin.core.findings import Place, listing
 from skarvin.core.grid.journal import recover
 from skarvin.reports.masking import hidden, hidden_data
 
@@ -35,9 +36,30 @@ transfer_option = click.option(
 def tidy(*folders: Path) -> None:
     """Undo what an earlier run that was cut off had begun to write in these folders, and say so."""
     for folder in dict.fromkeys(folders):
-        if names := recover(folder):
-            what = f"an earlier write was cut off; as they were before it: {', '.join(names)}"
-            echo(f"{style('note:', fg='yellow')} {what}", err=True)
+        found = recover(folder)
+        if found.put_back:
+            note(f"an earlier write was cut off; as they were before it: {', '.join(found.put_back)}")
+        for name in found.strange:
+            _tell_strange(folder.resolve() / name)
+
+
+@cache
+def _tell_strange(journal: Path) -> None:
+    """Say once of a journal that it is left alone."""
+    note(f"{journal.name} in {journal.parent} was not begun by you here, and is left alone; delete it if nobody writes")
+
+
+def tell_elsewhere(transfer: Path) -> None:
+    """Say which files a transfer names outside its own folder, before any of them is read."""
+    from skarvin.core.plan.named_files import files_elsewhere  # noqa: PLC0415 - for transfers alone
+
+    if names := files_elsewhere(transfer):
+        note(f"{transfer.name} names files outside its own folder: {listing(names, 6)}")
+
+
+def note(what: str) -> None:
+    """Say something beside what a command prints."""
+    echo(f"{style('note:', fg='yellow')} {hidden(what)}", err=True)
 
 
 def library() -> Path:

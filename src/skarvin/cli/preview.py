@@ -8,7 +8,17 @@ from skarvin.cli.at_keyboard import may_ask
 from skarvin.cli.check_tables import format_answers, format_rules, format_totals
 from skarvin.cli.ending import format_end
 from skarvin.cli.mark_tables import format_marks
-from skarvin.cli.output import heading, json_option, library, mask_option, print_json, tidy, transfer_option, warning
+from skarvin.cli.output import (
+    heading,
+    json_option,
+    library,
+    mask_option,
+    print_json,
+    tell_elsewhere,
+    tidy,
+    transfer_option,
+    warning,
+)
 from skarvin.cli.progress_line import progress_line
 from skarvin.cli.settled import SHORT, format_items, format_samples, format_students
 from skarvin.cli.table import wrap
@@ -39,6 +49,7 @@ def command(transfer: Path, show_all: bool, why: str | None, is_masked: bool, as
     """
     if transfer.is_dir():
         return _preview_term(transfer, as_json=as_json, is_masked=is_masked)
+    tell_elsewhere(transfer)
     if not as_json and transfer.exists() and may_ask():
         from skarvin.cli.asking import ask_open  # noqa: PLC0415 - most previews are asked nothing
 

@@ -19,6 +19,7 @@ from skarvin.core.grid.read import fingerprint
 from skarvin.core.grid.save import Delivery
 from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Use
 from skarvin.core.ledger.second_look.comparison import Files
+from skarvin.core.plan.named_files import files_of_transfers
 from skarvin.core.rosters.casing import spellings
 from skarvin.core.rosters.class_lists import Roster, RosterRules, make_roster, roster_file
 from skarvin.core.rosters.reading_lists import Newcomer
@@ -102,7 +103,8 @@ def command(  # noqa: PLR0913 - the options of a command
     rules, shape = _rules(options), _file_rules(options)
     tidy(output.parent)
     when = datetime.now().astimezone().isoformat(timespec="seconds")
-    with progress_line(), Delivery(replace=replace, inputs=[form, *lists]) as delivery:
+    kept = [form, *lists, *files_of_transfers(output.parent, form.parent, Path.cwd())]
+    with progress_line(), Delivery(replace=replace, inputs=kept) as delivery:
         delivery.check(output, page, ledger)
         roster = make_roster(lists, form, rules, output, is_cleared=shape.standing is Standing.CLEARED)
         books = keep_books(roster)

@@ -9,13 +9,25 @@ from typing import Any
 import click
 
 from skarvin.cli.next_command import command_line, next_line
-from skarvin.cli.output import PATH, heading, json_option, library, more, print_json, tidy, transfer_option, warning
+from skarvin.cli.output import (
+    PATH,
+    heading,
+    json_option,
+    library,
+    more,
+    print_json,
+    tell_elsewhere,
+    tidy,
+    transfer_option,
+    warning,
+)
 from skarvin.cli.progress_line import progress_line
 from skarvin.cli.table import Head, format_table, wrap
 from skarvin.cli.terminal import ask, echo
 from skarvin.core.findings import Finding, counted
 from skarvin.core.gradebook import Student
 from skarvin.core.grid.save import Delivery
+from skarvin.core.plan.named_files import files_of_transfers
 from skarvin.core.students.decisions import NONE, Decision, Decisions, ToChoose, decisions_text, read_decisions
 from skarvin.core.students.differing import differing_pairs
 from skarvin.core.students.notes import class_notes
@@ -64,6 +76,7 @@ def command(  # noqa: PLR0913 - the options of a command
     if transfer.is_dir():
         return _students_term(transfer, as_json=as_json, is_masked=is_masked)
     tidy(transfer.parent)
+    tell_elsewhere(transfer)
     with progress_line():
         plan, _, sides, pairing, _, _, told, _, _ = pair_as_settled(transfer, library())
     file = pairings_file(transfer)
@@ -266,7 +279,8 @@ def _enrich(file: Path, sides: Sides, pairing: Pairing, *, replace: bool, inputs
     source, target = sides.source, sides.target
     known = {pair.source.row.position: pair.target.identifier.strip() for pair in pairing.pairs}
     chunks = enriched(source.grid, source.layout.heading_row, target.told_by.strip("'"), known)
-    with Delivery(replace=replace, inputs=[*inputs, source.grid.file, target.grid.file]) as delivery:
+    kept = [*inputs, source.grid.file, target.grid.file, *files_of_transfers(file.parent, inputs[0].parent)]
+    with Delivery(replace=replace, inputs=kept) as delivery:
         delivery.stage(file, chunks)
         delivery.commit()
 

@@ -8,12 +8,22 @@ from typing import NamedTuple
 import click
 
 from skarvin.cli.ending import format_end
-from skarvin.cli.output import PATH, json_option, library, mask_option, print_json, tidy, transfer_option
+from skarvin.cli.output import (
+    PATH,
+    json_option,
+    library,
+    mask_option,
+    print_json,
+    tell_elsewhere,
+    tidy,
+    transfer_option,
+)
 from skarvin.cli.progress_line import progress_line
 from skarvin.cli.settled import format_items
 from skarvin.cli.table import wrap
 from skarvin.cli.terminal import echo
 from skarvin.core.findings import counted
+from skarvin.core.reasons import Fate
 from skarvin.core.transfer.carry_out import Written, write_transfer
 from skarvin.core.transfer.held_list import held_file
 from skarvin.core.transfer.outputs import outputs_for
@@ -43,6 +53,7 @@ def command(  # noqa: PLR0913 - the options of a command
     if transfer.is_dir():
         how = _How(replace, plain, workbook, is_masked, as_json)
         return _write_term(transfer, how)
+    tell_elsewhere(transfer)
     with progress_line():
         settled = settle_transfer(transfer, library())
     folder = into or settled.sides.target.grid.file.parent
@@ -112,7 +123,13 @@ def _restored(settled: Settled) -> str:
     """Say what a restore file does."""
     if settled.sides.is_composed:
         return "the same rows, their marks blank"
-    return "puts the target back as it was"
+    fates, added = settled.ledger.fates, len(settled.sides.added)
+    but = [f"{counted(added, 'row that is added stays', 'rows that are added stay')}"] if added else []
+    if fates[Fate.SENT]:
+        blank = counted(fates[Fate.SENT], "cell that was blank is", "cells that were blank are")
+        but.append(f"{blank} emptied only if the target takes blanks")
+    known = "as the last write left it" if settled.since.origin else "as it was"
+    return f"puts the target back {known}" + (f", but {'; '.join(but)}" if but else "")
 
 
 def _typed(settled: Settled) -> list[str]:
@@ -148,7 +165,8 @@ def _text(written: Written) -> str:
         *([f"Workbook     {outputs.workbook}"] if outputs.workbook else []),
         f"Ledger       {outputs.data}" + (f", and each mark in {outputs.marks.name}" if outputs.marks else ""),
         *([f"Held         {held}: fill in By, Why and Correction, and write again"] if held.exists() else []),
-        *_listed("Restore     ", outputs.restores, f"   ({_restored(settled)})"),
+        *_listed("Restore     ", outputs.restores),
+        *([wrap(f"It {_restored(settled)}.", indent=2)] if outputs.restores else []),
         *(
             [f"Feedback     {outputs.bundle}; {outputs.bundle_table.name} says what goes to whom"]
             if outputs.bundle and outputs.bundle_table

@@ -1,31 +1,50 @@
 """What a delivery has begun, written down so that it can be undone: by itself, or by the next run if it was killed.
 
 Files are staged as `.NAME.TOKEN.part`, what they replace lies as `.NAME.TOKEN.old`, and `.skarvin.TOKEN.journal` says
-which files are being put in place. Its owner holds a lock on it; a journal without an owner is one that was cut off.
+that files are being put in place. Its owner holds a lock on it; a journal without an owner is one that was cut off.
 When the journal is gone, the delivery is done.
+
+Which files these are stands in the user's own folder, and not in one that others may write to: a journal of which
+nothing is known there is somebody else's, and is left alone.
 """
 
 import contextlib
 import os
 import re
+import stat
 import sys
 from collections.abc import Iterator, Sequence
 from pathlib import Path
+from typing import NamedTuple
 
 import msgspec
 
 from skarvin.core.texts.patterns import pattern
 
 _OURS = pattern(r"\.(?P<name>.+)\.(?P<token>[0-9a-f]{16})\.(?P<kind>part|old|journal|new)")
+_NO_LINK = getattr(os, "O_NOFOLLOW", 0)
+_PARTS = pattern(r"[/\\\0]")
 _NAME = "skarvin"
 
 
+def _record(token: str) -> Path:
+    """Return where the user's own folder keeps the steps of a delivery that isn't done."""
+    from platformdirs import user_state_path  # noqa: PLC0415 - reading needs none
+
+    return user_state_path("skarvin", appauthor=False) / "unfinished" / f"{token}.json"
+
+
 class Step(msgspec.Struct, frozen=True):
-    """A file that is put in place: its name, the inode of its new content, and whether it replaces another."""
+    """A file that is put in place: its name, and the inodes of its new content and of what it replaces, if it does."""
 
     name: str
     inode: int
-    replaces: bool
+    replaced: int | None = None
+
+    @property
+    def is_bare(self) -> bool:
+        """Whether the name is one of a file in its own folder."""
+        return self.name not in {"", ".", ".."} and not _PARTS.search(self.name)
 
 
 class Journal:
@@ -33,8 +52,10 @@ class Journal:
 
     def __init__(self, folder: Path) -> None:
         self.folder = folder
+        self._is_done = False
         self.token = os.urandom(8).hex()
         self._file = folder / f".{_NAME}.{self.token}.journal"
+        _keep(self.token, [])
         self._handle = self._open()
 
     def _open(self) -> int:
@@ -55,24 +76,31 @@ class Journal:
         return self.folder / f".{path.name}.{self.token}.part"
 
     def begin(self, steps: Sequence[Step]) -> None:
-        """Write down what will be put in place, down to the disk."""
-        os.write(self._handle, msgspec.json.encode(steps))
-        os.fsync(self._handle)
+        """Write down what will be put in place, down to the disk; where the user has no folder, nothing is kept."""
+        _keep(self.token, steps)
 
     def end(self) -> None:
         """Say that all is in place: from here on nothing is undone."""
         self._file.unlink()
+        self._is_done = True
         self.close()
         with contextlib.suppress(OSError):
             _tidy(self.folder, self.token)
+            _forget(self.token)
 
     def undo(self, steps: Sequence[Step]) -> list[Path]:
-        """Put everything back; return the files that couldn't be. Their journal stays for the next run."""
+        """Put everything back; return the files that couldn't be. Their journal stays for the next run.
+
+        Once all is in place, nothing is undone.
+        """
+        if self._is_done:
+            return []
         stuck = _undo(self.folder, self.token, steps)
         with contextlib.suppress(OSError):  # a journal that stays is undone by the next run, which changes nothing more
             if not stuck:
                 self._file.unlink(missing_ok=True)
                 _tidy(self.folder, self.token)
+                _forget(self.token)
         self.close()
         return stuck
 
@@ -91,34 +119,66 @@ def keep_old(path: Path, token: str) -> None:
         path.rename(old)
 
 
-def recover(folder: Path) -> list[str]:
-    """Undo what runs that were cut off had begun in a folder, and take away what they left; return the names put back.
+class Recovered(NamedTuple):
+    """The names of the files that were put back, and the journals that nobody knows of, which are left alone."""
 
-    What belongs to a run that goes on is left alone.
+    put_back: tuple[str, ...] = ()
+    strange: tuple[str, ...] = ()
+
+
+def recover(folder: Path) -> Recovered:
+    """Undo what runs of this user that were cut off had begun in a folder, and take away what they left.
+
+    What belongs to a run that goes on is left alone, and what another user began.
     """
     put_back: list[str] = []
+    strange: list[str] = []
     with contextlib.suppress(OSError):
-        for token in {match["token"] for match in _ours(folder)}:
-            put_back += _recover(folder, token)
-    return put_back
+        for token in sorted({match["token"] for match in _ours(folder)}):
+            try:
+                put_back += _recover(folder, token)
+            except _StrangerError:
+                strange.append(f".{_NAME}.{token}.journal")
+    return Recovered(tuple(put_back), tuple(strange))
+
+
+class _StrangerError(Exception):
+    """A journal of which the user's own folder knows nothing."""
+
+
+def _keep(token: str, steps: Sequence[Step]) -> None:
+    """Keep the steps of a delivery in the user's own folder; where that can't be written, nothing is kept."""
+    record = _record(token)
+    with contextlib.suppress(OSError):
+        record.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
+        with os.fdopen(os.open(record, os.O_WRONLY | os.O_CREAT | os.O_TRUNC | _NO_LINK, 0o600), "wb") as file:
+            file.write(msgspec.json.encode(steps))
+            file.flush()
+            os.fsync(file.fileno())
+
+
+def _forget(token: str) -> None:
+    with contextlib.suppress(OSError):
+        _record(token).unlink(missing_ok=True)
 
 
 def _recover(folder: Path, token: str) -> Iterator[str]:
     journal = folder / f".{_NAME}.{token}.journal"
     try:
-        handle = os.open(journal, os.O_RDWR)
+        handle = os.open(journal, os.O_RDWR | _NO_LINK)
     except FileNotFoundError:  # all was in place when it ended, or nothing was begun
-        if not _is_owned(folder / f".{_NAME}.{token}.new"):
+        if _record(token).exists() and not _is_owned(folder / f".{_NAME}.{token}.new"):
             _tidy(folder, token)
+            _forget(token)
         return
     try:
         if not _lock(handle):
             return
-        text = os.read(handle, os.fstat(handle).st_size)
-        steps = _read(text)
+        steps = _known(token, os.fstat(handle))
         if not _undo(folder, token, steps):
             journal.unlink(missing_ok=True)
             _tidy(folder, token)
+            _forget(token)
             yield from (step.name for step in steps)
     finally:
         os.close(handle)
@@ -136,12 +196,22 @@ def _is_owned(new: Path) -> bool:
         os.close(handle)
 
 
-def _read(text: bytes) -> list[Step]:
-    """Return the steps of a journal; none if it was cut off before it was whole, when nothing was put in place yet."""
+def _known(token: str, journal: os.stat_result) -> list[Step]:
+    """Return the steps of a journal; none if it was cut off before they were whole, when nothing was in place yet.
+
+    Raises:
+        _StrangerError: it isn't this user's, or the user's own folder knows nothing of it.
+    """
+    is_own = not hasattr(os, "geteuid") or journal.st_uid == os.geteuid()
+    if not is_own or not stat.S_ISREG(journal.st_mode):
+        raise _StrangerError
     try:
-        return msgspec.json.decode(text, type=list[Step])
-    except (msgspec.DecodeError, RecursionError):
+        steps = msgspec.json.decode(_record(token).read_bytes(), type=list[Step])
+    except FileNotFoundError:
+        raise _StrangerError from None
+    except (msgspec.MsgspecError, RecursionError):
         return []
+    return [step for step in steps if step.is_bare]
 
 
 def _undo(folder: Path, token: str, steps: Sequence[Step]) -> list[Path]:
@@ -150,15 +220,24 @@ def _undo(folder: Path, token: str, steps: Sequence[Step]) -> list[Path]:
     for step in steps:
         path, old = folder / step.name, _old(folder, step.name, token)
         try:
-            is_there = os.path.lexists(path)
-            is_ours = is_there and path.lstat().st_ino == step.inode
-            if step.replaces and old.exists() and (is_ours or not is_there):
+            there, before = _inode(path), _inode(old)
+            is_ours = there == step.inode
+            if step.replaced is not None and before == step.replaced and (is_ours or there is None):
                 old.replace(path)
-            elif is_ours and not step.replaces:
+            elif is_ours and step.replaced is None:
                 path.unlink()
         except OSError:
             stuck.append(path)
     return stuck
+
+
+def _inode(path: Path) -> int | None:
+    """Return which file lies under a name; nothing where none does, and for what is no file."""
+    try:
+        found = path.lstat()
+    except OSError:
+        return None
+    return found.st_ino if stat.S_ISREG(found.st_mode) else -1
 
 
 def _tidy(folder: Path, token: str) -> None:

@@ -103,7 +103,7 @@ class Delivery:
         steps: list[Step] = []
         path = next(iter(self._staged))
         try:
-            steps = [Step(path.name, part.stat().st_ino, path.exists()) for path, part in self._staged.items()]
+            steps = [Step(path.name, part.stat().st_ino, _inode(path)) for path, part in self._staged.items()]
             journal.begin(steps)
             for path, temporary in self._staged.items():
                 if self._may_replace(path) and path.exists():
@@ -116,7 +116,14 @@ class Delivery:
         except OSError as error:
             stuck = journal.undo(steps)
             raise _from_os(path, error, stuck) from None
+        except BaseException:  # stopped at the keyboard: all of it stands, or nothing
+            journal.undo(steps)
+            raise
         self._made.clear()
+
+
+def _inode(path: Path) -> int | None:
+    return path.lstat().st_ino if path.exists() else None
 
 
 def _place_new(temporary: Path, path: Path) -> None:

@@ -1,0 +1,57 @@
+"""The files that transfers name: none of them is written over, and those elsewhere are told before they are read."""
+
+from collections.abc import Iterator
+from pathlib import Path
+
+from skarvin.core.findings import SkarvinError
+from skarvin.core.grid.file_bytes import read_bytes
+from skarvin.core.ledger.since import HISTORY
+from skarvin.core.texts.toml_text import TomlFault, load_toml
+
+_OWN = ("pairings.csv", "held.csv", "ledger.json", "ledger-marks.jsonl", HISTORY)
+_MOST = 200
+
+
+def named_files(transfer: Path) -> frozenset[Path]:
+    """Return the files that a transfer names, and those that it keeps beside itself, as far as they are there."""
+    own = {transfer, *(transfer.with_name(name) for name in _OWN)}
+    own |= {transfer.with_name(f"{transfer.stem}-{name}") for name in ("pairings.csv", "held.csv")}
+    named = {transfer.parent / text for text in _texts(transfer)}
+    return frozenset(path.resolve() for path in own | named if _is_file(path))
+
+
+def files_of_transfers(*folders: Path) -> frozenset[Path]:
+    """Return the files that the transfers of some folders name."""
+    transfers = {path for folder in folders for path in sorted(folder.glob("*.toml"))[:_MOST]}
+    return frozenset(path for transfer in transfers for path in named_files(transfer))
+
+
+def files_elsewhere(transfer: Path) -> list[str]:
+    """Return the files that a transfer names outside its own folder, as it names them."""
+    home = transfer.parent.resolve()
+    found = (text for text in _texts(transfer) if _is_file(transfer.parent / text))
+    return [text for text in dict.fromkeys(found) if not (transfer.parent / text).resolve().is_relative_to(home)]
+
+
+def _is_file(path: Path) -> bool:
+    try:
+        return path.exists()
+    except (OSError, ValueError):  # a text that can't be a path
+        return False
+
+
+def _texts(transfer: Path) -> Iterator[str]:
+    """Yield the texts of a transfer: whatever names a file is among them."""
+    try:
+        raw = load_toml(read_bytes(transfer).decode("utf-8-sig"))
+    except (SkarvinError, TomlFault, UnicodeDecodeError):  # whoever reads the transfer says what is wrong with it
+        return
+    waiting: list[object] = [raw]
+    while waiting:
+        one = waiting.pop()
+        if isinstance(one, dict):
+            waiting += reversed(one.values())
+        elif isinstance(one, list):
+            waiting += reversed(one)
+        elif isinstance(one, str) and one.strip():
+            yield one
