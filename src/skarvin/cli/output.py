@@ -54,7 +54,7 @@ def tell_elsewhere(transfer: Path) -> None:
     from skarvin.core.plan.named_files import files_elsewhere  # noqa: PLC0415 - for transfers alone
 
     if names := files_elsewhere(transfer):
-        note(f"{transfer.name} names files outside its own folder: {listing(names, 6)}")
+        note(f"{transfer.name} names files far from its own folder: {listing(names, 6)}")
 
 
 def note(what: str) -> None:

@@ -154,7 +154,8 @@ def _keep(token: str, steps: Sequence[Step]) -> None:
         with os.fdopen(os.open(record, os.O_WRONLY | os.O_CREAT | os.O_TRUNC | _NO_LINK, 0o600), "wb") as file:
             file.write(msgspec.json.encode(steps))
             file.flush()
-            os.fsync(file.fileno())
+            if steps:
+                os.fsync(file.fileno())
 
 
 def _forget(token: str) -> None:

@@ -61,7 +61,7 @@ _BUILT_IN = {1: "0", 2: "0.00", 3: "#,##0", 4: "#,##0.00", 9: "0%", 10: "0.00%"}
 _ZEROS = re.compile(r"0{2,}")
 _STRINGS = "xl/sharedStrings.xml"
 _COUNTS = re.compile(rb"[cC]ount\s*+=\s*+[\"'](\d++)")
-_HEAD = 100_000
+_FIRST_TEXT = re.compile(rb"<(?:\w{1,40}:)?si\b")
 _LONGEST_NUMBER = 20
 _CLOSING = {b"<!--": b"-->", b"<![CDATA[": b"]]>"}
 _MOST_STYLES = 50
@@ -96,7 +96,9 @@ class XlsxFacts:
 
     def _check_strings(self, xml: bytes) -> None:
         """Refuse a table of texts that says it has more than it can have: its reader makes room for so many."""
-        for count in _COUNTS.findall(xml[:_HEAD]):
+        bare = _without_comments(xml)
+        first = _FIRST_TEXT.search(bare)
+        for count in _COUNTS.findall(bare[: first.start()] if first else bare):
             if int(count[:_LONGEST_NUMBER]) > len(xml):
                 what = f"this workbook says that it has {int(count[:_LONGEST_NUMBER]):,} texts, and hasn't"
                 raise Unreadable(Finding("damaged", what, Place(self._file), "Export it again."))

@@ -15,6 +15,8 @@ from contextlib import closing, contextmanager, suppress
 from pathlib import Path
 from typing import NamedTuple
 
+import msgspec
+
 from skarvin.core.findings import Finding, Place, Refused
 from skarvin.core.ledger.since import HISTORY
 
@@ -204,9 +206,12 @@ def read_marks(file: Path, run: Run, student: str | None = None) -> dict[str, li
     with _opened(file, whole=True) as database:
         rows = list(database.execute(query, values))
     try:
-        return {who: [run.outcomes[code] for code in _unpacked(codes, run.kind_of_code)] for who, codes in rows}
-    except (IndexError, ValueError):
+        found = {str(who): [run.outcomes[code] for code in _unpacked(codes, run.kind_of_code)] for who, codes in rows}
+    except (IndexError, TypeError, ValueError):
         raise _damaged(file) from None
+    if any(len(kept) != len(run.items) for kept in found.values()):
+        raise _damaged(file)
+    return found
 
 
 def prune(file: Path, before: str, transfer: str = "") -> int:
@@ -320,20 +325,19 @@ def _insert(database: sqlite3.Connection, run: Run) -> int:
 def _run(row: Sequence[object]) -> Run:
     kind, transfer, at, ledger, *cells = map(str, row[:8])
     try:
-        files, counts, items, outcomes = map(json.loads, cells)
         return Run(
             kind,
             transfer,
             at,
             ledger,
-            files,
-            counts,
-            tuple(ItemKey(*item) for item in items),
-            tuple(Kept(*outcome) for outcome in outcomes),
+            msgspec.json.decode(cells[0], type=dict[str, str]),
+            msgspec.json.decode(cells[1], type=dict[str, int]),
+            msgspec.json.decode(cells[2], type=tuple[ItemKey, ...]),
+            msgspec.json.decode(cells[3], type=tuple[Kept, ...]),
             int(str(row[8])),
             str(row[9]),
         )
-    except (ValueError, TypeError):
+    except (msgspec.MsgspecError, RecursionError, UnicodeEncodeError, ValueError):
         raise sqlite3.DatabaseError from None
 
 

@@ -1,6 +1,6 @@
 """The files that transfers name: none of them is written over, and those elsewhere are told before they are read."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from pathlib import Path
 
 from skarvin.core.findings import SkarvinError
@@ -27,10 +27,21 @@ def files_of_transfers(*folders: Path) -> frozenset[Path]:
 
 
 def files_elsewhere(transfer: Path) -> list[str]:
-    """Return the files that a transfer names outside its own folder, as it names them."""
+    """Return the files that a transfer names far from its own folder, as it names them.
+
+    Near is what lies in the folder above, too, as exports of a term do; but a form, beside which files are written,
+    only where the transfer is.
+    """
     home = transfer.parent.resolve()
+    raw = _raw(transfer)
+    target = raw.get("target")
+    form = target.get("file") if isinstance(target, dict) else None
     found = (text for text in _texts(transfer) if _is_file(transfer.parent / text))
-    return [text for text in dict.fromkeys(found) if not (transfer.parent / text).resolve().is_relative_to(home)]
+    return [
+        text
+        for text in dict.fromkeys(found)
+        if not (transfer.parent / text).resolve().is_relative_to(home if text == form else home.parent)
+    ]
 
 
 def _is_file(path: Path) -> bool:
@@ -40,13 +51,17 @@ def _is_file(path: Path) -> bool:
         return False
 
 
+def _raw(transfer: Path) -> Mapping[str, object]:
+    """Return what stands in a transfer; nothing where it can't be read: whoever reads it next says why."""
+    try:
+        return load_toml(read_bytes(transfer).decode("utf-8-sig"))
+    except (SkarvinError, TomlFault, UnicodeDecodeError):
+        return {}
+
+
 def _texts(transfer: Path) -> Iterator[str]:
     """Yield the texts of a transfer: whatever names a file is among them."""
-    try:
-        raw = load_toml(read_bytes(transfer).decode("utf-8-sig"))
-    except (SkarvinError, TomlFault, UnicodeDecodeError):  # whoever reads the transfer says what is wrong with it
-        return
-    waiting: list[object] = [raw]
+    waiting: list[object] = [_raw(transfer)]
     while waiting:
         one = waiting.pop()
         if isinstance(one, dict):
