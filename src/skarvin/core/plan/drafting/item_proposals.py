@@ -96,17 +96,26 @@ def propose_items(  # noqa: PLR0913 - both sides, and what is known of them
         for layout, side in zip(layouts, ("source", "target"), strict=True)
     )
     items = [_item(proposal, (ours, theirs), texts, allowed) for proposal in proposals]
-    return tuple(_with_agreement(item, agreed) for item in _in_one_language(items, texts[1]))
+    return tuple(_with_agreement(item, agreed) for item in _in_one_language(items, texts))
 
 
-def _in_one_language(items: Sequence[ItemProposal], theirs: Texts) -> Iterator[ItemProposal]:
-    """Yield the items; where all numbers of a form have decimal commas, those that it has none of yet get them, too."""
-    commas = max((item.marks.to_commas for item in items), default=0)
-    has_points = any("." in text and read_mark(text) for texts in theirs.values() for text in texts)
+def _in_one_language(items: Sequence[ItemProposal], texts: tuple[Texts, Texts]) -> Iterator[ItemProposal]:
+    """Yield the items; where all decimals of a file have commas, items that have none yet get them, too."""
+    ours, theirs = (
+        any(getattr(item.marks, name) for item in items) and not _has_points(some)
+        for name, some in zip(("commas", "to_commas"), texts, strict=True)
+    )
     for item in items:
-        is_silent = item.proposal.target is not None and not item.marks.to_commas
-        is_open = is_silent and commas and not has_points
-        yield replace(item, marks=item.marks._replace(to_commas=commas)) if is_open else item
+        marks = item.marks
+        if ours and not marks.commas and not marks.either:
+            marks = marks._replace(speaks_commas=True)
+        if theirs and item.proposal.target is not None and not marks.to_commas:
+            marks = marks._replace(to_commas=1)
+        yield replace(item, marks=marks)
+
+
+def _has_points(texts: Texts) -> bool:
+    return any("." in text and read_mark(text) for some in texts.values() for text in some)
 
 
 def told_items(layouts: tuple[Layout, Layout], wishes: Wishes) -> dict[int, Proposal]:

@@ -63,6 +63,7 @@ class MarkHints(NamedTuple):
         out_of: the maximum that each of the export's marks states itself, 100 for percent.
         to_out_of: the same of the target's marks.
         shown: how many decimals the export shows of marks that are stored with more.
+        speaks_commas: whether the export's other items have decimal commas, and it has no decimals yet.
         thousands: a mark that has a sign between its thousands for sure ("none" reads it), or may have one ("either").
     """
 
@@ -79,6 +80,7 @@ class MarkHints(NamedTuple):
     to_out_of: Decimal | None = None
     shown: int | None = None
     thousands: tuple[str, str] = ("", "")
+    speaks_commas: bool = False
 
 
 NO_HINTS = MarkHints()

@@ -314,6 +314,8 @@ def _hints(item: ItemProposal) -> Iterator[str]:
         yield line("decimal_separator", quoted(sign), f"{mark} {why}")
     elif hints.commas:
         yield line("decimal_separator", '","', f"{_have_comma(hints.commas)}, and none a point")
+    elif hints.speaks_commas:
+        yield line("decimal_separator", '","', "as the export's other marks have it")
     elif hints.either:
         yield line("decimal_separator", '"either"', f"{_have_comma(hints.either)}, others a point: each by its own")
     yield from as_target_writes(hints)
