@@ -1,8 +1,10 @@
 """What a file holds, read with a bound; what only looks like a file is refused."""
 
+import errno
 import gzip
 import io
 import os
+import select
 import stat
 import zlib
 from pathlib import Path
@@ -16,6 +18,9 @@ MOST_PIPED = 250_000_000
 """So much is read out of a pipe, and unpacked from compressed text."""
 _GZIP = b"\x1f\x8b"
 _BLOCK = 1 << 20
+_OF_SYSTEM = ("/dev/", "/proc/")
+_PATIENCE = 5
+"""So many seconds is waited for somebody to write into a pipe that lies in a folder."""
 
 
 def is_folder(file: Path) -> bool:
@@ -58,8 +63,30 @@ def _read_pipe(file: Path, *, may_be_pipe: bool) -> bytes:
     if not may_be_pipe:
         mend = "Save what comes out of it as a file, and name that."
         raise _unreadable(file, "pipe", "this is a pipe, which can be read only once", mend)
+    if not str(file).startswith(_OF_SYSTEM) and not _is_fed(file):
+        raise _unreadable(file, "pipe", "this is a pipe, and nobody writes into it", "Name a file.")
     with file.open("rb") as stream:
         return read_stream(stream, file)
+
+
+def _is_fed(pipe: Path) -> bool:
+    """Tell whether anybody writes into a pipe, or begins to soon."""
+    handle = os.open(pipe, os.O_RDONLY | getattr(os, "O_NONBLOCK", 0))
+    try:
+        return bool(select.select([handle], [], [], _PATIENCE)[0])
+    finally:
+        os.close(handle)
+
+
+def own_bytes(file: Path) -> bytes:
+    """Return what a file of the program's own holds; whatever else has its name is as good as none.
+
+    Raises:
+        OSError: it isn't there, or is no file.
+    """
+    if not stat.S_ISREG(file.stat().st_mode):
+        raise FileNotFoundError(errno.ENOENT, os.strerror(errno.ENOENT), str(file))
+    return file.read_bytes()
 
 
 def read_stream(stream: BinaryIO, file: Path) -> bytes:

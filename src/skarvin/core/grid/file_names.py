@@ -42,6 +42,7 @@ _FIELDS = {
     "maximum": r"(?P<maximum>\d+(?:[.,]\d+)?)",
     "any": r".*?",
 }
+_MOST_ANY = 4
 _FIELD = pattern(r"\{(\w+)\}")
 
 
@@ -264,6 +265,9 @@ def _shape(parts: Sequence[_Part], roles: Sequence[str]) -> list[str]:
 
 def _by_pattern(stems: Sequence[str], pattern: str) -> Told:
     fields = _FIELD.findall(pattern)
+    if fields.count("any") > _MOST_ANY:
+        mend = f"Write {{any}} {_MOST_ANY} times at most: one takes in all that stands between two others."
+        raise Unreadable(Finding("no-pattern", f"'{pattern}' has too many {{any}}", None, mend))
     unknown = [field for field in fields if field not in _FIELDS]
     named = [field for field in fields if field != "any"]
     if unknown or len(set(named)) < len(named) or not {"name", "number"} & set(fields):

@@ -24,7 +24,7 @@ class Delivery:
         """Begin with nothing; files of `always` are replaced whatever `replace` says."""
         self._replace = replace
         self._always = frozenset(always)
-        self._inputs = [path.resolve() for path in inputs]
+        self._inputs = [_real(path) for path in inputs]
         self._staged: dict[Path, Path] = {}
         self._journal: Journal | None = None
         self._made: list[Path] = []
@@ -45,7 +45,7 @@ class Delivery:
     def check(self, *paths: Path) -> None:
         """Refuse now what `stage` and `commit` would refuse later."""
         for path in paths:
-            if path.resolve() in self._inputs:
+            if _real(path) in self._inputs:
                 raise _refused(
                     path,
                     "onto-input",
@@ -120,6 +120,11 @@ class Delivery:
             journal.undo(steps)
             raise
         self._made.clear()
+
+
+def _real(path: Path) -> Path:
+    """Return where a path leads; a loop of links leads nowhere, and is its own."""
+    return Path(os.path.realpath(path))
 
 
 def _inode(path: Path) -> int | None:

@@ -10,7 +10,7 @@ import msgspec
 
 from skarvin.core.layout.restoring import thousands_sign
 from skarvin.core.texts.folding import fold
-from skarvin.core.texts.mark_grammar import DASHES, is_mark
+from skarvin.core.texts.mark_grammar import DASHES, is_mark, read_mark
 from skarvin.core.texts.mark_kinds import GRADE_WORDS, STATUS_WORDS
 from skarvin.core.texts.names import PARTICLES
 from skarvin.core.texts.numbers import is_number
@@ -202,6 +202,8 @@ def _may_be_mark(text: str) -> bool:
 
 
 def _is_long_code(text: str) -> bool:
+    if "/" in text and (read_mark(text) or read_mark(text, is_comma=True)):
+        return False  # 9/20 says what it is out of
     return len(text) > _SHORT_CODE and _CODE.fullmatch(text) is not None and not _POINT.fullmatch(text)
 
 

@@ -9,6 +9,7 @@ from typing import NamedTuple
 import msgspec
 
 from skarvin.core.findings import Finding, Place, Unreadable, numbered_row, row_position
+from skarvin.core.grid.file_bytes import own_bytes
 from skarvin.core.ledger.second_look.claims import WRITTEN, Cell, Claims, LedgerFault, Outcome, column_index
 
 SCHEMA = "skarvin-ledger/2"
@@ -208,7 +209,7 @@ def read_filed(file: Path) -> Filed:
         Unreadable: there is none, it is none, or it is of another version.
     """
     try:
-        data = file.read_bytes()
+        data = own_bytes(file)
     except OSError:
         mend = "Write first: skarvin write; or name the ledger of the write with --ledger."
         raise Unreadable(Finding("no-ledger", "there is no ledger to compare with", Place(file), mend)) from None

@@ -18,6 +18,7 @@ from typing import NamedTuple
 import msgspec
 
 from skarvin.core.findings import Finding, Place, Refused
+from skarvin.core.grid.file_bytes import own_bytes
 from skarvin.core.ledger.since import HISTORY
 
 WRITE, CONFIRM = "write", "confirm"
@@ -188,7 +189,7 @@ def read_runs(file: Path, transfer: str = "") -> list[Run]:
 def _is_there(proof: Path, digest: str) -> bool:
     """Tell whether the proof of a run that was cut off is in its place."""
     try:
-        return hashlib.sha256(proof.read_bytes()).hexdigest() == digest
+        return hashlib.sha256(own_bytes(proof)).hexdigest() == digest
     except OSError:
         return False
 

@@ -6,6 +6,7 @@ over is estimated from these files (expectation-maximisation, A. P. Dempster, N.
 """
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
+from itertools import islice
 from types import MappingProxyType
 from typing import NamedTuple
 
@@ -118,12 +119,17 @@ class Rival(NamedTuple):
     odds: float
 
 
+_MANY_RIVALS = 50
+"""More of them are looked at as a whole: who else a row may be is told of some."""
+
+
 class Rivals:
     """Who else each row may be, of all pairs that were weighed."""
 
     def __init__(self, odds: Odds) -> None:
         self._before = odds.before
         self._of: tuple[dict[Row, dict[Row, Rival]], dict[Row, dict[Row, Rival]]] = ({}, {})
+        self._sums: dict[tuple[int, Row], float] = {}
 
     def add(self, source: Student, likely: Likely) -> None:
         """Take notice of a pair that may be."""
@@ -133,6 +139,7 @@ class Rivals:
 
     def remove(self, source: Row, target: Row) -> None:
         """Take out two rows that are paired: they are nobody else's."""
+        self._sums.clear()
         for other in self._of[0].pop(source, {}):
             self._of[1].get(other, {}).pop(source, None)
         for other in self._of[1].pop(target, {}):
@@ -142,7 +149,8 @@ class Rivals:
         """Return how likely a pair is wrong: either of the two may have another partner, or none."""
         if source not in self._of[0] and likely.target.row not in self._of[1]:
             return 1 / (1 + self._odds(likely))
-        others = max(sum([rival.odds for rival in side]) for side in self._others(source, likely))
+        sides = ((0, source, likely.target.row), (1, likely.target.row, source))
+        others = max(self._sum_of_others(*side) for side in sides)
         return (1 + others) / (1 + others + self._odds(likely))
 
     def names(self, source: Row, likely: Likely) -> tuple[str, ...]:
@@ -152,6 +160,16 @@ class Rivals:
         least = self._odds(likely) / 2.0**_CLOSE
         return tuple(rival.name for side in self._others(source, likely) for rival in side if rival.odds > least)
 
+    def _sum_of_others(self, side: int, row: Row, partner: Row) -> float:
+        """Return the odds of all rivals of a row but one; of very many the whole sum is added up once."""
+        rivals = self._of[side].get(row, {})
+        if len(rivals) <= _MANY_RIVALS:
+            return sum([rival.odds for other, rival in rivals.items() if other != partner])
+        if (side, row) not in self._sums:
+            self._sums[side, row] = sum([rival.odds for rival in rivals.values()])
+        own = rivals.get(partner)
+        return max(self._sums[side, row] - (own.odds if own else 0.0), 0.0)
+
     def _odds(self, likely: Likely) -> float:
         """Return how much likelier it is that two rows are one student's than that both have no partner."""
         return likely.weight.likelihood * self._before
@@ -159,10 +177,9 @@ class Rivals:
     def _others(self, source: Row, likely: Likely) -> tuple[list[Rival], list[Rival]]:
         target = likely.target.row
         ours, theirs = self._of[0].get(source, {}), self._of[1].get(target, {})
-        return (
-            [rival for row, rival in ours.items() if row != target],
-            [rival for row, rival in theirs.items() if row != source],
-        )
+        few = ((ours, target), (theirs, source))
+        first, second = ([side[row] for row in islice(side, _MANY_RIVALS) if row != other] for side, other in few)
+        return first, second
 
 
 Objection = Callable[[Student, Likely], str]

@@ -105,7 +105,7 @@ def _groups(found: dict[Row, list[Suggestion]]) -> Iterable[list[Row]]:
             row = waiting.pop()
             group.append(row)
             for suggestion in found[row]:
-                for other in by_target[suggestion.target.row]:
+                for other in by_target.pop(suggestion.target.row, ()):  # each target's rows are looked at once
                     if other not in seen:
                         seen.add(other)
                         waiting.append(other)

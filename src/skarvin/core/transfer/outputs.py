@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 import msgspec
 
 from skarvin.core.findings import Finding, Place
+from skarvin.core.grid.file_bytes import own_bytes
 from skarvin.core.grid.read import fingerprint
 from skarvin.core.texts.patterns import pattern
 from skarvin.core.transfer.import_files import file_label
@@ -83,7 +84,7 @@ def misfit(outputs: Outputs) -> Finding | None:
     """Return what is to be said where an import file lies beside a ledger that vouches for another one."""
     for file in outputs.imports:
         try:
-            ledger, written = outputs.data.read_bytes(), file.read_bytes()
+            ledger, written = own_bytes(outputs.data), own_bytes(file)
         except OSError:
             continue
         if fingerprint(written).encode() not in ledger:

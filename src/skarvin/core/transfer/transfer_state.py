@@ -8,7 +8,7 @@ from pathlib import Path
 import msgspec
 
 from skarvin.core.findings import Finding, Place, Refused, SkarvinError, Unreadable
-from skarvin.core.grid.file_bytes import read_bytes
+from skarvin.core.grid.file_bytes import own_bytes, read_bytes
 from skarvin.core.grid.folder import folder_fingerprint
 from skarvin.core.grid.read import fingerprint
 from skarvin.core.ledger.arrival import Arrival
@@ -159,7 +159,7 @@ def _missing(file: Path, plan: Plan) -> Finding | None:
 def _filed(ledger: Path, transfer: str) -> _Filed | None:
     """Return what a ledger says of the last write of a transfer; None if it is another's, or can't be read."""
     try:
-        filed = msgspec.json.decode(ledger.read_bytes(), type=_Filed)
+        filed = msgspec.json.decode(own_bytes(ledger), type=_Filed)
     except (OSError, msgspec.MsgspecError, UnicodeDecodeError, RecursionError):
         return None
     known = filed.files.get("transfer")

@@ -8,7 +8,7 @@ from typing import NamedTuple
 import msgspec
 from msgspec.structs import replace
 
-from skarvin.core.findings import Finding, Row, Unreadable
+from skarvin.core.findings import Finding, Place, Row, Unreadable
 from skarvin.core.gradebook import Gradebook, Student
 from skarvin.core.grid.encoding import mend_mangled
 from skarvin.core.grid.grid import Grid
@@ -147,6 +147,8 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
         Unreadable: a file can't be read or understood.
         Misused: a person names a column that isn't there.
     """
+    for file in filter(None, (*exports, template, wishes.roster, wishes.key)):
+        _check_name(file)
     how = {side: wishes.how(side) for side in ("source", "target")}
     grids = [read_grid(file, how["source"]) for file in exports]
     told_each = told_of_each(grids, wishes.of("source"))
@@ -281,6 +283,15 @@ def _practice(source: Book, identifier: IdentifierProposal, books: Books) -> tup
     book = _book(source, identifier, books)
     found = (one.student.name for one in book.non_students if one.why.cause is Cause.PRACTICE)
     return tuple(dict.fromkeys(found))
+
+
+def _check_name(file: Path) -> None:
+    """Refuse a file whose name can't be written down in a transfer."""
+    try:
+        str(file).encode()
+    except UnicodeEncodeError:
+        what = "the name of this file isn't UTF-8, so that no transfer can name it"
+        raise Unreadable(Finding("file-name", what, Place(file), "Give it another name.")) from None
 
 
 def _as_shown(item: ItemProposal, rounded: Mapping[int, int]) -> ItemProposal:

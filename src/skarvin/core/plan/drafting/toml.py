@@ -4,6 +4,8 @@ import msgspec
 
 from skarvin.core.texts.patterns import pattern
 
+_UNSEEN = pattern("[\x7f-\x9f\u200e\u200f\u2028-\u202e\u2066-\u2069]")
+"""Signs that steer a screen, and are seen nowhere."""
 _BARE = pattern(r"[A-Za-z0-9_-]+")
 
 
@@ -14,7 +16,8 @@ def quoted(text: str) -> str:
     """
     if '"' in text and "'" not in text and text.isprintable():
         return f"'{text}'"
-    return msgspec.json.encode(text).decode().replace("\x7f", "\\u007f")
+    encoded = msgspec.json.encode(text).decode()
+    return _UNSEEN.sub(lambda match: f"\\u{ord(match[0]):04x}", encoded)
 
 
 def key_of(text: str) -> str:

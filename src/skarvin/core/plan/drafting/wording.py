@@ -29,6 +29,7 @@ from skarvin.core.plan.drafting.understanding import Understood, with_examples
 from skarvin.core.plan.editor_schema import SCHEMA_NAME
 from skarvin.core.plan.plan import OPEN
 from skarvin.core.texts.numbers import plain
+from skarvin.core.texts.patterns import pattern
 
 _HEAD = """\
 # A Skarvin transfer: what goes where, and by which rules.
@@ -59,27 +60,32 @@ _ITEMS = """\
 """
 
 
+_STEERING = pattern("[\x00-\x08\x0b-\x1f\x7f-\x9f\u202a-\u202e\u2066-\u2069]")
+
+
 def draft_text(draft: Draft, file: Path) -> str:
-    """Return the text of the `transfer.toml` that will stand in `file`."""
-    return "\n".join(
-        [
-            f"#:schema {SCHEMA_NAME}",
-            _HEAD,
-            *_sides(draft, file),
-            *_roster(draft, file),
-            *_students(draft),
-            _RULES.format(decimals=2, dashes=dashes(draft), flags=flags(draft), maximum=_one_maximum(draft)),
-            *statuses(draft),
-            *scales(draft),
-            _ITEMS,
-            *_items(draft),
-            *totals(draft),
-            *comments(draft),
-            *answers(draft, file),
-            *_feedback(draft),
-            *_unused(draft),
-        ]
-    )
+    """Return the text of the `transfer.toml` that will stand in `file`; signs that steer a screen stand in no note."""
+    return _STEERING.sub("\N{REPLACEMENT CHARACTER}", "\n".join(_lines(draft, file)))
+
+
+def _lines(draft: Draft, file: Path) -> list[str]:
+    return [
+        f"#:schema {SCHEMA_NAME}",
+        _HEAD,
+        *_sides(draft, file),
+        *_roster(draft, file),
+        *_students(draft),
+        _RULES.format(decimals=2, dashes=dashes(draft), flags=flags(draft), maximum=_one_maximum(draft)),
+        *statuses(draft),
+        *scales(draft),
+        _ITEMS,
+        *_items(draft),
+        *totals(draft),
+        *comments(draft),
+        *answers(draft, file),
+        *_feedback(draft),
+        *_unused(draft),
+    ]
 
 
 def _one_maximum(draft: Draft) -> str:

@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import NamedTuple
 
 from skarvin.core.gradebook import Student
+from skarvin.core.grid.file_bytes import own_bytes
 from skarvin.core.grid.read import fingerprint
 from skarvin.core.layout.columns import Column
 from skarvin.core.ledger.filed import FiledColumn, FiledStudent
@@ -126,6 +127,6 @@ def last_ledger(transfer: Path) -> Path | None:
         return None
     ledger = history.parent / writes[-1].proof
     try:
-        return ledger if fingerprint(ledger.read_bytes()) == writes[-1].ledger else None
+        return ledger if fingerprint(own_bytes(ledger)) == writes[-1].ledger else None
     except OSError:
         return None
