@@ -63,19 +63,12 @@ def _read_pipe(file: Path, *, may_be_pipe: bool) -> bytes:
     if not may_be_pipe:
         mend = "Save what comes out of it as a file, and name that."
         raise _unreadable(file, "pipe", "this is a pipe, which can be read only once", mend)
-    if not str(file).startswith(_OF_SYSTEM) and not _is_fed(file):
-        raise _unreadable(file, "pipe", "this is a pipe, and nobody writes into it", "Name a file.")
-    with file.open("rb") as stream:
+    handle = os.open(file, os.O_RDONLY | (0 if str(file).startswith(_OF_SYSTEM) else os.O_NONBLOCK))
+    with os.fdopen(handle, "rb") as stream:
+        if not select.select([handle], [], [], _PATIENCE)[0] and not str(file).startswith(_OF_SYSTEM):
+            raise _unreadable(file, "pipe", "this is a pipe, and nobody writes into it", "Name a file.")
+        os.set_blocking(handle, True)
         return read_stream(stream, file)
-
-
-def _is_fed(pipe: Path) -> bool:
-    """Tell whether anybody writes into a pipe, or begins to soon."""
-    handle = os.open(pipe, os.O_RDONLY | getattr(os, "O_NONBLOCK", 0))
-    try:
-        return bool(select.select([handle], [], [], _PATIENCE)[0])
-    finally:
-        os.close(handle)
 
 
 def own_bytes(file: Path) -> bytes:

@@ -1,6 +1,6 @@
 """What feeds what in a transfer: items, computed and stated marks, comments and answers."""
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from types import MappingProxyType
 from typing import TYPE_CHECKING, NamedTuple
 
@@ -15,7 +15,7 @@ from skarvin.core.marks.verbatim import TextRule
 from skarvin.core.plan.mark_rules import check_item, mark_rule, read_scales, several_rule
 from skarvin.core.plan.naming import Names
 from skarvin.core.plan.plan import ConstantPlan, ItemPlan, Plan
-from skarvin.core.plan.spelling import Spellings, TextsOf
+from skarvin.core.plan.spelling import Spellings
 from skarvin.core.reasons import Cause, Reason
 
 if TYPE_CHECKING:
@@ -110,12 +110,13 @@ def _says_who(column: ItemSource) -> bool:
     return isinstance(column, Column) and column.use in IDENTIFIERS | NAMES
 
 
-def read_column_map(
+def read_column_map(  # noqa: PLR0913 - the plan, both sides, and what gives more of the form
     plan: Plan,
     layouts: Mapping[str, Layout],
     identifiers: tuple[Column | None, Column | None],
     names: Names,
-    texts_of: TextsOf,
+    texts_of: Callable[[Column], Sequence[str]],
+    some_rows: Iterable[Sequence[str]],
 ) -> ColumnMap:
     """Return what feeds what; complain of what can't be meant.
 
@@ -125,6 +126,7 @@ def read_column_map(
         identifiers: the columns that tell the students apart.
         names: finds columns, and collects complaints.
         texts_of: gives the cells of a column of the form.
+        some_rows: rows of the form in which is seen how it writes numbers.
     """
     source, target = layouts["source"], layouts["target"]
     taken = _Taken(identifiers, names)
@@ -142,7 +144,7 @@ def read_column_map(
         taken.take("item", index, "from", ours)
         taken.take("item", index, "to", theirs, any_column=item.any_column)
         ends.append((ours, theirs))
-    spellings = Spellings(filter(None, (theirs for _, theirs in ends)), texts_of)
+    spellings = Spellings(filter(None, (theirs for _, theirs in ends)), some_rows)
     for index, (item, (ours, theirs)) in enumerate(zip(plan.item, ends, strict=True)):
         if ours is None:
             continue
@@ -159,7 +161,7 @@ def read_column_map(
     constants = _constants(plan, source, target, len(plan.total), taken, names)
     items += [constant for constant, _ in constants]
     comments, follows, free = _comments(plan, source, target, rules, taken, names)
-    questions = _questions(plan, source, target, names, lambda column: texts_of(column, None))
+    questions = _questions(plan, source, target, names, texts_of)
     for index, question in enumerate(questions):
         taken.take("answer", index, "from", question.item.source)
         taken.take("answer", index, "to", question.item.target, any_column=plan.answer[index].any_column)

@@ -6,10 +6,12 @@ from pathlib import Path
 from skarvin.core.findings import SkarvinError
 from skarvin.core.grid.file_bytes import read_bytes
 from skarvin.core.ledger.since import HISTORY
+from skarvin.core.texts.patterns import pattern
 from skarvin.core.texts.toml_text import TomlFault, load_toml
 
 _OWN = ("pairings.csv", "held.csv", "ledger.json", "ledger-marks.jsonl", HISTORY)
 _MOST = 200
+_PARTED = pattern(r"[/\\]")
 
 
 def named_files(transfer: Path) -> frozenset[Path]:
@@ -36,7 +38,8 @@ def files_elsewhere(transfer: Path) -> list[str]:
     raw = _raw(transfer)
     target = raw.get("target")
     form = target.get("file") if isinstance(target, dict) else None
-    found = (text for text in _texts(transfer) if _is_file(transfer.parent / text))
+    leading = (text for text in _texts(transfer) if _PARTED.search(text))
+    found = (text for text in leading if _is_file(transfer.parent / text))
     return [
         text
         for text in dict.fromkeys(found)

@@ -1,16 +1,11 @@
 """How a form writes the numbers that it holds: what an item that doesn't say so takes over."""
 
 from collections import Counter
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from typing import NamedTuple
 
 from skarvin.core.layout.columns import Column
 from skarvin.core.texts.mark_grammar import decimal_comma, read_mark
-
-_MOST = 2500
-"""About so many rows of a form are enough: how it writes numbers is seen in some of them."""
-TextsOf = Callable[[Column, int | None], Sequence[str]]
-"""Gives the cells of a column of the form: of about so many rows, or of all."""
 
 
 class Spelling(NamedTuple):
@@ -41,8 +36,13 @@ def _behind(texts: Mapping[str, int]) -> str:
 class Spellings:
     """How the columns of a form write their numbers; where all numbers of it have commas, blank columns do, too."""
 
-    def __init__(self, columns: Iterable[Column], texts_of: TextsOf) -> None:
-        self._found = {column.index: spelling_of(Counter(texts_of(column, _MOST))) for column in columns}
+    def __init__(self, columns: Iterable[Column], rows: Iterable[Sequence[str]]) -> None:
+        texts: dict[int, Counter[str]] = {column.index: Counter() for column in columns}
+        for cells in rows if texts else ():
+            for index, found in texts.items():
+                if index < len(cells):
+                    found[cells[index]] += 1
+        self._found = {index: spelling_of(found) for index, found in texts.items()}
         known = self._found.values()
         self._speaks_commas = any(one.commas for one in known) and not any(one.has_points for one in known)
 

@@ -106,16 +106,25 @@ def _totals(
 def _checked(total: Total, values: Mapping[Row, Value], source: Gradebook, several: Mapping[Row, list[Row]]) -> Checked:
     """Hold the export's own total against the rule; its decimal sign is told from all of its texts.
 
-    The total in one of a student's several rows is of that row alone, and can't be compared.
+    The total in one of a student's several rows is of that row alone, and can't be compared; the rows of several
+    exports are one.
     """
     place = total.check.index if total.check else 0
-    texts = {row: "" if row in several else source.cells(row)[place] for row in values}
+    texts = {row: _own_total(source, several.get(row, [row]), place) for row in values}
     is_comma = bool(decimal_comma(Counter(texts.values())))
     says: dict[Row, Number | None] = {}
     for row, text in texts.items():
         mark = read_mark(text, is_comma=is_comma)
         says[row] = mark.number if mark else None
     return check_total(total.rule, values, says)
+
+
+def _own_total(source: Gradebook, rows: Sequence[Row], place: int) -> str:
+    """Return what a student's rows say is the total: of one row, or of one in each export."""
+    if len({row.source.number for row in rows}) < len(rows):
+        return ""
+    texts = [text for row in rows if (text := source.text(row, place)).strip()]
+    return texts[0] if len(texts) == 1 else ""
 
 
 def _computed(result: TotalResult) -> Made:

@@ -36,6 +36,10 @@ if TYPE_CHECKING:
     from skarvin.core.layout.stored import Departure
 
 
+_MOST_ROWS = 2500
+"""About so many rows of a form are enough: how it writes numbers is seen in some of them."""
+
+
 class Sides(NamedTuple):
     """Both gradebooks, the form that the marks are written into, and what feeds what.
 
@@ -117,12 +121,12 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
         grids["target"], layouts["target"] = composition.target.grid, composition.layout
         target_id = names.identifier(layouts["target"], plan.target.identifier, "target")
 
-    def texts_of(column: Column, most: int | None = None) -> list[str]:
-        step = max(1, len(stated) // most) if most else 1
-        rows = map(stated.cells, range(first_row, len(stated), step))
+    def texts_of(column: Column) -> list[str]:
+        rows = map(stated.cells, range(first_row, len(stated)))
         return [cells[column.index] for cells in rows if column.index < len(cells)]
 
-    column_map = read_column_map(plan, layouts, (source_id, target_id), names, texts_of)
+    some_rows = map(stated.cells, range(first_row, len(stated), max(1, len(stated) // _MOST_ROWS)))
+    column_map = read_column_map(plan, layouts, (source_id, target_id), names, texts_of, some_rows)
     items = column_map.items
     written = _written_columns(plan, layouts["target"], items, names)
     used = [item.target.index for item in items if item.target]

@@ -90,12 +90,14 @@ class TransferState(msgspec.Struct, frozen=True):
 
 def transfers_in(folder: Path) -> list[Path]:
     """Return the transfers of a folder, those called otherwise than `transfer.toml` last."""
-    found = [file for file in folder.glob("*.toml") if file.is_file() and _is_transfer(file)]
+    found = [file for file in folder.glob("*.toml") if _is_transfer(file)]
     return sorted(found, key=lambda file: (file.name != "transfer.toml", file.name.casefold()))
 
 
 def _is_transfer(file: Path) -> bool:
-    """Return whether a file has the two sides of a transfer, be it in order or not."""
+    """Return whether a file has the two sides of a transfer, be it in order or not; one that is called so is one."""
+    if file.name == "transfer.toml":
+        return not file.is_dir()
     try:
         text = read_bytes(file).decode("utf-8-sig", "replace")
     except Unreadable:
