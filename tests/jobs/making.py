@@ -165,7 +165,7 @@ def _rows(world: World, there: Sequence[int]) -> list[Row]:
             other.marks = list(first.marks)
         rows.append(other)
     odd = [row for row in rows if row.marks[0].kind == "odd"]
-    for row in odd[2:] if job["marks"] in {"letters", "translated"} else ():
+    for row in odd[2:] if job["marks"] in {"letters", "translated", "percent"} else ():
         row.marks[0] = Mark()  # a column of which half can't be read is no item for sure
     if all(mark.kind != "number" for row in rows for mark in row.marks[:1]):
         rows[0].marks[0] = _number(world, 7)

@@ -292,11 +292,17 @@ def test_whoever_stops_the_program_while_it_starts_sees_a_sentence(
 
 
 def test_what_a_killed_run_left_is_gone_after_the_next_in_its_folder(class_files: Path, skarvin: Skarvin) -> None:
+    record = Path(os.environ["XDG_STATE_HOME"], "skarvin", "unfinished", "0123456789abcdef.json")
+    record.parent.mkdir(parents=True, exist_ok=True)
+    record.write_text("[]")
     for name in (".form-import.csv.0123456789abcdef.part", ".skarvin.0123456789abcdef.new"):
         (class_files / name).write_text("T-1007,Síle", encoding="utf-8")
-    (class_files / ".notes.part").write_text("somebody else's", encoding="utf-8")
+    strange = ".form-import.csv.fedcba9876543210.part"
+    for name in (".notes.part", strange):
+        (class_files / name).write_text("somebody else's", encoding="utf-8")
     assert skarvin("look", "export.csv").code == 0
-    assert sorted(path.name for path in class_files.iterdir()) == [".notes.part", "export.csv", "form.csv"]
+    assert sorted(path.name for path in class_files.iterdir()) == [strange, ".notes.part", "export.csv", "form.csv"]
+    assert not record.exists()
 
 
 @pytest.mark.skipif(os.geteuid() == 0, reason="root reads everything")
