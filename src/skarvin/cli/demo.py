@@ -31,7 +31,7 @@ def command(folder: Path) -> int:
             "  registry-form-import.csv   what the registry takes\n"
             "  report.html                the report: open it in a browser, print it, file it\n"
             "  ledger.json                every mark and its fate, for machines\n"
-            "  registry-form-restore.csv  puts the registry back as it was\n"
+            "  registry-form-restore.csv  the form as it was, to take the marks back\n"
             "  skarvin-history.db         what was sent when: skarvin history\n"
             "  final/, quiz/, harbour/, insurer/, essays/, watch/, weeks/\n"
             "                             seven more transfers, each with files of its own\n\n"
