@@ -142,3 +142,36 @@ def test_a_masker_hides_names_in_sentences_and_leaves_the_rest() -> None:
     assert said.startswith("row 5: same name as ~")
     assert said.endswith("writes; mark 12 of the row")
     assert hidden("Ó Murchú, Síle") == "Ó Murchú, Síle"
+
+
+RARE = ("Quetzalcoatl Zyxwvut", "Bartholomew Krzyzewski", "Xanthippe Ouedraogo", "Wilhelmina Nakagawa")
+NUMBERS = ("1715310", "2725320", "3735330", "4745340")
+MASKED = (
+    *("look export.csv", "look export.csv --all", "look export.csv --json", "preview --all", "preview --json"),
+    *("write --replace", "write --json --replace", "students", "students --all", "students --json", "history"),
+    *("history --all", f"history --student {NUMBERS[0]}", f"history --student {NUMBERS[0]} --json"),
+)
+
+
+def test_masked_no_part_of_a_rare_name_is_shown_wherever_it_stands(tmp_path: Path, skarvin: Skarvin) -> None:
+    marks, remarks = ("7", "see Krzyzewski", "8 Xanthippe", "9"), ("good Zyxwvut", "", "", "NAKAGAWA late")
+    rows = zip(NUMBERS, RARE, marks, remarks, strict=True)
+    lines = (f'{number},"{name.split()[1]}, {name.split()[0]}",{mark},{told}' for number, name, mark, told in rows)
+    (tmp_path / "export.csv").write_text("Id,Name,Knots,Remark\n" + "\n".join(lines) + "\n")
+    form = "".join(f"{number},{name},,\n" for number, name in zip(NUMBERS, RARE, strict=True))
+    (tmp_path / "form.csv").write_text(f"Id,Name,Knots,Remarks\n{form}")
+    assert skarvin("draft", "export.csv", "form.csv", "--use", "Knots=item").code == 0
+    with (tmp_path / "transfer.toml").open("a", encoding="utf-8") as file:
+        file.write('\n[[comment]]\nfrom = "Remark"\nto = "Remarks"\nof = "Knots"\n')
+    assert skarvin("write").code == 1
+    parts = [*(word[:4].casefold() for name in RARE for word in name.split()), *NUMBERS]
+    for command in MASKED:
+        run = skarvin(*command.split(), "--mask")
+        assert run.code in {0, 1}, run.err
+        said = (run.out + run.err).casefold()
+        assert [part for part in parts if part in said] == [], command
+        page = (tmp_path / "report.html").read_text(encoding="utf-8").casefold()
+        assert not command.startswith("write") or not [part for part in parts if part in page]
+    assert skarvin("history", "--export", "kept.csv").code == 0
+    kept = (tmp_path / "kept.csv").read_text(encoding="utf-8-sig").casefold()
+    assert [part for part in parts[:-4] if part in kept] == [], "an export of the history holds no names"

@@ -20,6 +20,7 @@ from skarvin.core.reasons import Cause
 from skarvin.core.texts.numbers import plain
 from skarvin.reports.data import finding_data, form_data
 from skarvin.reports.mask import mask, masker
+from skarvin.reports.masking import Masker, hidden_data, masking
 
 _COLUMN_HEADS = (
     Head("", is_number=True),
@@ -63,17 +64,30 @@ def command(files: tuple[Path, ...], is_masked: bool, show_all: bool, as_json: b
         comparison = compare(*looks) if len(looks) == _TWO else None
     hide = masker(is_masked)
     if as_json:
-        data: list[dict[str, Any]] = [_data(look, hide) for look in looks]
+        data: list[dict[str, Any]] = []
+        for look in looks:
+            with masking(_masker_of(look) if is_masked else None):
+                data.append(hidden_data(_data(look, hide)))
         both = [_comparison_data(comparison)] if comparison else []
         print_json(data[0] if len(data) == 1 else [*data, *both])
     else:
         most = None if show_all else _SHORT
-        echo("\n\n".join(_text(look, hide, most, is_masked=is_masked) for look in looks))
+        for place, look in enumerate(looks):
+            with masking(_masker_of(look) if is_masked else None):
+                text = _text(look, hide, most, is_masked=is_masked)
+            echo(f"\n{text}" if place else text)
         if comparison:
             echo(f"\n{_comparison_text(comparison, looks)}")
         named = " ".join(map(quoted, files)) if len(files) == _TWO else "EXPORT FORM"
         echo(f"\n{next_line(f'skarvin draft {named}')}")
     return 0
+
+
+def _masker_of(look: Look) -> Masker:
+    """Return what hides the identities of a file wherever they stand."""
+    columns = [column.index for column in look.layout.columns if column.use in _PRIVATE]
+    rows = (look.grid.cells(row) for row in range(look.layout.first_row, len(look.grid)))
+    return Masker({cells[column] for cells in rows for column in columns if column < len(cells)})
 
 
 def _data(look: Look, hide: Callable[[str], str]) -> dict[str, Any]:

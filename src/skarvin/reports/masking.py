@@ -16,6 +16,26 @@ from skarvin.reports.mask import mask
 _WORD = pattern(r"[^\W_]+(?:['’.@_-][^\W_]+)*")
 _PART = pattern(r"[^\W_]+")
 _SHORT_NUMBER, _SHORT_WORD = 4, 2
+_LONG_WORD = 5
+_OWN_WORDS = frozenset(
+    [
+        "marks",
+        "items",
+        "total",
+        "blank",
+        "point",
+        "points",
+        "class",
+        "table",
+        "sheet",
+        "title",
+        "first",
+        "other",
+        "write",
+        "under",
+    ]
+)
+"""Words of the program's own sentences that are somebody's name, too: in small letters they name nobody."""
 _LONGEST = 6
 """So many words a name has at most that is hidden as one."""
 _IDENTITIES = frozenset({"identifier", "to_identifier", "name_in_form", "birth"})
@@ -42,8 +62,9 @@ class Masker:
             self._whole.add(text)
         for word in (*_WORD.findall(text), *_PART.findall(text), bare_form(text)):
             if _tells(word):
-                self._words.add(word)
-                self._words.add(word.upper())
+                self._words |= {word, word.upper()}
+                if len(word) >= _LONG_WORD and word.casefold() not in _OWN_WORDS:
+                    self._words.add(word.casefold())
 
     def text(self, text: str) -> str:
         """Return a text with all that tells somebody hidden."""
