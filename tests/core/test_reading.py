@@ -282,3 +282,24 @@ def test_a_hostile_or_damaged_workbook_gives_one_clear_message(tmp_path: Path, h
     (tmp_path / "export.xlsx").write_bytes(data)
     with pytest.raises(Unreadable, match=says):
         read_grid(tmp_path / "export.xlsx")
+
+
+def test_a_legacy_workbook_tells_raised_and_struck_out_text_errors_and_rounded_numbers(tmp_path: Path) -> None:
+    book = xlwt.Workbook()
+    sheet = book.add_sheet("Marks")
+    raised, struck, lowered = xlwt.Font(), xlwt.Font(), xlwt.Font()
+    raised.escapement, lowered.escapement, struck.struck_out = 1, 2, True
+    for place, text in enumerate(("No", "Name", "Knots")):
+        sheet.write(0, place, text)
+    sheet.write_rich_text(1, 2, ["5", ("1", raised)])
+    sheet.write_rich_text(2, 2, [("5", struck), " 7"])
+    sheet.write_rich_text(3, 2, ["H", ("2", lowered), "O"])
+    sheet.write(4, 2, 7.456, xlwt.easyxf(num_format_str="0.0"))
+    sheet.row(5).set_cell_error(2, 0x2A)
+    book.save(tmp_path / "export.xls")
+    grid = read_grid(tmp_path / "export.xls")
+    assert isinstance(grid, CellGrid)
+    texts = [" ".join(grid.cells(row)[2].split()) for row in range(1, 6)]
+    assert texts == ["5¹", "~5~ 7", "H₂O", "7.456", "#N/A"]
+    assert {note.slug for note in grid.notes} == {"shown-rounded", "error-cells"}
+    assert dict(grid.rounded) == {2: 1}
