@@ -122,7 +122,7 @@ def _listed(title: str, files: Sequence[Path], note: str = "") -> list[str]:
 def _restored(settled: Settled) -> str:
     """Say what a restore file does."""
     if settled.sides.is_composed:
-        return "the same rows, their marks blank"
+        return "has the same rows, their marks blank"
     fates, added = settled.ledger.fates, len(settled.sides.added)
     but = [f"{counted(added, 'row that is added stays', 'rows that are added stay')}"] if added else []
     if fates[Fate.SENT]:
@@ -166,13 +166,13 @@ def _text(written: Written) -> str:
         f"Ledger       {outputs.data}" + (f", and each mark in {outputs.marks.name}" if outputs.marks else ""),
         *([f"Held         {held}: fill in By, Why and Correction, and write again"] if held.exists() else []),
         *_listed("Restore     ", outputs.restores),
-        *([wrap(f"It {_restored(settled)}.", indent=2)] if outputs.restores else []),
         *(
             [f"Feedback     {outputs.bundle}; {outputs.bundle_table.name} says what goes to whom"]
             if outputs.bundle and outputs.bundle_table
             else []
         ),
         *(["Feedback     nothing new to hand out"] if settled.plan.feedback and not outputs.bundle else []),
+        *([wrap(f"{outputs.restores[0].name} {_restored(settled)}.")] if outputs.restores else []),
         *(wrap(f"Before the upload: {note.what}.") for note in settled.notes if note.slug in _TO_DO),
         *format_end(settled, outputs, is_written=True),
     ]
