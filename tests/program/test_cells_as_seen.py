@@ -109,7 +109,8 @@ def test_a_page_is_read_as_a_browser_shows_it(tmp_path: Path, skarvin: Skarvin) 
 @pytest.mark.parametrize(
     ("cell", "text"),
     [
-        ("<div>5</div><div>7</div>", "5\n7"), ("5<sub>2</sub>", "5₂"), ("<s>5</s>7", "~5~ 7"),
+        ("<div>5</div><div>7</div>", "5\n7"), ("5<sub>2</sub>", "5₂"),
+        ("1<sup>023456789</sup>", "1⁰²³⁴⁵⁶⁷⁸⁹"), ("<s>5</s>7", "~5~ 7"),
         ("<input type=checkbox checked>", "☑"), ("<b>Mark</b>: 6", "Mark: 6"), ("a<div hidden>b</div>c", "ac"),
         ("1<span>2</span>3", "123"), ("<script>4</script>5<!-- 6 -->", "5"), ("&nbsp;7&nbsp;", "7"),
     ],

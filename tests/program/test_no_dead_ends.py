@@ -379,3 +379,18 @@ def test_an_item_is_out_of_what_all_its_marks_state(tmp_path: Path, skarvin: Ska
     )
     assert skarvin("write").code == 0
     assert column(tmp_path, 2) == ["12.5", "20", ""]
+
+
+@pytest.mark.parametrize(("said", "marks"), [("", ["7,5", "8"]), ('to_decimal_separator = "."\n', ["7.5", "8"])])
+def test_unsaid_a_mark_is_written_as_the_form_s_other_marks_are(
+    tmp_path: Path, skarvin: Skarvin, said: str, marks: list[str]
+) -> None:
+    lay_out(
+        tmp_path,
+        "Id,Name,Knots,Rope\n1,Ann,7.5,6.5\n2,Bo,8,9\n",
+        "Id;Name;Knots;Rope\n1;Ann;;5,25\n2;Bo;;\n",
+        f'[[item]]\nfrom = "Knots"\nto = "Knots"\n{said}[[item]]\nfrom = "Rope"\nto = "Rope"\n',
+    )
+    assert skarvin("write").code == 0
+    assert column(tmp_path, 2) == marks
+    assert column(tmp_path, 3) == ["6,5", "9"]
