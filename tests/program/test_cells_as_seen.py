@@ -392,3 +392,19 @@ def test_a_column_of_one_title_in_both_files_is_never_passed_over_in_silence(tmp
     with (tmp_path / "transfer.toml").open("a") as file:
         file.write('\n[[item]]\nfrom = "Boards"\nto = ""\n')
     assert "in both files" not in skarvin("preview").out
+
+
+def test_a_correction_survives_the_line_ends_of_a_spreadsheet(tmp_path: Path, skarvin: Skarvin) -> None:
+    export = page(tmp_path, ["5<br>7", "8", "9", "6"])
+    edit(tmp_path / export, "<th>Knots", "<th>Knots<br>and bends")
+    edit(tmp_path / "form.csv", "Knots", "Knots and bends")
+    assert skarvin("draft", export, "form.csv").code == 0
+    assert skarvin("write").code == 1
+    text = (tmp_path / "held.csv").read_text(encoding="utf-8-sig")
+    rows = list(csv.reader(io.StringIO(text, newline="")))
+    rows[1][6:9] = ["M. S\u00e1", "seen on paper", "7"]
+    rows[1] = [cell.replace("\r", "").replace("\n", "\r\n") for cell in rows[1]]
+    with (tmp_path / "held.csv").open("w", encoding="utf-8", newline="") as lines:
+        csv.writer(lines).writerows(rows)
+    assert skarvin("write", "--replace").code == 0
+    assert column(tmp_path, 2) == ["7", "8", "9", "6"]

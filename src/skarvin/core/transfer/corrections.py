@@ -26,6 +26,7 @@ from skarvin.core.transfer.held_list import (
     Place,
     Whereabouts,
     held_file,
+    in_one_line,
     read_held,
 )
 
@@ -95,7 +96,7 @@ def _column(item: MappedItem) -> int:
 def _says(one: HeldMark, book: Gradebook, where: Whereabouts, place: Place) -> bool:
     """Tell whether a mark of the export is still what a row of the list says."""
     text = book.text(book.students[place[0]].row, _column(where.item(one, place)))
-    return text.strip() == one.mark.strip()
+    return in_one_line(text) == in_one_line(one.mark)
 
 
 def _not_used(one: HeldMark, cells: Sequence[str]) -> Finding:

@@ -57,6 +57,11 @@ class HeldMark(NamedTuple):
         return bool(self.correction or self.by or self.why)
 
 
+def in_one_line(text: str) -> str:
+    """Return a text as it is compared: a spreadsheet writes its line ends in a way of its own."""
+    return " ".join(text.split())
+
+
 Place = tuple[int, str]
 """A mark of the export: the place of its student's row among all rows, and the letters of its column."""
 
@@ -70,7 +75,7 @@ class Whereabouts:
         self._columns: dict[str, dict[str, MappedItem]] = {}
         for item in items:
             if isinstance(item.source, Column):
-                self._columns.setdefault(item.source.heading.strip(), {})[item.source.letter] = item
+                self._columns.setdefault(in_one_line(item.source.heading), {})[item.source.letter] = item
 
     def places(self, listed: HeldMark) -> list[Place]:
         """Return the marks that a row of the list may be about: those of its student, in the items of its title.
@@ -78,7 +83,7 @@ class Whereabouts:
         Where several columns have the title, the letters of its cell tell which.
         """
         rows = self._people.meant(listed.named)
-        columns = self._columns.get(listed.item.strip(), {})
+        columns = self._columns.get(in_one_line(listed.item), {})
         if len(columns) > 1:
             letters = _LETTERS.match(listed.cell.strip())
             columns = {letter: item for letter, item in columns.items() if letters and letters[0] == letter}
@@ -86,7 +91,7 @@ class Whereabouts:
 
     def item(self, listed: HeldMark, place: Place) -> MappedItem:
         """Return the item of a mark."""
-        return self._columns[listed.item.strip()][place[1]]
+        return self._columns[in_one_line(listed.item)][place[1]]
 
     def cell(self, listed: HeldMark, place: Place) -> str:
         """Return the cell of a mark."""
@@ -206,7 +211,7 @@ def _about(one: HeldMark, where: Whereabouts) -> object:
     """Return what a row of the list is about: the rows of a student, and of a mark its columns and what it says."""
     if one.is_of_student:
         return tuple(where.student(one)) or one.named
-    return tuple(where.places(one)) or one.named, one.item.strip(), one.mark.strip()
+    return tuple(where.places(one)) or one.named, in_one_line(one.item), in_one_line(one.mark)
 
 
 def _as_text(rows: Sequence[HeldMark]) -> bytes:

@@ -44,7 +44,7 @@ _RULES = """\
 [marks]                        # rules for every item; an item below may set its own
 decimals = {decimals}                   # at most so many decimals are sent
 rounding = "half up"           # or "half even", "up", "down", "none"
-decimal_separator = "."        # or ",", or "either": as in the export
+decimal_separator = "."        # or ",", "either", "none" (thousands alone): as in the export
 above = "hold"                 # a mark above its maximum; or "allow", "cap"
 dash = "hold"                  # {dashes}
 words = "hold"                 # a letter or a word that no scale has; or "copy" sends it as it is
