@@ -38,7 +38,7 @@ from skarvin.core.transfer.after_upload.kept_runs import last_ledger
 from skarvin.core.transfer.transfer_state import LEDGER_NAME
 from skarvin.reports.arrival_data import arrival_data, arrival_list
 from skarvin.reports.arrival_words import arrival_groups, arrival_steps, arrival_title, arrival_verdict
-from skarvin.reports.masking import Masker, hidden_data, identity, masking
+from skarvin.reports.masking import Masker, hidden_data, identity, mark_alone, masking
 
 _SHORT = 8
 _ITEM_HEADS = (
@@ -115,14 +115,15 @@ def command(  # noqa: PLR0913 - the options of a command
         found = confirm(filed, fresh, _wishes(options, transfer), least, is_identical_meant=identical)
     when = datetime.now().astimezone().isoformat(timespec="seconds")
     with masking(Masker(found.identities) if is_masked else None):
-        data = hidden_data(arrival_data(found, when))
-        outputs = _write(found, data, transfer, folder, replace=replace)
+        shown = found.with_texts(mark_alone) if is_masked else found
+        data = hidden_data(arrival_data(shown, when))
+        outputs = _write(found, shown, data, transfer, folder, replace=replace)
         if again:
             draft_missing(found, transfer, again, (options["pair"], options["item"]))
         if as_json:
             print_json(data)
         else:
-            echo(_text(found, outputs, None if show_all else _SHORT, transfer))
+            echo(_text(shown, outputs, None if show_all else _SHORT, transfer))
             if again:
                 echo(f"\nDrafted  {again}\n{next_commands(again, transfer)}")
     return int(not found.is_all_there)
@@ -148,8 +149,9 @@ def _confirm_term(  # noqa: PLR0913 - what is asked for
         )
         when = datetime.now().astimezone().isoformat(timespec="seconds")
         with masking(Masker(found.identities) if is_masked else None):
-            data = hidden_data(arrival_data(found, when))
-            outputs = _write(found, data, transfer, file.parent, replace=replace)
+            shown = found.with_texts(mark_alone) if is_masked else found
+            data = hidden_data(arrival_data(shown, when))
+            outputs = _write(found, shown, data, transfer, file.parent, replace=replace)
         return Outcome(int(not found.is_all_there), arrival_verdict(found), "", outputs[0], data if as_json else None)
 
     return run_term(folder, confirm_one, page="term-confirm.html", as_json=as_json, title="Confirmation of a term")
@@ -172,16 +174,18 @@ def _wishes(options: dict[str, Any], transfer: Path) -> Wishes:
     )
 
 
-def _write(found: Confirmation, data: dict[str, Any], transfer: Path, folder: Path, *, replace: bool) -> list[Path]:
+def _write(  # noqa: PLR0913 - what was found, as it is kept and as it is shown
+    found: Confirmation, shown: Confirmation, data: dict[str, Any], transfer: Path, folder: Path, *, replace: bool
+) -> list[Path]:
     """Write the page, the data and the list, keep it in the history, and return where the files lie."""
     from skarvin.reports.arrival_page import arrival_page  # noqa: PLC0415 - a refused run does without
     from skarvin.reports.data import ledger_json  # noqa: PLC0415
 
     stem = folder / f"{found.fresh.grid.file.stem}-confirm"
     contents = {
-        stem.with_name(f"{stem.name}.html"): arrival_page(found, data).encode(),
+        stem.with_name(f"{stem.name}.html"): arrival_page(shown, data).encode(),
         stem.with_name(f"{stem.name}.json"): ledger_json(data),
-        stem.with_name(f"{stem.name}.csv"): arrival_list(found),
+        stem.with_name(f"{stem.name}.csv"): arrival_list(shown),
     }
     file_confirmation(found, contents, transfer, data["when"], replace_existing=replace)
     return list(contents)

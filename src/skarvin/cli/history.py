@@ -1,6 +1,6 @@
 """`skarvin history`: what was written and confirmed in this folder, and for one student what was sent when."""
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
@@ -77,17 +77,12 @@ def command(  # noqa: PLR0913 - the options of a command
     if not runs:
         raise Unreadable(_nothing(file))
     marks = [one for run in runs for one in kept_marks(run, read_marks(file, run, student))] if student else []
-    marks = [without_texts(one, is_masked=True) for one in marks] if is_masked else marks
+    marks = [*map(without_texts, marks)] if is_masked else marks
     if student and not marks:
         what = f"no mark of a student with the identifier '{student}' is in the history"
         raise Misused(Finding("no-such-student", what, Place(file), "Write it as the target does; names aren't kept."))
     with masking(Masker([]) if is_masked else None):
         _show(file, runs, marks, _Asked(student, export, show_all, as_json, replace))
-
-
-def _without_comments(marks: Iterable[KeptMark]) -> Iterator[KeptMark]:
-    """Yield marks for a list that holds no names."""
-    return (without_texts(one, is_masked=False) for one in marks)
 
 
 class _Asked(NamedTuple):
@@ -106,7 +101,7 @@ def _show(file: Path, runs: Sequence[Run], marks: Sequence[KeptMark], asked: _As
         with Delivery(
             replace=asked.replace, inputs=[file, *files_of_transfers(file.parent, export.parent)]
         ) as delivery:
-            delivery.stage(export, history_list(_without_comments(_all_marks(file, runs, student))))
+            delivery.stage(export, history_list(map(without_texts, _all_marks(file, runs, student))))
             delivery.commit()
     if asked.as_json:
         print_json({"runs": list(map(run_data, runs)), **({"marks": list(map(mark_data, marks))} if student else {})})

@@ -1,6 +1,6 @@
 """`skarvin look`: what is in a file, or in two side by side."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
@@ -63,18 +63,14 @@ def command(files: tuple[Path, ...], is_masked: bool, show_all: bool, as_json: b
         looks = look_at([Asked(file, how, read_input(file)) for file in files], (Path(), library()))
         comparison = compare(*looks) if len(looks) == _TWO else None
     hide = masker(is_masked)
-    if as_json:
-        data: list[dict[str, Any]] = []
-        for look in looks:
-            with masking(_masker_of(look) if is_masked else None):
-                data.append(hidden_data(_data(look, hide)))
-        both = [_comparison_data(comparison)] if comparison else []
-        print_json(data[0] if len(data) == 1 else [*data, *both])
-    else:
+    with masking(Masker(one for look in looks for one in _identities(look)) if is_masked else None):
+        if as_json:
+            data = [*(_data(look, hide) for look in looks), *([_comparison_data(comparison)] if comparison else [])]
+            print_json(hidden_data(data[0] if len(data) == 1 else data))
+            return 0
         most = None if show_all else _SHORT
         for place, look in enumerate(looks):
-            with masking(_masker_of(look) if is_masked else None):
-                text = _text(look, hide, most, is_masked=is_masked)
+            text = _text(look, hide, most, is_masked=is_masked)
             echo(f"\n{text}" if place else text)
         if comparison:
             echo(f"\n{_comparison_text(comparison, looks)}")
@@ -83,11 +79,12 @@ def command(files: tuple[Path, ...], is_masked: bool, show_all: bool, as_json: b
     return 0
 
 
-def _masker_of(look: Look) -> Masker:
-    """Return what hides the identities of a file wherever they stand."""
+def _identities(look: Look) -> Iterator[str]:
+    """Yield what a file's rows say of who somebody is."""
     columns = [column.index for column in look.layout.columns if column.use in _PRIVATE]
-    rows = (look.grid.cells(row) for row in range(look.layout.first_row, len(look.grid)))
-    return Masker({cells[column] for cells in rows for column in columns if column < len(cells)})
+    for row in range(look.layout.first_row, len(look.grid)):
+        cells = look.grid.cells(row)
+        yield from (cells[column] for column in columns if column < len(cells))
 
 
 def _data(look: Look, hide: Callable[[str], str]) -> dict[str, Any]:

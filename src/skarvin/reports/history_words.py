@@ -8,10 +8,9 @@ from typing import Any, NamedTuple
 from skarvin.core.ledger.arrival import Arrival
 from skarvin.core.ledger.run_history import CONFIRM, Kept, Run
 from skarvin.core.reasons import Fate
-from skarvin.core.texts.mark_kinds import Kind, kind_of_mark
 from skarvin.core.transfer.after_upload.confirming import AS_BEFORE, NOT_AS_BEFORE
 from skarvin.reports.arrival_data import safe
-from skarvin.reports.masking import identity
+from skarvin.reports.masking import identity, mark_alone
 
 _HEADINGS = ("When", "What", "Transfer", "Identifier", "Item", "Finding", "Mark", "Before", "Ledger")
 
@@ -30,17 +29,9 @@ class KeptMark(NamedTuple):
         return label_of(self.kept.fate)
 
 
-_PLAIN = frozenset({Kind.POINTS, Kind.PERCENT, Kind.LETTER, Kind.STATUS, Kind.DASH, Kind.BLANK})
-
-
-def without_texts(one: KeptMark, *, is_masked: bool) -> KeptMark:
-    """Return a mark without what may be a comment that names somebody: texts of several words; masked, any words."""
-
-    def told(text: str) -> str:
-        is_word = not is_masked and len(text.split()) == 1
-        return text if is_word or kind_of_mark(text) in _PLAIN else "(text)"
-
-    return one._replace(kept=one.kept._replace(text=told(one.kept.text), before=told(one.kept.before)))
+def without_texts(one: KeptMark) -> KeptMark:
+    """Return a mark without what may be a comment that names somebody."""
+    return one._replace(kept=one.kept._replace(text=mark_alone(one.kept.text), before=mark_alone(one.kept.before)))
 
 
 def label_of(fate: str) -> str:

@@ -65,10 +65,10 @@ def _fill(page: Any, sheet: _Sheet, formats: tuple[Any, Any]) -> None:  # noqa: 
             break
         last = number
         for column, cell in enumerate(cells):
-            if isinstance(cell, int | float):
+            if isinstance(cell, int | float) and hidden(str(cell)) == str(cell):
                 page.write_number(number, column, cell, formats[1])
-            elif cell:
-                text = hidden(cell)[:_LONGEST_CELL]
+            elif cell != "":
+                text = hidden(str(cell))[:_LONGEST_CELL]
                 page.write_string(number, column, text, formats[1])
                 widths[column] = max(widths[column], min(_WIDEST, len(text)))
     for column, width in enumerate(widths):

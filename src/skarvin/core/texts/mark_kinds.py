@@ -54,6 +54,13 @@ def may_be_mark(text: str) -> bool:
     return len(text.strip()) <= _SHORT_CODE or kind_of_mark(text) in _MARKS
 
 
+def says_a_mark_alone(text: str) -> bool:
+    """Tell whether a text is a mark and nothing besides: no flag, no word but those that marks are given in."""
+    if kind_of_mark(text) in {Kind.POINTS, Kind.PERCENT}:
+        return _mark(text.strip()) is not None
+    return kind_of_mark(text) in {Kind.LETTER, Kind.STATUS, Kind.DASH, Kind.BLANK} or fold(text) in GRADE_WORDS
+
+
 def _mark(text: str) -> Mark | None:
     return read_mark(text) or read_mark(text, is_comma=True)
 

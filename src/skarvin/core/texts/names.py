@@ -79,11 +79,16 @@ def name_key(name: str) -> NameKey:
 
 @lru_cache(maxsize=_MOST_NAMES)
 def spread_key(name: str) -> NameKey:
-    """Return the name's key when its umlauts are written as two letters: Müller as Mueller."""
+    """Return the name's key when its umlauts are written as two letters."""
+    return name_key(spread(name))
+
+
+def spread(name: str) -> str:
+    """Return a name with its umlauts written as two letters: Müller as mueller."""
     if name.isascii():
-        return name_key(name)
+        return name
     text = unicodedata.normalize("NFC", name.casefold())
-    return name_key("".join(_UMLAUTS.get(sign, sign) for sign in text))
+    return "".join(_UMLAUTS.get(sign, sign) for sign in text)
 
 
 @lru_cache(maxsize=_MOST_NAMES)

@@ -1,7 +1,7 @@
 """Confirms a write: each mark of its ledger, in a fresh export of the target."""
 
 from collections import Counter
-from collections.abc import Collection, Iterator, Sequence
+from collections.abc import Callable, Collection, Iterator, Sequence
 from functools import cached_property
 from itertools import chain
 from pathlib import Path
@@ -164,6 +164,11 @@ class Confirmation(msgspec.Struct, frozen=True, kw_only=True, dict=True):
             yield from (student.identifier, student.name)
             cells = self.fresh.cells(student.row)
             yield from (cells[at] for at in told if at < len(cells))
+
+    def with_texts(self, told: Callable[[str], str]) -> "Confirmation":
+        """Return the same with the texts of its marks as they are told, for what is shown alone."""
+        met = (one and one._replace(sent=told(one.sent), shown=told(one.shown), was=told(one.was)) for one in self.met)
+        return msgspec.structs.replace(self, met=tuple(met))
 
     @property
     def is_in_form_shape(self) -> bool:
