@@ -16,6 +16,7 @@ from hypothesis import strategies as st
 from conftest import Skarvin, edit
 from skarvin.core.findings import SkarvinError
 from skarvin.core.grid.read import read_grid
+from skarvin.core.plan.open_points import open_questions, read_answer, with_answer
 
 CELL = "<table:table-cell{}><text:p>{}</text:p></table:table-cell>"
 FLOAT, PERCENT = (f" office:value-type='{kind}' office:value='{{}}'" for kind in ("float", "percentage"))
@@ -198,7 +199,7 @@ def test_numbers_that_are_shown_rounded_are_sent_as_shown_and_told(tmp_path: Pat
 
 
 @pytest.mark.parametrize("kind", ["workbook", "page"])
-def test_students_on_another_sheet_are_told_and_the_lines_that_are_named_read_them(
+def test_students_on_another_sheet_are_asked_about_and_told_and_the_lines_that_are_named_read_them(
     tmp_path: Path, skarvin: Skarvin, kind: str
 ) -> None:
     halves = ((0, 1, 2), (3, 4))
@@ -218,15 +219,34 @@ def test_students_on_another_sheet_are_told_and_the_lines_that_are_named_read_th
     form(tmp_path, 5)
     said = " ".join(skarvin("draft", export, "form.csv").out.split())
     assert f"'{other}' of {export} holds 2 students, 2 of them not in" in said
+    assert "Whether it is read, too, is asked. Written" in said
     assert "Legend" not in said
-    assert f"'{other}' of {export} holds 2 students" in " ".join(skarvin("preview").out.split())
+    transfer = tmp_path / "transfer.toml"
+    assert skarvin("write").code == 4, "a question waits"
+    (question,) = open_questions(transfer)
+    assert f"'{other}' has students of the form" in question.asks
+    draft, answers = transfer.read_text(encoding="utf-8"), [read_answer(question, said) or "" for said in "12"]
+    transfer.write_text(with_answer(draft, question, answers[0], "2026-11-30"), encoding="utf-8")
     assert skarvin("write").code == 0
+    assert column(tmp_path, 2) == ["3", "4", "5", "6", "7"]
+    left = with_answer(draft, question, answers[1], "2026-11-30")
+    assert "[[export]]" not in left
+    assert len(draft.splitlines()) - len(left.splitlines()) == 6
+    transfer.write_text(left, encoding="utf-8")
+    said = " ".join(skarvin("preview").out.split())
+    assert f"'{other}' of {export} holds 2 students" in said
+    assert skarvin("write", "--replace").code == 0
+    assert column(tmp_path, 2) == ["3", "4", "5", "", ""]
     assert f"&#39;{other}&#39; of {export} holds 2 students" in (tmp_path / "report.html").read_text(encoding="utf-8")
     lines = f'[[export]]\nfile = "{export}"\nsheet = "{other}"\nidentifier = "Id"\n'
-    assert ", ".join(lines.strip().split("\n")) in said
+    form(tmp_path, 3)
+    told = " ".join(skarvin("draft", export, "form.csv", "--transfer", "told.toml").out.split())
+    assert ", ".join(lines.strip().split("\n")) in told
+    assert '"?"' not in told, "nobody of the form is there"
+    form(tmp_path, 5)
     edit(tmp_path / "transfer.toml", "[students]", f"{lines}[students]")
-    assert "isn't read" not in skarvin("preview").out
-    assert skarvin("write", "--replace").code == 0
+    assert "isn't read" not in skarvin("preview", "--transfer", "transfer.toml").out
+    assert skarvin("write", "--transfer", "transfer.toml", "--replace").code == 0
     assert column(tmp_path, 2) == ["3", "4", "5", "6", "7"]
 
 

@@ -13,6 +13,7 @@ from skarvin.core.plan.open_points import Choice, Kind, Question, open_questions
 
 _HINTS = {
     Kind.COLUMN: "a number, or a column's heading or letter",
+    Kind.SHEET: "a number, or a column's heading or letter",
     Kind.ITEM: "a number, or a column's heading or letter",
     Kind.MAXIMUM: "same, or the maximum",
     Kind.MARK: "the mark",

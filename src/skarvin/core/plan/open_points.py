@@ -32,6 +32,7 @@ from skarvin.core.texts.toml_text import TomlFault, load_toml
 
 _SIDE_KEYS = frozenset(SidePlan.__struct_fields__)
 _OPEN_VALUE = pattern(r"""^(\s*(?:"[^"]*"|'[^']*'|[\w-]+)\s*=\s*)(?:"\?"|'\?')\s*(?:#.*)?$""")
+_LEFT_OUT = "false"
 _CANDIDATE = "#   "
 _MOST = 6
 _NOBODY: Mapping[str, Sequence[tuple[str, str]]] = {}
@@ -41,6 +42,7 @@ class Kind(StrEnum):
     """What kind of answer a question takes."""
 
     COLUMN = "column"
+    SHEET = "sheet"
     ITEM = "item"
     MAXIMUM = "maximum"
     MARK = "mark"
@@ -84,7 +86,7 @@ def open_questions(file: Path, candidates: Mapping[str, Sequence[tuple[str, str]
         sides = {side: _Side(file, raw.get(side)) for side in ("source", "target")}
     except (Unreadable, UnicodeDecodeError, TomlFault, msgspec.ValidationError):
         return []  # whoever reads the plan says what is wrong with it
-    found = [*_identifiers(text, raw, sides), *_items(text, raw, sides, candidates)]
+    found = [*_identifiers(text, raw, sides), *_sheets(file, text, raw), *_items(text, raw, sides, candidates)]
     found += [*_maximum(text, raw, sides), *_statuses(text, raw), *_scales(text, raw)]
     return sorted(found, key=lambda question: question.line)
 
@@ -117,6 +119,17 @@ def _identifiers(text: str, raw: Mapping[str, Any], sides: Mapping[str, _Side]) 
             )
             asks = f"Which column of the {title} identifies the students?"
             yield Question(line, Kind.COLUMN, asks, (*choices, Choice('""', "none: their names do")), layout)
+
+
+def _sheets(file: Path, text: str, raw: Mapping[str, Any]) -> Iterator[Question]:
+    """Yield whether a further sheet is read, too."""
+    for index, export in enumerate(raw.get("export", [])):
+        line = find_line(text, "export", "identifier", index)
+        if isinstance(export, dict) and export.get("identifier") == OPEN and line:
+            _, layout = _Side(file, export).read()
+            tell = [Choice(quoted(name_of(layout.columns, one)), "it is read, too") for one in layout.identifiers]
+            asks = f"'{export.get('sheet', '')}' has students of the form who aren't in what is read. What tells them?"
+            yield Question(line, Kind.SHEET, asks, (*tell, Choice(_LEFT_OUT, "it isn't read")), layout)
 
 
 def _items(
@@ -260,9 +273,14 @@ def with_answer(text: str, question: Question, answer: str, day: str) -> str:
     match = _OPEN_VALUE.match(lines[place].rstrip("\r"))
     if not match:
         return text
+    if question.kind is Kind.SHEET and answer == _LEFT_OUT:
+        first = max(number for number in range(place) if lines[number].startswith("[[export]]"))
+        last = next((number for number in range(place, len(lines)) if not lines[number].strip()), len(lines))
+        return "\n".join([*lines[:first], *lines[last + 1 :]])
     end = "\r" if lines[place].endswith("\r") else ""
     lines[place] = f"{match[1]}{answer}".ljust(42) + f" # decided by a person, {day}{end}"
-    while question.kind in {Kind.ITEM, Kind.MAXIMUM} and len(lines) > place + 1 and _is_about(lines[place + 1]):
+    has_more = question.kind in {Kind.ITEM, Kind.MAXIMUM, Kind.SHEET}
+    while has_more and len(lines) > place + 1 and _is_about(lines[place + 1]):
         del lines[place + 1]
     lines[place + 1 : place + 1] = question.goes_with(answer)
     return "\n".join(lines)

@@ -151,6 +151,11 @@ def _open_points(file: Path, text: str, raw: dict[str, Any]) -> list[Finding]:
             findings.append(Finding("open", what, place, mend))
             if key != "to":
                 del item[key]
+    for index, export in enumerate(_tables(raw.get("export"))):
+        if export.get("identifier") == OPEN:
+            place = Place(file, line=find_line(text, "export", "identifier", index))
+            what = f"whether '{export.get('sheet', export.get('file'))}' is read, too, is to be decided"
+            findings.append(Finding("open", what, place, "Write the heading of its identifiers, or delete its block."))
     findings += _open_words(file, text, _named(raw.get("scale")))
     findings += _open_statuses(file, text, raw)
     findings += _open_maximum(file, text, raw)

@@ -17,7 +17,7 @@ from skarvin.core.items.matching import Proposal
 from skarvin.core.layout.columns import STUDENT, Column, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.numbered import has_people
-from skarvin.core.layout.reading_notes import notes_of_export
+from skarvin.core.layout.reading_notes import PassedOver, notes_of_export, passed_over
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.survey import survey
 from skarvin.core.layout.told import Told
@@ -68,7 +68,7 @@ class Draft(msgspec.Struct, frozen=True, kw_only=True):
 
     `guesses` says why nobody of one file was found in the other, if so; `mangled` how many names of the export were
     read in the wrong encoding; `sums` which of its rows sum others up; `notes` what is to be said of how the exports
-    are read.
+    are read; `passed_over` which further sheets hold students of the form.
     """
 
     source: Grid
@@ -96,6 +96,7 @@ class Draft(msgspec.Struct, frozen=True, kw_only=True):
     mangled: int = 0
     sums: tuple[Row, ...] = ()
     notes: tuple[Finding, ...] = ()
+    passed_over: tuple[PassedOver, ...] = ()
 
     @property
     def scales(self) -> tuple[ScaleProposal, ...]:
@@ -132,7 +133,14 @@ class Draft(msgspec.Struct, frozen=True, kw_only=True):
         told = {status.rpartition("=")[0].strip().casefold() for status in self.wishes.statuses}
         statuses = sum(1 for word in self.statuses if word not in told)
         identifiers = 2 if self.identifier.is_open else 0
-        return items + bool(self.one_maximum and not self.wishes.missing_maximum) + words + statuses + identifiers
+        return (
+            len(self.passed_over)
+            + items
+            + bool(self.one_maximum and not self.wishes.missing_maximum)
+            + words
+            + statuses
+            + identifiers
+        )
 
 
 def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -> Draft:
@@ -227,7 +235,13 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
         notes=tuple(
             note
             for grid, (mine, _) in zip(grids, understood, strict=True)
-            for note in notes_of_export(grid, mine.layout, grids)
+            for note in notes_of_export(grid, mine.layout, grids, sides[1])
+        ),
+        passed_over=tuple(
+            one
+            for grid, (mine, _) in zip(grids, understood, strict=True)
+            for one in passed_over(grid, mine.layout, grids, sides[1])
+            if one.wanted
         ),
         may_be_sample=identifier.is_open and _is_short(target, layouts[1]),
     )

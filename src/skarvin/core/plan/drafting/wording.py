@@ -198,6 +198,14 @@ def _further(draft: Draft, file: Path) -> Iterator[str]:
         yield from _reading(draft.reading["source"])
         yield from _told(understood)
         yield ""
+    for one in draft.passed_over:
+        asked = f"OPEN: {one.wanted} of the form's students are there, and not in {quoted(str(one.beside.sheet))}"
+        yield "[[export]]"
+        yield f"file = {quoted(relative(one.beside.file, file))}"
+        yield f"sheet = {quoted(one.name)}"
+        yield line("identifier", quoted(OPEN), asked, 30)
+        yield f"#   Write {quoted(one.identifier)} to read it, too, or delete this block to leave it."
+        yield ""
 
 
 def _roster(draft: Draft, file: Path) -> Iterator[str]:
