@@ -5,7 +5,7 @@ from itertools import combinations
 from random import Random
 
 DIMENSIONS: Mapping[str, tuple[str, ...]] = {
-    "export": ("comma", "semicolon", "tab", "workbook", "page", "packed", "two", "folder"),
+    "export": ("comma", "semicolon", "tab", "workbook", "document", "page", "packed", "two", "folder"),
     "target": ("form", "workbook", "bare", "below", "sample", "typing", "parts"),
     "who": ("number", "prefix", "zeros", "names", "roster", "crosswalk"),
     "what": ("items", "total", "answers", "comments", "constant"),

@@ -10,7 +10,7 @@ from pathlib import Path
 from random import Random
 from typing import NamedTuple
 
-import xlsxwriter
+from dressing import BROKEN, write_document, write_page, write_workbook
 from features import Job
 
 _FAMILY = (
@@ -25,6 +25,17 @@ LETTERS = {"A": 90, "B": 75, "C": 50}
 """What letters stand for, in percent."""
 TRANSLATED = {"Bestanden": "Pass", "Nicht bestanden": "Not passed"}
 _SECTIONS = ("Keel", "Mast")
+_DRESSED = {"workbook": write_workbook, "document": write_document, "page": write_page}
+
+
+class _Plain(Random):
+    """Draws nothing: a form's cells are plain."""
+
+    def random(self) -> float:
+        return 1.0
+
+
+_PLAIN = _Plain()
 
 
 class Mark(NamedTuple):
@@ -190,7 +201,8 @@ def _mark(world: World, place: int) -> Mark:
         return Mark()
     if chance < 0.22 and job["held"] != "nothing" and place == 0 and job["export"] != "folder":
         is_above = rng.random() < 0.4 and job["marks"] not in {"percent", "letters", "translated"}
-        return Mark("25", "above", Fraction(25)) if is_above else Mark("1O", "odd")
+        odd = rng.choice(("1O", *BROKEN.get(job["export"], ())))
+        return Mark("25", "above", Fraction(25)) if is_above else Mark(odd, "odd")
     if chance < 0.32 and job["marks"] == "statuses":
         return Mark("absent", "status")
     return _number(world, rng.randint(2, 38))
@@ -249,7 +261,13 @@ def lay_out(world: World, folder: Path) -> None:
 
 def exports_of(world: World) -> list[str]:
     """Return the names of the exports."""
-    kinds = {"workbook": ["marks.xlsx"], "page": ["marks.html"], "packed": ["marks.csv.gz"], "folder": ["marked"]}
+    kinds = {
+        "workbook": ["marks.xlsx"],
+        "document": ["marks.ods"],
+        "page": ["marks.html"],
+        "packed": ["marks.csv.gz"],
+        "folder": ["marked"],
+    }
     return ["one.csv", "two.csv"] if world.job["export"] == "two" else kinds.get(world.job["export"], ["marks.csv"])
 
 
@@ -292,7 +310,7 @@ def _write_exports(world: World, folder: Path) -> None:
             before = ["Average", "", "", ""] if has_identifiers(world) else ["Average", "", ""]
             line = [*before, *("9.5" for _ in world.items)]
             table.append([*line, *[""] * (len(table[0]) - len(line))])
-        _write_table(folder / name, table, job["export"])
+        _write_table(folder / name, table, job["export"], world.rng)
 
 
 def _cells(world: World, row: Row) -> list[str]:
@@ -307,19 +325,9 @@ def _cells(world: World, row: Row) -> list[str]:
     return [*found, *([row.comment] if world.job["what"] == "comments" else []), *row.answers]
 
 
-def _write_table(file: Path, table: list[list[str]], kind: str) -> None:
-    if kind == "workbook":
-        with xlsxwriter.Workbook(str(file)) as book:
-            sheet = book.add_worksheet("Marks")
-            for place, cells in enumerate(table):
-                for at, text in enumerate(cells):
-                    if text.startswith("="):
-                        sheet.write_formula(place, at, text)
-                    else:
-                        sheet.write_string(place, at, text)
-    elif kind == "page":
-        rows = "".join(f"<tr>{''.join(f'<td>{cell}</td>' for cell in cells)}</tr>\n" for cells in table)
-        file.write_text(f"<html><meta charset='utf-8'><body><table>\n{rows}</table></body></html>", encoding="utf-8")
+def _write_table(file: Path, table: list[list[str]], kind: str, rng: Random) -> None:
+    if kind in _DRESSED:
+        _DRESSED[kind](file, table, rng)
     elif kind == "packed":
         file.write_bytes(gzip.compress(_text(table, ",").encode()))
     else:
@@ -396,7 +404,7 @@ def _write_form(world: World, folder: Path) -> None:
         name.write_text("\n".join(lines) + "\n", encoding="utf-8")
         world.options.append("--typing")
     elif target == "workbook":
-        _write_table(name, [form_heads(world), *rows], "workbook")
+        _write_table(name, [form_heads(world), *rows], "workbook", _PLAIN)
     elif target == "bare":
         _write_text(name, [form_heads(world)], ";")
     elif target == "sample":

@@ -2,6 +2,8 @@
 
 from collections import Counter
 from contextlib import nullcontext
+from decimal import Decimal
+from fractions import Fraction
 from pathlib import Path
 from random import Random
 from tempfile import TemporaryDirectory
@@ -14,7 +16,9 @@ from test_against_an_oracle import cases, written_out
 from bulk import in_bulk
 from conftest import NOW, edit
 from skarvin.core.findings import Refused, Unreadable
+from skarvin.core.ledger.arrival import Arrival, ItemComparison
 from skarvin.core.ledger.filed import read_filed
+from skarvin.core.ledger.second_look.claims import Cell
 from skarvin.core.ledger.since import Known, SinceRule, decide_since
 from skarvin.core.marks.choices import Dash, SinceCorrected, SinceSend
 from skarvin.core.marks.convert import MarkRule
@@ -99,6 +103,25 @@ def test_what_is_found_does_not_depend_on_the_order_of_rows_nor_on_how_many_ther
 def _is_plain(file: Path) -> bool:
     """Tell whether each row is one line."""
     return b'"two' not in file.read_bytes()
+
+
+maxima = st.sampled_from([5, 8, 10, 20, 100])
+some = st.booleans()
+
+
+@given(st.integers(1, 400), st.sampled_from([-1, 0, 1]), maxima, maxima, some, some)
+def test_a_mark_has_arrived_if_it_is_the_same_part_of_its_maximum(  # noqa: PLR0913 - a mark, and how it is shown
+    sent: int, beside: int, out_of: int, shown_of: int, is_said: bool, is_as_sent: bool
+) -> None:
+    rounded = int(Fraction(sent * shown_of, out_of) + Fraction(1, 2))
+    shown = (sent if is_as_sent else rounded) + beside
+    texts = [f"{tenths / 10:.1f}" for tenths in (sent, shown)]
+    if is_said:
+        texts = [f"{text}/{base}" for text, base in zip(texts, (out_of, shown_of), strict=True)]
+    known = (None, None) if is_said else (Decimal(out_of), Decimal(shown_of))
+    told = ItemComparison({texts[0]: 1}, {texts[1]: 1}, known).compare(Cell("", texts[0]), texts[1])
+    assert told is not None
+    assert (told.arrival is Arrival.ARRIVED) == (shown == rounded)
 
 
 marks = st.sampled_from(["", "5", "5.0", "6", "7.50", "7.5", "-"])

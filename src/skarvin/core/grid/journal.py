@@ -95,7 +95,7 @@ class Journal:
         """
         if self._is_done:
             return []
-        stuck = _undo(self.folder, self.token, steps)
+        _, stuck = _undo(self.folder, self.token, steps)
         with contextlib.suppress(OSError):  # a journal that stays is undone by the next run, which changes nothing more
             if not stuck:
                 self._file.unlink(missing_ok=True)
@@ -175,12 +175,12 @@ def _recover(folder: Path, token: str) -> Iterator[str]:
     try:
         if not _lock(handle):
             return
-        steps = _known(token, os.fstat(handle))
-        if not _undo(folder, token, steps):
+        as_before, stuck = _undo(folder, token, _known(token, os.fstat(handle)))
+        if not stuck:
             journal.unlink(missing_ok=True)
             _tidy(folder, token)
             _forget(token)
-            yield from (step.name for step in steps)
+            yield from as_before
     finally:
         os.close(handle)
 
@@ -215,9 +215,12 @@ def _known(token: str, journal: os.stat_result) -> list[Step]:
     return [step for step in steps if step.is_bare]
 
 
-def _undo(folder: Path, token: str, steps: Sequence[Step]) -> list[Path]:
-    """Put back what was replaced, and take away what is new; what somebody else has put there since stays."""
-    stuck = []
+def _undo(folder: Path, token: str, steps: Sequence[Step]) -> tuple[list[str], list[Path]]:
+    """Put back what was replaced, and take away what is new; what somebody else has put there since stays.
+
+    Return the names of what is as it was before, and what could not be undone.
+    """
+    as_before, stuck = [], []
     for step in steps:
         path, old = folder / step.name, _old(folder, step.name, token)
         try:
@@ -227,9 +230,12 @@ def _undo(folder: Path, token: str, steps: Sequence[Step]) -> list[Path]:
                 old.replace(path)
             elif is_ours and step.replaced is None:
                 path.unlink()
+            elif there != step.replaced:
+                continue
+            as_before.append(step.name)
         except OSError:
             stuck.append(path)
-    return stuck
+    return as_before, stuck
 
 
 def _inode(path: Path) -> int | None:

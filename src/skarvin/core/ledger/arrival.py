@@ -110,12 +110,10 @@ class ItemComparison:
     def is_same(self, wanted: str, shown: str) -> bool:
         """Tell whether two texts are one mark: otherwise written, out of another maximum, with codes in other order."""
         one, other = (" ".join(without_apostrophe(text).split()).casefold() for text in (wanted, shown))
-        if one == other:
-            return True
         numbers = self._read(wanted, 0), self._read(shown, 1)
         if numbers[0] is not None and numbers[1] is not None:
             return self._is_same_number(numbers[0], numbers[1], shown)
-        return self._codes(one) == self._codes(other) != []
+        return one == other or self._codes(one) == self._codes(other) != []
 
     def _codes(self, text: str) -> list[str]:
         """Return the codes of a text without their order; none where it is only one."""
@@ -130,6 +128,8 @@ class ItemComparison:
         return read_mark(text, is_comma=self._commas[side]) or read_mark(text, is_comma=not self._commas[side])
 
     def _is_same_number(self, one: Mark, other: Mark, shown: str) -> bool:
+        if one.is_percent and other.is_percent:
+            return one.number == other.number
         bases = one.out_of or self._maxima[0], other.out_of or self._maxima[1]
         if one.number == other.number:
             return bases[0] == bases[1] or None in bases

@@ -118,7 +118,7 @@ def build_usernames(
     """
     names = {person.key: known[person.key] for person in people if known.get(person.key)}
     used = {name.casefold() for name in (*taken, *names.values())}
-    wanted: Counter[str] = Counter(fill(template, person) for person in people)
+    wanted: Counter[str] = Counter(fill(template, person).casefold() for person in people)
     collided: dict[str, str] = {}
     held: dict[str, str] = {}
     for person in sorted(people, key=lambda person: (words(person.family), words(person.given), person.key)):
@@ -128,10 +128,10 @@ def build_usernames(
         if lacking := [field for field in fields_of(template) if field in _ASKED and not value_of(field, person)]:
             held[person.key] = f"nothing is known for {{{lacking[0]}}}"
             continue
-        is_rivalled = plain in used or (rule is Collision.HOLD and wanted[plain] > 1)
+        is_rivalled = plain.casefold() in used or (rule is Collision.HOLD and wanted[plain.casefold()] > 1)
         name = _free(template, person, rule, used) if is_rivalled or not plain else plain
         if not name:
-            whose = "several students would have it" if wanted[plain] > 1 else "somebody else has it"
+            whose = "several students would have it" if wanted[plain.casefold()] > 1 else "somebody else has it"
             held[person.key] = f"'{plain}': {whose}" if plain else "nothing to build a username from"
             continue
         if name != plain:
@@ -158,8 +158,9 @@ def _free(template: str, person: Person, rule: Collision, used: set[str]) -> str
         return None
     if rule is Collision.LONGER:
         tries = (fill(template, person, more_given=more) for more in range(1, len("".join(_plain(person.given))) + 1))
-        return next((name for name in tries if name not in used), None)
-    return next(name for name in (f"{plain}{number}" for number in range(2, len(used) + 3)) if name not in used)
+        return next((name for name in tries if name.casefold() not in used), None)
+    tries = (f"{plain}{number}" for number in range(2, len(used) + 3))
+    return next(name for name in tries if name.casefold() not in used)
 
 
 def _folded(text: str) -> str:

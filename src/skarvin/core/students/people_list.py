@@ -56,7 +56,10 @@ def _of_table(grid: Grid, layout: Layout, identifier: str) -> list[Student]:
         named = find_column(layout.columns, identifier) if identifier else None
     except NoSuchColumn as error:
         raise Unreadable(Finding("no-such-column", str(error), grid.place(), "Name a column that is there.")) from None
-    column = named or next(iter([*layout.identifiers, *layout.names]))
+    column = named or next(iter([*layout.identifiers, *layout.names]), None)
+    if column is None:
+        what, mend = "no column of this list says who somebody is", 'Name one: identifier = "HEADING" in its [[list]].'
+        raise Unreadable(Finding("no-such-column", what, grid.place(), mend))
     book = understand(grid, layout, column, [], NOT_STUDENTS)
     is_name = column in layout.names
     return [student._replace(identifier="" if is_name else student.identifier) for student in book.students]
