@@ -162,6 +162,22 @@ def test_a_list_says_who_is_moved_and_in_which_order(folder: Path, skarvin: Skar
     assert [student["row"] for student in ledger["students"]["left_out"]] == [4, 6]
 
 
+@pytest.mark.parametrize(
+    ("text", "code", "told"),
+    [
+        ("Crew;Birth date\nKeel;2001-04-05\nMast;2001-04-06\n", 3, "no column of this list says who somebody is"),
+        ("Zita Quell\nOmar Petrov\n", 4, "all 5 students are left out by [students] or by a [[list]]"),
+        ("\n\n", 3, "who.txt"),
+    ],
+)
+def test_a_list_of_nobody_is_refused_in_words(folder: Path, skarvin: Skarvin, text: str, code: int, told: str) -> None:
+    (folder / "who.txt").write_text(text, encoding="utf-8")
+    with (folder / "transfer.toml").open("a", encoding="utf-8") as plan:
+        plan.write('\n[[list]]\nfile = "who.txt"\n')
+    run = skarvin("preview")
+    assert (run.code, told in run.err) == (code, True), run.err
+
+
 def test_of_two_of_one_name_on_a_list_both_stay_and_are_held(folder: Path, skarvin: Skarvin) -> None:
     (folder / "who.txt").write_text("Chidi Okoro\nAoife Byrne\nokoro, chidi\n", encoding="utf-8")
     plan = folder / "transfer.toml"

@@ -11,7 +11,8 @@ from random import Random
 import pytest
 
 from conftest import Skarvin, lay_out, shared_demo
-from skarvin.reports.masking import Masker, hidden, masking
+from skarvin.reports.masker import Masker
+from skarvin.reports.masking import hidden, masking
 
 HARMLESS = frozenset({"practice", "apprentice", "registry", "workshop", "mast", "keel", "rudder", "sail", "marked"})
 """Words that the demo's rows have where names stand, and that name nobody, or also stand for something else."""

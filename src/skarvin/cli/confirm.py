@@ -38,7 +38,8 @@ from skarvin.core.transfer.after_upload.kept_runs import last_ledger
 from skarvin.core.transfer.transfer_state import LEDGER_NAME
 from skarvin.reports.arrival_data import arrival_data, arrival_list
 from skarvin.reports.arrival_words import arrival_groups, arrival_steps, arrival_title, arrival_verdict
-from skarvin.reports.masking import Masker, hidden_data, identity, mark_alone, masking
+from skarvin.reports.masker import Masker, mark_alone
+from skarvin.reports.masking import hidden_data, identity, masking
 
 _SHORT = 8
 _ITEM_HEADS = (

@@ -25,7 +25,8 @@ from skarvin.reports.history_words import (
     time_in_words,
     without_texts,
 )
-from skarvin.reports.masking import Masker, identity, masking
+from skarvin.reports.masker import Masker
+from skarvin.reports.masking import identity, masking
 
 _DAY = pattern(r"\d{4}-\d{2}-\d{2}")
 _SHORT_DIGEST, _SHOWN = 10, 20

@@ -20,7 +20,8 @@ from skarvin.core.reasons import Cause
 from skarvin.core.texts.numbers import plain
 from skarvin.reports.data import finding_data, form_data
 from skarvin.reports.mask import mask, masker
-from skarvin.reports.masking import Masker, hidden_data, masking
+from skarvin.reports.masker import Masker
+from skarvin.reports.masking import hidden_data, masking
 
 _COLUMN_HEADS = (
     Head("", is_number=True),

@@ -28,7 +28,8 @@ from skarvin.core.rosters.roster_file import FileRules, Standing, look_at_roster
 from skarvin.core.rosters.usernames import BadTemplate, Collision, check_template
 from skarvin.core.targets.target import WHOLE
 from skarvin.core.texts.unsafe import UnsafeText
-from skarvin.reports.masking import Masker, masking
+from skarvin.reports.masker import Masker
+from skarvin.reports.masking import masking
 from skarvin.reports.roster_report import roster_ledger, roster_ledger_json, roster_page, roster_verdict, where
 
 _SHORT = 12

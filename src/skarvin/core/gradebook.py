@@ -21,6 +21,7 @@ from skarvin.core.layout.restoring import restore, thousands_sign
 from skarvin.core.layout.row_kinds import name_test, summary_word
 from skarvin.core.layout.traits import is_like_name
 from skarvin.core.reasons import Cause, Reason
+from skarvin.core.texts.days import comparable_days
 from skarvin.core.texts.names import NameKey, by_family, name_key, words
 from skarvin.core.texts.numbers import is_number
 from skarvin.core.texts.patterns import pattern
@@ -36,6 +37,13 @@ class Student(NamedTuple):
     section: str = ""
     birth: str = ""
     leaving: str = ""
+    day: str = ""
+    """The birth date as it is compared, where that isn't as it stands."""
+
+    @property
+    def born(self) -> str:
+        """The birth date as it is compared."""
+        return self.day or self.birth
 
 
 class NonStudent(NamedTuple):
@@ -148,12 +156,21 @@ def understand(  # noqa: PLR0913 - a gradebook's parts, each named at the call
         grid=grid,
         layout=layout,
         identifier=identifier,
-        students=tuple(reader.students),
+        students=with_days(reader.students),
         non_students=tuple(reader.non_students),
         lines=tuple(map(grid.row, reader.lines)),
         items=tuple(items),
         restored=reader.restored,
     )
+
+
+def with_days(students: Iterable[Student]) -> tuple[Student, ...]:
+    """Return students with their birth dates as they are compared, which all of them together tell."""
+    every = tuple(students)
+    if not any(student.birth for student in every):
+        return every
+    days = comparable_days([student.birth for student in every])
+    return tuple(student._replace(day=day) for student, day in zip(every, days, strict=True))
 
 
 def join(

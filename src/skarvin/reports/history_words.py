@@ -10,7 +10,8 @@ from skarvin.core.ledger.run_history import CONFIRM, Kept, Run
 from skarvin.core.reasons import Fate
 from skarvin.core.transfer.after_upload.confirming import AS_BEFORE, NOT_AS_BEFORE
 from skarvin.reports.arrival_data import safe
-from skarvin.reports.masking import identity, mark_alone
+from skarvin.reports.masker import mark_alone
+from skarvin.reports.masking import identity
 
 _HEADINGS = ("When", "What", "Transfer", "Identifier", "Item", "Finding", "Mark", "Before", "Ledger")
 

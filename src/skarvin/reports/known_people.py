@@ -5,7 +5,7 @@ from collections.abc import Iterable, Iterator
 from skarvin.core.gradebook import Gradebook
 from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Use
 from skarvin.core.students.pairing import Pairing
-from skarvin.reports.masking import Masker
+from skarvin.reports.masker import Masker
 
 
 def masker_of(books: Iterable[Gradebook], pairing: Pairing) -> Masker:

@@ -9,6 +9,7 @@ from typing import NamedTuple
 import msgspec
 
 from skarvin.core.layout.restoring import thousands_sign
+from skarvin.core.texts.days import is_day_together, names_a_month
 from skarvin.core.texts.folding import fold
 from skarvin.core.texts.mark_grammar import DASHES, is_mark, read_mark
 from skarvin.core.texts.mark_kinds import GRADE_WORDS, STATUS_WORDS
@@ -50,6 +51,7 @@ class Traits(msgspec.Struct, frozen=True):
         is_even: whether all codes are as long, or begin alike.
         addresses: e-mail addresses.
         days: days and times.
+        days_together: days that are written without signs.
         names: cells that may be names of people.
         full_names: those of several words.
         logins: words in small letters.
@@ -72,6 +74,7 @@ class Traits(msgspec.Struct, frozen=True):
     is_even: bool = False
     addresses: float = 0
     days: float = 0
+    days_together: float = 0
     names: float = 0
     full_names: float = 0
     logins: float = 0
@@ -109,6 +112,7 @@ def _read_traits(texts: tuple[str, ...]) -> Traits:
         is_even=_are_alike(filled),
         addresses=kinds.address,
         days=kinds.day,
+        days_together=kinds.day_together,
         names=kinds.name,
         full_names=kinds.full_name,
         logins=kinds.login,
@@ -132,6 +136,7 @@ class _Kinds(NamedTuple):
     long_code: float
     address: float
     day: float
+    day_together: float
     name: float
     full_name: float
     login: float
@@ -152,6 +157,7 @@ def _kinds_of(text: str) -> _Kinds:
         long_code=_is_long_code(text),
         address=is_address(text),
         day=is_day(text),
+        day_together=is_day_together(text),
         name=is_name,
         full_name=is_name and (" " in text or "," in text),
         login=bool(_LOGIN.fullmatch(text)),
@@ -185,7 +191,7 @@ def is_code(text: str) -> bool:
 
 def is_day(text: str) -> bool:
     """Tell whether a text is a day or a time."""
-    return _DAY.fullmatch(text) is not None
+    return _DAY.fullmatch(text) is not None or names_a_month(text)
 
 
 def is_address(text: str) -> bool:

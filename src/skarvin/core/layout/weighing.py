@@ -7,6 +7,8 @@ with the most is taken; the next one is the runner-up.
 from collections.abc import Iterator, Mapping
 from typing import NamedTuple
 
+from msgspec.structs import replace
+
 from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Use
 from skarvin.core.layout.heading_words import Said, said_by_words
 from skarvin.core.layout.headings import HeadingParts, is_question, is_question_number
@@ -62,6 +64,8 @@ def weigh(
     if parts.out_of is not None or parts.key is not None:
         said = {**said_by_words(heading), **said}
     said = _without_double_meaning(said, heading, traits)
+    if Use.BIRTH in said and traits.days_together > _HALF:
+        traits = replace(traits, days=traits.days_together, codes=0, long_codes=0, marks=0, numbers=0, distinct=0)
     clues = [
         *_of_words(said, traits),
         *_of_heading(heading, parts, traits),

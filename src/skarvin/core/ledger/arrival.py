@@ -131,10 +131,8 @@ class ItemComparison:
         if one.is_percent and other.is_percent:
             return one.number == other.number
         bases = one.out_of or self._maxima[0], other.out_of or self._maxima[1]
-        if one.number == other.number:
-            return bases[0] == bases[1] or None in bases
         if None in bases or bases[0] == bases[1]:
-            return False
+            return one.number == other.number
         scaled = Fraction(one.number) * Fraction(bases[1] or 1) / Fraction(bases[0] or 1)
         return round_to(scaled, _decimals(shown), Rounding.HALF_UP) == other.number
 

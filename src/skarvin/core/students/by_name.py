@@ -10,14 +10,18 @@ from skarvin.core.texts.names import NameKey, name_key, spread_key
 class NameUse(StrEnum):
     """What an equal name is worth where no identifier pairs: `backed` asks for an equal birth date, too.
 
-    Where the files have neither numbers nor birth dates in common, there is nothing that could back it. `ignore` takes
-    no notice of names at all.
+    Where the files have no numbers in common, and no birth dates, or one of the two is blank, there is nothing that
+    could back it. `ignore` takes no notice of names at all.
     """
 
     BACKED = "backed"
     PAIR = "pair"
     ASK = "ask"
     IGNORE = "ignore"
+
+
+BIRTH_DATES = "birth dates"
+"""What both files may have that tells more than names do."""
 
 
 def by_name(students: Iterable[Student]) -> dict[NameKey, list[Student]]:

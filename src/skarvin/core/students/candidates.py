@@ -7,6 +7,7 @@ from itertools import chain
 from skarvin.core.gradebook import Student
 from skarvin.core.students.slips import near_each
 from skarvin.core.students.weights import Weights, words_of
+from skarvin.core.texts.days import without_century
 
 _FEW, _MANY = 60, 400
 """A part of a name that more share says too little by itself; a birth date, or two parts together, may say it."""
@@ -37,13 +38,13 @@ class Candidates:
         self._numbers = _Numbers(asked, others) if any(one.identifier for one in asked) else None
         self._known = words | {word[:_BEGINNING] for word in words}
         wanted = {key for student in asked for key in _keys(student, self._known)}
-        births = {student.birth for student in asked} - {""}
+        births = {without_century(student.born) for student in asked} - {""}
         self._by_key: dict[_Key, list[int]] = defaultdict(list)
         for place, student in enumerate(others):
             parts = words_of(student)
             if not self._words.relevant.isdisjoint(parts):
                 self._words.add(place, parts)
-            elif student.birth not in births:
+            elif without_century(student.born) not in births:
                 continue
             for key in _keys(student, self._known):
                 if key in wanted:
@@ -151,8 +152,8 @@ class _Numbers:
 
 def _keys(student: Student, known: Container[str]) -> Iterator[_Key]:
     """Yield what a student can be found by but for single words and numbers: words are taken that are known."""
-    if student.birth:
-        yield f"b{student.birth}"
+    if student.born:
+        yield f"b{without_century(student.born)}"
     parts = words_of(student)[:_WORDS]
     for one in parts:
         if one in known:

@@ -120,7 +120,7 @@ def _is_somebody_elses(pair: Pair, classes: "Sequence[Neighbours]", known: _Know
     birth = births.pop() if len(births) == 1 else ""
     others = [*target.called(name_key(pair.source.name)), *source.called(name_key(pair.target.name))]
     return any(
-        other.row not in known.agreeing and (other.row in known.unlike or not days_differ(other.birth, birth))
+        other.row not in known.agreeing and (other.row in known.unlike or not days_differ(other.born, birth))
         for other in others
     )
 
@@ -152,7 +152,7 @@ def _weighed(
 
 
 def _other_births(pairs: Sequence[Pair]) -> dict[Row, str]:
-    dated = (pair for pair in pairs if pair.source.birth)
+    dated = (pair for pair in pairs if pair.source.born)
     return {pair.source.row: _OTHER_BIRTH for pair in dated if days_differ(*_births(pair))}
 
 
@@ -174,7 +174,7 @@ def _come_near() -> Callable[[str, str], bool]:
 
 
 def _births(pair: Pair) -> tuple[str, str]:
-    return pair.source.birth, pair.target.birth
+    return pair.source.born, pair.target.born
 
 
 def _fitting_others(

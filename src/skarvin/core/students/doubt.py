@@ -8,7 +8,7 @@ from skarvin.core.findings import Row
 from skarvin.core.gradebook import Student
 from skarvin.core.reasons import Cause, Reason
 from skarvin.core.students.agreements import How
-from skarvin.core.students.by_name import NameUse, by_name, namesake
+from skarvin.core.students.by_name import BIRTH_DATES, NameUse, by_name, namesake
 from skarvin.core.students.by_weight import MARGIN, Found, Likely, Objection, Rivals, choose, estimate, look_around
 from skarvin.core.students.conflicts import Weighed
 from skarvin.core.students.evidence import Surroundings, days_differ
@@ -165,7 +165,7 @@ class _Namesakes:
         ours, theirs = map(by_name, sides) if are_named else ({}, {})
         for row, student in asked.items() if are_named else ():
             match = namesake(student, ours, theirs)
-            if match is not None and match.row in free and not days_differ(student.birth, match.birth):
+            if match is not None and match.row in free and not days_differ(student.born, match.born):
                 self.pairs[row] = match
         taken = {student.row for student in self.pairs.values()}
         self.left = [student for row, student in free.items() if row not in taken]
@@ -252,10 +252,13 @@ def _names_alone(student: Student, likely: Likely, worth: Worth) -> str:
         return "one word isn't a full name"
     if any(_is_near(name, student.name) or _is_near(name, likely.target.name) for name in likely.rivals):
         return "somebody else in these files has nearly the same name"
-    if worth.names is NameUse.BACKED and worth.better_than_names:
-        return f'both files have {worth.better_than_names}, and a name alone isn\'t enough (names = "pair" allows it)'
+    is_dated = bool(student.born and likely.target.born)
     is_whole = not weight.has("name", How.NEAR, How.OTHER) and weight.count("name", How.SAME) >= _WHOLE
-    if is_whole and len(words_of(student)) == len(words_of(likely.target)):
+    is_one_name = is_whole and len(words_of(student)) == len(words_of(likely.target))
+    is_unknown = worth.better_than_names == BIRTH_DATES and is_one_name and not is_dated
+    if worth.names is NameUse.BACKED and worth.better_than_names and not is_unknown:
+        return f'both files have {worth.better_than_names}, and a name alone isn\'t enough (names = "pair" allows it)'
+    if is_one_name:
         return ""
     if weight.has("name", How.OTHER) or weight.count("name", How.SAME) < 1 or likely.risk > _NEAR_RISK:
         return "the names are only nearly the same"

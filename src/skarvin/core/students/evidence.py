@@ -39,7 +39,7 @@ class Surroundings:
         sections = {one.section.casefold(), other.section.casefold()}
         if len(sections) == 2 and sections <= self._sections:  # noqa: PLR2004 - two different ones
             return f"another section ({one.section}, {other.section})"
-        if days_differ(one.birth, other.birth):
+        if days_differ(one.born, other.born):
             return "another birth date"
         if days_differ(one.leaving, other.leaving):
             return "another leaving year"

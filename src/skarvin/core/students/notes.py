@@ -17,7 +17,7 @@ _BEST_FIELD = "birth dates"
 _HELPFUL: Mapping[str, Callable[[Student], str]] = MappingProxyType(
     {
         "identifiers": lambda student: student.identifier,
-        _BEST_FIELD: lambda student: student.birth,
+        _BEST_FIELD: lambda student: student.born,
     }
 )
 """The fields that tell students apart."""

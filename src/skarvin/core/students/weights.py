@@ -110,7 +110,7 @@ class Weights:
         ours, theirs = (Counter(chain.from_iterable(map(set, _words_of_each(side)))) for side in self._sides)
         self.words = _merged(ours, theirs)
         self.texts = Texts(self.words)
-        self._births = self._counts("birth")
+        self._births = self._counts("born")
         self._sections = self._counts("section")
         sections = ({student.section for student in side} for side in self._sides)
         self._known_sections = frozenset.intersection(*(frozenset(map(str.casefold, some)) for some in sections))
@@ -141,8 +141,8 @@ class Weights:
             found.append(self._told("generation", How.OTHER, 1.0, "another generation", like="name"))
         if one.identifier and other.identifier:
             found += self._identifiers(one.identifier.strip(), other.identifier.strip())
-        if one.birth and other.birth:
-            found.append(self._birth_dates(one.birth, other.birth))
+        if one.born and other.born:
+            found.append(self._birth_dates(one.born, other.born))
         if one.section and other.section:
             found += self._sections_of(one.section.casefold(), other.section.casefold())
         if one.leaving and other.leaving:

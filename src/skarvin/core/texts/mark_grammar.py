@@ -27,12 +27,12 @@ _COMMA = pattern(r"[-+]?\d{1,30},\d{1,30}")
 _THOUSANDS = pattern(r"\d{1,3}(?:[ .,'’\u00a0\u202f]\d{3})+")
 _GROUPED = pattern(r"(?<![\d.,])\d{1,3}(?:([ .,'’\u00a0\u202f])\d{3})(?:\1\d{3})*(?![\d.,])")
 _MONTH_NAMES = phrases(WORDS.marks.months) + phrases(WORDS.marks.months_short)
-_MONTHS = {name: place % 12 + 1 for place, name in enumerate(_MONTH_NAMES)}
-_MONTHS |= {
-    name: next(number for month, number in _MONTHS.items() if month.startswith(name))
+MONTHS = {name: place % 12 + 1 for place, name in enumerate(_MONTH_NAMES)}
+MONTHS |= {
+    name: next(number for month, number in MONTHS.items() if month.startswith(name))
     for name in phrases(WORDS.marks.months_other)
 }
-_MONTH = f"(?:{'|'.join(sorted(map(re.escape, _MONTHS), key=len, reverse=True))})"
+_MONTH = f"(?:{'|'.join(sorted(map(re.escape, MONTHS), key=len, reverse=True))})"
 _DATE = pattern(
     r"(?i:(?:\d{4}[-./])?(?:0?[1-9]|[12]\d|3[01])[-./](?:0?[1-9]|[12]\d|3[01])(?:[-./](?:\d{2}|\d{4}))?"
     rf"|\d{{1,2}}[-. /]{{1,2}}{_MONTH}(?:[-. /]{{1,2}}\d{{2,4}})?|{_MONTH}[- .]\d{{1,4}})"
@@ -179,7 +179,7 @@ def _likely_date(bare: str) -> str:
     match = _DAY_AND_MONTH.fullmatch(bare)
     if match is None:
         return "a date"
-    return f"a date, perhaps once {match[1]}/{_MONTHS[match[2].lower()]}"
+    return f"a date, perhaps once {match[1]}/{MONTHS[match[2].lower()]}"
 
 
 def decimal_comma(texts: dict[str, int]) -> int:

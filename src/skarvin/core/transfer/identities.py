@@ -121,7 +121,10 @@ def _better_known(student: Student, roster: dict[str, Student | None], rule: Ide
     if other is None:
         return student
     return student._replace(
-        name=student.name or other.name, section=student.section or other.section, birth=student.birth or other.birth
+        name=student.name or other.name,
+        section=student.section or other.section,
+        birth=student.birth or other.birth,
+        day=student.born or other.born,
     )
 
 

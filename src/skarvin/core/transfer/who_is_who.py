@@ -19,6 +19,7 @@ from skarvin.core.plan.plan import Plan, StudentsPlan, TargetPlan
 from skarvin.core.plan.reading import PlanFile, read_plan
 from skarvin.core.progress import report_progress
 from skarvin.core.reasons import Cause, Reason
+from skarvin.core.students.by_name import BIRTH_DATES
 from skarvin.core.students.crossing import SameNumbers
 from skarvin.core.students.deciding import PairingRule, pair_students
 from skarvin.core.students.decisions import Decision, read_decisions
@@ -206,7 +207,7 @@ def _better_than_names(sides: Sides) -> str:
     books = (sides.source, sides.target)
     if all(book.identifier and book.identifier.use in IDENTIFIERS for book in books):
         return "numbers"
-    return "birth dates" if all(book.layout.of_use(Use.BIRTH) for book in books) else ""
+    return BIRTH_DATES if all(book.layout.of_use(Use.BIRTH) for book in books) else ""
 
 
 _FURTHER: Mapping[Use, str] = MappingProxyType({Use.EMAIL: "e-mail", Use.USERNAME: "user name", Use.KEY: "key"})
@@ -322,6 +323,11 @@ def check_pairing(sides: Sides, pairing: Pairing, least: int) -> None:
         return
     source, target = sides.source, sides.target
     asked = len(pairing.pairs) + len(pairing.held) + len(pairing.source_only)
+    if not asked and pairing.left_out:
+        what = f"all {counted(len(pairing.left_out), 'student')} are left out by [students] or by a [[list]]"
+        raise Refused(
+            Finding("too-few-pairs", what, source.grid.place(), "Is it this class's list? Correct these lines.")
+        )
     people = "rows with students" if pairing.people < len(pairing.pairs) or _is_repeated(source) else "students"
     names = sum(1 for pair in pairing.pairs if pair.by is PairedBy.NAME)
     why = "".join(f"; {guess}" for guess in guesses(source, target))

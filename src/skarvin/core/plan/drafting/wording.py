@@ -297,9 +297,10 @@ def _names(draft: Draft) -> Iterator[str]:
     if draft.identifier.met or draft.identifier.is_composed or have_birth:
         yield (
             'names = "backed"'.ljust(30)
-            + " # pair by full name if there's no identifier and the birth dates are equal, or the"
+            + " # pair by full name if there's no identifier and the birth dates are equal, or one"
         )
-        yield f'{space}# files have neither numbers nor birth dates; or "pair" (always), "ask", "ignore"'
+        yield f"{space}# is blank or both are, and the files have no numbers;"
+        yield f'{space}# or "pair" (always), "ask", "ignore"'
     else:
         yield 'names = "pair"'.ljust(30) + " # pair by full name: no identifier is in both files;"
         yield f'{space}# or "backed" (only with an equal birth date), "ask", "ignore"'

@@ -8,7 +8,7 @@ from typing import NamedTuple
 from msgspec.structs import replace
 
 from skarvin.core.findings import Finding, Refused, Unreadable, counted, listing
-from skarvin.core.gradebook import Gradebook, Student, understand
+from skarvin.core.gradebook import Gradebook, Student, understand, with_days
 from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.read import read_grid
 from skarvin.core.items.matching import Proposal, propose
@@ -90,7 +90,7 @@ def read_fresh(known: Expected, file: Path, wishes: Wishes = NO_WISHES, least: i
 def _students(known: Expected, identifier: Column | None) -> tuple[Student, ...]:
     """Return the known students, whoever they are: none of them is taken for a sum or a line of text."""
     grid = known.grid
-    return tuple(
+    return with_days(
         Student(
             grid.row(position),
             grid.cells(position)[identifier.index] if identifier else "",
