@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from conftest import Skarvin
-from skarvin.core.texts.days import comparable_days, is_day_together
+from skarvin.core.texts.days import as_far_as_both, comparable_days, is_day_together
 
 MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
 WAYS: dict[str, Callable[[date], str]] = {
@@ -51,6 +51,12 @@ def test_where_day_and_month_cannot_be_told_a_day_stays_as_it_stands(some: list[
 )  # fmt: skip
 def test_which_run_of_digits_may_be_a_day(text: str, told: int) -> None:
     assert is_day_together(text) == bool(told)
+
+
+def test_days_are_compared_as_far_as_both_say_them() -> None:
+    assert as_far_as_both("04-11-26", "2004-11-26") == ("04-11-26", "04-11-26")
+    assert as_far_as_both("2004-11-26", "1904-11-26") == ("2004-11-26", "1904-11-26")
+    assert as_far_as_both("26/11", "2004-11-26") == ("26/11", "04-11-26")
 
 
 def test_a_slip_keeps_its_place() -> None:

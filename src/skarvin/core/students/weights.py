@@ -21,6 +21,7 @@ from skarvin.core.students.likeness import is_other_generation
 from skarvin.core.students.name_weights import NameWeights
 from skarvin.core.students.pairing import Further
 from skarvin.core.students.slips import Texts, is_near, near_each, slips_between
+from skarvin.core.texts.days import as_far_as_both
 from skarvin.core.texts.names import content_words, words
 from skarvin.core.texts.patterns import pattern
 
@@ -192,6 +193,7 @@ class Weights:
         return self._chances.of_pairs(near * len(known) / max(1, len(some)) / 2)
 
     def _birth_dates(self, one: str, other: str) -> Agreement:
+        one, other = as_far_as_both(one, other)
         if one == other or not days_differ(one, other):
             chance = self._chances.of(max(self._births[one.casefold()], self._births[other.casefold()]), "birth")
             return self._told("birth", How.SAME, chance, "same birth date")

@@ -108,6 +108,11 @@ def _in_order(day: _Day, votes: Mapping[str, int]) -> str:
     return "-".join(f"{part:0>2}" for part in _sorted(day, best[0]))
 
 
+def as_far_as_both(one: str, other: str) -> tuple[str, str]:
+    """Return two days without their centuries where one of them has none."""
+    return (one, other) if len(one) == len(other) else (without_century(one), without_century(other))
+
+
 def without_century(day: str) -> str:
     """Return a day without what only some of those that it is compared with say."""
     return day[-_SHORT:] if day[-_SHORT + 2 : -_SHORT + 3] == "-" else day
