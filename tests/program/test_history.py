@@ -78,6 +78,7 @@ def test_pruning_forgets_what_is_old_and_keeps_each_transfers_last_write(written
         pass
     assert skarvin("history", "--prune", "2020-01-01").code == 0
     assert len(read_runs(file)) == 2
+    assert prune(file, write.at[:10]) == 0, "what is of that very day isn't before it"
     assert "Forgotten: 1 run before 2089-01-01" in skarvin("history", "--prune", "2089-01-01").err
     assert [run.ledger for run in read_runs(file)] == [newer.ledger]
     assert prune(file, "9999-01-01") == 0

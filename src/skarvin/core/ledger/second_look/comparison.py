@@ -153,7 +153,7 @@ class _Ends:
             return all(self._made[:-1])
         if not self._made:
             return not self._changed
-        is_extended = len(self._changed) <= 1 and all(old == "" and new for old, new in self._changed)
+        is_extended = all(old == "" and new for old, new in self._changed)  # only the last can have had none
         return is_extended and all(self._made[:-1]) and now == was
 
 
