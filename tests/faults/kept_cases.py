@@ -9,6 +9,7 @@ import os
 import random
 import sqlite3
 import subprocess
+import sys
 import tempfile
 from collections.abc import Callable, Iterator
 from contextlib import closing
@@ -23,7 +24,7 @@ EACH = 45
 TOKEN = "0123456789abcdef"  # noqa: S105 - a delivery's
 _LAYOUTS = ".config/skarvin/layouts"
 _CONFIRM, _PREVIEW, _WRITE = ("confirm", "overview.csv", "--replace"), ("preview", "--all"), ("write", "--replace")
-_COMMANDS: dict[str, tuple[tuple[str, ...], ...]] = {
+COMMANDS: dict[str, tuple[tuple[str, ...], ...]] = {
     "ledger.json": (_CONFIRM, _PREVIEW, _WRITE),
     "skarvin-history.db": (("history", "--all"), ("history", "--student", "R-1013"), _PREVIEW, _WRITE, _CONFIRM),
     "pairings.csv": (("students", "--all"), _PREVIEW, _WRITE),
@@ -37,6 +38,7 @@ _COMMANDS: dict[str, tuple[tuple[str, ...], ...]] = {
     f".skarvin.{TOKEN}.journal": (_PREVIEW, ()),
     f".state/skarvin/unfinished/{TOKEN}.json": (_PREVIEW, ()),
 }
+INPUTS = frozenset({"export.csv", "form.csv", "transfer.toml", "roster.csv", "cross.csv", "crew.txt", "overview.csv"})
 _MORE = """
 [[list]]
 file = "crew.txt"
@@ -74,7 +76,7 @@ _STRANGE: tuple[Any, ...] = (
 
 def kept_cases() -> Iterator[Case]:
     """Yield the cases."""
-    for place, (name, commands) in enumerate(_COMMANDS.items()):
+    for place, (name, commands) in enumerate(COMMANDS.items()):
         rng, files = random.Random(place), _folder()
         for number in range(EACH):
             what, damage = rng.choice(_damages(name))
@@ -104,7 +106,12 @@ def _folder() -> dict[str, bytes]:
 
         def run(*command: str) -> None:
             done = subprocess.run(
-                ["skarvin", *command], cwd=folder, env=env, capture_output=True, text=True, check=False
+                [sys.executable, "-m", "skarvin", *command],
+                cwd=folder,
+                env=env,
+                capture_output=True,
+                text=True,
+                check=False,
             )
             assert done.returncode in {0, 1}, (command, done.stderr)
 
@@ -123,7 +130,7 @@ def _folder() -> dict[str, bytes]:
     ):
         assert blank in kept[file], file
         kept[file] = kept[file].replace(blank, said)
-    lacking = [name for name in _COMMANDS if name not in kept]
+    lacking = [name for name in COMMANDS if name not in kept]
     assert not lacking, lacking
     return kept
 

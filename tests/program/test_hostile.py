@@ -16,6 +16,7 @@ import pytest
 from cases import EXPORT, FORM, ORDINARY, PLAYS, TRANSFER, Case
 from hypothesis import given
 from hypothesis import strategies as st
+from kept_cases import COMMANDS, INPUTS, kept_cases
 from run_cases import OBEYED
 from text_cases import text_cases
 from transfer_cases import transfer_cases
@@ -91,6 +92,25 @@ def test_a_hostile_file_is_told_and_stays_as_it_was(name: str, tmp_path: Path, s
         assert not OBEYED.search(re.sub(r"\x1b\[[0-9;]*m", "", done.out + done.err))
         assert done.code < 3 or done.err.startswith(("error: ", "Usage: ", "Error: "))
     assert {path: data for path, data in before.items() if path.read_bytes() != data} == {}
+
+
+@pytest.mark.parametrize("damaged", COMMANDS)
+def test_whatever_is_read_besides_may_be_damaged(
+    damaged: str, tmp_path: Path, skarvin: Skarvin, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    for case in [case for case in kept_cases() if case.name.startswith(f"{damaged} ")][::15]:
+        folder = tmp_path / case.name.replace("/", " ")
+        folder.mkdir()
+        case.lay_out(folder)
+        monkeypatch.chdir(folder)
+        for name in ("CONFIG", "STATE"):
+            monkeypatch.setenv(f"XDG_{name}_HOME", f"{folder}/.{name.lower()}")
+        for command in case.commands:
+            done = skarvin(*command)
+            assert done.code in range(6), (case.name, command, done.err)
+            assert not OBEYED.search(re.sub(r"\x1b\[[0-9;]*m", "", done.out + done.err)), case.name
+        for name in INPUTS - {damaged}:
+            assert (folder / name).read_bytes() == case.files[name], (case.name, name)
 
 
 def test_what_a_terminal_obeys_is_shown_and_not_sent(tmp_path: Path) -> None:
