@@ -100,13 +100,19 @@ class Source(msgspec.Struct, frozen=True, eq=False):
     """What rows stand in: one file, or one sheet of it, as it was read once. Each reading is a source of its own.
 
     `number` puts the sources of a transfer in order. `files` are those that the rows below the first are of, where
-    the source is a folder.
+    the source is a folder. `is_one_of_several` tells a sheet beside others with anything in them.
     """
 
     file: Path
     sheet: str | None = None
     number: int = 0
     files: tuple[str, ...] = ()
+    is_one_of_several: bool = False
+
+    @property
+    def called(self) -> str:
+        """What it is called where others are named, too: the file, and its sheet where the file has several."""
+        return f"{self.file.name}, sheet '{self.sheet}'" if self.is_one_of_several else self.file.name
 
     def __lt__(self, other: "Source") -> bool:
         return self.number < other.number
@@ -129,12 +135,12 @@ class Row(NamedTuple):
     @property
     def in_words(self) -> str:
         """The row, and the file too if that isn't the first of several."""
-        return f"{self} of {self.source.file.name}" if self.source.number else str(self)
+        return f"{self} of {self.source.called}" if self.source.number else str(self)
 
     @property
     def label(self) -> str:
         """The row's number for a table, with the file if that isn't the first of several."""
-        return f"{self.number} of {self.source.file.name}" if self.source.number else str(self.number)
+        return f"{self.number} of {self.source.called}" if self.source.number else str(self.number)
 
     @property
     def of_file(self) -> str:
@@ -210,7 +216,7 @@ def listed_rows(rows: Sequence[Row], most: int = 4, seen_from: Source | None = N
     """
     sources = {row.source for row in rows} | ({seen_from} if seen_from else set())
     if len(sources) > 1:
-        return listing([f"{row} of {row.source.file.name}" for row in rows], most)
+        return listing([f"{row} of {row.source.called}" for row in rows], most)
     return f"{'row' if len(rows) == 1 else 'rows'} {listing([str(row.number) for row in rows], most)}"
 
 

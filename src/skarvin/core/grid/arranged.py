@@ -51,6 +51,6 @@ class ArrangedGrid(Grid):
         """What a reader of its own needs to know."""
         return self._grid.reading
 
-    def numbered(self, number: int) -> "ArrangedGrid":
+    def numbered(self, number: int, *, is_sheet: bool = False) -> "ArrangedGrid":
         """Return the same grid as one of several."""
-        return ArrangedGrid(self._grid.numbered(number), self._order)
+        return ArrangedGrid(self._grid.numbered(number, is_sheet=is_sheet), self._order)

@@ -37,6 +37,8 @@ class Grid(ABC):
     """Its place among the files whose rows lie in one gradebook."""
     files: tuple[str, ...] = ()
     """The names of the files that its rows are of, if it is a folder of them."""
+    others: tuple[tuple[str, list[list[str]]], ...] = ()
+    """The sheets or tables of its file that aren't read, by their names."""
     rounded: Mapping[int, int] = MappingProxyType({})
     """The decimals that a column shows, where more are stored."""
     known_source: Source | None = None
@@ -75,7 +77,7 @@ class Grid(ABC):
     @cached_property
     def source(self) -> Source:
         """What the rows of this grid stand in."""
-        return self.known_source or Source(self.file, self.sheet, self.number, self.files)
+        return self.known_source or Source(self.file, self.sheet, self.number, self.files, bool(self.others))
 
     @property
     @abstractmethod
@@ -88,8 +90,8 @@ class Grid(ABC):
         """What a reader of its own needs to know to read the file again; `kind` is the kind of file."""
 
     @abstractmethod
-    def numbered(self, number: int) -> "Grid":
-        """Return the same grid as one of several files of a transfer, at this place among them."""
+    def numbered(self, number: int, *, is_sheet: bool = False) -> "Grid":
+        """Return the same grid as one of several files of a transfer, at this place among them; or as another sheet."""
 
     def rows_behind(self, positions: Iterable[int], first: int) -> range:
         """Return the positions of the rows from `first` on that stand behind all of some others."""
@@ -137,7 +139,7 @@ class TextGrid(Grid):
     def __len__(self) -> int:
         return len(self.records)
 
-    def numbered(self, number: int) -> "TextGrid":
+    def numbered(self, number: int, *, is_sheet: bool = False) -> "TextGrid":  # noqa: ARG002 - text has no sheets
         """Return the same grid as one of several."""
         return replace(self, number=number, known_source=None)
 
@@ -276,9 +278,10 @@ class CellGrid(Grid):
         more = [[*cells, *[""] * (width - len(cells))] for cells in rows]
         return replace(self, table=[*self.table, *more], known_source=self.source)
 
-    def numbered(self, number: int) -> "CellGrid":
+    def numbered(self, number: int, *, is_sheet: bool = False) -> "CellGrid":
         """Return the same grid as one of several."""
-        return replace(self, number=number, known_source=None)
+        own = Source(self.file, self.sheet, number, self.files, is_sheet)
+        return replace(self, number=number, known_source=own)
 
     def cells(self, row: int) -> list[str]:
         """Return the cells of a row."""

@@ -38,7 +38,7 @@ class MappedItem(NamedTuple):
         place = self.source.in_file(row.source.number) if isinstance(self.source, Column) else None
         if place is None:
             return row.in_words
-        return f"{row.cell(place)} of {row.source.file.name}" if row.source.number else row.cell(place)
+        return f"{row.cell(place)} of {row.source.called}" if row.source.number else row.cell(place)
 
 
 class Entry(NamedTuple):

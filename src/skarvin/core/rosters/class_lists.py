@@ -306,7 +306,7 @@ def roster_file(roster: Roster, rules: FileRules) -> RosterFile:
         Refused: a name can't be written in the form's encoding.
         Unreadable: the form can't be written that way.
     """
-    places = [f"{newcomer.row} of {newcomer.row.source.file.name}" for newcomer in roster.newcomers]
+    places = [f"{newcomer.row} of {newcomer.row.source.called}" for newcomer in roster.newcomers]
     check_texts(roster.form, roster.texts, places)
     return make_file(roster.form, roster.layout, roster.standing, roster.texts, rules)
 

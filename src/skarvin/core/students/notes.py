@@ -100,7 +100,7 @@ def _in_some_only(source: Sequence[Student], identifiers: Sequence[Identifier]) 
             stands.setdefault(key, set()).add(student.row.source)
             first.setdefault(key, student)
     some = [first[key] for key, where in stands.items() if len(where) < len(files)]
-    where = listing([f"{student.row} of {student.row.source.file.name}" for student in some], 6)
+    where = listing([f"{student.row} of {student.row.source.called}" for student in some], 6)
     what = f"{counted(len(some), 'student is', 'students are')} in only some of the exports: {where}"
     return [Finding("in-some-only", what)] if some else []
 

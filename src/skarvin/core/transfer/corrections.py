@@ -183,6 +183,6 @@ def _check_alike(decisions: Sequence[Decision], book: Gradebook) -> None:
 
 
 def _two_decisions(first: Decision, other: Decision) -> Finding:
-    where = f"{first.place} of {first.place.source.file.name}" if first.place else "another row"
+    where = f"{first.place} of {first.place.source.called}" if first.place else "another row"
     what = f"two decisions about one student: {where} says '{first.said}', and this row '{other.said}'"
     return Finding("two-decisions", what, other.place.place() if other.place else None, "Leave one of them.")

@@ -93,7 +93,7 @@ def _notes(
         what = f"{counted(len(unlisted), 'student')} of the export {_are(unlisted)} on no list: {_rows(unlisted)}"
         yield Finding("on-no-list", what)
     if missing:
-        rows = listing([f"{student.row} of {student.row.source.file.name}" for student in missing], _MOST)
+        rows = listing([f"{student.row} of {student.row.source.called}" for student in missing], _MOST)
         what = f"{counted(len(missing), 'person', 'people')} on the list {_are(missing)} not in the export: {rows}"
         yield Finding("only-on-list", what)
     moved = [

@@ -87,7 +87,8 @@ class Sides(NamedTuple):
     @property
     def export_names(self) -> str:
         """The names of the exports, for a heading."""
-        return listing([book.grid.file.name for book in self.parts])
+        several = len(self.parts) > 1
+        return listing([book.grid.source.called if several else book.grid.file.name for book in self.parts])
 
 
 def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Sides:
@@ -230,8 +231,10 @@ class _Export(NamedTuple):
 def _read_further(plan: Plan, file: Path, folders: Sequence[Path], names: Names) -> list[_Export]:
     """Return the exports besides the first, in their order; complain of identifiers that aren't there."""
     found = []
+    files = [plan.source.file, *(one.file for one in plan.export)]
     for index, one in enumerate(plan.export):
-        grid = read_grid(file.parent / one.file, one.read_as).numbered(index + 1)
+        read = read_grid(file.parent / one.file, one.read_as)
+        grid = read.numbered(index + 1, is_sheet=files.count(one.file) > 1)
         layout = side_layout(grid, one, _marked(plan, "source"), folders)[0]
         if layout.faults:
             raise Unreadable(*layout.faults[:5])
