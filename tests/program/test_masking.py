@@ -11,6 +11,7 @@ from random import Random
 import pytest
 
 from conftest import Skarvin, lay_out, shared_demo
+from skarvin.core.layout.columns import MAY_BE_PERSONAL, PERSONAL, Use
 from skarvin.reports.masker import Masker
 from skarvin.reports.masking import hidden, masking
 
@@ -242,3 +243,10 @@ def held(said: str, parts: set[str]) -> list[str]:
     folded = bare(said)
     names = [part for part in parts if part.isalpha() and part in folded]
     return names + [part for part in parts if part.isdecimal() and re.search("[ .-]?".join(part), said)]
+
+
+def test_whatever_a_column_may_hold_is_personal_unless_it_is_known_to_tell_nobody() -> None:
+    told = {"section", "leaving year", "item", "total", "answer", "result of an answer"}
+    doubtful = {"comment", "system data", "other"}
+    assert {use.value for use in Use} - {use.value for use in MAY_BE_PERSONAL} == told
+    assert {use.value for use in MAY_BE_PERSONAL - PERSONAL} == doubtful

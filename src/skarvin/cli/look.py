@@ -14,7 +14,7 @@ from skarvin.cli.table import Head, format_table, wrap
 from skarvin.cli.terminal import echo
 from skarvin.core.findings import Finding, Row, counted, listed_rows, listing
 from skarvin.core.grid.grid import TextGrid
-from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, Use
+from skarvin.core.layout.columns import MAY_BE_PERSONAL, Column
 from skarvin.core.plan.looking import Asked, Comparison, ItemLook, Look, compare, look_at
 from skarvin.core.reasons import Cause
 from skarvin.core.texts.numbers import plain
@@ -43,7 +43,6 @@ _ITEM_HEADS = (
     Head("out of", rank=1, is_number=True),
     Head("key", rank=2),
 )
-_PRIVATE = IDENTIFIERS | NAMES | {Use.BIRTH, Use.OTHER, Use.COMMENT, Use.HOUSEKEEPING}
 _SHORT = 12
 _TWO = 2
 
@@ -82,7 +81,7 @@ def command(files: tuple[Path, ...], is_masked: bool, show_all: bool, as_json: b
 
 def _identities(look: Look) -> Iterator[str]:
     """Yield what a file's rows say of who somebody is."""
-    columns = [column.index for column in look.layout.columns if column.use in _PRIVATE]
+    columns = [column.index for column in look.layout.columns if column.use in MAY_BE_PERSONAL]
     for row in range(look.layout.first_row, len(look.grid)):
         cells = look.grid.cells(row)
         yield from (cells[column] for column in columns if column < len(cells))
@@ -138,7 +137,7 @@ def _item_data(item: ItemLook) -> dict[str, Any]:
 
 
 def _shown(column: Column, text: str, hide: Callable[[str], str]) -> str:
-    return hide(text.strip()) if column.use in _PRIVATE else text.strip()
+    return hide(text.strip()) if column.use in MAY_BE_PERSONAL else text.strip()
 
 
 def _text(look: Look, hide: Callable[[str], str], most: int | None, *, is_masked: bool) -> str:

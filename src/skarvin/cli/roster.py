@@ -17,7 +17,6 @@ from skarvin.core.gradebook import Student
 from skarvin.core.grid.file_bytes import read_bytes
 from skarvin.core.grid.read import fingerprint
 from skarvin.core.grid.save import Delivery
-from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Use
 from skarvin.core.ledger.second_look.comparison import Files
 from skarvin.core.plan.named_files import files_of_transfers
 from skarvin.core.rosters.casing import spellings
@@ -135,10 +134,8 @@ def command(  # noqa: PLR0913 - the options of a command
 def _identities(roster: Roster) -> Iterator[str]:
     """Yield every text that says who somebody is: all that stands in the lists and in the roster's own lines."""
     for one in roster.lists:
-        told = [column.index for column in one.book.layout.of_use(IDENTIFIERS | NAMES | {Use.BIRTH})]
         for student in one.book.students:
-            cells = one.book.cells(student.row)
-            yield from (student.identifier, student.name, *(cells[at] for at in told if at < len(cells)))
+            yield from (student.identifier, student.name, *one.book.layout.personal(one.book.cells(student.row)))
     for newcomer in (
         *roster.newcomers,
         *roster.already,
@@ -149,8 +146,7 @@ def _identities(roster: Roster) -> Iterator[str]:
     ):
         yield from (newcomer.number, newcomer.name)
     for texts in roster.texts:
-        told = [column.index for column in roster.layout.of_use(IDENTIFIERS | NAMES | {Use.BIRTH})]
-        yield from (texts[at] for at in told if at < len(texts))
+        yield from roster.layout.personal(texts)
     for student in (*roster.gone, *(there for _, there in roster.moved)):
         yield from (student.identifier, student.name)
     yield from roster.usernames.names.values()

@@ -3,7 +3,6 @@
 from collections.abc import Iterable, Iterator
 
 from skarvin.core.gradebook import Gradebook
-from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Use
 from skarvin.core.students.pairing import Pairing
 from skarvin.reports.masker import Masker
 
@@ -19,9 +18,7 @@ def masker_of(books: Iterable[Gradebook], pairing: Pairing) -> Masker:
 
 def _texts_of(books: Iterable[Gradebook]) -> Iterator[str]:
     for book in books:
-        columns = [column.index for column in book.layout.of_use(IDENTIFIERS | NAMES | {Use.BIRTH})]
         people = [*book.students, *(one.student for one in book.non_students)]
         for student in people:
             yield from (student.identifier, student.name)
-            cells = book.cells(student.row)
-            yield from (cells[at] for at in columns if at < len(cells))
+            yield from book.layout.personal(book.cells(student.row))

@@ -40,6 +40,12 @@ NAMES = frozenset({Use.NAME, Use.FAMILY, Use.GIVEN})
 FOR_MARKS = frozenset({Use.ITEM, Use.TOTAL, Use.ANSWER, Use.RESULT, Use.OTHER})
 """What a column of a form must be so that marks go there without a word of a person's."""
 STUDENT = IDENTIFIERS | NAMES | {Use.SECTION, Use.BIRTH, Use.LEAVING}
+_OF_MARKS = frozenset({Use.ITEM, Use.TOTAL, Use.ANSWER, Use.RESULT})
+_OF_ANYTHING = frozenset({Use.COMMENT, Use.HOUSEKEEPING, Use.OTHER})
+PERSONAL = frozenset(Use) - _OF_MARKS - _OF_ANYTHING - {Use.SECTION, Use.LEAVING}
+"""Whose cells say who somebody is: each use, unless it is known that it tells nobody."""
+MAY_BE_PERSONAL = PERSONAL | _OF_ANYTHING
+"""Whose cells may say it, where nothing is known of the class but this file."""
 
 
 class Column(msgspec.Struct, frozen=True):

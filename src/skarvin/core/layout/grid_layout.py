@@ -1,11 +1,11 @@
 """The layout of a grid: where its headings are, what its columns hold, which rows are no students."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator, Sequence
 
 import msgspec
 
 from skarvin.core.findings import Finding
-from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, Use
+from skarvin.core.layout.columns import IDENTIFIERS, NAMES, PERSONAL, Column, Use
 from skarvin.core.layout.row_kinds import Top
 
 
@@ -35,6 +35,11 @@ class Layout(msgspec.Struct, frozen=True):
         """Return the columns taken for one of `uses`, from left to right."""
         wanted = {uses} if isinstance(uses, Use) else set(uses)
         return [column for column in self.columns if column.use in wanted]
+
+    def personal(self, cells: Sequence[str]) -> Iterator[str]:
+        """Yield what a row's cells say of who somebody is."""
+        places = (column.index for column in self.columns if column.use in PERSONAL)
+        return (cells[place] for place in places if place < len(cells))
 
     @property
     def identifiers(self) -> list[Column]:

@@ -11,7 +11,7 @@ import msgspec
 
 from skarvin.core.findings import Finding, Refused, Row
 from skarvin.core.gradebook import Gradebook, Student
-from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, Use
+from skarvin.core.layout.columns import Column
 from skarvin.core.ledger.arrival import Arrival, Found
 from skarvin.core.ledger.codes import CodeTable
 from skarvin.core.ledger.filed import Filed, FiledColumn, FiledStudent
@@ -158,12 +158,9 @@ class Confirmation(msgspec.Struct, frozen=True, kw_only=True, dict=True):
         """Every text that says who somebody is, in the ledger and in the fresh export."""
         for one in self.filed.students:
             yield from (one.identifier, one.name, one.birth, *one.also.values())
-        layout = self.fresh.layout
-        told = [column.index for column in layout.of_use(IDENTIFIERS | NAMES | {Use.BIRTH})]
         for student in self.fresh.students:
             yield from (student.identifier, student.name)
-            cells = self.fresh.cells(student.row)
-            yield from (cells[at] for at in told if at < len(cells))
+            yield from self.fresh.layout.personal(self.fresh.cells(student.row))
 
     def with_texts(self, told: Callable[[str], str]) -> "Confirmation":
         """Return the same with the texts of its marks as they are told, for what is shown alone."""
