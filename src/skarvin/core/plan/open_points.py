@@ -123,12 +123,16 @@ def _identifiers(text: str, raw: Mapping[str, Any], sides: Mapping[str, _Side]) 
 
 def _sheets(file: Path, text: str, raw: Mapping[str, Any]) -> Iterator[Question]:
     """Yield whether a further sheet is read, too."""
-    for index, export in enumerate(raw.get("export", [])):
+    exports = raw.get("export")
+    for index, export in enumerate(exports if isinstance(exports, list) else ()):
         line = find_line(text, "export", "identifier", index)
         if isinstance(export, dict) and export.get("identifier") == OPEN and line:
             _, layout = _Side(file, export).read()
-            tell = [Choice(quoted(name_of(layout.columns, one)), "it is read, too") for one in layout.identifiers]
-            asks = f"'{export.get('sheet', '')}' has students of the form who aren't in what is read. What tells them?"
+            tell = [
+                Choice(quoted(name_of(layout.columns, one)), "it is read, too, and this tells its students")
+                for one in layout.identifiers
+            ]
+            asks = f"'{export.get('sheet', '')}' has students of the form who aren't in what is read. Is it read, too?"
             yield Question(line, Kind.SHEET, asks, (*tell, Choice(_LEFT_OUT, "it isn't read")), layout)
 
 

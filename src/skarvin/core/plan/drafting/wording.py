@@ -297,9 +297,9 @@ def _names(draft: Draft) -> Iterator[str]:
     if draft.identifier.met or draft.identifier.is_composed or have_birth:
         yield (
             'names = "backed"'.ljust(30)
-            + " # pair by full name if there's no identifier and the birth dates are equal, or one"
+            + " # pair by full name if there's no identifier and the birth dates are equal;"
         )
-        yield f"{space}# is blank or both are, and the files have no numbers;"
+        yield f"{space}# where no numbers are in both files, also if a birth date is blank;"
         yield f'{space}# or "pair" (always), "ask", "ignore"'
     else:
         yield 'names = "pair"'.ljust(30) + " # pair by full name: no identifier is in both files;"
