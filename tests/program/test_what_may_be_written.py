@@ -21,6 +21,22 @@ def drafted(folder: Path, skarvin: Skarvin, cell: str = "") -> None:
     assert skarvin("draft", "export.csv", "form.csv").code == 0
 
 
+@pytest.mark.parametrize("name", ["../victim.txt", "a/b", "a\\b", "/etc/hostname", "", ".", "..", "a\0b", "fine.csv"])
+def test_a_ledger_names_files_of_its_own_folder_alone(tmp_path: Path, skarvin: Skarvin, name: str) -> None:
+    drafted(tmp_path, skarvin)
+    assert skarvin("write").code == 0
+    (tmp_path / "fresh.csv").write_bytes((tmp_path / "form-import.csv").read_bytes() + b"\n")
+    ledger = json.loads((tmp_path / "ledger.json").read_bytes())
+    for known in ("held", "export_2", "import"):
+        ledger["files"][known] = {"name": name, "sha256": "0" * 64}
+    (tmp_path / "ledger.json").write_text(json.dumps(ledger))
+    run = skarvin("confirm", "fresh.csv")
+    assert run.code == (0 if name == "fine.csv" else 3), run.err
+    assert name == "fine.csv" or "this ledger is damaged" in run.err
+    assert skarvin("preview").code == 0
+    assert skarvin().code == 0
+
+
 @pytest.mark.parametrize("name", ["../victim.txt", "form.csv", "/etc/hostname", "./form.csv"])
 @pytest.mark.parametrize("replaces", [True, False])
 def test_a_journal_that_this_user_did_not_begin_is_told_and_left_alone(

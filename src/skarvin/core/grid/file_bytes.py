@@ -71,6 +71,11 @@ def _read_pipe(file: Path, *, may_be_pipe: bool) -> bytes:
         return read_stream(stream, file)
 
 
+def is_bare_name(name: str) -> bool:
+    """Tell whether a name is one of a file in a folder that is known, and leads nowhere else."""
+    return name not in {"", ".", ".."} and not any(sign in name for sign in "/\\\0")
+
+
 def own_bytes(file: Path) -> bytes:
     """Return what a file of the program's own holds; whatever else has its name is as good as none.
 

@@ -19,11 +19,11 @@ from typing import NamedTuple
 
 import msgspec
 
+from skarvin.core.grid.file_bytes import is_bare_name
 from skarvin.core.texts.patterns import pattern
 
 _OURS = pattern(r"\.(?P<name>.+)\.(?P<token>[0-9a-f]{16})\.(?P<kind>part|old|journal|new)")
 _NO_LINK = getattr(os, "O_NOFOLLOW", 0)
-_PARTS = pattern(r"[/\\\0]")
 _NAME = "skarvin"
 
 
@@ -40,11 +40,6 @@ class Step(msgspec.Struct, frozen=True):
     name: str
     inode: int
     replaced: int | None = None
-
-    @property
-    def is_bare(self) -> bool:
-        """Whether the name is one of a file in its own folder."""
-        return self.name not in {"", ".", ".."} and not _PARTS.search(self.name)
 
 
 class Journal:
@@ -212,7 +207,7 @@ def _known(token: str, journal: os.stat_result) -> list[Step]:
         raise _StrangerError from None
     except (msgspec.MsgspecError, RecursionError):
         return []
-    return [step for step in steps if step.is_bare]
+    return [step for step in steps if is_bare_name(step.name)]
 
 
 def _undo(folder: Path, token: str, steps: Sequence[Step]) -> tuple[list[str], list[Path]]:

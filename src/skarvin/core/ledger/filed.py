@@ -9,7 +9,7 @@ from typing import NamedTuple
 import msgspec
 
 from skarvin.core.findings import Finding, Place, Unreadable, numbered_row, row_position
-from skarvin.core.grid.file_bytes import own_bytes
+from skarvin.core.grid.file_bytes import is_bare_name, own_bytes
 from skarvin.core.ledger.second_look.claims import WRITTEN, Cell, Claims, LedgerFault, Outcome, column_index
 
 SCHEMA = "skarvin-ledger/2"
@@ -53,6 +53,11 @@ class FiledFile(msgspec.Struct, frozen=True):
 
     name: str
     sha256: str
+
+    def __post_init__(self) -> None:
+        """Refuse a name that leads out of the ledger's folder."""
+        if not is_bare_name(self.name):
+            raise ValueError(self.name)
 
 
 class _Item(msgspec.Struct, frozen=True):
