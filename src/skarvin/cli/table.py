@@ -99,11 +99,11 @@ def _fit(heads: Sequence[Head], widths: list[int], width: int) -> dict[int, int]
         for index, (head, width_of_it) in enumerate(zip(heads, widths, strict=True))
         if width_of_it != _NOTHING
     }
-    while sum(kept.values()) + _GAP * (len(kept) - 1) > width:
-        worst = max(kept, key=lambda index: (heads[index].rank, index))
-        if not heads[worst].rank:
+    taken = sum(kept.values()) + _GAP * (len(kept) - 1)
+    for worst in sorted(kept, key=lambda index: (heads[index].rank, index), reverse=True):
+        if taken <= width or not heads[worst].rank:
             break
-        del kept[worst]
+        taken -= kept.pop(worst) + _GAP
     return kept
 
 

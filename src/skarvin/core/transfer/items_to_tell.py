@@ -4,7 +4,7 @@ from collections.abc import Collection, Iterator
 
 from skarvin.core.findings import Finding
 from skarvin.core.layout.columns import Column, Use
-from skarvin.core.ledger.ledger import Ledger
+from skarvin.core.ledger.ledger import Ledger, MappedItem
 from skarvin.core.marks.convert import MarkRule
 from skarvin.core.reasons import Cause
 from skarvin.core.texts.folding import fold
@@ -53,7 +53,7 @@ def find_unbounded(ledger: Ledger) -> Iterator[Finding]:
         counts = ledger.counts[ledger.place_of(item)]
         numbers = sorted({number for code in counts if (number := ledger.outcomes[code].number) is not None})
         if len(numbers) >= _FEW and numbers[-1] > _FAR * max(numbers[-2], 1):
-            where = _cell_of(ledger, numbers[-1], item.source)
+            where = _cell_of(ledger, numbers[-1], item)
             others = f"the others go up to {plain(numbers[-2])}"
             what = (
                 f"no maximum of '{item.source.called}' is known, and {plain(numbers[-1])} ({where}) is sent; {others}"
@@ -62,7 +62,9 @@ def find_unbounded(ledger: Ledger) -> Iterator[Finding]:
             yield Finding(UNBOUNDED, f"{what}. {mend}".removesuffix("."))
 
 
-def _cell_of(ledger: Ledger, number: Number, source: object) -> str:
-    codes = {code for code, outcome in enumerate(ledger.outcomes) if outcome.number == number}
-    lines = (line for line in ledger.lines_with(codes) if line.item.source == source and line.entry.source)
-    return next((line.item.cell(line.entry.source.row) for line in lines if line.entry.source), "")
+def _cell_of(ledger: Ledger, number: Number, item: MappedItem) -> str:
+    own = ledger.codes.codes[ledger.place_of(item) :: ledger.codes.width]
+    entries = (
+        entry for entry, code in zip(ledger.entries, own, strict=False) if ledger.outcomes[code].number == number
+    )
+    return next((item.cell(entry.source.row) for entry in entries if entry.source), "")
