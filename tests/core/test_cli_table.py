@@ -56,3 +56,8 @@ def test_a_table_with_a_name_that_fits_is_never_wider_than_the_screen(rows: list
 
 def test_a_long_sentence_is_wrapped_at_words() -> None:
     assert all(len(line) <= 100 for line in wrap("word " * 60, indent=2).splitlines())
+
+
+def test_a_column_stays_as_long_as_the_table_fits_to_the_last_sign() -> None:
+    heads, rows = (Head("name"), Head("mark", rank=1)), [("Lin Ng", "12345678")]
+    assert [len(format_table(heads, rows, width=width).splitlines()[-1]) for width in (40, 18, 17)] == [18, 18, 8]

@@ -432,3 +432,17 @@ def test_a_correction_survives_the_line_ends_of_a_spreadsheet(tmp_path: Path, sk
         csv.writer(lines).writerows(rows)
     assert skarvin("write", "--replace").code == 0
     assert column(tmp_path, 2) == ["7", "8", "9", "6"]
+
+
+def test_a_sheet_of_the_same_students_is_told_and_not_asked_about(tmp_path: Path, skarvin: Skarvin) -> None:
+    with xlsxwriter.Workbook(str(tmp_path / "export.xlsx")) as book:
+        for name, item in (("First", "Knots"), ("Second", "Ropes")):
+            sheet = book.add_worksheet(name)
+            sheet.write_row(0, 0, ["Id", "Name", item])
+            for row in (1, 2, 3):
+                sheet.write_row(row, 0, [row + 2010, NAMES[row - 1], row + 3])
+    form(tmp_path, 3)
+    said = " ".join(skarvin("draft", "export.xlsx", "form.csv").out.split())
+    assert "'Second' of export.xlsx holds 3 students of 'First', and isn't read: 'First' is. To read it, too" in said
+    assert "question" not in said
+    assert skarvin("write").code == 0

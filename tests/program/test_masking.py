@@ -250,3 +250,27 @@ def test_whatever_a_column_may_hold_is_personal_unless_it_is_known_to_tell_nobod
     doubtful = {"comment", "system data", "other"}
     assert {use.value for use in Use} - {use.value for use in MAY_BE_PERSONAL} == told
     assert {use.value for use in MAY_BE_PERSONAL - PERSONAL} == doubtful
+
+
+def test_people_who_are_named_like_the_programs_own_words_change_no_key_of_its_data(
+    tmp_path: Path, skarvin: Skarvin
+) -> None:
+    people = ("Max Sum", "Min Rule", "Mark Count", "Cell Source", "Fates Because")
+    rows = "".join(f"77{place}1,{name},{place}\n" for place, name in enumerate(people, 1))
+    (tmp_path / "export.csv").write_text(f"Id,Name,Knots\n{rows}")
+    (tmp_path / "form.csv").write_text("Id,Name,Knots\n" + re.sub(r",\d\n", ",\n", rows))
+    assert skarvin("draft", "export.csv", "form.csv").code == 0
+
+    def keys(data: object) -> object:
+        if isinstance(data, dict):
+            return {name: keys(one) for name, one in data.items()}
+        return [keys(one) for one in data] if isinstance(data, list) else None
+
+    for command in ("look export.csv", "preview", "students", "write"):
+        plain = json.loads(skarvin(*command.split(), "--json", *(["--replace"] if command == "write" else [])).out)
+        again = ["--replace"] if command == "write" else []
+        masked = json.loads(skarvin(*command.split(), "--json", "--mask", *again).out)
+        if command != "write":  # the second write knows of the first
+            assert keys(masked) == keys(plain), command
+        assert set(masked) >= set(plain), command
+    assert "smallest  median  largest" in skarvin("look", "export.csv", "--mask").out

@@ -24,7 +24,7 @@ _OWN = (
     "line list look made many mark marked marks may more much name near new next not now old once one only open other "
     "page part place point points put rest row rows said say see send sent set sheet show so some stand stands such "
     "table take than that the them then there they this title told total two under use was way were what when where "
-    "which who will with word words work write year yet you your blank class item items"
+    "which who will with word words work write year yet you your blank class item items min max mean sum median count"
 )
 _OWN_WORDS = frozenset(_OWN.split())
 """Words of the program's own sentences that may be somebody's name, too: in small letters they name nobody."""
@@ -32,6 +32,9 @@ _IDENTITIES = frozenset({"identifier", "to_identifier", "name_in_form", "birth"}
 """Keys of data whose values are hidden whatever they are: a short number tells nobody elsewhere."""
 _CELLS = frozenset({"cells", "over"})
 """Keys of data that hold whole rows, of which a cell that is an identity is hidden."""
+
+_NAMED_BY_FILES = frozenset({"also", "sections"})
+"""Keys of data whose values are named by what stands in the files."""
 
 
 class _Part(NamedTuple):
@@ -119,10 +122,19 @@ class Masker:
             return mask(data) if key in _IDENTITIES and data.strip() else self.text(data)
         if isinstance(data, Mapping):
             under = "identifier" if key == "also" else ""
-            return {self.text(str(name)): self.data(one, under or str(name)) for name, one in data.items()}
+            own = {name: _is_own(name, key) for name in map(str, data)}
+            return {
+                name if own[name] else self.text(name): self.data(one, under or name)
+                for name, one in zip(own, data.values(), strict=True)
+            }
         if isinstance(data, list | tuple):
             return [self.data(one, key) for one in data]
         return data
+
+
+def _is_own(name: str, of: str) -> bool:
+    """Tell whether a name in data is the program's, and not a heading or a section of the files."""
+    return name.isidentifier() and name.islower() and name.isascii() and of not in _NAMED_BY_FILES
 
 
 def _is_identifier(text: str) -> bool:

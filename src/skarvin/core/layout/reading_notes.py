@@ -81,7 +81,7 @@ def passed_over(
         exports: all that are read: each may be another sheet of the same file.
         form: whom marks are wanted for.
     """
-    if not isinstance(grid, CellGrid):
+    if not isinstance(grid, CellGrid) or not grid.others:
         return
     known, read = _people(grid, layout), {one.sheet for one in exports if one.file == grid.file}
     ours, asked = (set().union(*_each(*side)) if side else set() for side in ((grid, layout), form))
