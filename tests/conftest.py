@@ -16,14 +16,18 @@ from typing import Any
 
 import jsonschema
 import pytest
-from hypothesis import settings
+from hypothesis import Phase, settings
 
 from skarvin.cli.main import run
 
 os.environ["XDG_STATE_HOME"] = tempfile.mkdtemp()  # what is begun in a test is no business of the user's own folder
 EXAMPLES = os.environ.get("EXAMPLES", "")
 """How many examples each law is tried on, if more than usual are wanted; they are new ones on every run then."""
-settings.register_profile("skarvin", max_examples=int(EXAMPLES or 60), deadline=None, derandomize=not EXAMPLES)
+PHASES = tuple(one for one in Phase if one is not Phase.shrink or os.environ.get("SHRINK") != "no")
+"""Whether a counterexample is made small before it is shown; whoever only wants to know that there is one says no."""
+settings.register_profile(
+    "skarvin", max_examples=int(EXAMPLES or 60), deadline=None, derandomize=not EXAMPLES, phases=PHASES
+)
 settings.load_profile("skarvin")
 
 EXPORT = """\

@@ -1,4 +1,5 @@
 import pytest
+from msgspec.structs import replace
 
 from skarvin.core.marks.answers.answer_rule import AnswerRule, KnownAnswer
 from skarvin.core.marks.answers.labels import read_answer_number, read_labels
@@ -134,10 +135,10 @@ def test_several_right_answers_are_right_alone_or_together(
 def test_labels_are_put_in_order_and_found_before_one_blank_only_where_that_is_ruled() -> None:
     rule = AnswerRule(offered="ABC")
     assert rule.convert("C, A").text == "CA"
-    assert rule._replace(order=LabelOrder.AS_OFFERED).convert("C, A").text == "AC"
+    assert replace(rule, order=LabelOrder.AS_OFFERED).convert("C, A").text == "AC"
     assert rule.convert("A plank").text is None
-    assert rule._replace(one_blank=True).convert("A plank").text == "A"
-    assert rule._replace(one_blank=True).convert("C oak; A ash").text == "CA"
+    assert replace(rule, one_blank=True).convert("A plank").text == "A"
+    assert replace(rule, one_blank=True).convert("C oak; A ash").text == "CA"
 
 
 @pytest.mark.parametrize(

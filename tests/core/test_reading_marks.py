@@ -5,6 +5,7 @@ from pathlib import Path
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from conftest import Skarvin, edit
 from skarvin.core.ledger.outcomes import decide
@@ -85,8 +86,8 @@ def test_the_decimal_sign_is_decided_for_the_whole_item(texts: dict[str, int], c
         ("25/40", MarkRule(from_out_of=Decimal(40)), "25"),
         ("17½", MarkRule(), "17.5"),
         ("17,5", MarkRule(is_comma=True), "17.5"),
-        ("120", OUT_OF_20._replace(above=Above.CAP), "20"),
-        ("120", OUT_OF_20._replace(above=Above.ALLOW), "24"),
+        ("120", replace(OUT_OF_20, above=Above.CAP), "20"),
+        ("120", replace(OUT_OF_20, above=Above.ALLOW), "24"),
         ("Not  handed in", MarkRule(statuses=(("not handed in", "0"),)), "0"),
         ("absent", MarkRule(statuses=(("absent", "ABS"),)), "ABS"),
         ("62.5%", MarkRule(), None),
@@ -100,7 +101,7 @@ def test_a_mark_that_was_read_is_converted(text: str, rule: MarkRule, sent: str 
 
 
 def test_a_mark_that_was_cut_says_so() -> None:
-    cut = decide("120", "", "", OUT_OF_20._replace(above=Above.CAP))
+    cut = decide("120", "", "", replace(OUT_OF_20, above=Above.CAP))
     assert (cut.fate, cut.written, str(cut.why)) == (Fate.SENT, "20", "120 was capped at the maximum 100")
 
 

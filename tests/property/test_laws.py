@@ -9,6 +9,7 @@ from tempfile import TemporaryDirectory
 
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from conftest import NOW, lay_out
 from skarvin.core.marks.convert import MarkRule, convert
@@ -46,7 +47,7 @@ def test_converting_what_was_converted_changes_nothing_more(
 ) -> None:
     rule = MarkRule(from_out_of=out_of, to_out_of=Decimal(20), decimals=decimals, rounding=rounding)
     once = convert(plain(out_of * thousandths / 1000), rule)
-    again = convert(once.text or "", rule._replace(from_out_of=Decimal(20), above=rule.above.ALLOW))
+    again = convert(once.text or "", replace(rule, from_out_of=Decimal(20), above=rule.above.ALLOW))
     assert (again.text, bool(again.off)) == (once.text, False)
 
 

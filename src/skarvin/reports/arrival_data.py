@@ -1,7 +1,5 @@
 """A confirmation as data, and as a list that opens in a spreadsheet."""
 
-import csv
-import io
 from collections import Counter
 from collections.abc import Iterable
 from typing import Any
@@ -10,7 +8,7 @@ from skarvin import __version__
 from skarvin.core.gradebook import Student
 from skarvin.core.ledger.arrival import Arrival
 from skarvin.core.ledger.filed import FiledStudent
-from skarvin.core.texts.unsafe import as_text
+from skarvin.core.texts.lists import list_file
 from skarvin.core.transfer.after_upload.confirming import ArrivalLine, Confirmation
 from skarvin.core.transfer.after_upload.fresh import FreshItem
 from skarvin.reports.arrival_words import arrival_steps, arrival_verdict, reason_of
@@ -59,28 +57,21 @@ def listed(found: Confirmation) -> Iterable[ArrivalLine]:
 
 def arrival_list(found: Confirmation) -> bytes:
     """Return the list as delimited text; no cell of it runs as a formula."""
-    text = io.StringIO(newline="")
-    writer = csv.writer(text)
-    writer.writerow(_HEADINGS)
-    for line in listed(found):
-        who = line.student or line.fresh
-        cells = (
-            identity(who.identifier.strip()) if who else "",
-            identity(who.name) if who else "",
-            line.item.title or line.item.heading,
-            line.found.arrival.value,
-            line.sent.strip(),
-            line.shown.strip(),
-            line.cell,
-            reason_of(line),
-        )
-        writer.writerow(safe(hidden(cell)) for cell in cells)
-    return b"\xef\xbb\xbf" + text.getvalue().encode()
+    return list_file([_HEADINGS, *(map(hidden, _cells(line)) for line in listed(found))])
 
 
-def safe(text: str) -> str:
-    """Return a text that no spreadsheet takes for a formula."""
-    return as_text(text)
+def _cells(line: ArrivalLine) -> tuple[str, ...]:
+    who = line.student or line.fresh
+    return (
+        identity(who.identifier.strip()) if who else "",
+        identity(who.name) if who else "",
+        line.item.title or line.item.heading,
+        line.found.arrival.value,
+        line.sent.strip(),
+        line.shown.strip(),
+        line.cell,
+        reason_of(line),
+    )
 
 
 def _counts(counts: "Counter[Arrival]") -> Data:

@@ -1,15 +1,13 @@
 """The history in words, as data, and as a list that opens in a spreadsheet."""
 
-import csv
-import io
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import Any, NamedTuple
 
 from skarvin.core.ledger.arrival import Arrival
 from skarvin.core.ledger.run_history import CONFIRM, Kept, Run
 from skarvin.core.reasons import Fate
+from skarvin.core.texts.lists import list_file, list_text
 from skarvin.core.transfer.after_upload.confirming import AS_BEFORE, NOT_AS_BEFORE
-from skarvin.reports.arrival_data import safe
 from skarvin.reports.masker import mark_alone
 from skarvin.reports.masking import identity
 
@@ -61,8 +59,7 @@ def kept_marks(run: Run, marks: Mapping[str, Sequence[Kept]]) -> Iterator[KeptMa
 
 def history_list(marks: Iterable[KeptMark]) -> Iterator[bytes]:
     """Yield marks as delimited text; no cell of it runs as a formula."""
-    yield b"\xef\xbb\xbf"
-    yield _line(_HEADINGS)
+    yield list_file([_HEADINGS])
     for one in marks:
         run, kept = one.run, one.kept
         cells = (
@@ -76,13 +73,7 @@ def history_list(marks: Iterable[KeptMark]) -> Iterator[bytes]:
             kept.before,
             run.ledger,
         )
-        yield _line([safe(cell) for cell in cells])
-
-
-def _line(cells: Sequence[str]) -> bytes:
-    text = io.StringIO(newline="")
-    csv.writer(text).writerow(cells)
-    return text.getvalue().encode()
+        yield list_text([cells]).encode()
 
 
 def run_data(run: Run) -> dict[str, Any]:

@@ -4,6 +4,8 @@ from decimal import Decimal
 from fractions import Fraction
 from typing import NamedTuple
 
+from msgspec.structs import replace
+
 from skarvin.core.findings import counted
 from skarvin.core.marks.choices import Above, Blank, Dash
 from skarvin.core.marks.mark_settings import MarkSettings
@@ -25,7 +27,7 @@ from skarvin.core.texts.numbers import Number, plain, read_number, round_to, sho
 from skarvin.core.texts.patterns import pattern
 
 
-class MarkRule(MarkSettings):
+class MarkRule(MarkSettings, frozen=True):
     """How the marks of an item are converted, by what is ruled for them."""
 
     def is_blank(self, text: str) -> bool:
@@ -46,8 +48,8 @@ class MarkRule(MarkSettings):
         if not self.is_either and not (self.is_comma and self.is_stored):
             return self
         if self.is_comma and not self.is_either:
-            return self._replace(is_comma=not self.is_plainly_stored(text))
-        return self._replace(is_comma="," in text and "." not in text)
+            return replace(self, is_comma=not self.is_plainly_stored(text))
+        return replace(self, is_comma="," in text and "." not in text)
 
     def is_plainly_stored(self, text: str) -> bool:
         """Tell whether a text is a number as a workbook stores it: with a point, and no zero at the end."""
@@ -61,14 +63,6 @@ class MarkRule(MarkSettings):
     def ungrouped(self, text: str) -> str:
         """Return a text without signs between thousands, if no mark has decimals."""
         return without_thousands(text) if self.is_whole and not self.is_stored_number(text) else text
-
-    def convert_unseen(self) -> Converted:
-        """Return that there is nothing: every mark is asked for."""
-        return Converted(None, None, why=Reason(Cause.BLANK, "blank"))
-
-    def shown(self, text: str) -> str:
-        """Return the text as it is."""
-        return text
 
     def number_of(self, text: str) -> Number | None:
         """Return the number in a source text, in the item's own unit; None where it isn't known what it is out of."""
@@ -123,7 +117,7 @@ def _status(text: str, code: str, rule: MarkRule) -> Converted:
     """Return what a status is sent as; a number, such as zero, is written as the target writes numbers."""
     number = read_number(code)
     if number is not None:
-        return Converted(None, _spelled(code, number, number, rule._replace(is_comma=False)))
+        return Converted(None, _spelled(code, number, number, replace(rule, is_comma=False)))
     if code.strip():
         return Converted(None, code)
     return Converted(None, code, why=Reason(Cause.SENT_AS_BLANK, f"'{text.strip()}' is sent as a blank"))
@@ -186,10 +180,10 @@ def read_points(text: str, rule: MarkRule) -> Points:
         return Points(None, _words(read), kind=word)
     if value is None and rule.scale and rule.scale.has_words_alone(gives_words=rule.gives_words):
         return Points(None, f"'{text.strip()}' is a number, and the scale '{rule.scale.name}' has words alone")
-    checked = convert_number(read, rule._replace(scale=None, weight=None, to_out_of=None), text)
+    checked = convert_number(read, replace(rule, scale=None, weight=None, to_out_of=None), text)
     if checked.why and checked.why.cause.spoils_total:
         return Points(None, checked.why.words)
-    limit = read.out_of or rule._replace(is_copied=False).limit  # a total counts the source's points
+    limit = read.out_of or replace(rule, is_copied=False).limit  # a total counts the source's points
     exact = Fraction(read.number)
     if limit is not None and rule.above is Above.CAP:
         exact = min(exact, Fraction(limit))
@@ -267,7 +261,7 @@ def _from_word(text: str, scale: Scale, rule: MarkRule) -> Converted | None:
     if value is None:
         return None
     if not scale.is_percent:
-        points = rule._replace(from_out_of=None, to_out_of=None)
+        points = replace(rule, from_out_of=None, to_out_of=None)
         return _sent(plain(value), _as_mark(value, rule), points)._replace(number=None)
     if rule.whole is None:
         reason = f"'{text.strip()}' stands for {plain(value)} percent, and the target's maximum isn't known"

@@ -2,11 +2,10 @@
 
 from decimal import Decimal
 from fractions import Fraction
-from typing import NamedTuple
 
 from skarvin.core.findings import counted, listing
 from skarvin.core.marks.choices import Above, Blank, Dash, Existing, Zeros
-from skarvin.core.marks.rule import Steps, blank_in_words, existing_in_words
+from skarvin.core.marks.rule import Rule, Steps, blank_in_words, existing_in_words
 from skarvin.core.marks.scales import WHOLE, Scale
 from skarvin.core.texts.folding import fold_word
 from skarvin.core.texts.mark_grammar import read_mark
@@ -14,7 +13,7 @@ from skarvin.core.texts.mark_kinds import GRADE_WORDS
 from skarvin.core.texts.numbers import Number, Rounding, plain, read_number, shortest
 
 
-class MarkSettings(NamedTuple):
+class MarkSettings(Rule, frozen=True):
     """What is ruled for the marks of an item.
 
     Attributes:
@@ -70,11 +69,6 @@ class MarkSettings(NamedTuple):
     is_whole: bool = False
     is_stored: bool = False
     rescales_others: bool = False
-
-    @property
-    def travels(self) -> bool:
-        """A mark doesn't travel with another."""
-        return False
 
     @property
     def rescales(self) -> bool:

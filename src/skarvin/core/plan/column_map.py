@@ -4,6 +4,8 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from types import MappingProxyType
 from typing import TYPE_CHECKING, NamedTuple
 
+from msgspec.structs import replace
+
 from skarvin.core.layout.columns import FOR_MARKS, IDENTIFIERS, NAMES, Column, ItemSource, MadeColumn, Making, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.ledger.ledger import MappedItem
@@ -149,7 +151,7 @@ def read_column_map(  # noqa: PLR0913 - the plan, both sides, and what gives mor
         if ours is None:
             continue
         rule = mark_rule(plan, item, ours, theirs, scales, spellings.of(theirs))
-        rule = rule._replace(is_stored=source.stores_numbers)
+        rule = replace(rule, is_stored=source.stores_numbers)
         check_item(item, index, rule, scales, names)
         rules[ours] = rule
         why = None if theirs else Reason(Cause.NOT_MAPPED, "the item is not mapped")
@@ -181,7 +183,7 @@ def read_column_map(  # noqa: PLR0913 - the plan, both sides, and what gives mor
 def _computed(rule: MarkRule) -> Rule:
     from skarvin.core.marks.totals.computed_rule import ComputedRule  # noqa: PLC0415 - most transfers compute nothing
 
-    return ComputedRule(rule)
+    return ComputedRule.of(rule)
 
 
 def _totals(

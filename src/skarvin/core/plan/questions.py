@@ -3,6 +3,8 @@
 from collections.abc import Callable, Mapping, Sequence
 from typing import NamedTuple
 
+from msgspec.structs import replace
+
 from skarvin.core.findings import SkarvinError
 from skarvin.core.grid.read import read_grid
 from skarvin.core.layout.columns import Column, Use
@@ -99,7 +101,7 @@ def _by_texts(rule: AnswerRule, column: Column, texts: Sequence[str], names: Nam
     if not options:
         what = f"'{column.heading}' of the form states no answers with labels and texts (A) the garboard)"
         names.complain("match-texts", what, "answer", "to", index, "Give an answer key, or match_texts = false.")
-    return rule._replace(options=options)
+    return replace(rule, options=options)
 
 
 def _check_signs(rule: AnswerRule, rules: AnswersPlan, names: Names, index: int) -> None:

@@ -30,7 +30,6 @@ from skarvin.core.rosters.reading_lists import (
 from skarvin.core.rosters.roster_file import FileRules, RosterFile, check_texts, make_file
 from skarvin.core.rosters.usernames import Built, Collision, Person, build_usernames, fields_of, fill, value_of
 from skarvin.core.students.likeness import is_contradiction
-from skarvin.core.targets.guarded import GuardedTarget
 from skarvin.core.targets.opening import open_target
 from skarvin.core.targets.target import Target
 from skarvin.core.texts.names import name_key
@@ -132,7 +131,7 @@ def make_roster(
         Unreadable: a file can't be read, has no names, or the form is no delimited text.
     """
     grid = read_grid(form)
-    target = GuardedTarget(open_target(grid), rules.unsafe_text)
+    target = open_target(grid).guarded(rules.unsafe_text)
     layout, name = layout_for(grid, rules.folders)
     _check_form(grid, layout)
     read = [
@@ -187,7 +186,7 @@ def make_roster(
 
 
 def _unsafe(
-    rows: Sequence[tuple[Newcomer, Sequence[str]]], target: GuardedTarget, layout: Layout
+    rows: Sequence[tuple[Newcomer, Sequence[str]]], target: Target, layout: Layout
 ) -> Iterator[tuple[Newcomer, str]]:
     """Yield those of whom a text would be run by a spreadsheet, or has a control character."""
     for newcomer, texts in rows:

@@ -4,8 +4,6 @@ One row a held student: who it is, why, up to three suggestions, and a column fo
 suggestion, an identifier of the target's, `none` for a student who isn't on the roster, or nothing yet.
 """
 
-import csv
-import io
 from collections import Counter
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from functools import cached_property
@@ -19,6 +17,7 @@ from skarvin.core.gradebook import Student
 from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.students.evidence import Suggestion
 from skarvin.core.students.identifiers import IdentifierRule
+from skarvin.core.texts.lists import list_text
 from skarvin.core.texts.names import NameKey, name_key
 
 HEADINGS = (
@@ -248,23 +247,12 @@ def read_decisions(file: Path) -> Decisions:
 
 def decisions_text(decisions: Decisions) -> str:
     """Return the text of `pairings.csv`."""
-    text = io.StringIO(newline="")
-    writer = csv.writer(text, lineterminator="\r\n")
-    writer.writerow(HEADINGS)
-    for decision in decisions.rows:
-        suggestions = [*decision.suggestions, "", "", ""][:3]
-        cells = [
-            decision.identifier,
-            decision.name,
-            decision.section,
-            decision.row,
-            decision.reason,
-            *suggestions,
-            decision.choice,
-            decision.when,
-        ]
-        writer.writerow([_harmless(cell) for cell in cells])
-    return text.getvalue()
+    rows = [
+        (one.identifier, one.name, one.section, one.row, one.reason, *padded, one.choice, one.when)
+        for one in decisions.rows
+        for padded in [(*one.suggestions, "", "", "")[:3]]
+    ]
+    return list_text([HEADINGS, *rows], safe=_harmless)
 
 
 def _harmless(text: str) -> str:

@@ -8,32 +8,35 @@ from skarvin.core.grid.coding import Coding
 from skarvin.core.grid.grid import TextGrid
 from skarvin.core.reasons import Cause, Reason
 from skarvin.core.targets.filling import filled, filled_part, usual_end
-from skarvin.core.targets.target import WHOLE, Part
+from skarvin.core.targets.target import WHOLE, Part, Target
 
 _PLAIN_QUOTES = "quotation marks are plain characters in the form, so that no cell can hold its delimiter or a line end"
 
 
-class DelimitedTarget:
+class DelimitedTarget(Target):
     """A delimited text as a target; the cells of `quoted` columns stand in quotation marks in rows that are made."""
 
+    grid: TextGrid
     has_parts = True
 
     def __init__(self, grid: TextGrid, quoted: frozenset[int] = frozenset(), end: str = "") -> None:
         self.grid = grid
         self._quoted = quoted
         self._end = end or usual_end(grid)
-        self.value = grid.dialect.value
-        self.spell = grid.dialect.spell
 
     def code_cells(self, coding: Coding, positions: Sequence[int], columns: Sequence[int]) -> "array[int]":
         """Return the codes of the cells as they stand in the file."""
         return coding.cells(self.grid, positions, columns, raw=True)
 
-    def shown(self, text: str, before: str) -> str:  # noqa: ARG002 - any cell says a text as it is
-        """Return the text."""
-        return text
+    def value(self, raw: str) -> str:
+        """Return what a raw cell says."""
+        return self.grid.dialect.value(raw)
 
-    def lacks(self, text: str, before: str = "") -> Reason | None:  # noqa: ARG002 - any of its cells can say the same
+    def spelled_in(self, text: str, before: str = "") -> str:
+        """Return a text as a raw cell, quoted where the one in its place is."""
+        return self.grid.dialect.spell(text, before)
+
+    def lacks_room(self, text: str, before: str = "") -> Reason | None:  # noqa: ARG002 - all its cells can say the same
         """Return why no cell can hold a text: the dialect can't hide a sign of it, or the encoding doesn't have it."""
         if not self.grid.dialect.can_spell(text):
             return Reason(Cause.NOT_SPELLABLE, _PLAIN_QUOTES)
@@ -50,15 +53,6 @@ class DelimitedTarget:
             return False
         return True
 
-    def allowed(self, column: int) -> tuple[str, ...]:  # noqa: ARG002 - delimited text says nothing of the kind
-        """Return nothing."""
-        return ()
-
-    @property
-    def computed(self) -> frozenset[int]:
-        """None: text computes nothing."""
-        return frozenset()
-
     def filled(
         self,
         columns: Sequence[int],
@@ -72,20 +66,12 @@ class DelimitedTarget:
             return filled(self.grid, columns, rows, spelled)
         return filled_part(self.grid, columns, rows, spelled, part)
 
-    def with_blank_lines(self) -> "DelimitedTarget":
-        """Return the target: text has no formats."""
-        return self
-
-    def takes(self, row: int, column: int) -> bool:  # noqa: ARG002 - any cell does
-        """Say yes."""
-        return True
-
-    def made(
+    def with_texts(
         self,
         cells: Mapping[int, Mapping[int, str]],
-        below: Sequence[Sequence[str]] = (),
-        at: int | None = None,
-        like: int | None = None,  # noqa: ARG002 - text has no formats
+        below: Sequence[Sequence[str]],
+        at: int | None,
+        like: int | None,  # noqa: ARG002 - text has no formats
     ) -> "DelimitedTarget":
         """Return the target with other texts in some cells, and with rows added."""
         grid = self.grid
@@ -94,7 +80,7 @@ class DelimitedTarget:
             raws = grid.raw_cells(row)
             raws += [""] * (max(texts, default=0) + 1 - len(raws))
             for column, text in texts.items():
-                raws[column] = self.spell(text, raws[column])
+                raws[column] = self.spelled_in(text, raws[column])
             records[row], widths[row] = grid.dialect.delimiter.join(raws), len(raws)
         changed = DelimitedTarget(
             replace(grid, records=records, widths=widths, known_source=grid.source, is_plain=False),
@@ -122,7 +108,7 @@ class DelimitedTarget:
         )
         return DelimitedTarget(changed, self._quoted, self._end)
 
-    def extended(self, rows: Sequence[Sequence[str]], kept: int | None = None) -> "DelimitedTarget":
+    def with_rows(self, rows: Sequence[Sequence[str]], kept: int | None) -> "DelimitedTarget":
         """Return the target with rows added; where its last row has no line end, the last added one has none."""
         grid = self.grid
         own = slice(kept)

@@ -27,7 +27,7 @@ from skarvin.core.targets.package import WORKBOOK, Package
 from skarvin.core.targets.recalculation import stale
 from skarvin.core.targets.sheet_rules import Allowed, Style, read_styles, read_validations
 from skarvin.core.targets.sheet_xml import Area, NotPlain, Scan, Slot, areas, end_of_tag, scan
-from skarvin.core.targets.target import WHOLE, Part
+from skarvin.core.targets.target import WHOLE, Part, Target
 from skarvin.core.texts.numbers import plain, read_number
 from skarvin.core.texts.patterns import pattern
 
@@ -75,14 +75,14 @@ _OBSTACLES = {
 }
 
 
-class WorkbookTarget:
+class WorkbookTarget(Target):
     """A workbook as a target.
 
     Raises:
         Unreadable: the sheet's XML isn't what a workbook has, or the file changed since it was read.
     """
 
-    has_parts = False  # rows of a sheet stand where other cells expect them
+    grid: CellGrid
 
     def __init__(self, grid: CellGrid, data: bytes | None = None, made: "_Made | None" = None) -> None:
         self.grid = grid
@@ -138,16 +138,16 @@ class WorkbookTarget:
         """Return what a raw cell says."""
         return raw.partition("|")[2]
 
-    def shown(self, text: str, before: str) -> str:
+    def shown_in(self, text: str, before: str) -> str:
         """Return how a cell will show a text: a number by its format."""
         return self._shown(text, self.style(_Raw.of(before).style))
 
-    def spell(self, text: str, before: str = "") -> str:
+    def spelled_in(self, text: str, before: str = "") -> str:
         """Return a text as a raw cell: a number as the sheet shows it."""
         raw = _Raw.of(before)
         return str(raw._replace(text=self._shown(text, self.style(raw.style))))
 
-    def lacks(self, text: str, before: str = "") -> Reason | None:
+    def lacks_room(self, text: str, before: str = "") -> Reason | None:
         """Return why a cell can't say a text: something is in its way, validation forbids it, no workbook holds it."""
         raw = _Raw.of(before)
         if raw.obstacle:
@@ -254,7 +254,7 @@ class WorkbookTarget:
         """Return the target with the lines at its end that have formats and no texts."""
         last = max(self._scan(()).rows, default=0)
         blank = [[""] for _ in range(len(self.grid), last)] + [[""]] * (last >= len(self.grid))
-        return WorkbookTarget(self.grid.with_rows(blank), self._data) if blank else self
+        return WorkbookTarget(self.grid.with_rows(blank), self._data).guarded(self.unsafe) if blank else self
 
     def takes(self, row: int, column: int) -> bool:
         """Tell whether a text can be put into a cell."""
@@ -262,12 +262,8 @@ class WorkbookTarget:
         columns = tuple(range(max(width, column + 1)))
         return not self._obstacle(self._scan(columns).slots.get((row, column)), row, column)
 
-    def made(
-        self,
-        cells: Mapping[int, Mapping[int, str]],
-        below: Sequence[Sequence[str]] = (),
-        at: int | None = None,
-        like: int | None = None,
+    def with_texts(
+        self, cells: Mapping[int, Mapping[int, str]], below: Sequence[Sequence[str]], at: int | None, like: int | None
     ) -> "WorkbookTarget":
         """Return the target with other texts in some cells, and with rows below.
 
@@ -294,7 +290,7 @@ class WorkbookTarget:
             what = "the sheet's table ends above the rows that would be added, so that they wouldn't be in it"
             raise Unreadable(Finding("table-ends", what, self.grid.place(area.bottom), more))
 
-    def extended(self, rows: Sequence[Sequence[str]], kept: int | None = None) -> "WorkbookTarget":
+    def with_rows(self, rows: Sequence[Sequence[str]], kept: int | None) -> "WorkbookTarget":
         """Return the target with rows below its own.
 
         Raises:
@@ -304,7 +300,7 @@ class WorkbookTarget:
             mend = "Give --add to keep them and put rows below, or --clear to empty them first."
             what = "rows that stand in a workbook can't be replaced by others"
             raise Unreadable(Finding("form-has-rows", what, self.grid.place(kept), mend))
-        return self.made({}, rows)
+        return self.with_texts({}, rows, None, None)
 
     @property
     def _own_rows(self) -> int:

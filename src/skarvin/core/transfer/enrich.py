@@ -1,10 +1,9 @@
 """An export written out again with the target's identifiers beside each student."""
 
-import csv
-import io
 from collections.abc import Iterator, Mapping
 
 from skarvin.core.grid.grid import Grid, TextGrid
+from skarvin.core.texts.lists import list_file
 from skarvin.core.texts.unsafe import as_text
 
 
@@ -25,9 +24,4 @@ def enriched(grid: Grid, heading_row: int | None, heading: str, identifiers: Map
             more = f"{grid.dialect.delimiter}{grid.dialect.spell(texts.get(row, ''))}" if record else ""
             yield f"{record}{more}{end}".encode(grid.encoding.codec)
         return
-    text = io.StringIO(newline="")
-    csv.writer(text, lineterminator="\r\n").writerows(
-        [*map(as_text, grid.cells(row)), texts.get(row, "")] for row in range(len(grid))
-    )
-    yield b"\xef\xbb\xbf"
-    yield text.getvalue().encode()
+    yield list_file([*grid.cells(row), texts.get(row, "")] for row in range(len(grid)))

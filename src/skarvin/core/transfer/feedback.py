@@ -1,6 +1,5 @@
 """The feedback bundle: each marked file under the name that the target wants, and a table of which goes to whom."""
 
-import csv
 import hashlib
 import io
 import zipfile
@@ -13,8 +12,8 @@ from skarvin.core.gradebook import Gradebook, Student
 from skarvin.core.grid.grid import CellGrid
 from skarvin.core.grid.read import read_grid
 from skarvin.core.students.pairing import Pairing
+from skarvin.core.texts.lists import list_text
 from skarvin.core.texts.patterns import pattern
-from skarvin.core.texts.unsafe import as_text
 
 TABLE, ARCHIVE = "feedback.csv", "feedback"
 _HEADINGS = ("File", "Goes to", "Name", "Called", "SHA-256")
@@ -99,14 +98,8 @@ def archive_bytes(bundle: Bundle) -> Iterator[bytes]:
 
 def table_bytes(bundle: Bundle) -> bytes:
     """Return the table of which file goes to whom, those of earlier bundles first."""
-    text = io.StringIO()
-    writer = csv.writer(text, lineterminator="\n")
-    writer.writerow(_HEADINGS)
-    writer.writerows(bundle.before)
-    for one in bundle.new:
-        cells = (one.file, one.student.identifier.strip(), one.student.name, one.called, one.digest)
-        writer.writerow([as_text(cell) for cell in cells])
-    return text.getvalue().encode()
+    new = [(one.file, one.student.identifier.strip(), one.student.name, one.called, one.digest) for one in bundle.new]
+    return list_text([_HEADINGS, *bundle.before, *new], end="\n").encode()
 
 
 class _Stream(io.RawIOBase):

@@ -5,8 +5,6 @@ correction. One row a student who isn't found, without an item: its correction i
 list survives being edited in a spreadsheet; it is the program's own to write anew, with what a person wrote there.
 """
 
-import csv
-import io
 from collections.abc import Iterable, Iterator, Sequence
 from pathlib import Path
 from typing import NamedTuple
@@ -19,8 +17,9 @@ from skarvin.core.ledger.ledger import Ledger, Line, MappedItem
 from skarvin.core.reasons import Fate
 from skarvin.core.students.meant import Named, People
 from skarvin.core.students.pairing import Pairing
+from skarvin.core.texts.lists import list_file
 from skarvin.core.texts.patterns import pattern
-from skarvin.core.texts.unsafe import as_text, without_apostrophe
+from skarvin.core.texts.unsafe import without_apostrophe
 
 HEADINGS = ("Cell", "Identifier", "Name", "Item", "Mark", "Reason", "By", "Why", "Correction")
 _LETTERS = pattern("[A-Z]{1,3}(?=\\d)")
@@ -204,7 +203,7 @@ def held_list(transfer: Path, ledger: Ledger, pairing: Pairing) -> bytes | None:
             rows[at] = one._replace(reason=rows[at].reason, cell=rows[at].cell)
         elif one.correction:
             rows.append(one)
-    return _as_text(rows) if rows or before else None
+    return list_file([HEADINGS, *(map(str, one[: len(HEADINGS)]) for one in rows)]) if rows or before else None
 
 
 def _about(one: HeldMark, where: Whereabouts) -> object:
@@ -212,13 +211,3 @@ def _about(one: HeldMark, where: Whereabouts) -> object:
     if one.is_of_student:
         return tuple(where.student(one)) or one.named
     return tuple(where.places(one)) or one.named, in_one_line(one.item), in_one_line(one.mark)
-
-
-def _as_text(rows: Sequence[HeldMark]) -> bytes:
-    text = io.StringIO(newline="")
-    writer = csv.writer(text)
-    writer.writerow(HEADINGS)
-    for one in rows:
-        cells = map(str, one[: len(HEADINGS)])
-        writer.writerow([as_text(cell) for cell in cells])
-    return b"\xef\xbb\xbf" + text.getvalue().encode()

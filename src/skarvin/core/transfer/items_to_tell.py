@@ -48,7 +48,7 @@ def find_unbounded(ledger: Ledger) -> Iterator[Finding]:
     """Yield for each item of which no side gives a maximum a mark that stands far above all others, if there is one."""
     for item in ledger.fed:
         rule = item.rule
-        if not isinstance(rule, MarkRule) or rule.scale or any(rule.maxima):
+        if not isinstance(item.source, Column) or not isinstance(rule, MarkRule) or rule.scale or any(rule.maxima):
             continue
         counts = ledger.counts[ledger.place_of(item)]
         numbers = sorted({number for code in counts if (number := ledger.outcomes[code].number) is not None})

@@ -24,7 +24,6 @@ from skarvin.core.plan.naming import Names
 from skarvin.core.plan.plan import Plan, SidePlan
 from skarvin.core.reasons import Cause, Reason
 from skarvin.core.targets.composition import Composition, WantedColumn, compose_after
-from skarvin.core.targets.guarded import GuardedTarget
 from skarvin.core.targets.opening import open_target
 from skarvin.core.targets.placing import MadeRow
 from skarvin.core.targets.target import Target
@@ -149,7 +148,7 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
     fed = [column for column in layouts["target"].columns if column.index in used]
     nobodys, people = plan.source.not_students, source.students
     target = understand(grids["target"], layouts["target"], target_id, fed, nobodys, known=people)
-    form = GuardedTarget(composition.target if composition else open_target(grids["target"]), plan.target.unsafe_text)
+    form = (composition.target if composition else open_target(grids["target"])).guarded(plan.target.unsafe_text)
     _check_unknown_columns(target, column_map)
     return Sides(
         source=source,
@@ -180,7 +179,7 @@ def _with_stated_maximum(item: MappedItem, source: Gradebook) -> MappedItem:
     marks = (read_mark(text, is_comma=rule.is_comma) for text in texts)
     stated = {mark.out_of if not mark.is_percent else None for mark in marks if mark}
     out_of = stated.pop() if len(stated) == 1 else None
-    return item if out_of is None else item._replace(rule=rule._replace(from_out_of=out_of))
+    return item if out_of is None else item._replace(rule=replace(rule, from_out_of=out_of))
 
 
 def _grid(plan: Plan, side: str, path: Path, how: ReadAs) -> Grid:

@@ -15,10 +15,10 @@ from skarvin.core.marks.answers.labels import (
     without_label,
 )
 from skarvin.core.marks.choices import AnswerKind, BelowZero, Blank, Choose, Existing, LabelOrder, LabelStyle
-from skarvin.core.marks.rule import Converted, blank_in_words, existing_in_words
+from skarvin.core.marks.rule import Converted, Rule, blank_in_words, existing_in_words
 from skarvin.core.reasons import Cause, Reason
 from skarvin.core.texts.folding import fold_word
-from skarvin.core.texts.numbers import Number, plain
+from skarvin.core.texts.numbers import plain
 
 _NEVER_SEEN = "the student never saw the question"
 _NEAR = 60.0
@@ -32,7 +32,7 @@ class KnownAnswer(NamedTuple):
     is_right: bool
 
 
-class AnswerRule(NamedTuple):
+class AnswerRule(Rule, frozen=True):
     """How the answers to a question are coded.
 
     Attributes:
@@ -85,18 +85,9 @@ class AnswerRule(NamedTuple):
     signs: str = "01"
     options: tuple[KnownAnswer, ...] = ()
 
-    @property
-    def travels(self) -> bool:
-        """An answer doesn't travel with another."""
-        return False
-
     def is_blank(self, text: str) -> bool:
         """Tell whether nothing was answered."""
         return not text.strip() or fold_word(text) in self.no_answer
-
-    def is_status(self, text: str) -> bool:  # noqa: ARG002 - an answer is none
-        """Return that a text is no status."""
-        return False
 
     def convert(self, text: str) -> Converted:
         """Return an answer's code."""
@@ -203,31 +194,6 @@ class AnswerRule(NamedTuple):
             return "".join(sorted({option.code for option in self.options if len(option.code) == 1}))
         return self.offered or "".join(sorted({sign for code in in_key for sign in code}))
 
-    def shown(self, text: str) -> str:
-        """Return the answer as it is."""
-        return text
-
-    def number_of(self, text: str) -> Number | None:  # noqa: ARG002 - answers aren't added up
-        """Return nothing."""
-        return None
-
-    def target_words(self, word: str) -> bool:  # noqa: ARG002 - answers may be texts
-        """Return that any word may be an answer."""
-        return True
-
-    def target_number(self, text: str) -> Number | None:  # noqa: ARG002
-        """Return nothing."""
-        return None
-
-    def rank(self, text: str) -> Number | None:  # noqa: ARG002 - no answer is higher than another
-        """Return nothing."""
-        return None
-
-    @property
-    def zero(self) -> str:
-        """A zero."""
-        return "0"
-
     @property
     def in_words(self) -> str:
         """What is done to answers, in one sentence."""
@@ -256,16 +222,6 @@ class AnswerRule(NamedTuple):
             parts.append(f"{counted(len(self.key), 'answer')} in the key")
         blank = blank_in_words(self.blank, self.blank_code)
         return "; ".join([*parts, blank, existing_in_words(self.existing)])
-
-    @property
-    def maxima(self) -> tuple[None, None]:
-        """No maxima: answers are no points."""
-        return None, None
-
-    @property
-    def steps(self) -> None:
-        """Nothing is rounded."""
-        return
 
     def _labels(self, text: str) -> tuple[str, ...] | Converted:
         offered = self.labels or LETTERS

@@ -1,7 +1,5 @@
 """What the target must say, as a table like any other, so that a fresh export can be compared with it."""
 
-import csv
-import io
 from collections.abc import Iterable, Sequence
 from decimal import Decimal
 from pathlib import Path
@@ -15,6 +13,7 @@ from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.row_kinds import Top
 from skarvin.core.ledger.filed import Filed, FiledColumn, FiledStudent
 from skarvin.core.ledger.second_look.claims import Cell
+from skarvin.core.texts.lists import list_text
 
 _TOP = Top((0,), None, (), "made from the ledger")
 _AS = ReadAs(encoding="utf-8", delimiter="comma", is_rfc_4180=True)
@@ -94,13 +93,11 @@ def _table(
         ("Section", Use.SECTION),
         ("Birth date", Use.BIRTH),
     ]
-    text = io.StringIO(newline="")
-    writer = csv.writer(text)
-    writer.writerow([heading for heading, _ in uses] + [item.heading for item in items])
+    rows = [[*(heading for heading, _ in uses), *(item.heading for item in items)]]
     for one, cells in zip(students, texts, strict=True):
         told = [one.identifier, *(one.also.get(heading, "") for heading in also), one.name, one.section, one.birth]
-        writer.writerow([*told, *cells])
-    grid = read_grid(file, _AS, text.getvalue().encode())
+        rows.append([*told, *cells])
+    grid = read_grid(file, _AS, list_text(rows, safe=str).encode())
     columns = [Column(place, heading, use, "known", heading) for place, (heading, use) in enumerate(uses)]
     filled = {
         column
