@@ -7,10 +7,8 @@ from typing import Any
 
 import pytest
 
-from skarvin.core.grid.coding import Coding
 from skarvin.core.grid.short_texts import ShortTexts
 from skarvin.core.ledger import codes as ledger_codes
-from skarvin.core.ledger.second_look.alike_ends import AlikeEnds
 from skarvin.core.ledger.second_look.bulk import BulkLook
 from skarvin.core.targets.row_ends import RowEnds
 
@@ -21,7 +19,6 @@ BLOCKS = (
     *(
         "core.ledger.second_look.bulk",
         "core.ledger.second_look.claims",
-        "core.transfer.after_upload.kept_runs",
         "reports.mark_lines",
     ),
 )
@@ -30,8 +27,6 @@ ROWS_A_BLOCK = 3
 SHORT = ("grid.coding.MOST_SHORT", "ledger.codes.MOST_SHORT", "ledger.settle.MOST_SHORT")
 """From so many codes on they are four bytes wide; lowered, they become so amid a class."""
 CODES = 5
-ALIKE = ("grid.coding._ALIKE", "ledger.second_look.alike_ends._ALIKE")
-"""Rows end alike if there are so many for each end; lowered, most of a block of three are enough."""
 taken: Counter[str] = Counter()
 """How often each bulk way was gone to the end."""
 
@@ -57,14 +52,9 @@ def in_bulk() -> Iterator[None]:
             patch.setattr(f"skarvin.{name}._BLOCK", ROWS_A_BLOCK)
         for name in SHORT:
             patch.setattr(f"skarvin.core.{name}", CODES)
-        for name in ALIKE:
-            patch.setattr(f"skarvin.core.{name}", 2)
         patch.setattr("skarvin.core.ledger.ledger._FEW", CODES)
         patch.setattr("skarvin.core.transfer.settling.LISTED_WHOLE", 0)
-        patch.setattr("skarvin.core.transfer.after_upload.kept_runs._MANY", -1)
         patch.setattr(ShortTexts, "block", counted("coding", ShortTexts.block))
-        patch.setattr(Coding, "_alike", counted("row ends", Coding._alike))  # noqa: SLF001
-        patch.setattr(AlikeEnds, "heads", counted("ends held once", AlikeEnds.heads))
         patch.setattr(RowEnds, "block", counted("filling", RowEnds.block))
         patch.setattr(BulkLook, "look", counted("second look", BulkLook.look))
         patch.setattr(ledger_codes, "_decide_many", counted("deciding", ledger_codes._decide_many))  # noqa: SLF001

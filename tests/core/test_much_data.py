@@ -8,7 +8,6 @@ from tempfile import TemporaryDirectory
 from types import SimpleNamespace
 from typing import Any
 
-import numpy as np
 import pytest
 from hypothesis import event, given
 from hypothesis import strategies as st
@@ -19,12 +18,9 @@ from ledgers import coded_ledger
 from skarvin.core.findings import Refused
 from skarvin.core.grid.coding import Coding
 from skarvin.core.grid.dialect import Dialect
-from skarvin.core.grid.encoding import Encoding
-from skarvin.core.grid.grid import TextGrid
 from skarvin.core.grid.read import read_grid
 from skarvin.core.grid.short_texts import ShortTexts
 from skarvin.core.ledger.codes import CodeTable, ColumnRun, _decide_few, _decide_many
-from skarvin.core.ledger.second_look.alike_ends import AlikeEnds
 from skarvin.core.ledger.second_look.bulk import BulkLook
 from skarvin.core.ledger.second_look.comparison import Files, look_again
 from skarvin.core.ledger.second_look.text_rows import TextReading
@@ -117,7 +113,6 @@ def test_each_bulk_way_was_taken() -> None:
     if not taken:
         test_a_transfer_in_bulk_is_the_same_as_cell_by_cell()
     assert min(taken[way] for way in ("coding", "deciding", "filling", "second look")) > 10
-    assert min(taken[way] for way in ("row ends", "ends held once")) > 2
 
 
 WRONG = {
@@ -273,59 +268,3 @@ def test_filled_ends_of_many_rows_are_their_texts_between_delimiters(texts: list
     rows = [array("H", chance.choices(range(len(texts)), k=3)) for _ in range(5)]
     found = RowEnds(grid, columns, spelled).block(rows)  # type: ignore[arg-type]
     assert found == [b";".join(spelled[row[columns.index(column)]] for column in (1, 2, 3)) for row in rows]
-
-
-@given(
-    st.lists(st.lists(st.sampled_from(["", "a", '""', '"x;y"', '"x', '"a"b', "\\;"]), max_size=6), min_size=1),
-    st.integers(0, 6),
-    st.sampled_from([Dialect(";"), Dialect(";", '"', "\\"), Dialect(";", "", None)]),
-)
-def test_what_stands_behind_the_first_cells_is_cut_as_in_the_whole_row(
-    rows: list[list[str]], first: int, dialect: Dialect
-) -> None:
-    for row in rows:
-        record = ";".join(row)
-        end, cells = dialect.behind(record, first), dialect.raw_cells(record)
-        if end is None:
-            assert len(cells) <= first or dialect.escape
-        else:
-            assert dialect.raw_cells(end) == cells[first:]
-
-
-@given(
-    st.lists(st.lists(st.sampled_from(["", "a", "b", '"c;d"']), min_size=3, max_size=3), min_size=1, max_size=3),
-    st.permutations([1, 2, 3]),
-    st.integers(1, 3),
-)
-def test_rows_that_end_alike_have_the_codes_of_their_own_cells(
-    ends: list[list[str]], order: list[int], count: int
-) -> None:
-    rows = [[f"{at}", *ends[at % len(ends)]] for at in range(30)]
-    records = [";".join(row) for row in rows]
-    grid = TextGrid(Path("form.csv"), Encoding("utf-8"), Dialect(";"), records, ["\n"] * 30, [4] * 30)
-    coding, columns = Coding(), order[:count]
-    with in_bulk():
-        codes = coding.cells(grid, range(30), columns, raw=True)
-    assert [coding.texts[code] for code in codes] == [row[column] for row in rows for column in columns]
-
-
-ENDS = {
-    "as claimed": ([b"1;a;;x\n", b"2;a;;x\n"], [b"1;", b"2;"]),
-    "as claimed, with other line ends": ([b"1;a;;x\r\n", b"2;a;;x\r\n"], [b"1;", b"2;"]),
-    "another cell": ([b"1;a;;x\n", b"2;b;;x\n"], None),
-    "cells that changed places": ([b"1;;a;x\n", b"2;;a;x\n"], None),
-    "a cell more": ([b"1;a;;x;\n", b"2;a;;x;\n"], None),
-    "a cell less": ([b"1;a;\n", b"2;a;\n"], None),
-    "nothing behind the first cell": ([b"1\n", b"2;a;;x\n"], None),
-    "a quotation mark": ([b"1;a;;x\n", b'"2";a;;x\n'], None),
-}
-
-
-@pytest.mark.parametrize("what", ENDS)
-def test_lines_that_end_alike_are_as_claimed_or_looked_at_more_closely(what: str) -> None:
-    lines, heads = ENDS[what]
-    with in_bulk():
-        alike = AlikeEnds(b";", b'"', [3, 1, 2], [b"x", b"a", b""])
-        codes = np.array([[0, 1, 2], [0, 1, 2]])
-        assert alike.heads(lines, codes) == heads
-        assert alike.heads(lines, codes) == heads, "what was seen before is no other"

@@ -1,9 +1,9 @@
 """Asks a person what is open in a transfer, one question at a time, and writes each answer down at once."""
 
 from collections.abc import Mapping, Sequence
-from datetime import datetime
 from pathlib import Path
 
+from skarvin.cli.clock import day
 from skarvin.cli.output import heading
 from skarvin.cli.table import wrap
 from skarvin.cli.terminal import agree, ask, echo
@@ -71,10 +71,10 @@ def _answer(question: Question) -> str | None:
 
 
 def _keep(transfer: Path, question: Question, answer: str) -> None:
-    day = datetime.now().astimezone().date().isoformat()
+    today = day()
     data = transfer.read_bytes()
     mark = b"\xef\xbb\xbf" if data.startswith(b"\xef\xbb\xbf") else b""
-    text = with_answer(data.decode("utf-8-sig"), question, answer, day)
+    text = with_answer(data.decode("utf-8-sig"), question, answer, today)
     with Delivery(replace=True, inputs=[]) as delivery:
         delivery.stage(transfer, [mark, text.encode()])
         delivery.commit()

@@ -1,12 +1,12 @@
 """`skarvin confirm`: after the upload, did each mark arrive."""
 
 from collections.abc import Sequence
-from datetime import datetime
 from pathlib import Path
 from typing import Any
 
 import click
 
+from skarvin.cli.clock import moment
 from skarvin.cli.draft_missing import check_draft, draft_missing, next_commands
 from skarvin.cli.draft_options import told_of
 from skarvin.cli.next_command import command_line, next_line
@@ -114,7 +114,7 @@ def command(  # noqa: PLR0913 - the options of a command
     with progress_line():
         filed = read_filed(file)
         found = confirm(filed, fresh, _wishes(options, transfer), least, is_identical_meant=identical)
-    when = datetime.now().astimezone().isoformat(timespec="seconds")
+    when = moment()
     with masking(Masker(found.identities) if is_masked else None):
         shown = found.with_texts(mark_alone) if is_masked else found
         data = hidden_data(arrival_data(shown, when))
@@ -148,7 +148,7 @@ def _confirm_term(  # noqa: PLR0913 - what is asked for
             _wishes(options, transfer),
             plan.students.minimum_paired_percent,
         )
-        when = datetime.now().astimezone().isoformat(timespec="seconds")
+        when = moment()
         with masking(Masker(found.identities) if is_masked else None):
             shown = found.with_texts(mark_alone) if is_masked else found
             data = hidden_data(arrival_data(shown, when))

@@ -1,12 +1,12 @@
 """`skarvin roster`: class lists become the target's roster import."""
 
 from collections.abc import Iterator
-from datetime import datetime
 from pathlib import Path
 from typing import Any
 
 import click
 
+from skarvin.cli.clock import moment
 from skarvin.cli.draft_options import told_of
 from skarvin.cli.output import PATH, heading, json_option, library, mask_option, more, print_json, tidy
 from skarvin.cli.progress_line import progress_line
@@ -102,7 +102,7 @@ def command(  # noqa: PLR0913 - the options of a command
     page, ledger = (output.with_name(f"{output.stem}-{name}") for name in ("report.html", "ledger.json"))
     rules, shape = _rules(options), _file_rules(options)
     tidy(output.parent)
-    when = datetime.now().astimezone().isoformat(timespec="seconds")
+    when = moment()
     kept = [form, *lists, *files_of_transfers(output.parent, form.parent, Path.cwd())]
     with progress_line(), Delivery(replace=replace, inputs=kept) as delivery:
         delivery.check(output, page, ledger)

@@ -2,12 +2,12 @@
 
 from collections import Counter
 from collections.abc import Callable, Sequence
-from datetime import datetime
 from pathlib import Path
 from typing import Any
 
 import click
 
+from skarvin.cli.clock import day
 from skarvin.cli.next_command import command_line, next_line
 from skarvin.cli.output import (
     PATH,
@@ -131,7 +131,7 @@ def _students_term(folder: Path, *, as_json: bool, is_masked: bool) -> int:
 def _keep(file: Path, pairing: Pairing, before: Decisions) -> Decisions:
     """Add the held students to `pairings.csv`, and return what stands in it."""
     held = [(waiting.student, waiting.why.words, waiting.suggestions) for waiting in pairing.held]
-    now = before.with_held(held, _today())
+    now = before.with_held(held, day())
     if now.rows and now != before:
         _save(file, now)
     return now
@@ -141,10 +141,6 @@ def _save(file: Path, decisions: Decisions) -> None:
     with Delivery(replace=True, inputs=[]) as delivery:
         delivery.stage(file, [b"\xef\xbb\xbf", decisions_text(decisions).encode()])
         delivery.commit()
-
-
-def _today() -> str:
-    return datetime.now().astimezone().date().isoformat()
 
 
 def _decide(
@@ -165,7 +161,7 @@ def _decide(
             echo("Stopped; what you decided is kept.")
             return
         if answer != "later":
-            decisions = decisions.with_choice(held_student.student, answer, _today())
+            decisions = decisions.with_choice(held_student.student, answer, day())
             _save(file, decisions)
     echo("\nThat was the last one." if waiting else "Nothing is left to decide.")
 

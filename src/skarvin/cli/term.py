@@ -4,9 +4,9 @@ import os
 import sys
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from datetime import datetime
 from pathlib import Path
 
+from skarvin.cli.clock import moment
 from skarvin.cli.output import heading, print_json
 from skarvin.cli.table import Head, format_table, screen_width, wrap
 from skarvin.cli.terminal import echo
@@ -31,7 +31,7 @@ def run_term(
     """
     with _bar() as tell:
         lines = carry_out_term(folder, do, tell)
-    when = datetime.now().astimezone().isoformat(timespec="seconds")
+    when = moment()
     summary = folder / page if page else None
     if summary:
         _write_page(summary, title, lines, when)

@@ -1,12 +1,12 @@
 """`skarvin write`: the import file, the report, the ledger, and the file that puts everything back."""
 
 from collections.abc import Sequence
-from datetime import datetime
 from pathlib import Path
 from typing import NamedTuple
 
 import click
 
+from skarvin.cli.clock import moment
 from skarvin.cli.ending import format_end
 from skarvin.cli.output import (
     PATH,
@@ -59,7 +59,7 @@ def command(  # noqa: PLR0913 - the options of a command
     folder = into or settled.sides.target.grid.file.parent
     outputs = outputs_for(settled, folder, with_workbook=workbook)
     tidy(transfer.parent, outputs.data.parent)
-    when = datetime.now().astimezone().isoformat(timespec="seconds")
+    when = moment()
     filing = Filing(when, is_plain=plain, keeps_lists=as_json)
     with masking(masker_of(settled.sides.books, settled.pairing) if is_masked else None):
         with progress_line():
@@ -91,9 +91,7 @@ def _write_term(folder: Path, how: _How) -> int:
         own = work.into or settled.sides.target.grid.file.parent
         outputs = outputs_for(settled, own, with_workbook=how.workbook)
         tidy(work.transfer.parent, outputs.data.parent)
-        filing = Filing(
-            datetime.now().astimezone().isoformat(timespec="seconds"), is_plain=how.plain, keeps_lists=how.as_json
-        )
+        filing = Filing(moment(), is_plain=how.plain, keeps_lists=how.as_json)
         with masking(masker_of(settled.sides.books, settled.pairing) if how.is_masked else None):
             write_transfer(settled, outputs, filing, replace_existing=how.replace)
             data = hidden_data(filing.data) if how.as_json else None

@@ -18,8 +18,6 @@ if TYPE_CHECKING:
 MANY = 1_000_000
 """From this many cells on NumPy is so much faster that it makes up for its import."""
 _BLOCK = 256
-_ALIKE = 8
-"""Rows end alike if there are so many of them for each distinct end."""
 _SHORT, _LONG = "H", "I"
 MOST_SHORT = 1 << 16
 """So many codes take two bytes each."""
@@ -75,10 +73,6 @@ class Coding:
             self._short = ShortTexts(self.code)
         for start in range(0, len(rows), _BLOCK):
             some = rows[start : start + _BLOCK]
-            if raw and isinstance(grid, TextGrid) and (alike := self._alike(grid, some, columns)):
-                codes = codes if alike[0].typecode == codes.typecode else widened(codes)
-                codes.frombytes(b"".join(alike))
-                continue
             block = None
             if isinstance(grid, TextGrid) and is_many and self._short:
                 block = self._short.block([grid.records[row] for row in some], grid.dialect, columns, raw=raw)
@@ -91,22 +85,6 @@ class Coding:
             else:
                 codes.extend(found)
         return codes
-
-    def _alike(self, grid: TextGrid, rows: Sequence[int], columns: Sequence[int]) -> "list[array[int]] | None":
-        """Return the codes of each row's raw cells where most rows end alike from the first of the columns on.
-
-        The rows of a blank form do: each distinct end is coded once. None where they don't.
-        """
-        first = min(columns)
-        ends = grid.row_ends(rows, first)
-        distinct = set(ends)
-        if _ALIKE * len(distinct) > len(ends) or None in distinct:
-            return None
-        pick = picker([column - first for column in columns])
-        cells = {end: list(map(self.code, pick(grid.dialect.raw_cells(end)))) for end in distinct if end is not None}
-        kind = _SHORT if len(self._codes) <= MOST_SHORT else _LONG
-        codes = {end: array(kind, some) for end, some in cells.items()}
-        return [codes[end] for end in ends if end is not None]
 
 
 def widened(codes: "array[int]") -> "array[int]":

@@ -130,15 +130,6 @@ class Dialect(msgspec.Struct, frozen=True, dict=True):
         cell, delimiter = self.cell.pattern, re.escape(self.delimiter)
         return re.compile(f"(?>{cell})(?:{delimiter}(?>{cell})){{{count - 1}}}", re.DOTALL)
 
-    def behind(self, record: str, count: int) -> str | None:
-        """Return what stands behind the first `count` cells of a record; None if there is nothing."""
-        if self.is_plain(record):
-            return record.split(self.delimiter, count)[count] if record.count(self.delimiter) >= count else None
-        if not count:
-            return record
-        match = self._first(count).match(record)
-        return record[match.end() + 1 :] if match and match.end() < len(record) else None
-
     def raw_cells(self, record: str) -> list[str]:
         """Return the cells of a record as they stand, quotation marks and all; joined they are the record."""
         if self.is_plain(record):

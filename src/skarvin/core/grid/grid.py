@@ -166,14 +166,6 @@ class TextGrid(Grid):
         delimiter = self.dialect.delimiter
         return [self.records[row].split(delimiter, count) for row in rows]
 
-    def row_ends(self, rows: Sequence[int], first: int) -> "list[str | None]":
-        """Return what stands in each of some rows from the column `first` on; None for a row that is too narrow."""
-        delimiter, dialect = self.dialect.delimiter, self.dialect
-        is_wide = min(map(self.widths.__getitem__, rows)) > first
-        if self.is_plain and is_wide:
-            return [self.records[row].split(delimiter, first)[first] for row in rows]
-        return [dialect.behind(self.records[row], first) if self.widths[row] > first else None for row in rows]
-
     def long_rows(self, most: int) -> Iterable[int]:
         """Return the rows in which a cell may have more than `most` characters."""
         if max(map(len, self.records), default=0) <= most:

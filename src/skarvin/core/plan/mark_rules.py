@@ -9,7 +9,7 @@ from skarvin.core.marks.convert import MarkRule
 from skarvin.core.marks.scales import WHOLE, Scale, find_faults, make_bands
 from skarvin.core.marks.several import Several
 from skarvin.core.plan.naming import Names
-from skarvin.core.plan.plan import SAME_MAXIMUM, ItemPlan, Plan, ScalePlan
+from skarvin.core.plan.plan import SAME_MAXIMUM, ItemPlan, Plan, ScalePlan, overlaid
 from skarvin.core.plan.spelling import NO_SPELLING, Spelling
 from skarvin.core.texts.folding import fold_word
 from skarvin.core.texts.numbers import plain
@@ -22,7 +22,7 @@ def read_scales(plan: Plan, names: Names) -> dict[str, Scale]:
         scale = _scale(name, pair)
         scales[name] = scale
         is_used = [item for item in plan.item if item.scale == name]
-        steps = [plan.marks.decimals if item.decimals is None else item.decimals for item in is_used]
+        steps = [overlaid(plan.marks, item).decimals for item in is_used]
         step = Decimal(1).scaleb(-max(steps)) if pair.round_first and steps else None
         for fault in find_faults(scale, step):
             names.complain("bad-scale", f"scale '{name}': {fault.what}", *_at(names, name, fault.table, fault.key))
@@ -69,7 +69,7 @@ def mark_rule(  # noqa: PLR0913 - the item, both its columns, and what is known 
         scales: the plan's scales.
         spelling: how the target writes the numbers that it has: that counts where nothing is said of it.
     """
-    marks = plan.marks
+    marks = overlaid(plan.marks, item)
     own = OneSign.COMMA if spelling.commas else OneSign.POINT
     scale = scales.get(item.scale or "")
     from_out_of = item.from_out_of or (column.out_of if column else None)
@@ -80,28 +80,28 @@ def mark_rule(  # noqa: PLR0913 - the item, both its columns, and what is known 
     return MarkRule(
         from_out_of=from_out_of,
         to_out_of=to_out_of,
-        decimals=marks.decimals if item.decimals is None else item.decimals,
-        rounding=item.rounding or marks.rounding,
-        blank=item.blank or marks.blank,
-        existing=item.existing or marks.existing,
-        is_comma=(item.decimal_separator or marks.decimal_separator) is DecimalSign.COMMA,
-        above=item.above or marks.above,
-        blank_code=marks.blank_code if item.blank_code is None else item.blank_code,
+        decimals=marks.decimals,
+        rounding=marks.rounding,
+        blank=marks.blank,
+        existing=marks.existing,
+        is_comma=marks.decimal_separator is DecimalSign.COMMA,
+        above=marks.above,
+        blank_code=marks.blank_code,
         statuses=_statuses(plan, item),
-        dash=item.dash or marks.dash,
-        ignore_flags=frozenset(map(fold_word, marks.ignore_flags if item.ignore_flags is None else item.ignore_flags)),
+        dash=marks.dash,
+        ignore_flags=frozenset(map(fold_word, marks.ignore_flags)),
         weight=item.weight,
         scale=scale,
         gives_words=_gives_words(item, scale),
-        to_comma=(item.to_decimal_separator or marks.to_decimal_separator or own) is OneSign.COMMA,
-        to_suffix=next((one for one in (item.to_suffix, marks.to_suffix) if one is not None), suffix),
-        to_zeros=item.to_zeros or marks.to_zeros,
-        to_width=marks.to_width if item.to_width is None else item.to_width,
-        copies_words=(item.words or marks.words) is Words.COPY,
+        to_comma=(marks.to_decimal_separator or own) is OneSign.COMMA,
+        to_suffix=suffix if marks.to_suffix is None else marks.to_suffix,
+        to_zeros=marks.to_zeros,
+        to_width=marks.to_width,
+        copies_words=marks.words is Words.COPY,
         is_copied=not item.rescale,
-        is_either=(item.decimal_separator or marks.decimal_separator) is DecimalSign.EITHER,
-        is_whole=(item.decimal_separator or marks.decimal_separator) is DecimalSign.NONE,
-        rescales_others=(item.other_maximum or marks.other_maximum) is OtherMaximum.RESCALE,
+        is_either=marks.decimal_separator is DecimalSign.EITHER,
+        is_whole=marks.decimal_separator is DecimalSign.NONE,
+        rescales_others=marks.other_maximum is OtherMaximum.RESCALE,
     )
 
 

@@ -6,7 +6,7 @@ from typing import Any, NamedTuple
 from msgspec import Struct
 
 from skarvin.core.marks.choices import AnswerKind, Blank, LabelStyle, Repeated
-from skarvin.core.plan.plan import AnswerPlan, AnswersPlan, ItemPlan, Plan, StudentsPlan
+from skarvin.core.plan.plan import AnswerPlan, AnswersPlan, ItemPlan, Plan, StudentsPlan, overlaid
 from skarvin.core.students.by_name import NameUse
 
 _NUMBERS = ("units", "below_zero", "decimal_separator")
@@ -77,7 +77,8 @@ def _of_answers(plan: Plan) -> Iterator[NoEffect]:
         for key in _said(plan.answers, AnswersPlan(), AnswersPlan.__struct_fields__):
             yield NoEffect("answers", 0, key, "the transfer has no [[answer]]")
         return
-    kinds = {one.kind or plan.answers.kind for one in plan.answer}
+    ruled = [overlaid(plan.answers, one) for one in plan.answer]
+    kinds = {one.kind for one in ruled}
     asked: tuple[tuple[AnswerKind, tuple[str, ...]], ...] = (
         (AnswerKind.NUMBER, _NUMBERS),
         (AnswerKind.LABELS, _LABELS),
@@ -86,12 +87,10 @@ def _of_answers(plan: Plan) -> Iterator[NoEffect]:
     for kind, keys in asked:
         for key in _said(plan.answers, AnswersPlan(), keys) if kind not in kinds else ():
             yield NoEffect("answers", 0, key, f'no question is of kind "{kind}"')
-        for index, one in enumerate(plan.answer):
-            own = one.kind or plan.answers.kind
+        for index, (one, own) in enumerate(zip(plan.answer, (rules.kind for rules in ruled), strict=True)):
             for key in _said(one, AnswerPlan(source="", target=""), keys) if own is not kind else ():
                 yield NoEffect("answer", index, key, f'the question is of kind "{own}"')
-    styles = {one.write or plan.answers.write for one in plan.answer}
-    if plan.answers.signs != AnswersPlan().signs and LabelStyle.SIGNS not in styles:
+    if plan.answers.signs != AnswersPlan().signs and LabelStyle.SIGNS not in {one.write for one in ruled}:
         yield NoEffect("answers", 0, "signs", f'no question has write = "{LabelStyle.SIGNS}"')
 
 

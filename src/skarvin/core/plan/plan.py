@@ -4,9 +4,10 @@ from collections.abc import Mapping
 from decimal import Decimal
 from enum import StrEnum
 from types import MappingProxyType
-from typing import Literal
+from typing import Literal, TypeVar
 
 from msgspec import Struct, field
+from msgspec.structs import replace
 
 from skarvin.core.grid.dialect import Quotes
 from skarvin.core.grid.read import ReadAs
@@ -230,6 +231,15 @@ class ItemPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     existing: Existing | None = None
     repeated: Repeated | None = None
     status_beside_mark: BesideStatus | None = None
+
+
+Rules = TypeVar("Rules", bound=Struct)
+
+
+def overlaid(rules: Rules, own: Struct) -> Rules:
+    """Return the rules for all with what one item or question says of its own in their place."""
+    told = {key: value for key in rules.__struct_fields__ if (value := getattr(own, key, None)) is not None}
+    return replace(rules, **told)
 
 
 class ScalePlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):

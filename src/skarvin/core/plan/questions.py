@@ -17,7 +17,7 @@ from skarvin.core.marks.answers.question import split_question
 from skarvin.core.marks.choices import AnswerKind, LabelCase, LabelStyle, OneSign
 from skarvin.core.plan.mark_rules import several_rule
 from skarvin.core.plan.naming import Names
-from skarvin.core.plan.plan import AnswerPlan, AnswersPlan, Plan
+from skarvin.core.plan.plan import AnswersPlan, Plan, overlaid
 from skarvin.core.reasons import Cause, Reason
 from skarvin.core.texts.folding import fold_word
 
@@ -61,8 +61,7 @@ def read_questions(
         names: finds columns, and collects complaints.
         texts_of: gives the cells of a column of the form.
     """
-    rules = plan.answers
-    key = _key(rules, names) if plan.answer else {}
+    key = _key(plan.answers, names) if plan.answer else {}
     found: list[Question] = []
     for index, answer in enumerate(plan.answer):
         ours = names.column(source, answer.source, "answer", "from", index)
@@ -73,8 +72,9 @@ def read_questions(
         if ours is None:
             continue
         keyed = find_keyed(key, ours, theirs)
-        rule = _rule(rules, answer, keyed)
-        if theirs and (rules.match_texts if answer.match_texts is None else answer.match_texts):
+        rules = overlaid(plan.answers, answer)
+        rule = _rule(rules, keyed)
+        if theirs and rules.match_texts:
             rule = _by_texts(rule, theirs, texts_of(theirs), names, index)
         _check_signs(rule, rules, names, index)
         results = tuple(c for c in source.columns if c.use is Use.RESULT and c.belongs_to == ours.index)
@@ -121,29 +121,28 @@ def _key(rules: AnswersPlan, names: Names) -> Mapping[str, KeyedQuestion]:
         return {}
 
 
-def _rule(rules: AnswersPlan, answer: AnswerPlan, keyed: KeyedQuestion | None) -> AnswerRule:
-    units = rules.units if answer.units is None else answer.units
+def _rule(rules: AnswersPlan, keyed: KeyedQuestion | None) -> AnswerRule:
     return AnswerRule(
-        kind=answer.kind or rules.kind,
-        offered=rules.labels if answer.labels is None else answer.labels,
-        style=answer.write or rules.write,
+        kind=rules.kind,
+        offered=rules.labels,
+        style=rules.write,
         is_lower=rules.case is LabelCase.LOWER,
-        between=rules.between if answer.between is None else answer.between,
-        order=answer.label_order or rules.label_order,
-        one_blank=rules.one_blank if answer.one_blank is None else answer.one_blank,
-        width=rules.width if answer.width is None else answer.width,
+        between=rules.between,
+        order=rules.label_order,
+        one_blank=rules.one_blank,
+        width=rules.width,
         answer_width=rules.answer_width,
         truths=(rules.true, rules.false),
-        is_comma=(answer.decimal_separator or rules.decimal_separator) is OneSign.COMMA,
-        units=frozenset(map(fold_word, units)),
+        is_comma=rules.decimal_separator is OneSign.COMMA,
+        units=frozenset(map(fold_word, rules.units)),
         no_answer=frozenset(map(fold_word, rules.no_answer)),
-        blank=answer.blank or rules.blank,
-        blank_code=rules.blank_code if answer.blank_code is None else answer.blank_code,
-        unseen=answer.unseen or rules.unseen,
-        unseen_code=rules.unseen_code if answer.unseen_code is None else answer.unseen_code,
+        blank=rules.blank,
+        blank_code=rules.blank_code,
+        unseen=rules.unseen,
+        unseen_code=rules.unseen_code,
         existing=rules.existing,
         key=keyed.answers if keyed else (),
-        choose=answer.choose or rules.choose,
-        below_zero=answer.below_zero or rules.below_zero,
+        choose=rules.choose,
+        below_zero=rules.below_zero,
         signs=rules.signs if len(rules.signs) == 2 else "01",  # noqa: PLR2004 - it is complained of
     )

@@ -17,7 +17,7 @@ from skarvin.core.marks.totals.meaning import check
 from skarvin.core.marks.totals.tree import FormulaFault, InCategory, Key, Moment, MomentKey, Named, Part, TotalKey
 from skarvin.core.plan.mark_rules import mark_rule
 from skarvin.core.plan.naming import Names
-from skarvin.core.plan.plan import ItemPlan, Plan, TotalPlan
+from skarvin.core.plan.plan import ItemPlan, Plan, TotalPlan, overlaid
 from skarvin.core.texts.folding import fold, fold_word
 from skarvin.core.texts.words import WORDS, phrase_set
 
@@ -162,14 +162,15 @@ def _rule(plan: Plan, total: TotalPlan, parts: _Parts) -> TotalRule:
     meant = {name.name: parts.part(name) for name in names_in(tree)}
     meant |= {moment.part: parts.moment(moment) for moment in moments_in(tree)}
     check(tree, meant)
+    rules = overlaid(plan.marks, total)
     return TotalRule(
         name=total.name.strip(),
         formula=tree,
         text=total.formula,
         parts=meant,
         missing=total.missing,
-        decimals=plan.marks.decimals if total.decimals is None else total.decimals,
-        rounding=total.rounding or plan.marks.rounding,
+        decimals=rules.decimals,
+        rounding=rules.rounding,
         out_of=total.out_of,
         missing_as=_by_kind(total.missing_as),
         missing_in={name: _by_kind(kinds) for name, kinds in total.missing_in.items()},

@@ -14,7 +14,6 @@ from typing import Literal, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from skarvin.core.ledger.second_look.alike_ends import AlikeEnds
 from skarvin.core.ledger.second_look.claims import Claims, LedgerFault, check_outcome
 
 _BLOCK = 256
@@ -44,11 +43,6 @@ class _Cells(NamedTuple):
         numbers: NDArray[np.uint64] = self.windows.take(self.starts)
         numbers &= kept.take(lengths, mode="clip")
         return numbers
-
-    def heads(self, count: int) -> list[bytes]:
-        """Return what stands in front of the last so many cells of each line."""
-        firsts, lasts = self.starts[:, 0].tolist(), self.starts[:, -count].tolist()
-        return [self.data[first:last] for first, last in zip(firsts, lasts, strict=True)]
 
     def cell(self, row: int, column: int) -> bytes:
         return self.data[int(self.starts[row, column]) : int(self.ends[row, column])]
@@ -109,8 +103,6 @@ class BulkLook:
         self._was = _Texts.of([outcome.was for outcome in claims.outcomes])
         self._now = _Texts.of([outcome.was if outcome.now is None else outcome.now for outcome in claims.outcomes])
         self._is_other = np.array([was != now for was, now in zip(self._was.texts, self._now.texts, strict=True)])
-        quoting = b"" if self._quote == _NO_QUOTE else quote.encode()
-        self._alike = AlikeEnds(delimiter.encode(), quoting, self._columns, self._was.texts)
         run = range(self._columns[0], self._columns[0] + len(self._columns))
         self._wanted = slice(run.start, run.stop) if self._columns == list(run) else self._columns
 
@@ -187,13 +179,11 @@ class BulkLook:
             return None
         if not self._says(new, self._now, codes):
             return None
-        heads = self._alike.heads(old_lines, codes)
-        if heads is None or heads != new.heads(len(self._columns)):
-            old = self._cells(old_lines)
-            if old is None or old.starts.shape != new.starts.shape or not _are_equal(old, new, self._others(old)):
-                return None
-            if not self._says(old, self._was, codes):
-                return None
+        old = self._cells(old_lines)
+        if old is None or old.starts.shape != new.starts.shape or not _are_equal(old, new, self._others(old)):
+            return None
+        if not self._says(old, self._was, codes):
+            return None
         return int(np.count_nonzero(self._is_other.take(codes)))
 
     def _says(self, cells: _Cells, claimed: _Texts, codes: NDArray[np.intp]) -> bool:

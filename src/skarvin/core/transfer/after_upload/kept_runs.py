@@ -12,7 +12,7 @@ from skarvin.core.grid.file_bytes import own_bytes
 from skarvin.core.grid.read import fingerprint
 from skarvin.core.layout.columns import Column
 from skarvin.core.ledger.filed import FiledColumn, FiledStudent
-from skarvin.core.ledger.ledger import Entry, Ledger
+from skarvin.core.ledger.ledger import Ledger
 from skarvin.core.ledger.outcomes import Outcome
 from skarvin.core.ledger.run_history import WRITE, Codes, ItemKey, Kept, Run, history_file, packed, read_runs
 from skarvin.core.reasons import Fate
@@ -21,7 +21,6 @@ from skarvin.core.texts.names import name_key
 NOT_SEEN = "not seen"
 """What a confirmation says of a mark whose student or item isn't in the fresh export."""
 _NAMED = "name:"
-_MANY, _BLOCK = 50_000, 512
 _SENT = (Fate.SENT, Fate.CHANGED)
 _COUNT = (*_SENT, Fate.SAME)
 
@@ -76,15 +75,9 @@ def _kept(outcome: Outcome) -> Kept:
 def _marks(ledger: Ledger, places: Sequence[int], run: Run) -> Iterator[Codes]:
     """Yield the marks of each student of the form; of several rows for one student, those that count."""
     width = len(run.items)
-    entries = [entry for entry in ledger.entries if entry.target]
-    if len(entries) * width > _MANY and len({entry.target.row.position for entry in entries if entry.target}) == len(
-        entries
-    ):
-        yield from _many_marks(ledger, entries, places, run)
-        return
     counts = [outcome.fate in _COUNT for outcome in ledger.outcomes]
     found: dict[str, array[int]] = {}
-    for entry in entries:
+    for entry in ledger.entries:
         if entry.target:
             codes = ledger.codes.row(entry.position)[:width]
             key = student_key(entry.target)
@@ -94,20 +87,6 @@ def _marks(ledger: Ledger, places: Sequence[int], run: Run) -> Iterator[Codes]:
             found[key] = codes
     for key, codes in found.items():
         yield key, packed((places[code] for code in codes), run.kind_of_code)
-
-
-def _many_marks(ledger: Ledger, entries: Sequence[Entry], places: Sequence[int], run: Run) -> Iterator[Codes]:
-    """Yield the same of many students with a row each, with NumPy."""
-    import numpy as np  # noqa: PLC0415 - only where there are many marks
-
-    kept = np.array(places, dtype="<u2" if run.kind_of_code == "H" else "<u4")
-    codes = np.frombuffer(ledger.codes.codes, dtype=ledger.codes.codes.typecode).reshape(-1, ledger.codes.width)
-    for start in range(0, len(entries), _BLOCK):
-        some = entries[start : start + _BLOCK]
-        block = kept.take(codes[[entry.position for entry in some], : len(run.items)])
-        for entry, row in zip(some, block, strict=True):
-            if entry.target:
-                yield student_key(entry.target), row.tobytes()
 
 
 def seen_from(history: Path, file: Path) -> str:
