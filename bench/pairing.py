@@ -8,7 +8,7 @@ import sys
 from typing import Any
 
 from classes import make_classes
-from skarvin.core.students.deciding import PairingRule, pair_students
+from skarvin.core.students.pair_students import PairingRule, pair_students
 
 CASES: dict[str, dict[str, Any]] = {
     "identifiers everywhere": {"without_id": 0.0, "slips": 0.1},

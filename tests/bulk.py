@@ -15,7 +15,7 @@ from skarvin.core.targets.row_ends import RowEnds
 MANY = ("grid.coding.MANY", "targets.filling.MANY", "ledger.codes._MANY", "ledger.ledger.MANY")
 """From so much on things are done in bulk; lowered, a class is a district."""
 BLOCKS = (
-    *("core.grid.coding", "core.targets.filling", "core.ledger.codes", "core.ledger.settle"),
+    *("core.grid.coding", "core.targets.filling", "core.ledger.codes", "core.ledger.fates"),
     *(
         "core.ledger.second_look.bulk",
         "core.ledger.second_look.claims",
@@ -24,7 +24,7 @@ BLOCKS = (
 )
 """What takes so many rows at a time; lowered, a class has several blocks, and rows at their edges."""
 ROWS_A_BLOCK = 3
-SHORT = ("grid.coding.MOST_SHORT", "ledger.codes.MOST_SHORT", "ledger.settle.MOST_SHORT")
+SHORT = ("grid.coding.MOST_SHORT", "ledger.codes.MOST_SHORT", "ledger.fates.MOST_SHORT")
 """From so many codes on they are four bytes wide; lowered, they become so amid a class."""
 CODES = 5
 taken: Counter[str] = Counter()

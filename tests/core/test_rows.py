@@ -10,10 +10,10 @@ from skarvin.core.gradebook import Gradebook, join, understand
 from skarvin.core.grid.read import read_grid
 from skarvin.core.layout.joining import join_layouts
 from skarvin.core.layout.recognise import recognise
+from skarvin.core.ledger.fates import settle
 from skarvin.core.ledger.ledger import MappedItem
-from skarvin.core.ledger.settle import settle
 from skarvin.core.marks.convert import MarkRule
-from skarvin.core.students.deciding import PairingRule, pair_students
+from skarvin.core.students.pair_students import PairingRule, pair_students
 from skarvin.core.targets.opening import open_target
 
 CORE = Path(__file__).parents[2] / "src" / "skarvin"

@@ -15,7 +15,7 @@ from skarvin.core import gradebook
 from skarvin.core.grid import read, records
 from skarvin.core.grid.dialect import Dialect
 from skarvin.core.grid.records import Records
-from skarvin.core.ledger import settle
+from skarvin.core.ledger import fates
 from skarvin.core.ledger.ledger import Entry
 from skarvin.core.targets import delimited
 from skarvin.core.targets.filling import filled
@@ -82,7 +82,7 @@ def a_cell_short(patch: Patch) -> None:
 
 
 def an_attempt_that_does_not_count(patch: Patch) -> None:
-    patch.setattr(settle, "_let_one_count", lambda *_: None)
+    patch.setattr(fates, "_let_one_count", lambda *_: None)
 
 
 def an_attempts_mark_where_another_counts(patch: Patch) -> None:
@@ -97,28 +97,28 @@ def comments_swapped(patch: Patch) -> None:
 
 
 def marks_of_another_row(patch: Patch) -> None:
-    codes = settle._our_codes  # noqa: SLF001
+    codes = fates._our_codes  # noqa: SLF001
 
     def shifted(*arguments: Any) -> Any:  # noqa: ANN401
         table = codes(*arguments)
         table.codes[:] = table.codes[table.width :] + table.codes[: table.width]
         return table
 
-    patch.setattr(settle, "_our_codes", shifted)
+    patch.setattr(fates, "_our_codes", shifted)
 
 
 def cells_of_another_row(patch: Patch) -> None:
-    met = settle._met  # noqa: SLF001
+    met = fates._met  # noqa: SLF001
 
     def shifted(*arguments: Any) -> Any:  # noqa: ANN401
         codes = met(*arguments)
         return codes[3:] + codes[:3]
 
-    patch.setattr(settle, "_met", shifted)
+    patch.setattr(fates, "_met", shifted)
 
 
 def another_student(patch: Patch) -> None:
-    entries = settle._entries  # noqa: SLF001
+    entries = fates._entries  # noqa: SLF001
 
     def swapped(*arguments: Any) -> Any:  # noqa: ANN401
         found, meets = entries(*arguments)
@@ -126,7 +126,7 @@ def another_student(patch: Patch) -> None:
         found[:2] = [Entry(0, first.source, second.target), Entry(1, second.source, first.target)]
         return found, meets
 
-    patch.setattr(settle, "_entries", swapped)
+    patch.setattr(fates, "_entries", swapped)
 
 
 def a_place_told_wrongly(patch: Patch) -> None:

@@ -11,8 +11,8 @@ from rows import FORM, row
 from skarvin.core.findings import Row
 from skarvin.core.gradebook import Student
 from skarvin.core.students.agreements import How
-from skarvin.core.students.deciding import PairingRule, pair_students
 from skarvin.core.students.likeness import is_contradiction
+from skarvin.core.students.pair_students import PairingRule, pair_students
 from skarvin.core.students.pairing import Pairing
 from skarvin.core.students.weights import Weight, Weights
 from skarvin.core.texts.names import SHORT_FORMS, name_key

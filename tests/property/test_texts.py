@@ -25,7 +25,7 @@ from skarvin.core.ledger.codes import CodeTable, ColumnRun, decide
 from skarvin.core.plan.drafting.proposal import draft
 from skarvin.core.plan.drafting.wording import draft_text
 from skarvin.core.plan.reading import read_plan
-from skarvin.core.students.decisions import Decision, Decisions, decisions_text, read_decisions
+from skarvin.core.students.decision_list import Decision, Decisions, decisions_text, read_decisions
 from skarvin.core.students.evidence import Suggestion
 
 cells = st.text(st.sampled_from("ab7Łé😀 .-"), max_size=12)

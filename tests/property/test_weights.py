@@ -12,8 +12,8 @@ from rows import FORM, row
 from skarvin.core.gradebook import Student
 from skarvin.core.students.by_weight import BOUNDS, Likely, Odds, Rivals, choose
 from skarvin.core.students.candidates import Candidates
-from skarvin.core.students.deciding import PairingRule, pair_students
 from skarvin.core.students.evidence import days_differ
+from skarvin.core.students.pair_students import PairingRule, pair_students
 from skarvin.core.students.pairing import Certainty, Further
 from skarvin.core.students.slips import Texts, near_each
 from skarvin.core.students.slips_in_bulk import near_pairs

@@ -7,7 +7,7 @@ from skarvin.cli.table import Head, format_table, wrap
 from skarvin.core.findings import Row, counted, listing
 from skarvin.core.gradebook import Student
 from skarvin.core.texts.numbers import plain
-from skarvin.core.transfer.made import Disagreement, TotalResult
+from skarvin.core.transfer.computed import Disagreement, TotalResult
 from skarvin.core.transfer.settling import Settled
 from skarvin.reports.check_words import questions_in_words, totals_in_words, unchecked_in_words
 

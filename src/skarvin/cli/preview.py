@@ -20,10 +20,10 @@ from skarvin.cli.output import (
     warning,
 )
 from skarvin.cli.progress_line import progress_line
-from skarvin.cli.settled import SHORT, format_items, format_samples, format_students
 from skarvin.cli.table import wrap
 from skarvin.cli.terminal import echo, style
 from skarvin.cli.to_decide import format_to_decide
+from skarvin.cli.transfer_tables import SHORT, format_items, format_samples, format_students
 from skarvin.core.progress import report_progress
 from skarvin.core.transfer.disagreeing import CONFUSED
 from skarvin.core.transfer.outputs import Outputs, misfit, outputs_for

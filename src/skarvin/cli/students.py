@@ -28,7 +28,7 @@ from skarvin.core.findings import Finding, counted
 from skarvin.core.gradebook import Student
 from skarvin.core.grid.save import Delivery
 from skarvin.core.plan.named_files import files_of_transfers
-from skarvin.core.students.decisions import NONE, Decision, Decisions, ToChoose, decisions_text, read_decisions
+from skarvin.core.students.decision_list import NONE, Decision, Decisions, ToChoose, decisions_text, read_decisions
 from skarvin.core.students.differing import differing_pairs
 from skarvin.core.students.notes import class_notes
 from skarvin.core.students.pairing import HeldStudent, PairedBy, Pairing, count_people, counted_people

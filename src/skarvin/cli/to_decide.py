@@ -5,8 +5,8 @@ from itertools import groupby
 
 from skarvin.cli.mark_tables import ITEM, PLACE, REASON, STUDENT, about, name_of, reason
 from skarvin.cli.output import heading, more
-from skarvin.cli.settled import SHORT
 from skarvin.cli.table import Head, format_table, wrap
+from skarvin.cli.transfer_tables import SHORT
 from skarvin.core.findings import Row, counted
 from skarvin.core.gradebook import Student
 from skarvin.core.ledger.ledger import Line

@@ -19,9 +19,9 @@ from skarvin.cli.output import (
     transfer_option,
 )
 from skarvin.cli.progress_line import progress_line
-from skarvin.cli.settled import format_items
 from skarvin.cli.table import wrap
 from skarvin.cli.terminal import echo
+from skarvin.cli.transfer_tables import format_items
 from skarvin.core.findings import counted
 from skarvin.core.reasons import Fate
 from skarvin.core.transfer.carry_out import Written, write_transfer

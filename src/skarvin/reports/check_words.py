@@ -10,7 +10,7 @@ from skarvin.core.ledger.control_totals import ItemBooks
 from skarvin.core.marks.choices import Blank, EmptyCategory
 from skarvin.core.reasons import Cause
 from skarvin.core.texts.numbers import plain
-from skarvin.core.transfer.made import TotalResult
+from skarvin.core.transfer.computed import TotalResult
 from skarvin.core.transfer.settling import Settled
 
 _MISSING = {

@@ -3,7 +3,6 @@
 from collections import Counter
 from typing import Any
 
-from skarvin.core.findings import counted
 from skarvin.core.ledger.ledger import Line
 from skarvin.core.ledger.outcomes import Outcome
 from skarvin.core.reasons import Cause, Fate
@@ -80,8 +79,3 @@ def since_data(settled: Settled) -> dict[str, Any] | None:
     if not counts:
         return None
     return {"origin": settled.since.origin, "counts": {one: counts[one] for one in _ORDER}}
-
-
-def since_title(lines: list[Line]) -> str:
-    """Return the title of the list."""
-    return f"Changed since they were sent: {counted(len(lines), 'mark')}"

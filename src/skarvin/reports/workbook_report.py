@@ -8,7 +8,6 @@ from collections.abc import Iterable, Iterator, Sequence
 from decimal import Decimal
 from typing import Any, NamedTuple
 
-from skarvin.core.findings import Row
 from skarvin.core.ledger.ledger import Line
 from skarvin.core.ledger.outcomes import Outcome
 from skarvin.core.reasons import Fate
@@ -191,8 +190,3 @@ def _students(settled: Settled) -> Iterator[tuple[str | int, ...]]:
 def _cell(outcome: Outcome) -> str:
     text = outcome.in_target if outcome.written is None else outcome.written
     return text.strip() or ("(held)" if outcome.fate is Fate.HELD else "")
-
-
-def _row_of(row: Row) -> int | str:
-    """Return a row's number, with its file if that isn't the first of several."""
-    return row.label if row.source.number else row.number

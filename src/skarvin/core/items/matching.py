@@ -7,8 +7,8 @@ from types import MappingProxyType
 import msgspec
 from msgspec.structs import replace
 
+from skarvin.core.assigning import assign
 from skarvin.core.items.agreement import NO_AGREEMENT, Agreement, Agreements
-from skarvin.core.items.assigning import assign
 from skarvin.core.items.titles import likeness_of_titles, read_title
 from skarvin.core.layout.columns import Column
 from skarvin.core.texts.folding import fold

@@ -7,7 +7,7 @@ from enum import Enum, StrEnum
 from fractions import Fraction
 from typing import NamedTuple
 
-from skarvin.core.ledger.second_look.claims import Cell
+from skarvin.core.ledger.filed import FiledCell
 from skarvin.core.texts.mark_grammar import Mark, decimal_comma, is_no_mark, read_mark
 from skarvin.core.texts.numbers import Rounding, round_to
 from skarvin.core.texts.patterns import pattern
@@ -80,7 +80,7 @@ class ItemComparison:
         self._commas = decimal_comma(dict(sent)) > 0, decimal_comma(dict(shown)) > 0
         self._maxima = maxima
         self._is_answer = is_answer
-        self._known: dict[tuple[Cell, str], Found | None] = {}
+        self._known: dict[tuple[FiledCell, str], Found | None] = {}
 
     @property
     def scale(self) -> Fraction | None:
@@ -88,13 +88,13 @@ class ItemComparison:
         sent, shown = self._maxima
         return None if sent is None or shown is None or sent == shown else Fraction(sent) / Fraction(shown)
 
-    def compare(self, cell: Cell, shown: str) -> Found | None:
+    def compare(self, cell: FiledCell, shown: str) -> Found | None:
         """Return what was found of a mark; None where there is none on either side."""
         if (cell, shown) not in self._known:
             self._known[cell, shown] = self._compare(cell, shown)
         return self._known[cell, shown]
 
-    def _compare(self, cell: Cell, shown: str) -> Found | None:
+    def _compare(self, cell: FiledCell, shown: str) -> Found | None:
         wanted = cell.was if cell.now is None else cell.now
         if is_no_mark(wanted):
             return None if is_no_mark(shown) else Found(Arrival.EXTRA, ArrivalCause.NOT_SENT)

@@ -75,19 +75,9 @@ class ItemBooks(msgspec.Struct, frozen=True, kw_only=True, dict=True):
         return max((abs(outcome.off) for outcome, _ in self.rounded), default=Fraction(0))
 
     @cached_property
-    def remarked(self) -> tuple[tuple[Outcome, int], ...]:
-        """The moved marks to which something was done that must be said: cut, or with a flag set aside."""
-        return tuple((outcome, count) for outcome, count in self.moved if outcome.why)
-
-    @cached_property
     def goes_down(self) -> int:
         """How many marks of the target were replaced by lower ones."""
         return sum(count for outcome, count in self.moved if outcome.goes_down)
-
-    @property
-    def differing(self) -> int:
-        """How many target cells must differ between template and import file."""
-        return sum(self.fates[fate] for fate in _MOVED)
 
 
 def item_books(ledger: Ledger) -> list[ItemBooks]:

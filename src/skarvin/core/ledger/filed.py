@@ -12,6 +12,8 @@ from skarvin.core.findings import Finding, Place, Unreadable, numbered_row, row_
 from skarvin.core.grid.file_bytes import is_bare_name, own_bytes
 from skarvin.core.ledger.second_look.claims import WRITTEN, Cell, Claims, LedgerFault, Outcome, column_index
 
+FiledCell = Cell
+"""What the form said in a cell, and what it says now if that is something else."""
 SCHEMA = "skarvin-ledger/2"
 _FAMILY = "skarvin-ledger/"
 _AGAIN = "Write again with this version, or name another ledger with --ledger."
@@ -100,7 +102,7 @@ class FiledRow(NamedTuple):
     """A student of the form, and what each of the items' cells says that something is known of, by its column."""
 
     student: FiledStudent
-    cells: Mapping[int, Cell]
+    cells: Mapping[int, FiledCell]
 
 
 class Filed:

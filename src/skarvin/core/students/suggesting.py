@@ -8,6 +8,7 @@ from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from types import MappingProxyType
 
+from skarvin.core.assigning import assign
 from skarvin.core.findings import Row
 from skarvin.core.gradebook import Student
 from skarvin.core.students.agreements import How
@@ -113,17 +114,8 @@ def _groups(found: dict[Row, list[Suggestion]]) -> Iterable[list[Row]]:
 
 
 def _solve(rows: list[Row], found: dict[Row, list[Suggestion]]) -> dict[Row, Row]:
-    import numpy as np  # noqa: PLC0415 - only where students compete for one suggestion
-    from scipy.optimize import linear_sum_assignment  # noqa: PLC0415
-
     targets = sorted({suggestion.target.row for row in rows for suggestion in found[row]})
-    place = {target: index for index, target in enumerate(targets)}
-    scores = np.zeros((len(rows), len(targets)))
-    for index, row in enumerate(rows):
-        for suggestion in found[row]:
-            scores[index, place[suggestion.target.row]] = suggestion.score
-    ours, theirs = linear_sum_assignment(scores, maximize=True)
-    return {rows[a]: targets[b] for a, b in zip(ours.tolist(), theirs.tolist(), strict=True) if scores[a, b] > 0}
+    return assign(rows, targets, {(row, one.target.row): one.score for row in rows for one in found[row]})
 
 
 def _ranked(suggestions: list[Suggestion], first: Row | None) -> tuple[Suggestion, ...]:

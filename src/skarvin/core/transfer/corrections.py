@@ -14,10 +14,10 @@ import msgspec
 from skarvin.core.findings import Finding, Row, Unreadable
 from skarvin.core.gradebook import Gradebook
 from skarvin.core.layout.columns import Column
+from skarvin.core.ledger.fates import Corrections
 from skarvin.core.ledger.ledger import MappedItem
 from skarvin.core.ledger.outcomes import Correction
-from skarvin.core.ledger.settle import Corrections
-from skarvin.core.students.decisions import Decision, Decisions
+from skarvin.core.students.decision_list import Decision, Decisions
 from skarvin.core.students.pairing import Pair
 from skarvin.core.texts.names import NameKey
 from skarvin.core.transfer.held_list import (

@@ -13,7 +13,7 @@ from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.plan.plan import ListPlan, Plan
 from skarvin.core.reasons import Cause, Reason
 from skarvin.core.students.by_name import NameUse
-from skarvin.core.students.deciding import PairingRule, pair_students
+from skarvin.core.students.pair_students import PairingRule, pair_students
 from skarvin.core.students.pairing import HeldStudent, Pair
 from skarvin.core.students.people_list import read_people
 from skarvin.core.transfer.sides import Sides, side_layout

@@ -11,9 +11,9 @@ from skarvin.core.layout.columns import Column, ItemSource
 from skarvin.core.layout.reading_notes import notes_of_export
 from skarvin.core.ledger.book import Made
 from skarvin.core.ledger.control_totals import ItemBooks, check_balance, item_books
+from skarvin.core.ledger.fates import settle
 from skarvin.core.ledger.ledger import Ledger, MappedItem
 from skarvin.core.ledger.row_books import RowCount, check_rows, count_rows
-from skarvin.core.ledger.settle import settle
 from skarvin.core.plan.plan import Plan, SincePlan
 from skarvin.core.plan.reading import PlanFile
 from skarvin.core.progress import report_progress
@@ -23,12 +23,12 @@ from skarvin.core.students.pairing import Pairing
 from skarvin.core.texts.numbers import plain
 from skarvin.core.transfer.after_upload.since_known import NOTHING_KNOWN, Asked, SinceFound
 from skarvin.core.transfer.after_upload.since_last import check_stale, find_since
+from skarvin.core.transfer.computed import NOTHING_MADE, MadeMarks, check_totals
 from skarvin.core.transfer.corrections import corrections_of, in_all_rows, with_corrections
 from skarvin.core.transfer.disagreeing import find_disagreeing
 from skarvin.core.transfer.held_list import held_list
 from skarvin.core.transfer.import_files import ImportFiles, import_files
 from skarvin.core.transfer.items_to_tell import find_new_items, find_unbounded
-from skarvin.core.transfer.made import NOTHING_MADE, MadeMarks, check_totals
 from skarvin.core.transfer.rows_in_vain import check_some_rows, rows_in_vain
 from skarvin.core.transfer.sides import Sides
 from skarvin.core.transfer.who_is_who import (
@@ -298,6 +298,6 @@ def _text_of(sides: Sides, made: Mapping[ItemSource, Made], item: MappedItem, ro
 def _made(sides: Sides, pairing: Pairing, dates: Mapping[Row, str]) -> MadeMarks:
     if not sides.column_map.makes_marks:
         return NOTHING_MADE
-    from skarvin.core.transfer.making import make_marks  # noqa: PLC0415 - most transfers make nothing
+    from skarvin.core.transfer.computing import make_marks  # noqa: PLC0415 - most transfers make nothing
 
     return make_marks(sides.source, pairing, sides.column_map, dates)

@@ -7,7 +7,7 @@ from skarvin.core.findings import Finding, Misused, Row
 from skarvin.core.gradebook import Student
 from skarvin.core.ledger.ledger import Line
 from skarvin.core.texts.names import name_key
-from skarvin.core.transfer.made import TotalResult
+from skarvin.core.transfer.computed import TotalResult
 from skarvin.core.transfer.settling import Settled
 
 if TYPE_CHECKING:

@@ -15,7 +15,7 @@ from skarvin.core.ledger.arrival import Arrival
 from skarvin.core.ledger.run_history import CONFIRM, history_file, read_runs
 from skarvin.core.plan.plan import Plan
 from skarvin.core.plan.reading import read_plan
-from skarvin.core.students.decisions import read_decisions
+from skarvin.core.students.decision_list import read_decisions
 from skarvin.core.texts.patterns import pattern
 from skarvin.core.texts.toml_text import TomlFault, load_toml
 from skarvin.core.transfer.after_upload.confirming import AS_BEFORE

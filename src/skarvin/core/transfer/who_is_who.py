@@ -21,9 +21,9 @@ from skarvin.core.progress import report_progress
 from skarvin.core.reasons import Cause, Reason
 from skarvin.core.students.by_name import BIRTH_DATES
 from skarvin.core.students.crossing import SameNumbers
-from skarvin.core.students.deciding import PairingRule, pair_students
-from skarvin.core.students.decisions import Decision, read_decisions
+from skarvin.core.students.decision_list import Decision, read_decisions
 from skarvin.core.students.identifiers import IdentifierRule
+from skarvin.core.students.pair_students import PairingRule, pair_students
 from skarvin.core.students.pairing import Further, InVain, PairedBy, Pairing, without_rows
 from skarvin.core.students.strangers import guesses
 from skarvin.core.texts.names import words
@@ -86,7 +86,7 @@ def pair_plan(
     entries = check_entries(plan.students, sides.source, rule.identifiers, (file, text))
     sides = _without_numbered_lines(sides)
     if plan.target.clear and sides.target.students:
-        from skarvin.core.transfer.made_rows import cleared  # noqa: PLC0415 - most forms keep their students
+        from skarvin.core.transfer.added_rows import cleared  # noqa: PLC0415 - most forms keep their students
 
         sides = _without_numbered_lines(cleared(sides))
     listing = None
@@ -102,12 +102,12 @@ def pair_plan(
     not_made: tuple[Finding, ...] = ()
     idle = {place for one in in_vain for place in one.places}
     if is_bare:
-        from skarvin.core.transfer import made_rows  # noqa: PLC0415 - most forms have students
+        from skarvin.core.transfer import added_rows  # noqa: PLC0415 - most forms have students
     if by_roster:
-        sides = sides._replace(markless=made_rows.without_marks(sides, rule))
-        known = known._replace(target=made_rows.on_roster(by_roster, rule), crosswalk=None)
+        sides = sides._replace(markless=added_rows.without_marks(sides, rule))
+        known = known._replace(target=added_rows.on_roster(by_roster, rule), crosswalk=None)
     elif is_bare:
-        sides, written, not_made = made_rows.with_students(sides, rule, plan.target, known.crosswalk, idle)
+        sides, written, not_made = added_rows.with_students(sides, rule, plan.target, known.crosswalk, idle)
         sides = _without_numbered_lines(sides)
         known = known._replace(target=sides.target.students, crosswalk=written)
     elif _makes_rows(plan.target) and plan.target.add is Adding.NOBODY:
@@ -128,12 +128,12 @@ def pair_plan(
     dates = _dates(plan, sides, (file, text))
     pairing = pair_students(sides.source.students, known.target, rule, decisions)
     if plan.target.add is Adding.BELOW and not is_bare:
-        from skarvin.core.transfer.made_rows import with_newcomers  # noqa: PLC0415 - few transfers add rows
+        from skarvin.core.transfer.added_rows import with_newcomers  # noqa: PLC0415 - few transfers add rows
 
         sides, pairing = with_newcomers(sides, without_rows(pairing, in_vain), rule, plan.target, known.crosswalk)
         sides = _without_numbered_lines(sides)
     if by_roster:
-        sides, pairing = made_rows.with_roster(sides, pairing, by_roster, rule, plan.target, in_vain)
+        sides, pairing = added_rows.with_roster(sides, pairing, by_roster, rule, plan.target, in_vain)
         sides = _without_numbered_lines(sides)
     elif is_bare:
         pairing = without_rows(pairing, in_vain)

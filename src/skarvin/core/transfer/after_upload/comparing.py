@@ -10,8 +10,7 @@ from skarvin.core.gradebook import Gradebook, Student
 from skarvin.core.grid.coding import Coding, widened
 from skarvin.core.ledger.arrival import Arrival, ArrivalCause, Found, ItemComparison
 from skarvin.core.ledger.codes import CodeTable, ColumnRun, Meet, decide
-from skarvin.core.ledger.filed import Filed, FiledColumn, FiledStudent
-from skarvin.core.ledger.second_look.claims import Cell
+from skarvin.core.ledger.filed import Filed, FiledCell, FiledColumn, FiledStudent
 from skarvin.core.students.pairing import Pairing
 from skarvin.core.texts.mark_grammar import is_no_mark
 from skarvin.core.transfer.after_upload.expected import NOTHING, wanted
@@ -52,10 +51,10 @@ class Compared(NamedTuple):
     codes: CodeTable
 
 
-class _Told(dict[Cell | None, int]):
+class _Told(dict[FiledCell | None, int]):
     """From what the ledger says of a cell to its code; None stands for a student whom it doesn't know."""
 
-    def __missing__(self, cell: Cell | None) -> int:
+    def __missing__(self, cell: FiledCell | None) -> int:
         self[cell] = code = len(self)
         return code
 
@@ -82,7 +81,7 @@ def compare(filed: Filed, fresh: Gradebook, pairing: Pairing, items: Sequence[Fr
 
 def _told_of_all(
     filed: Filed, pairing: Pairing, items: Sequence[FreshItem]
-) -> tuple[list[Person], CodeTable, list[Cell | None]]:
+) -> tuple[list[Person], CodeTable, list[FiledCell | None]]:
     """Return everybody, a code for each of their items for what the ledger says, and what the codes stand for."""
     by_position = {pair.target.row.position: pair.source for pair in pairing.pairs}
     places, known, codes = [one.item.index for one in items], _Told(), array("I")
@@ -99,7 +98,7 @@ def _told_of_all(
 class _Comparing:
     """Gives each meeting of what the ledger says and what the fresh export shows its code."""
 
-    def __init__(self, told: Sequence[Cell | None], coding: Coding) -> None:
+    def __init__(self, told: Sequence[FiledCell | None], coding: Coding) -> None:
         self._told, self._coding = told, coding
         self._causes = {coding.code_for(cause): cause for cause in ArrivalCause}
         self._codes: dict[Met | None, int] = {None: 0}
@@ -162,7 +161,7 @@ class _Comparing:
 
         return meet
 
-    def _code(self, cell: Cell, shown: str, found: Found | None) -> int:
+    def _code(self, cell: FiledCell, shown: str, found: Found | None) -> int:
         was_sent = cell.now is not None and not is_no_mark(cell.now)
         met = Met(found, wanted(cell), shown, cell.was, was_sent) if found else None
         return self._codes.setdefault(met, len(self._codes))

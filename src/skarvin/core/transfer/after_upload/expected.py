@@ -11,13 +11,12 @@ from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.row_kinds import Top
-from skarvin.core.ledger.filed import Filed, FiledColumn, FiledStudent
-from skarvin.core.ledger.second_look.claims import Cell
+from skarvin.core.ledger.filed import Filed, FiledCell, FiledColumn, FiledStudent
 from skarvin.core.texts.lists import list_text
 
 _TOP = Top((0,), None, (), "made from the ledger")
 _AS = ReadAs(encoding="utf-8", delimiter="comma", is_rfc_4180=True)
-NOTHING = Cell("", None)
+NOTHING = FiledCell("", None)
 
 
 class Expected(NamedTuple):
@@ -109,7 +108,7 @@ def _table(
     return Expected(grid, Layout(_TOP, (*kept, *found)), tuple(found), tuple(students), tuple(items), form)
 
 
-def wanted(cell: Cell) -> str:
+def wanted(cell: FiledCell) -> str:
     """Return what a cell must say."""
     return cell.was if cell.now is None else cell.now
 

@@ -23,7 +23,7 @@ from skarvin.core.plan.drafting.understanding import understand_beside
 from skarvin.core.plan.drafting.wishes import NO_WISHES, Wishes, two_columns
 from skarvin.core.progress import report_progress
 from skarvin.core.students.by_name import NameUse
-from skarvin.core.students.deciding import PairingRule, pair_students
+from skarvin.core.students.pair_students import PairingRule, pair_students
 from skarvin.core.students.pairing import Pairing
 from skarvin.core.students.strangers import guesses
 from skarvin.core.transfer.after_upload.expected import Expected

@@ -10,7 +10,7 @@ import msgspec
 from skarvin.core.findings import Finding, Row
 from skarvin.core.gradebook import Student
 from skarvin.core.layout.columns import Column
-from skarvin.core.ledger.settle import Since
+from skarvin.core.ledger.fates import Since
 from skarvin.core.marks.rule import Rule
 from skarvin.core.plan.plan import Plan
 from skarvin.core.transfer.sides import Sides

@@ -12,9 +12,9 @@ from skarvin.core.findings import Finding, Row, Unreadable, row_position
 from skarvin.core.gradebook import understand
 from skarvin.core.grid.read import read_grid
 from skarvin.core.ledger.arrival import ItemComparison
+from skarvin.core.ledger.fates import Since
 from skarvin.core.ledger.outcomes import is_same
 from skarvin.core.ledger.run_history import CONFIRM, WRITE, ItemKey, Kept, Run, history_file, read_marks, read_runs
-from skarvin.core.ledger.settle import Since
 from skarvin.core.ledger.since import Known, SinceRule
 from skarvin.core.marks.rule import Rule
 from skarvin.core.plan.naming import Names

@@ -14,8 +14,8 @@ from skarvin.core.marks.choices import Blank, IdentifierForm, RowOrder, RowsFor
 from skarvin.core.plan.plan import TargetPlan
 from skarvin.core.reasons import Cause, Reason
 from skarvin.core.students.crosswalk import Crosswalk
-from skarvin.core.students.deciding import PairingRule, narrow
 from skarvin.core.students.identifiers import Identifier
+from skarvin.core.students.pair_students import PairingRule, narrow
 from skarvin.core.students.pairing import HeldStudent, InVain, Pair, Pairing, Rowless
 from skarvin.core.targets.placing import People, empty_people, place_rows
 from skarvin.core.targets.target import Target

@@ -6,7 +6,7 @@ from functools import partial
 from skarvin.core.findings import Finding, Row, counted, listed_rows
 from skarvin.core.gradebook import Student
 from skarvin.core.reasons import Cause, Reason
-from skarvin.core.students.decisions import Decision, Decisions, ToChoose
+from skarvin.core.students.decision_list import Decision, Decisions, ToChoose
 from skarvin.core.students.identifiers import IdentifierRule
 from skarvin.core.students.pairing import HeldStudent, Pair, PairedBy, Pairing
 from skarvin.core.students.repeated import OneStudent

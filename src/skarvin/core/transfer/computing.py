@@ -24,7 +24,7 @@ from skarvin.core.texts.folding import fold_word
 from skarvin.core.texts.mark_grammar import decimal_comma, read_mark
 from skarvin.core.texts.numbers import Number, read_number
 from skarvin.core.texts.words import WORDS, phrase_set
-from skarvin.core.transfer.made import Disagreement, MadeMarks, Silent, TotalResult
+from skarvin.core.transfer.computed import Disagreement, MadeMarks, Silent, TotalResult
 
 _RIGHT_WORDS = phrase_set(WORDS.answers.right)
 _WRONG_WORDS = phrase_set(WORDS.answers.wrong)

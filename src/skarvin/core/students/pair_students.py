@@ -10,13 +10,13 @@ from msgspec.structs import replace
 from skarvin.core.findings import Finding, Row, counted, listed_rows
 from skarvin.core.gradebook import Student
 from skarvin.core.reasons import Cause, Reason
+from skarvin.core.students.by_hand import decision_notes, with_decisions
 from skarvin.core.students.by_name import NameUse
 from skarvin.core.students.checks import OTHER_NAME, OTHER_NUMBER, checked_pairs
 from skarvin.core.students.conflicts import NameRules, without_conflicts
 from skarvin.core.students.crossing import SameNumbers, without_crossing
 from skarvin.core.students.crosswalk import Crosswalk
-from skarvin.core.students.decided import decision_notes, with_decisions
-from skarvin.core.students.decisions import Decision, Decisions
+from skarvin.core.students.decision_list import Decision, Decisions
 from skarvin.core.students.evidence import Suggestion, Surroundings
 from skarvin.core.students.identifiers import IdentifierRule
 from skarvin.core.students.pairing import Certainty, Check, Further, HeldStudent, Pair, PairedBy, Pairing, pair
