@@ -10,7 +10,9 @@ import shlex
 import shutil
 from collections.abc import Iterator, Sequence
 from datetime import datetime
+from difflib import unified_diff
 from pathlib import Path
+from random import Random
 
 import pytest
 
@@ -88,6 +90,88 @@ def test_what_is_said_of_the_files_of_another_school(tmp_path: Path, skarvin: Sk
     steps = [["look", "export.csv", "form.csv"], ["draft", "export.csv", "form.csv", *said], ["preview"]]
     steps += [["answer"], ["students"], ["preview"], ["write"], [], ["confirm", "exported.csv"], ["history"]]
     compare(pair, commands(skarvin, tmp_path, steps))
+
+
+ODD = (
+    "",
+    "?",
+    "0",
+    "1e9",
+    "-1",
+    "absent",
+    "zz top",
+    "7*",
+    "12/20",
+    "1,5",
+    "3 of 4",
+    "=1+1",
+    "2026-02-30",
+    "007",
+    "A",
+    "—",
+)
+TIMES_EACH = 5
+
+
+def with_odd_cell(text: str, random: Random) -> str:
+    """Return a table with something odd in one of its cells, with a row twice, or without one."""
+    lines = text.splitlines(keepends=True)
+    at = random.randrange(len(lines))
+    delimiter = max(";,\t", key=text.count)
+    how = random.randrange(8)
+    if how < 2:
+        return "".join([*lines[:at], *lines[at : at + 1] * (2 * how), *lines[at + 1 :]])
+    cells = lines[at].rstrip("\r\n").split(delimiter)
+    cells[random.randrange(len(cells))] = random.choice(ODD)
+    return "".join([*lines[:at], delimiter.join(cells) + "\n", *lines[at + 1 :]])
+
+
+def with_odd_line(text: str, random: Random) -> str:
+    """Return a transfer with something odd for a value, or without a line."""
+    lines = text.splitlines(keepends=True)
+    at = random.choice([place for place, line in enumerate(lines) if " = " in line])
+    key, _, value = lines[at].partition(" = ")
+    said = random.choice(
+        [f'"{random.choice(ODD)}"', random.choice(ODD[2:5]), "true", "[]", '["x"]', value.partition("  ")[0]]
+    )
+    odd = random.choice([f"{key} = {said}\n", f"{key}x = {said}\n", "", lines[at] * 2, f"{key} = {said}\n"])
+    return "".join([*lines[:at], odd, *lines[at + 1 :]])
+
+
+@pytest.mark.parametrize("pair", PAIRS)
+def test_what_is_said_where_something_is_odd(tmp_path: Path, skarvin: Skarvin, pair: str) -> None:
+    source = {name: (DATA / "pairs" / pair / name).read_bytes() for name in ("export.csv", "form.csv")}
+    draft, preview = "draft export.csv form.csv", "preview"
+    random = Random(pair)
+
+    def said(file: str, command: str) -> list[str]:
+        if command == draft:
+            (tmp_path / "transfer.toml").unlink(missing_ok=True)
+        run = skarvin(*command.split())
+        text = (tmp_path / "transfer.toml").read_text(encoding="utf-8") if command == draft and run.code <= 1 else ""
+        return told(f"{text}{run.out}{run.err}({run.code} with {file})", tmp_path).splitlines()
+
+    def lay_out_again() -> None:
+        for name, data in source.items():
+            (tmp_path / name).write_bytes(data)
+
+    lay_out_again()
+    usual = {draft: said("", draft)}
+    answer(tmp_path / "transfer.toml")
+    transfer = (tmp_path / "transfer.toml").read_text(encoding="utf-8")
+    usual[preview] = said("", preview)
+    parts: list[str] = []
+    for file, command in [("export.csv", draft), ("form.csv", draft), ("transfer.toml", preview)] * TIMES_EACH:
+        lay_out_again()
+        if file == "transfer.toml":
+            odd = with_odd_line(transfer, random).encode()
+        else:
+            odd = with_odd_cell(source[file].decode("utf-8-sig", "surrogateescape"), random).encode(
+                errors="surrogateescape"
+            )
+        (tmp_path / file).write_bytes(odd)
+        parts += [*unified_diff(usual[command], said(file, command), n=0, lineterm="")][2:]
+    compare(f"odd-{pair}", iter(parts))
 
 
 @pytest.mark.parametrize("place", FOLDERS)
