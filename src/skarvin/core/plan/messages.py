@@ -9,48 +9,11 @@ import msgspec
 
 from skarvin.core.findings import Finding, Place
 from skarvin.core.plan.lines import find_below, find_line
-from skarvin.core.plan.plan import (
-    NOT_MEANT,
-    AlsoPlan,
-    AnswerPlan,
-    AnswersPlan,
-    CommentPlan,
-    ConstantPlan,
-    CrosswalkPlan,
-    FurtherPlan,
-    ItemPlan,
-    MarksPlan,
-    Plan,
-    RosterPlan,
-    ScalePlan,
-    SincePlan,
-    SourcePlan,
-    StudentsPlan,
-    TargetPlan,
-    TotalPlan,
-)
+from skarvin.core.plan.plan import NOT_MEANT, Plan, table_types
 from skarvin.core.texts.patterns import pattern
 from skarvin.core.texts.toml_text import TomlFault
 
-_TABLES: dict[str | None, type[msgspec.Struct]] = {
-    None: Plan,
-    "source": SourcePlan,
-    "target": TargetPlan,
-    "export": FurtherPlan,
-    "students": StudentsPlan,
-    "marks": MarksPlan,
-    "item": ItemPlan,
-    "roster": RosterPlan,
-    "crosswalk": CrosswalkPlan,
-    "also": AlsoPlan,
-    "scale": ScalePlan,
-    "total": TotalPlan,
-    "constant": ConstantPlan,
-    "comment": CommentPlan,
-    "answers": AnswersPlan,
-    "answer": AnswerPlan,
-    "since": SincePlan,
-}
+_TABLES = table_types()
 _AT = pattern(
     r"^(?P<what>.*?)(?: - at `\$(?:\.(?P<table>\w+))?(?:\[(?P<index>\d+|\.\.\.)\])?(?:\.(?P<key>\w+))?.*`)?$",
     re.DOTALL,
@@ -92,7 +55,7 @@ def not_a_plan(file: Path, text: str, message: str) -> Finding:
     line = find_below(text, table, key) if table and is_named else find_line(text, table, key, number)
     place = Place(file, line=line)
     where = f" in [{table}]" if table and (index is None or is_named) else f" in [[{table}]]" if table else ""
-    known = [field.encode_name for field in msgspec.structs.fields(_TABLES.get(table, Plan))]
+    known = [field.encode_name for field in msgspec.structs.fields(_TABLES.get(table or "", Plan))]
     if unknown:
         return Finding("unknown-key", f"there is no key '{key}'{where}", place, _did_you_mean(unknown[1], known))
     if missing:

@@ -1,13 +1,13 @@
 """What `transfer.toml` can say. The names of the fields are the keys that a person edits."""
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from decimal import Decimal
 from enum import StrEnum
 from types import MappingProxyType
-from typing import Literal, TypeVar
+from typing import Annotated, Any, Literal, NamedTuple, TypeVar, get_args
 
 from msgspec import Struct, field
-from msgspec.structs import replace
+from msgspec.structs import fields, replace
 
 from skarvin.core.grid.dialect import Quotes
 from skarvin.core.grid.read import ReadAs
@@ -81,6 +81,28 @@ OPEN = "?"
 """What stands in a plan where a person must decide."""
 
 
+class Bounds(NamedTuple):
+    """Between what a number lies; `what` is said of one that must be above zero."""
+
+    least: int = 0
+    most: int = 0
+    what: str = ""
+
+    def fault(self, value: Decimal | int) -> str:
+        """Return what is wrong with a number, or nothing."""
+        if self.what:
+            return "" if Decimal(value).is_finite() and value > 0 else f"{value} can't be a {self.what}"
+        return "" if self.least <= value <= self.most else f"{value} is not between {self.least} and {self.most}"
+
+
+Decimals = Annotated[int, Bounds(0, 10)]
+Width = Annotated[int, Bounds(0, 40)]
+Percent = Annotated[int, Bounds(0, 100)]
+RowNumber = Annotated[int, Bounds(0, 2_000_000)]
+Maximum = Annotated[Decimal, Bounds(what="maximum")]
+Weight = Annotated[Decimal, Bounds(what="weight")]
+
+
 class SidePlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """A file, how it is read, and the column that tells its students apart; where that is blank, their names do."""
 
@@ -94,7 +116,7 @@ class SidePlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     skip_controls: bool = False
     quotes: Quotes | None = None
     names: str | None = None
-    heading_row: int | None = None
+    heading_row: RowNumber | None = None
     uses: dict[str, Use] = field(default_factory=dict)
 
     @property
@@ -146,7 +168,7 @@ class TargetPlan(SidePlan, frozen=True, forbid_unknown_fields=True, kw_only=True
     identifiers: IdentifierForm = IdentifierForm.AS_EXPORTED
     add_prefix: str = ""
     add_suffix: str = ""
-    identifier_width: int = 0
+    identifier_width: Width = 0
 
 
 class StudentsPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
@@ -172,7 +194,7 @@ class StudentsPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     only: tuple[str, ...] = ()
     only_sections: tuple[str, ...] = ()
     leave_out: tuple[str, ...] = ()
-    minimum_paired_percent: int = 50
+    minimum_paired_percent: Percent = 50
 
     @property
     def moves_only_some(self) -> bool:
@@ -183,13 +205,13 @@ class StudentsPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
 class MarksPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """The rules for the marks of every item that doesn't say otherwise."""
 
-    decimals: int = 2
+    decimals: Decimals = 2
     rounding: Rounding = Rounding.HALF_UP
     decimal_separator: DecimalSign = DecimalSign.POINT
     to_decimal_separator: OneSign | None = None
     to_suffix: str | None = None
     to_zeros: Zeros = Zeros.AS_WRITTEN
-    to_width: int = 0
+    to_width: Decimals = 0
     above: Above = Above.HOLD
     blank: Blank = Blank.LEAVE
     blank_code: str = ""
@@ -206,20 +228,20 @@ class ItemPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
 
     source: str = field(name="from")
     target: str = field(name="to")
-    from_out_of: Decimal | None = None
-    to_out_of: Decimal | None = None
+    from_out_of: Maximum | None = None
+    to_out_of: Maximum | None = None
     rescale: bool = True
     any_column: bool = False
-    weight: Decimal | None = None
+    weight: Weight | None = None
     scale: str | None = None
     gives: Gives | None = None
-    decimals: int | None = None
+    decimals: Decimals | None = None
     rounding: Rounding | None = None
     decimal_separator: DecimalSign | None = None
     to_decimal_separator: OneSign | None = None
     to_suffix: str | None = None
     to_zeros: Zeros | None = None
-    to_width: int | None = None
+    to_width: Decimals | None = None
     above: Above | None = None
     blank: Blank | None = None
     blank_code: str | None = None
@@ -258,13 +280,13 @@ class TotalPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     name: str
     formula: str
     check: str = ""
-    out_of: Decimal | None = None
+    out_of: Maximum | None = None
     missing: Missing = Missing.LEAVE_OUT
     missing_as: dict[str, Missing] = field(default_factory=dict)
     missing_in: dict[str, dict[str, Missing]] = field(default_factory=dict)
     empty_category: EmptyCategory | dict[str, EmptyCategory] = EmptyCategory.LEAVE_OUT
     equal_marks: Equal = Equal.FIRST
-    decimals: int | None = None
+    decimals: Decimals | None = None
     rounding: Rounding | None = None
 
 
@@ -300,7 +322,7 @@ class AnswersPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True)
     between: str = ""
     label_order: LabelOrder = LabelOrder.AS_GIVEN
     one_blank: bool = False
-    width: int = 0
+    width: Decimals = 0
     answer_width: int = 0
     true: str = "T"
     false: str = "F"
@@ -334,7 +356,7 @@ class AnswerPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     between: str | None = None
     label_order: LabelOrder | None = None
     one_blank: bool | None = None
-    width: int | None = None
+    width: Decimals | None = None
     decimal_separator: OneSign | None = None
     units: tuple[str, ...] | None = None
     blank: Blank | None = None
@@ -431,3 +453,30 @@ class Plan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
         """The rules for a student's several rows: that of all items, and items' own."""
         own = {item.repeated for item in self.item} | {answer.repeated for answer in self.answer}
         return frozenset([self.students.repeated, *filter(None, own)])
+
+
+def table_types() -> dict[str, type[Struct]]:
+    """Return what each table of a transfer can hold, by its name."""
+
+    def within(kind: Any) -> Iterator[type[Struct]]:  # noqa: ANN401 - a type as it is annotated
+        if isinstance(kind, type) and issubclass(kind, Struct):
+            yield kind
+        for inner in get_args(kind):
+            yield from within(inner)
+
+    return {one.encode_name: kind for one in fields(Plan) for kind in within(one.type)}
+
+
+def numbers_in(plan: Plan) -> Iterator[tuple[str, int, str, Decimal | int, Bounds]]:
+    """Yield each number that has bounds: its table, which of several that is, its key, what it says, and its bounds."""
+    for name in table_types():
+        told = getattr(plan, name, ())
+        for index, table in enumerate(told if isinstance(told, tuple) else [told]):
+            for one in fields(table) if isinstance(table, Struct) else ():
+                kinds = (one.type, *get_args(one.type))
+                bounds = [
+                    note for kind in kinds for note in getattr(kind, "__metadata__", ()) if isinstance(note, Bounds)
+                ]
+                value = getattr(table, one.name)
+                if bounds and value is not None:
+                    yield name, index, one.encode_name, value, bounds[0]

@@ -14,13 +14,12 @@ from skarvin.core.grid.read import MOST_CHARACTERS, fingerprint
 from skarvin.core.plan.lines import find_line
 from skarvin.core.plan.messages import bad_choice, not_a_plan, not_toml
 from skarvin.core.plan.no_effect import without_effect
-from skarvin.core.plan.plan import NOT_MEANT, OLD_KEYS, OPEN, SAME_MAXIMUM, Plan
+from skarvin.core.plan.plan import NOT_MEANT, OLD_KEYS, OPEN, SAME_MAXIMUM, Plan, numbers_in
 from skarvin.core.texts.numbers import read_number
 from skarvin.core.texts.patterns import pattern
 from skarvin.core.texts.toml_text import TomlFault, load_toml
 
-_MOST_DECIMALS, _WHOLE, _WIDEST = 10, 100, 40
-_MOST_DIGITS, _LAST_ROW = 30, 2_000_000
+_MOST_DIGITS = 30
 
 
 class PlanFile(NamedTuple):
@@ -244,7 +243,7 @@ def _tables(value: object) -> list[dict[str, Any]]:
 
 def _check_values(file: Path, text: str, plan: Plan, raw: dict[str, Any]) -> None:
     """Refuse values of the right type that can't be meant."""
-    found = [*_wrong_counts(plan), *_wrong_maxima(plan), *_wrong_scales(plan), *_wrong_statuses(plan)]
+    found = [*_wrong_numbers(plan), *_wrong_scales(plan), *_wrong_statuses(plan)]
     if len(sent := list(plan.since.sent)) > 1:
         found.append(("since", 0, sent[1], f"{sent[0]} says already what was sent last; name one of them"))
     findings = [*_wrong_choices(file, text, plan)]
@@ -281,40 +280,14 @@ _Wrong = Iterator[tuple[str, int, str, str]]
 """The table, which of several of its name, the key, and what is wrong there."""
 
 
-def _wrong_counts(plan: Plan) -> _Wrong:
-    counts = [
-        ("marks", 0, "decimals", plan.marks.decimals, _MOST_DECIMALS),
-        *(("item", index, "decimals", item.decimals, _MOST_DECIMALS) for index, item in enumerate(plan.item)),
-        *(("total", index, "decimals", total.decimals, _MOST_DECIMALS) for index, total in enumerate(plan.total)),
-        ("marks", 0, "to_width", plan.marks.to_width, _MOST_DECIMALS),
-        *(("item", index, "to_width", item.to_width, _MOST_DECIMALS) for index, item in enumerate(plan.item)),
-        ("answers", 0, "width", plan.answers.width, _MOST_DECIMALS),
-        *(("answer", index, "width", answer.width, _MOST_DECIMALS) for index, answer in enumerate(plan.answer)),
-        ("target", 0, "identifier_width", plan.target.identifier_width, _WIDEST),
-        ("source", 0, "heading_row", plan.source.heading_row, _LAST_ROW),
-        ("target", 0, "heading_row", plan.target.heading_row, _LAST_ROW),
-        *(("export", index, "heading_row", export.heading_row, _LAST_ROW) for index, export in enumerate(plan.export)),
-        ("students", 0, "minimum_paired_percent", plan.students.minimum_paired_percent, _WHOLE),
-    ]
-    for table, index, key, count, most in counts:
-        if count is not None and not 0 <= count <= most:
-            yield table, index, key, f"{count} is not between 0 and {most}"
-
-
-def _wrong_maxima(plan: Plan) -> _Wrong:
+def _wrong_numbers(plan: Plan) -> _Wrong:
+    for table, index, key, value, bounds in numbers_in(plan):
+        if what := bounds.fault(value):
+            yield table, index, key, what
     missing = plan.marks.missing_maximum
     number = read_number(missing)
     if missing not in {"", SAME_MAXIMUM} and (number is None or number <= 0):
         yield "marks", 0, "missing_maximum", f"'{missing}' is neither \"same\" nor a number above zero"
-    maxima = [
-        *(("item", index, "from_out_of", item.from_out_of) for index, item in enumerate(plan.item)),
-        *(("item", index, "to_out_of", item.to_out_of) for index, item in enumerate(plan.item)),
-        *(("item", index, "weight", item.weight) for index, item in enumerate(plan.item)),
-        *(("total", index, "out_of", total.out_of) for index, total in enumerate(plan.total)),
-    ]
-    for table, index, key, maximum in maxima:
-        if maximum is not None and not (maximum.is_finite() and maximum > 0):
-            yield table, index, key, f"{maximum} can't be a {'weight' if key == 'weight' else 'maximum'}"
 
 
 def _wrong_scales(plan: Plan) -> _Wrong:
