@@ -33,6 +33,7 @@ from xml.etree import ElementTree as ET
 import libcst
 import pytest
 from coverage import CoverageData
+from mutmut.configuration import config
 from mutmut.mutation import trampoline
 from mutmut.mutation.data import LineSpan
 from mutmut.mutation.file_mutation import Mutation, combine_mutations_to_source, create_mutations
@@ -48,11 +49,15 @@ FIRST_TESTS, MOST_TESTS, MOST_SECONDS = 6, 50, 8.0
 """Of the tests that reach a line so many run, and those first that reach what few others reach beside it."""
 ALONE = ("shared_demo", "subprocess")
 """Tests that say one of these words run the whole demo or processes of their own, which no change can wait for."""
+_FEW = 12
+"""Where fewer tests reach a line, others of its file run, too."""
 _START = 0.1
 """So many seconds any test takes, with what is set up for it."""
 WANTED = 0.9
 Task = tuple[str, int, int, frozenset[int] | None]
 """A file, how many of its changes are tried, the seed, and the lines that alone are meant."""
+_STRICT = re.compile(r",? ?(?:strict=\w+)?(?=\s*\))")
+"""That two lists are of one length is said for whoever reads; it is so, and no test can see that it is asked."""
 FOUND = ("killed", "timeout", "segfault", "suspicious")
 
 
@@ -110,10 +115,15 @@ class Runner(PytestRunner):
     def __init__(self, functions: Functions) -> None:
         super().__init__()
         self._functions = functions
+        self.at_import: set[str] = set()
 
     def run_tests(self, *, mutant_name: str | None, tests: Iterable[str]) -> int:
         """Return what pytest says of the tests."""
         every = list(tests)
+        if mutant_name in self.at_import:  # its work was done before there were changes
+            command = [sys.executable, "-m", "pytest", "-x", "-q", *config().pytest_add_cli_args, *every]
+            done = subprocess.run(command, cwd="mutants", env=os.environ, check=False, capture_output=True)
+            return done.returncode
         if mutant_name:
             self._functions.change(mutant_name)
         code = super().run_tests(mutant_name=mutant_name, tests=every[:FIRST_TESTS])
@@ -162,7 +172,8 @@ def change_file(task: Task) -> list[Change]:
     chosen = sorted(random.Random(f"{seed} {file}").sample(range(len(fit)), min(most, len(fit))))
     changed = combine_mutations_to_source(module, [fit[one] for one in chosen], classes, functions)
     (WORK / "mutants" / file).write_text(changed.code, encoding="utf-8")
-    return list(changes_in(file, source, changed.code, changed.mutant_names, dict(changed.line_span_by_function_name)))
+    made = changes_in(file, source, changed.code, changed.mutant_names, dict(changed.line_span_by_function_name))
+    return [one for one in made if _STRICT.sub("", one.was) != _STRICT.sub("", one.now)]
 
 
 def changes_in(file: str, source: str, code: str, names: Iterable[str], spans: dict[str, LineSpan]) -> Iterator[Change]:
@@ -264,10 +275,16 @@ class Reaching:
                 for test in tests:
                     worth[test] += 1 / len(tests)
 
+    def is_at_import(self, change: Change) -> bool:
+        """Whether a line runs when the program is loaded, and in no test."""
+        return self._lines.get(change.file, {}).get(change.line) == set()
+
     def tests(self, change: Change) -> list[str]:
-        """Return the tests to run, in order; those of the whole file where what is cached hides who reaches a line."""
+        """Return the tests to run, in order; those of the file, too, where what is cached hides who reaches a line."""
         lines, worth = self._lines.get(change.file, {}), self._worth.get(change.file, {})
-        reaching = lines.get(change.line) or {test for tests in lines.values() for test in tests}
+        reaching = lines.get(change.line, set())
+        if len(reaching) < _FEW:
+            reaching = reaching | {test for tests in lines.values() for test in tests}
         chosen: list[str] = []
         seconds = 0.0
         quick = {test for test in reaching if self.took[test] < MOST_SECONDS / 3} or reaching
@@ -301,7 +318,8 @@ def try_changes(changes: list[Change], until: float) -> None:
     with redirect_stdout(io.StringIO()):
         pytest.main(["--collect-only", "-qqq", "-n0", *sorted({test.partition("::")[0] for test in reaching.took})])
     os.chdir(WORK)
-    runner = ForkRunner(os.cpu_count() or 2, Runner(functions))
+    tester = Runner(functions)
+    runner = ForkRunner(os.cpu_count() or 2, tester)
     running: dict[str, Change] = {}
     runner.startup()
     with (WORK / "results.jsonl").open("a", encoding="utf-8") as kept:
@@ -321,6 +339,8 @@ def try_changes(changes: list[Change], until: float) -> None:
             tests = reaching.tests(change)
             state().duration_by_test.update({test: place for place, test in enumerate(tests)})
             running[change.name] = change
+            if reaching.is_at_import(change):
+                tester.at_import.add(change.name)
             runner.submit(change.name, tests, 300, sum(reaching.took[test] for test in tests))
         while runner.pending_count():
             keep_one()

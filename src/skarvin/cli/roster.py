@@ -14,8 +14,7 @@ from skarvin.cli.table import Head, format_table, wrap
 from skarvin.cli.terminal import echo
 from skarvin.core.findings import Finding, Misused, counted
 from skarvin.core.gradebook import Student
-from skarvin.core.grid.file_bytes import read_bytes
-from skarvin.core.grid.read import fingerprint
+from skarvin.core.grid.file_bytes import fingerprint, read_bytes
 from skarvin.core.grid.save import Delivery
 from skarvin.core.ledger.second_look.comparison import Files
 from skarvin.core.plan.named_files import files_of_transfers

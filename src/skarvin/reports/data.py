@@ -10,9 +10,8 @@ import msgspec
 from skarvin import __version__
 from skarvin.core.findings import Finding, Place, Row, column_letter
 from skarvin.core.gradebook import Gradebook
-from skarvin.core.grid.file_bytes import read_bytes
+from skarvin.core.grid.file_bytes import fingerprint, read_bytes
 from skarvin.core.grid.grid import Grid
-from skarvin.core.grid.read import fingerprint
 from skarvin.core.layout.columns import Column, ItemSource
 from skarvin.core.ledger.control_totals import ControlTotal, ItemBooks
 from skarvin.core.ledger.ledger import Line
@@ -32,6 +31,7 @@ from skarvin.reports.students_data import Listed, students_data, why_data
 from skarvin.reports.verdict import to_decide, verdict
 
 SCHEMA = "skarvin-ledger/2"
+_SHORT, _LONG = 4, 8
 END = b"\n}\n"
 """How the ledger ends; what is begun can be gone on with in front of it."""
 _ENCODER = msgspec.json.Encoder()
@@ -298,9 +298,22 @@ def _marks(settled: Settled, listed_as: Listed) -> Data:
     }
     if is_whole:
         return listed
-    from skarvin.reports.mark_lines import mark_codes  # noqa: PLC0415 - only where there are many marks
+    return listed | _mark_codes(settled)
 
-    return listed | mark_codes(settled)
+
+def _mark_codes(settled: Settled) -> Data:
+    """Return what the lines mean: which columns their codes are for, and what each code stands for."""
+    ledger = settled.ledger
+    return {
+        "columns": [[item.source.letter or None, item.target.letter if item.target else None] for item in ledger.items],
+        "digits": digits_of(len(ledger.outcomes)),
+        "outcomes": [outcome_data(outcome) for outcome in ledger.outcomes],
+    }
+
+
+def digits_of(outcomes: int) -> int:
+    """Return how many hexadecimal digits a code has: four as long as that is enough."""
+    return _SHORT if outcomes <= 16**_SHORT else _LONG
 
 
 def _untouched(settled: Settled) -> Iterator[Data]:

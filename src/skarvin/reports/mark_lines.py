@@ -2,29 +2,12 @@
 
 from binascii import hexlify
 from collections.abc import Iterator
-from typing import Any
 
 from skarvin.core.gradebook import Student
 from skarvin.core.transfer.settling import Settled
-from skarvin.reports.data import outcome_data
+from skarvin.reports.data import digits_of
 
 _BLOCK = 512
-_SHORT, _LONG = 4, 8
-"""How many hexadecimal digits a code has: four as long as that is enough."""
-
-
-def mark_codes(settled: Settled) -> dict[str, Any]:
-    """Return what the lines mean: which columns their codes are for, and what each code stands for."""
-    ledger = settled.ledger
-    return {
-        "columns": [[item.source.letter or None, item.target.letter if item.target else None] for item in ledger.items],
-        "digits": _digits(len(ledger.outcomes)),
-        "outcomes": [outcome_data(outcome) for outcome in ledger.outcomes],
-    }
-
-
-def _digits(outcomes: int) -> int:
-    return _SHORT if outcomes <= 16**_SHORT else _LONG
 
 
 def mark_lines(settled: Settled) -> Iterator[bytes]:
@@ -32,7 +15,7 @@ def mark_lines(settled: Settled) -> Iterator[bytes]:
     import numpy as np  # noqa: PLC0415 - only where there are many marks
 
     ledger = settled.ledger
-    digits = _digits(len(ledger.outcomes))
+    digits = digits_of(len(ledger.outcomes))
     width = len(ledger.items) * digits
     codes = np.frombuffer(ledger.codes.codes, dtype=ledger.codes.codes.typecode).reshape(-1, ledger.codes.width)
     last = len(settled.sides.form.grid)

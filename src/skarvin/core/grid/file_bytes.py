@@ -2,6 +2,7 @@
 
 import errno
 import gzip
+import hashlib
 import io
 import os
 import select
@@ -138,3 +139,8 @@ def _too_large(file: Path, size: int | None) -> Unreadable:
 
 def _unreadable(file: Path, slug: str, what: str, mend: str) -> Unreadable:
     return Unreadable(Finding(slug, what, Place(file), mend))
+
+
+def fingerprint(data: bytes) -> str:
+    """Return the SHA-256 of what a file holds, in hexadecimal digits."""
+    return hashlib.sha256(data).hexdigest()

@@ -6,10 +6,10 @@ from pathlib import Path
 from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Place, Unreadable, counted, listing
+from skarvin.core.grid.file_bytes import fingerprint
 from skarvin.core.grid.file_kinds import Kind
 from skarvin.core.grid.file_names import Said, Told, tell_names
 from skarvin.core.grid.grid import CellGrid
-from skarvin.core.grid.read import fingerprint
 from skarvin.core.texts.patterns import pattern
 
 MOST_FILES = 5_000

@@ -1,6 +1,5 @@
 """The front door: from a file, whatever it is, to its grid."""
 
-import hashlib
 from dataclasses import replace
 from pathlib import Path
 from typing import NamedTuple
@@ -9,7 +8,7 @@ from skarvin.core.findings import Finding, Place, Unreadable
 from skarvin.core.grid.controls import set_aside_controls
 from skarvin.core.grid.dialect import Quotes, detect, line_end_title
 from skarvin.core.grid.encoding import decode
-from skarvin.core.grid.file_bytes import is_folder, read_bytes, unpacked
+from skarvin.core.grid.file_bytes import fingerprint, is_folder, read_bytes, unpacked
 from skarvin.core.grid.file_kinds import Kind, kind_of
 from skarvin.core.grid.grid import CellGrid, Grid, TextGrid
 from skarvin.core.grid.records import Cuts, count_lines, join_records, split_lines
@@ -32,11 +31,6 @@ class ReadAs(NamedTuple):
     is_rfc_4180: bool = False
     names: str | None = None
     skip_controls: bool = False
-
-
-def fingerprint(data: bytes) -> str:
-    """Return the SHA-256 of what a file holds, in hexadecimal digits."""
-    return hashlib.sha256(data).hexdigest()
 
 
 def read_grid(file: Path, how: ReadAs | None = None, data: bytes | None = None) -> Grid:

@@ -9,8 +9,8 @@ from typing import Any, NamedTuple
 import msgspec
 
 from skarvin.core.findings import Finding, Place, Refused, Unreadable, counted
-from skarvin.core.grid.file_bytes import read_bytes
-from skarvin.core.grid.read import MOST_CHARACTERS, fingerprint
+from skarvin.core.grid.file_bytes import fingerprint, read_bytes
+from skarvin.core.grid.read import MOST_CHARACTERS
 from skarvin.core.plan.lines import find_line
 from skarvin.core.plan.messages import bad_choice, not_a_plan, not_toml
 from skarvin.core.plan.no_effect import without_effect

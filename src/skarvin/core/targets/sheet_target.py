@@ -17,9 +17,8 @@ from xml.sax.saxutils import escape
 
 from skarvin.core.findings import Finding, Unreadable
 from skarvin.core.grid.coding import Coding
-from skarvin.core.grid.file_bytes import read_bytes
+from skarvin.core.grid.file_bytes import fingerprint, read_bytes
 from skarvin.core.grid.grid import CellGrid
-from skarvin.core.grid.read import fingerprint
 from skarvin.core.grid.workbook import cell_text
 from skarvin.core.reasons import Cause, Reason
 from skarvin.core.targets.carried import Pattern, read_pattern

@@ -9,8 +9,7 @@ from typing import NamedTuple, Protocol
 import msgspec
 
 from skarvin.core.findings import Finding, Refused, Row
-from skarvin.core.grid.file_bytes import read_bytes
-from skarvin.core.grid.read import fingerprint
+from skarvin.core.grid.file_bytes import fingerprint, read_bytes
 from skarvin.core.grid.save import Delivery
 from skarvin.core.ledger.ledger import Ledger
 from skarvin.core.ledger.run_history import history_file, keeping

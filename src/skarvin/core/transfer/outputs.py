@@ -7,8 +7,7 @@ from typing import TYPE_CHECKING
 import msgspec
 
 from skarvin.core.findings import Finding, Place
-from skarvin.core.grid.file_bytes import own_bytes
-from skarvin.core.grid.read import fingerprint
+from skarvin.core.grid.file_bytes import fingerprint, own_bytes
 from skarvin.core.texts.patterns import pattern
 from skarvin.core.transfer.import_files import file_label
 from skarvin.core.transfer.settling import Settled

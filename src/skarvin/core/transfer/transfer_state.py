@@ -8,9 +8,8 @@ from pathlib import Path
 import msgspec
 
 from skarvin.core.findings import Finding, Place, Refused, SkarvinError, Unreadable
-from skarvin.core.grid.file_bytes import own_bytes, read_bytes
+from skarvin.core.grid.file_bytes import fingerprint, own_bytes, read_bytes
 from skarvin.core.grid.folder import folder_fingerprint
-from skarvin.core.grid.read import fingerprint
 from skarvin.core.ledger.arrival import Arrival
 from skarvin.core.ledger.run_history import CONFIRM, history_file, read_runs
 from skarvin.core.plan.plan import Plan

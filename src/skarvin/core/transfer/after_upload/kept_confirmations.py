@@ -4,7 +4,7 @@ from array import array
 from collections.abc import Mapping
 from pathlib import Path
 
-from skarvin.core.grid.read import fingerprint
+from skarvin.core.grid.file_bytes import fingerprint
 from skarvin.core.grid.save import Delivery
 from skarvin.core.ledger.run_history import CONFIRM, Kept, Run, history_file, keeping, packed, read_runs
 from skarvin.core.transfer.after_upload.comparing import Met

@@ -8,8 +8,7 @@ from pathlib import Path
 from typing import NamedTuple
 
 from skarvin.core.gradebook import Student
-from skarvin.core.grid.file_bytes import own_bytes
-from skarvin.core.grid.read import fingerprint
+from skarvin.core.grid.file_bytes import fingerprint, own_bytes
 from skarvin.core.layout.columns import Column
 from skarvin.core.ledger.filed import FiledColumn, FiledStudent
 from skarvin.core.ledger.ledger import Ledger

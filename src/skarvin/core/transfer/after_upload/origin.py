@@ -3,7 +3,7 @@
 from pathlib import Path
 
 from skarvin.core.findings import Finding, Place, Refused
-from skarvin.core.grid.read import fingerprint
+from skarvin.core.grid.file_bytes import fingerprint
 from skarvin.core.ledger.filed import Filed
 
 IDENTICAL = "identical"
