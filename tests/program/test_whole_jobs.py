@@ -15,7 +15,7 @@ SEED, SHARE = 5, 8
 
 def test_every_two_features_that_can_be_together_meet_in_some_job() -> None:
     met = {pair for job in covering(SEED) for pair in pairs_of(job)}
-    told = (Path(__file__).parents[2] / "docs" / "architecture.md").read_text(encoding="utf-8")
+    told = (Path(__file__).parents[2] / "docs" / "decisions.md").read_text(encoding="utf-8")
     assert all_pairs() <= met
     assert f"{len(all_pairs()):,} pairs of features" in told
 
