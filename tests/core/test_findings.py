@@ -122,7 +122,8 @@ def test_a_comma_is_a_decimal_sign_where_nothing_speaks_against_it(texts: dict[s
 )
 def test_a_moment_is_a_number_of_days_and_back(text: str, shown: str) -> None:
     moment = read_moment(text)
-    assert moment and day_text(day_of(moment)) == shown
+    assert moment
+    assert day_text(day_of(moment)) == shown
 
 
 @pytest.mark.parametrize(

@@ -143,7 +143,6 @@ def a_fate_told_wrongly(patch: Patch) -> None:
         return {**told(outcome), "now": "1"} if outcome.written == "8" else told(outcome)
 
     patch.setattr(data, "outcome_data", wrong)
-    patch.setattr(mark_lines, "outcome_data", wrong)
 
 
 def a_record_lost(patch: Patch) -> None:

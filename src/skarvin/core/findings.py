@@ -8,7 +8,7 @@ The tree of errors; `skarvin.cli.main` catches it in one place and turns each br
         Refused         all was understood, and nothing was written (4)
 """
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from functools import cache
 from pathlib import Path
 from typing import NamedTuple
@@ -100,7 +100,8 @@ class Source(msgspec.Struct, frozen=True, eq=False):
     """What rows stand in: one file, or one sheet of it, as it was read once. Each reading is a source of its own.
 
     `number` puts the sources of a transfer in order. `files` are those that the rows below the first are of, where
-    the source is a folder. `is_one_of_several` tells a sheet beside others with anything in them.
+    the source is a folder. `is_one_of_several` tells a sheet beside others with anything in them. Of a file with a line
+    for each mark, `lines` says in which line the mark of a row and a column stands, `stands_in` in which column.
     """
 
     file: Path
@@ -108,6 +109,8 @@ class Source(msgspec.Struct, frozen=True, eq=False):
     number: int = 0
     files: tuple[str, ...] = ()
     is_one_of_several: bool = False
+    lines: Mapping[tuple[int, int], int] = {}
+    stands_in: Mapping[int, int] = {}
 
     @property
     def called(self) -> str:
@@ -157,11 +160,22 @@ class Row(NamedTuple):
 
     def cell(self, column: int) -> str:
         """Return the name that a spreadsheet gives the cell at `column`: C4."""
-        return f"{column_letter(column)}{self.number}"
+        line, own = self.stands(column)
+        return f"{column_letter(own)}{line.number}"
+
+    def has(self, column: int) -> bool:
+        """Tell whether the file has a cell there: a log has a line for each mark there is, and no blank ones."""
+        return column not in self.source.stands_in or (self.position, column) in self.source.lines
+
+    def stands(self, column: int) -> "tuple[Row, int]":
+        """Return the row and the column of the file in which a cell stands: of a mark in a line of its own, that."""
+        line = self.source.lines.get((self.position, column))
+        return (self if line is None else Row(self.source, line)), self.source.stands_in.get(column, column)
 
     def place(self, column: int | None = None, heading: str | None = None) -> Place:
         """Return where the row, or a cell of it, stands."""
-        return Place(self.source.file, self.position, column, heading, sheet=self.source.sheet)
+        line, own = (self, column) if column is None else self.stands(column)
+        return Place(self.source.file, line.position, own, heading, sheet=self.source.sheet)
 
 
 class Finding(msgspec.Struct, frozen=True):

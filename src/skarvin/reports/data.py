@@ -338,10 +338,13 @@ def _mark(line: Line) -> Data:
     source, target = line.entry.source, line.entry.target
     number = source.row.source.number if source else 0
     place = line.item.source.in_file(number) if isinstance(line.item.source, Column) else None
+    has_cell = source is not None and place is not None and source.row.has(place)
+    own, column = source.row.stands(place) if has_cell and source and place is not None else (None, None)
     return {
         **({"export": number} if number else {}),
         "row": None if source is None else source.row.number,
-        "column": None if place is None else column_letter(place),
+        **({"mark_row": own.number} if own and source and own != source.row else {}),
+        "column": None if column is None else column_letter(column),
         "to_row": None if target is None else target.row.number,
         "to_column": line.item.target.letter if line.item.target else None,
         **outcome_data(line.outcome),

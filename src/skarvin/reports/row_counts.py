@@ -23,7 +23,10 @@ def rows_in_words(count: RowCount) -> str:
     ]
     known = ", ".join(filter(None, parts))
     nouns = ("row of a made-up person", "rows of made-up people") if count.is_made_up else _STUDENTS
-    return f"{_lines(count)} = {known} and {counted(count.students, *nouns)}"
+    students = counted(count.students, *nouns)
+    if count.further_marks:
+        students += f", with {counted(count.further_marks, 'more line')} of their marks"
+    return f"{_lines(count)} = {known} and {students}"
 
 
 def _lines(count: RowCount) -> str:
@@ -54,4 +57,5 @@ def rows_data(count: RowCount) -> dict[str, Any]:
         "hidden": count.hidden,
         "no_students": count.no_students,
         "students": count.students,
+        **({"further_marks": count.further_marks} if count.further_marks else {}),
     }

@@ -35,6 +35,10 @@ class Grid(ABC):
     """The SHA-256 of the bytes that were read."""
     number: int
     """Its place among the files whose rows lie in one gradebook."""
+    further: frozenset[int] = frozenset()
+    """The lines with further marks of students who have a row already."""
+    stands_in: Mapping[int, int] = MappingProxyType({})
+    """For each column that the file doesn't have as such, the one in which its marks stand."""
     files: tuple[str, ...] = ()
     """The names of the files that its rows are of, if it is a folder of them."""
     others: tuple[tuple[str, list[list[str]]], ...] = ()

@@ -26,6 +26,10 @@ class Use(StrEnum):
     ANSWER = "answer"
     RESULT = "result of an answer"
     COMMENT = "comment"
+    ITEM_TITLE = "item title"
+    MARK = "mark"
+    MAXIMUM = "maximum"
+    STATUS = "status"
     HOUSEKEEPING = "system data"
     OTHER = "other"
 
@@ -40,7 +44,9 @@ NAMES = frozenset({Use.NAME, Use.FAMILY, Use.GIVEN})
 FOR_MARKS = frozenset({Use.ITEM, Use.TOTAL, Use.ANSWER, Use.RESULT, Use.OTHER})
 """What a column of a form must be so that marks go there without a word of a person's."""
 STUDENT = IDENTIFIERS | NAMES | {Use.SECTION, Use.BIRTH, Use.LEAVING}
-_OF_MARKS = frozenset({Use.ITEM, Use.TOTAL, Use.ANSWER, Use.RESULT})
+LOG = frozenset({Use.ITEM_TITLE, Use.MARK, Use.MAXIMUM, Use.STATUS})
+"""What the columns of a log are, which has a line for each mark."""
+_OF_MARKS = frozenset({Use.ITEM, Use.TOTAL, Use.ANSWER, Use.RESULT}) | LOG
 _OF_ANYTHING = frozenset({Use.COMMENT, Use.HOUSEKEEPING, Use.OTHER})
 PERSONAL = frozenset(Use) - _OF_MARKS - _OF_ANYTHING - {Use.SECTION, Use.LEAVING}
 """Whose cells say who somebody is: each use, unless it is known that it tells nobody."""
@@ -60,6 +66,7 @@ class Column(msgspec.Struct, frozen=True):
         out_of: the maximum, from the heading or from a row of maxima.
         other_out_of: what the heading says of the maximum, where a row of maxima says another.
         weight: what the item counts in a weighted mean, from the heading or from a row of weights.
+        stands_in: the column of the file in which the item's marks stand, if it has none of its own.
         key: the system's own key, from the heading.
         counts: whether the item counts, as far as the export says.
         belongs_to: the index of the item or answer that a comment or a result belongs to.
@@ -84,12 +91,14 @@ class Column(msgspec.Struct, frozen=True):
     runner_up: str = ""
     other_out_of: Decimal | None = None
     weight: Decimal | None = None
+    stands_in: int | None = None
 
     @property
     def letter(self) -> str:
         """The letter that a spreadsheet gives the column; in a further file, if only that has it."""
         there = [place for place in self.elsewhere if place is not None]
-        return column_letter(there[0] if self.is_elsewhere_alone and there else self.index)
+        own = self.index if self.stands_in is None else self.stands_in
+        return column_letter(there[0] if self.is_elsewhere_alone and there else own)
 
     @property
     def named(self) -> str:

@@ -11,7 +11,7 @@ from msgspec.structs import replace
 from skarvin.core.findings import Finding, Unreadable, counted, listing, numbered_row
 from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.address import NoSuchColumn, find_column
-from skarvin.core.layout.columns import STUDENT, Column, Use
+from skarvin.core.layout.columns import LOG, STUDENT, Column, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.heading_words import said_by_words
 from skarvin.core.layout.headings import as_maximum, read_heading, says_weight
@@ -72,6 +72,9 @@ class WeighedGrid(msgspec.Struct, frozen=True):
             mend = f"Columns: {listing(_shown(take_columns(self.table)), 12)}."
             what = f"`uses`: {error}"
             raise Unreadable(Finding("no-such-column", what, self.grid.place(), mend)) from None
+        columns = [
+            _of_log(column, self.grid.stands_in.get(column.index)) for column in columns if self.grid.stands_in
+        ] or columns
         if self.top.maxima_row is not None:
             columns = _with_maxima(columns, self.grid.cells(self.top.maxima_row), self._largest)
         if (row := self.top.weights_row if self.top.weights_row is not None else _weights_below(self.grid)) is not None:
@@ -105,7 +108,8 @@ def weigh_columns(grid: Grid, told: Told = NOTHING_TOLD) -> WeighedGrid:
         )
         for index, heading in enumerate(headings)
     )
-    blank = tuple(row for row in range(top.last + 1, len(grid)) if grid.is_blank(row))
+    rest = (row for row in range(top.last + 1, len(grid)) if row not in grid.further)
+    blank = tuple(row for row in rest if grid.is_blank(row))
     return WeighedGrid(grid, told, top, tuple(table), blank)
 
 
@@ -116,6 +120,20 @@ def recognise(grid: Grid, told: Told = NOTHING_TOLD) -> Layout:
         Unreadable: a person names a column that isn't there.
     """
     return weigh_columns(grid, told).layout()
+
+
+_LOG = "a line for each mark"
+
+
+def _of_log(column: Column, place: int | None) -> Column:
+    """Return a column; one that a log doesn't have as such holds the marks of an item, or a total."""
+    if column.use in LOG:
+        return replace(column, evidence=_LOG)
+    if place is None:
+        is_kept = column.use in STUDENT | {Use.HOUSEKEEPING}
+        return column if is_kept else replace(column, use=Use.HOUSEKEEPING, evidence="says something of one line")
+    use = column.use if column.use in {Use.ITEM, Use.TOTAL} else Use.ITEM
+    return replace(column, use=use, evidence=_LOG, stands_in=place)
 
 
 def _shown(columns: Sequence[Column]) -> list[str]:

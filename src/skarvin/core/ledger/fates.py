@@ -268,11 +268,12 @@ def _let_one_count(entries: Sequence[Entry], ours: CodeTable, theirs: CodeTable,
             marks = [_row_mark(entry, leader, ours, ruled, book) for entry in same]
             leading = ruled.fed[leader]
             found = which_counts(marks, leading.rule, leading.several, order)
+            lines = [_line(entry.source.row, leading.source) for entry in same if entry.source]
             said = [book.said(ours.row(entry.position)[leader]) for entry in same] if found.place is None else []
             for place, entry in enumerate(same):
                 if place != found.place:
                     text = book.text(ours.row(entry.position)[column])
-                    why = _not_counting(same, place, found, said, is_comment=item.rule.travels and bool(text.strip()))
+                    why = _not_counting(lines, place, found, said, is_comment=item.rule.travels and bool(text.strip()))
                     position = entry.position * theirs.width + column
                     theirs.put(position, book.reason(why, theirs.codes[position]))
 
@@ -287,24 +288,26 @@ def _row_mark(entry: Entry, column: int, ours: CodeTable, ruled: _Ruled, book: B
 
 
 def _not_counting(
-    same: Sequence[Entry], place: int, found: Counting, said: Sequence[str], *, is_comment: bool
+    lines: Sequence[Row], place: int, found: Counting, said: Sequence[str], *, is_comment: bool
 ) -> Reason:
     """Return why a row's mark doesn't go to the target: another row's does, or a person must decide."""
-    entry = same[place]
-    if entry.source is None:
-        raise AssertionError(entry)
     if found.place is None and place in found.filled:
-        other = next(one for one in (*found.filled[::-1], *range(len(same))) if one != place)
+        other = next(one for one in (*found.filled[::-1], *range(len(lines))) if one != place)
     else:
         other = found.filled[-1] if found.place is None else found.place
-    there = same[other].source
-    where = listed_rows([there.row], seen_from=entry.source.row.source) if there else ""
+    where = listed_rows([lines[other]], seen_from=lines[place].source)
     if found.place is None and place in found.filled:
         return Reason(Cause.MARKS_DIFFER, f"{where} of the same student says {said[other]}")
     why = f" ({found.why})" if found.place is not None and place in found.filled else ""
     if is_comment:
         return Reason(Cause.COMMENT_OF_OTHER_ROW, f"the mark of {where} of the same student counts{why}")
     return Reason(Cause.REPEATED, f"{where} of the same student counts{why}")
+
+
+def _line(row: Row, item: ItemSource) -> Row:
+    """Return the line in which a row's mark of an item stands."""
+    place = item.in_file(row.source.number) if isinstance(item, Column) else None
+    return row if place is None else row.stands(place)[0]
 
 
 def _hold_apart(same: Sequence[Entry], column: int, ours: CodeTable, theirs: CodeTable, book: Book) -> bool:

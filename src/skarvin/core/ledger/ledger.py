@@ -36,7 +36,7 @@ class MappedItem(NamedTuple):
     def cell(self, row: Row) -> str:
         """Return where the mark of a row stands in the export, as a spreadsheet names it; of a made one, the row."""
         place = self.source.in_file(row.source.number) if isinstance(self.source, Column) else None
-        if place is None:
+        if place is None or not row.has(place):
             return row.in_words
         return f"{row.cell(place)} of {row.source.called}" if row.source.number else row.cell(place)
 

@@ -20,6 +20,7 @@ class RowCount(msgspec.Struct, frozen=True, kw_only=True):
         texts: the rows of text between and below the students, headings said again among them.
         no_students: rows with marks that are no students.
         students: the students.
+        further_marks: lines with further marks of these, where each mark has a line.
         blank: blank rows.
         hidden: rows that were left out since they are hidden.
         unknown: rows that hold something and were given no meaning.
@@ -40,11 +41,12 @@ class RowCount(msgspec.Struct, frozen=True, kw_only=True):
     hidden: int
     unknown: tuple[Row, ...]
     is_made_up: bool = False
+    further_marks: int = 0
 
     @property
     def with_a_meaning(self) -> int:
         """How many rows were given a meaning."""
-        counted = self.headings + self.no_students + self.students + self.blank + self.hidden
+        counted = self.headings + self.no_students + self.students + self.blank + self.hidden + self.further_marks
         return counted + len(self.titles) + len(self.texts)
 
 
@@ -52,7 +54,7 @@ def count_rows(book: Gradebook, added: int = 0, *, is_made_up: bool = False) -> 
     """Return the books of a gradebook's rows; `added` of its last rows don't stand in its file."""
     grid, top = book.grid, book.layout.top
     headings = {*top.heading_rows, *top.number_rows}
-    known = {*headings, *top.title_rows, *grid.hidden}
+    known = {*headings, *top.title_rows, *grid.hidden, *grid.further}
     known.update(row.position for row in book.lines)
     known.update(student.row.position for student in book.students)
     known.update(non_student.student.row.position for non_student in book.non_students)
@@ -74,6 +76,7 @@ def count_rows(book: Gradebook, added: int = 0, *, is_made_up: bool = False) -> 
         hidden=len(grid.hidden),
         unknown=tuple(map(grid.row, sorted(set(rest) - set(blank)))),
         is_made_up=is_made_up,
+        further_marks=len(grid.further),
     )
 
 

@@ -17,10 +17,12 @@ from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.damage import find_damage
 from skarvin.core.layout.fitting import Fitting, find_fitting
 from skarvin.core.layout.grid_layout import Layout
+from skarvin.core.layout.log_columns import seen_as_table
 from skarvin.core.layout.meeting import Side, recognise_both
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.row_kinds import NOT_STUDENTS
 from skarvin.core.layout.survey import ColumnSurvey, survey
+from skarvin.core.layout.told import NOTHING_TOLD
 from skarvin.core.students.conflicts import find_shift
 from skarvin.core.students.identifiers import IdentifierRule
 from skarvin.core.students.likeness import is_contradiction
@@ -98,10 +100,10 @@ def look_at(asked: Sequence[Asked], folders: Sequence[Path] = ()) -> list[Look]:
     Raises:
         Unreadable: a file can't be read.
     """
-    grids = [read_grid(one.file, one.how, one.data) for one in asked]
-    alone = len(grids) != 2  # noqa: PLR2004 - two are compared
-    layouts = [recognise(grid) for grid in grids] if alone else recognise_both(Side(grids[0]), Side(grids[1]))[:2]
-    return [_look(grid, layout, find_fitting(grid, folders)) for grid, layout in zip(grids, layouts, strict=True)]
+    seen = [seen_as_table(read_grid(one.file, one.how, one.data), NOTHING_TOLD) for one in asked]
+    alone = len(seen) != 2  # noqa: PLR2004 - two are compared
+    layouts = [recognise(*one) for one in seen] if alone else recognise_both(*(Side(*one) for one in seen))[:2]
+    return [_look(grid, layout, find_fitting(grid, folders)) for (grid, _), layout in zip(seen, layouts, strict=True)]
 
 
 def _look(grid: Grid, layout: Layout, fitting: Fitting | None) -> Look:

@@ -83,7 +83,8 @@ class Settled(msgspec.Struct, frozen=True, kw_only=True, dict=True):
     @property
     def is_listed_whole(self) -> bool:
         """Whether the ledger lists each mark by itself."""
-        return len(self.sides.parts) > 1 or sum(self.ledger.fates.values()) <= LISTED_WHOLE
+        has_lines = len(self.sides.parts) > 1 or bool(self.sides.source.grid.stands_in)
+        return has_lines or sum(self.ledger.fates.values()) <= LISTED_WHOLE
 
     @property
     def is_anything_held(self) -> bool:

@@ -15,6 +15,7 @@ from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, ItemSource, 
 from skarvin.core.layout.fitting import named_layout
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.joining import Joined, join_layouts, kept_apart
+from skarvin.core.layout.log_columns import as_table
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.ledger.ledger import MappedItem
 from skarvin.core.marks.convert import MarkRule
@@ -101,6 +102,8 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
     departures: list[Departure] = []
     for side, one in (("source", plan.source), ("target", plan.target)):
         grids[side] = _grid(plan, side, file.parent / one.file, one.read_as)
+        if side == "source":
+            grids[side] = as_table(grids[side], one.told, plan.students.repeated_by)
         layouts[side], departed = side_layout(grids[side], one, _marked(plan, side), folders)
         departures += departed
         if layouts[side].faults:
@@ -233,7 +236,8 @@ def _read_further(plan: Plan, file: Path, folders: Sequence[Path], names: Names)
     files = [plan.source.file, *(one.file for one in plan.export)]
     for index, one in enumerate(plan.export):
         read = read_grid(file.parent / one.file, one.read_as)
-        grid = read.numbered(index + 1, is_sheet=files.count(one.file) > 1)
+        grid = as_table(read, one.told, plan.students.repeated_by)
+        grid = grid.numbered(index + 1, is_sheet=files.count(one.file) > 1)
         layout = side_layout(grid, one, _marked(plan, "source"), folders)[0]
         if layout.faults:
             raise Unreadable(*layout.faults[:5])

@@ -242,7 +242,9 @@ def pairing_rule(rules: StudentsPlan) -> PairingRule:
 
 
 def _dates(plan: Plan, sides: Sides, where: tuple[Path, str]) -> dict[Row, str]:
-    """Return the texts of the column by which several rows are put in the order of time."""
+    """Return the texts of the column by which several rows are put in the order of time; those of a log are in it."""
+    if all(book.grid.stands_in for book in sides.exports):
+        return {}
     if not plan.students.repeated_by and (Repeated.LATEST not in plan.repeated or plan.export):
         return {}  # the order of the rows, of several exports that of the files, is the order of time
     if not plan.students.repeated_by:

@@ -48,13 +48,17 @@ class Outcome(msgspec.Struct, frozen=True):
 
 
 class Mark(Outcome, frozen=True):
-    """One mark with its places, rows from 1 and columns by letters; of several exports, in which it stands."""
+    """One mark with its places, rows from 1 and columns by letters; of several exports, in which it stands.
+
+    `row` is the student's; `mark_row` that of the mark, where it has a line of its own.
+    """
 
     row: int | None = None
     column: str | None = None
     to_row: int | None = None
     to_column: str | None = None
     export: int = 0
+    mark_row: int | None = None
 
 
 class Untouched(msgspec.Struct, frozen=True):
@@ -329,7 +333,7 @@ class Claims:
             for mark in self._told.list:
                 column = column_index(mark.column)
                 if mark.export == export and mark.row is not None and column is not None:
-                    yield SourceCell(mark.row - 1, column, mark.mark)
+                    yield SourceCell((mark.mark_row or mark.row) - 1, column, mark.mark)
             return
         columns = [column_index(column) for column, _ in self._told.columns]
         step = max(1, len(self._pairs) // _LOOKED_UP)

@@ -16,6 +16,7 @@ from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.items.matching import Proposal
 from skarvin.core.layout.columns import STUDENT, Column, Use
 from skarvin.core.layout.grid_layout import Layout
+from skarvin.core.layout.log_columns import seen_as_table
 from skarvin.core.layout.numbered import has_people
 from skarvin.core.layout.reading_notes import PassedOver, notes_of_export, passed_over
 from skarvin.core.layout.recognise import recognise
@@ -159,7 +160,8 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
         _check_name(file)
     how = {side: wishes.how(side) for side in ("source", "target")}
     grids = [read_grid(file, how["source"]) for file in exports]
-    told_each = told_of_each(grids, wishes.of("source"))
+    seen = [seen_as_table(*one) for one in zip(grids, told_of_each(grids, wishes.of("source")), strict=True)]
+    grids, told_each = [grid for grid, _ in seen], [told for _, told in seen]
     target, how["target"] = _read_target(template, how["target"], list(zip(grids, told_each, strict=True)), wishes)
     form = open_target(target)
     report_progress("finding out what the columns hold")

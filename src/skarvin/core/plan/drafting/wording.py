@@ -270,10 +270,11 @@ def _students(draft: Draft) -> Iterator[str]:
 
 def _repeated(draft: Draft) -> Iterator[str]:
     """Return the rule for several rows of one student: with several exports, each mark by itself."""
-    if draft.exports.further:
+    if draft.exports.further or draft.source.stands_in:
         what = ' # of several marks for one item: "agree" holds those that differ;'
         yield 'repeated = "agree"'.ljust(30) + what
-        yield f'{" " * 31}# or "first", "latest" (the last file\'s), "highest"'
+        latest = "the last file's" if draft.exports.further else "the last line's, or by repeated_by"
+        yield f'{" " * 31}# or "first", "latest" ({latest}), "highest"'
     else:
         yield (
             'repeated = "hold"'.ljust(30) + ' # several rows for one student; or "agree", "first", "highest", "latest"'

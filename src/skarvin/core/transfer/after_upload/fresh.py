@@ -14,6 +14,7 @@ from skarvin.core.grid.read import read_grid
 from skarvin.core.items.matching import Proposal, propose
 from skarvin.core.layout.columns import STUDENT, Column, Use
 from skarvin.core.layout.grid_layout import Layout
+from skarvin.core.layout.log_columns import seen_as_table
 from skarvin.core.layout.row_kinds import NOT_STUDENTS
 from skarvin.core.ledger.filed import FiledColumn
 from skarvin.core.plan.drafting.books import Books
@@ -73,7 +74,8 @@ def read_fresh(known: Expected, file: Path, wishes: Wishes = NO_WISHES, least: i
         Misused: a person names a column that isn't there.
         Refused: too few of the students are in it.
     """
-    grid = read_grid(file, wishes.how("source"))
+    grid, seen = seen_as_table(read_grid(file, wishes.how("source")), wishes.of("source"))
+    wishes = replace(wishes, told={**wishes.told, "source": seen})
     layout = understand_beside(grid, known.grid, wishes)
     report_progress(f"pairing the students of {file.name}")
     sides = (grid, layout), (known.grid, known.layout)

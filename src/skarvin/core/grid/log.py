@@ -1,0 +1,165 @@
+"""A table with a line for each mark, seen as one with a row for each student and a column for each item.
+
+Each mark keeps the line that it stands in. Where a student has several marks of one item, the student has several rows.
+"""
+
+from collections.abc import Mapping, Sequence
+from functools import cached_property
+from types import MappingProxyType
+from typing import Any, NamedTuple
+
+from skarvin.core.findings import Finding, Place, Source, Unreadable, column_letter, counted
+from skarvin.core.grid.grid import Grid
+from skarvin.core.texts.moments import read_moment
+from skarvin.core.texts.numbers import read_number
+
+_NO_TITLE = "(no title)"
+
+
+class Roles(NamedTuple):
+    """What the columns of a log are.
+
+    Attributes:
+        title: the item's.
+        mark: the mark.
+        students: those that tell students apart.
+        maximum: the item's maximum; None where there is none.
+        status: what stands in place of a mark.
+        order: when a mark was given, or the number of the attempt: several of one student and item stand in its order.
+    """
+
+    title: int
+    mark: int
+    students: tuple[int, ...]
+    maximum: int | None = None
+    status: int | None = None
+    order: int | None = None
+
+
+class LogGrid(Grid):
+    """The lines of a log as rows of students: each stands in the first of a student's lines, the others are blank."""
+
+    def __init__(self, grid: Grid, heading_row: int | None, first_row: int, roles: Roles) -> None:
+        self._grid, self._roles, self._heading, self._first = grid, roles, heading_row, first_row
+        self._width = max((grid.widths[row] for row in range(len(grid))), default=0)
+        self.file, self.sheet, self.title = grid.file, grid.sheet, grid.title
+        self.lines, self.spanning = grid.lines, grid.spanning
+        self.fingerprint, self.hidden, self.number = grid.fingerprint, grid.hidden, grid.number
+        self._items: dict[str, int] = {}
+        self._wide: dict[int, dict[int, str]] = {}
+        self._at: dict[tuple[int, int], int] = {}
+        self.further = self._take_apart()
+        self.stands_in = {self._width + place: roles.mark for place in range(len(self._items))}
+        self.rounded = dict(grid.rounded) | {
+            place: grid.rounded[roles.mark] for place in self.stands_in if roles.mark in grid.rounded
+        }
+        title, mark = (column_letter(column) for column in (roles.title, roles.mark))
+        told = f"a line for each mark: {counted(len(self._items), 'item')} by the titles in column {title}, "
+        told += f"{counted(len(self._at), 'mark')} in column {mark}"
+        self.notes: tuple[Finding, ...] = (Finding("log", told, grid.place(heading_row)), *grid.notes)
+        total = self._width + len(self._items)
+        self.widths = [total if width == self._width else width for width in grid.widths]
+
+    def _take_apart(self) -> frozenset[int]:
+        """Put each mark into a row of its student; return the lines that are no rows then."""
+        marks: dict[tuple[str, ...], dict[int, list[int]]] = {}
+        maxima: dict[int, set[str]] = {}
+        for line in range(self._first, len(self._grid)):
+            cells = self._grid.cells(line)
+            key = tuple(cells[column].strip() for column in self._roles.students if column < len(cells))
+            if len(cells) < self._width or not any(key):
+                continue
+            item = self._items.setdefault(" ".join(cells[self._roles.title].split()) or _NO_TITLE, len(self._items))
+            marks.setdefault(key, {}).setdefault(item, []).append(line)
+            if self._roles.maximum is not None:
+                maxima.setdefault(item, set()).add(cells[self._roles.maximum].strip())
+        self._maxima = {item: said.pop() for item, said in maxima.items() if len(said) == 1}
+        further: set[int] = set()
+        for by_item in marks.values():
+            lines = sorted(line for own in by_item.values() for line in own)
+            rows = lines[: max(map(len, by_item.values()))]
+            further.update(lines[len(rows) :])
+            for row in rows:
+                self._wide[row] = {}
+            for item, own in by_item.items():
+                for row, line in zip(rows, self._in_order(own), strict=False):
+                    self._wide[row][self._width + item] = self._mark(line)
+                    self._at[row, self._width + item] = line
+        return frozenset(further)
+
+    def _mark(self, line: int) -> str:
+        cells = self._grid.cells(line)
+        mark, status = cells[self._roles.mark], self._roles.status
+        return mark if mark.strip() or status is None else cells[status]
+
+    def _in_order(self, lines: list[int]) -> list[int]:
+        """Return the lines of one student and item in the order of time, or of attempts."""
+        column = self._roles.order
+        if column is None or len(lines) == 1:
+            return lines
+        texts = [self._grid.cells(line)[column] for line in lines]
+        for read in (read_moment, read_number):
+            known: dict[int, Any] = {line: read(text) for line, text in zip(lines, texts, strict=True)}
+            if None not in known.values() and len(set(known.values())) == len(lines):
+                return sorted(lines, key=known.__getitem__)
+        what = f"of {len(lines)} marks of one student and item it can't be told which came first: {' and '.join(texts)}"
+        mend = 'Correct these lines, or name another column, or none: repeated_by = ""'
+        raise Unreadable(Finding("no-order", what, Place(self.file, lines[0], column, sheet=self.sheet), mend))
+
+    @cached_property
+    def source(self) -> Source:
+        """What its rows stand in, which knows in which line each mark stands."""
+        own = self._grid.source
+        return Source(
+            own.file,
+            own.sheet,
+            own.number,
+            own.files,
+            own.is_one_of_several,
+            MappingProxyType(self._at),
+            self.stands_in,
+        )
+
+    def __len__(self) -> int:
+        return len(self._grid)
+
+    def cells(self, row: int) -> list[str]:
+        """Return the cells of a row: those of the student, and the marks by item."""
+        if row in self.further:
+            return [""] * self.widths[row]
+        cells = list(self._grid.cells(row))
+        if len(cells) < self._width:
+            return cells
+        more = [""] * len(self._items)
+        if row == self._heading:
+            more = [self._titled(title, item) for title, item in self._items.items()]
+        elif row in self._wide:
+            for column, text in self._wide[row].items():
+                more[column - self._width] = text
+        return [*cells[: self._width], *more]
+
+    def _titled(self, title: str, item: int) -> str:
+        out_of = self._maxima.get(item, "")
+        return f"{title} (out of {out_of})" if read_number(out_of) else title
+
+    def first_cells(self, row: int, count: int) -> Sequence[str]:
+        """Return the first cells of a row."""
+        return self.cells(row)[:count]
+
+    def is_blank(self, row: int) -> bool:
+        """Tell whether no cell of the row says anything."""
+        return row in self.further or self._grid.is_blank(row)
+
+    @property
+    def facts(self) -> Mapping[str, str | None]:
+        """How the file is read."""
+        return self._grid.facts
+
+    @property
+    def reading(self) -> Mapping[str, str | None]:
+        """What a reader of its own needs to know."""
+        return self._grid.reading
+
+    def numbered(self, number: int, *, is_sheet: bool = False) -> "LogGrid":
+        """Return the same grid as one of several."""
+        return LogGrid(self._grid.numbered(number, is_sheet=is_sheet), self._heading, self._first, self._roles)

@@ -1,0 +1,181 @@
+"""Whether a file has a line for each mark, and what its columns are then."""
+
+from collections import defaultdict
+from collections.abc import Mapping, Sequence
+from typing import NamedTuple
+
+from skarvin.core.findings import Finding, Unreadable
+from skarvin.core.grid.grid import Grid
+from skarvin.core.grid.log import LogGrid, Roles
+from skarvin.core.layout.address import NoSuchColumn, find_column, name_of
+from skarvin.core.layout.columns import IDENTIFIERS, LOG, NAMES, STUDENT, Column, Use
+from skarvin.core.layout.grid_layout import Layout
+from skarvin.core.layout.recognise import recognise
+from skarvin.core.layout.told import Told
+from skarvin.core.texts.mark_kinds import may_be_mark
+from skarvin.core.texts.moments import read_moment
+from skarvin.core.texts.numbers import is_number
+
+_LEAST_ROWS, _MOST_ROWS, _MOST_COLUMNS = 6, 5_000, 40
+_EACH = 2
+"""A student has so many lines at least, and an item, on average."""
+_ONCE, _HALF, _MOSTLY = 0.6, 0.5, 0.8
+
+
+def as_table(grid: Grid, told: Told, order: str = "") -> Grid:
+    """Return a grid with a row for each student and a column for each item, where a person says that it is a log.
+
+    Args:
+        grid: the cells.
+        told: what a person says of its columns.
+        order: the column with the moment or the number of an attempt, if one is named.
+
+    Raises:
+        Unreadable: what is said names a column that isn't there, or half a log.
+    """
+    uses = set(told.uses.values())
+    if not uses & LOG or grid.stands_in:
+        return grid
+    layout = recognise(grid, told)
+    column_of = {use: next(iter(layout.of_use(use)), None) for use in LOG}
+    title, mark = column_of[Use.ITEM_TITLE], column_of[Use.MARK]
+    students = layout.of_use(IDENTIFIERS | NAMES)
+    if title is None or mark is None or not students:
+        has = listing_of(title, mark)
+        what = f"a file with a line for each mark has a column for the student, the item's title and the mark; {has}"
+        mend = "Say which these are: 'Activity=item title', 'Result=mark'."
+        raise Unreadable(Finding("half-a-log", what, grid.place(layout.heading_row), mend))
+    roles = Roles(
+        title.index,
+        mark.index,
+        tuple(column.index for column in students),
+        _index(column_of[Use.MAXIMUM]),
+        _index(column_of[Use.STATUS]),
+        _index(_named(layout, order)),
+    )
+    return LogGrid(grid, layout.heading_row, layout.first_row, roles)
+
+
+def seen_as_table(grid: Grid, told: Told) -> tuple[Grid, Told]:
+    """Return a grid with a row for each student, and what its columns are; any other file's as it is.
+
+    Raises:
+        Unreadable: as above.
+    """
+    if not told.uses and max(grid.widths, default=0) <= _MOST_COLUMNS:
+        told = told._replace(uses=find_log(grid, recognise(grid, told)))
+    return as_table(grid, told), told
+
+
+def listing_of(title: Column | None, mark: Column | None) -> str:
+    """Return what is missing, in words."""
+    lacks = "the item's title" if title is None else "the mark" if mark is None else "the student"
+    return f"nothing is known to be {lacks}"
+
+
+def _index(column: Column | None) -> int | None:
+    return column.index if column else None
+
+
+def _named(layout: Layout, name: str) -> Column | None:
+    try:
+        return find_column(layout.columns, name) if name else None
+    except NoSuchColumn:  # whoever asks for it says so, with its line
+        return None
+
+
+class _Columns(NamedTuple):
+    """The texts of each column below the headings, and the student of each row."""
+
+    texts: Mapping[int, list[str]]
+    whose: list[tuple[str, ...]]
+
+
+def find_log(grid: Grid, layout: Layout) -> dict[str, Use]:
+    """Return what columns are of a file that has a line for each mark, by their names; nothing of any other file.
+
+    Students repeat in it, items repeat, and the pair of both hardly does; one column holds marks.
+    """
+    students = layout.of_use(IDENTIFIERS | NAMES)
+    rows = [row for row in range(layout.first_row, len(grid)) if not grid.is_blank(row)][:_MOST_ROWS]
+    if not students or layout.heading_row is None or len(rows) < _LEAST_ROWS or grid.stands_in:
+        return {}
+    cells = [grid.cells(row) for row in rows if grid.widths[row] == len(layout.columns)]
+    others = [column for column in layout.columns if column.use not in STUDENT]
+    read = _Columns(
+        {column.index: [own[column.index].strip() for own in cells] for column in others},
+        [tuple(own[column.index].strip() for column in students) for own in cells],
+    )
+    if len(set(read.whose)) * _EACH > len(cells):
+        return {}
+    titles = [column for column in others if _may_be_titles(read, column)]
+    for title in sorted(titles, key=lambda column: (-len(set(read.texts[column.index])), column.index)):
+        marks = [column for column in others if column is not title and _may_be_marks(read, title, column)]
+        if len(marks) > 1:
+            marks = [column for column in marks if _differs(read, title, column)]
+        if len(marks) == 1:
+            found = {title: Use.ITEM_TITLE, marks[0]: Use.MARK}
+            if maximum := _maximum(read, title, marks[0], others):
+                found[maximum] = Use.MAXIMUM
+            return {name_of(layout.columns, column): use for column, use in found.items()}
+    return {}
+
+
+def _may_be_titles(read: _Columns, column: Column) -> bool:
+    """Tell whether a column may hold the titles of items: each stands in several lines, and once for each student."""
+    texts = read.texts[column.index]
+    filled = [text for text in texts if text]
+    if len(filled) < len(texts) or len(set(filled)) * _EACH > len(filled) or len(set(filled)) < _EACH:
+        return False
+    if any(map(is_number, filled)) or any(read_moment(text) for text in filled[:_EACH]):
+        return False
+    of_one: dict[tuple[str, ...], set[str]] = defaultdict(set)
+    for whose, text in zip(read.whose, texts, strict=True):
+        of_one[whose].add(text)
+    pairs = sum(map(len, of_one.values()))
+    return pairs >= _ONCE * len(texts) and pairs >= _EACH * len(of_one)
+
+
+def _may_be_marks(read: _Columns, title: Column, column: Column) -> bool:
+    """Tell whether a column may hold the marks: most are numbers or short codes, and they don't just count attempts."""
+    texts = read.texts[column.index]
+    filled = [text for text in texts if text]
+    numbers = sum(map(is_number, filled))
+    if not filled or numbers < _HALF * len(filled) or not all(map(may_be_mark, filled)):
+        return False
+    titles = read.texts[title.index]
+    attempts: dict[object, list[str]] = defaultdict(list)
+    for one, text in zip(zip(read.whose, titles, strict=True), texts, strict=True):
+        attempts[one].append(text)
+    counting = sum(sorted(own) == [str(number) for number in range(1, len(own) + 1)] for own in attempts.values())
+    return counting < _MOSTLY * len(attempts)
+
+
+def _differs(read: _Columns, title: Column, column: Column) -> bool:
+    """Tell whether a column says something else of one item here and there, and of one student."""
+    texts = read.texts[column.index]
+    return not _is_told_by(read.texts[title.index], texts) and not _is_told_by(read.whose, texts)
+
+
+def _is_told_by(keys: Sequence[object], texts: Sequence[str]) -> bool:
+    """Tell whether the texts of a column are one and the same for each key."""
+    said: dict[object, set[str]] = defaultdict(set)
+    for key, text in zip(keys, texts, strict=True):
+        said[key].add(text)
+    return all(len(own) == 1 for own in said.values())
+
+
+def _maximum(read: _Columns, title: Column, mark: Column, others: Sequence[Column]) -> Column | None:
+    """Return the column with the items' maxima: numbers that are one for each item, and no mark is above them."""
+    marks = read.texts[mark.index]
+    for column in others:
+        texts = read.texts[column.index]
+        if column not in (title, mark) and all(map(is_number, texts)) and _is_told_by(read.texts[title.index], texts):
+            pairs = [(text, top) for text, top in zip(marks, texts, strict=True) if is_number(text)]
+            if all(_value(text) <= _value(top) for text, top in pairs):
+                return column
+    return None
+
+
+def _value(text: str) -> float:
+    return float(text.strip().rstrip("% ").replace(",", "."))

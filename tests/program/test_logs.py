@@ -1,0 +1,184 @@
+"""A log, with a line for each mark: the same as a table of the same marks, and each mark keeps its line."""
+
+import csv
+import json
+import random
+from pathlib import Path
+
+import pytest
+
+from conftest import Skarvin, edit
+
+ITEMS = {"Knots": 10, "Lofting": 100, "Caulking": 20, "Rigging": 50}
+HEADINGS = ("Apprentice no", "Name", "Activity", "Attempt", "Result", "Out of", "Given on")
+FORM = "Registry no;Name;Knots [10];Lofting [15];Caulking [20]\n"
+NAMES = ("Ó Murchú, Síle", "D'Angelo, Chiara", "Tanaka, Hiroshi", "Nwosu, Ada", "Berg, Kjell", "Haddad, Layla")
+
+
+def write_rows(file: Path, rows: list[list[str]]) -> None:
+    with file.open("w", encoding="utf-8", newline="") as lines:
+        csv.writer(lines).writerows(rows)
+
+
+def log_line(who: int, item: str, mark: str, attempt: int = 1, day: str = "2026-10-01") -> list[str]:
+    return [f"{4107 + who}", NAMES[who], item, str(attempt), mark, str(ITEMS[item]), day]
+
+
+def lay_out_form(folder: Path) -> None:
+    rows = "".join(f"{4107 + who};{name.partition(',')[0]};;;\n" for who, name in enumerate(NAMES))
+    (folder / "form.csv").write_text(FORM + rows, encoding="utf-8")
+
+
+def answered(skarvin: Skarvin, *exports: str) -> str:
+    """Draft a transfer, and answer what it asks."""
+    Path("transfer.toml").unlink(missing_ok=True)
+    said = skarvin("draft", *exports, "form.csv")
+    assert said.code == 0, said.err
+    text = Path("transfer.toml").read_text(encoding="utf-8")
+    Path("transfer.toml").write_text(text.replace('= "?"', "= false"), encoding="utf-8")
+    return said.out
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_a_log_gives_what_a_table_of_the_same_marks_gives(tmp_path: Path, skarvin: Skarvin, seed: int) -> None:
+    rng = random.Random(seed)
+    lay_out_form(tmp_path)
+    marks = {
+        (who, item): rng.choice([f"{rng.randint(0, ITEMS[item] - 1)}.5"] * 8 + ["absent", "5O"])
+        for who in range(len(NAMES))
+        for item in ITEMS
+        if rng.random() < 0.8
+    }
+    table = [[*HEADINGS[:2], *(f"{item} (out of {top})" for item, top in ITEMS.items())]]
+    table += [
+        [f"{4107 + who}", name, *(marks.get((who, item), "") for item in ITEMS)] for who, name in enumerate(NAMES)
+    ]
+    lines = [log_line(who, item, mark) for (who, item), mark in marks.items()]
+    lines += [log_line(who, "Knots", "") for who in range(len(NAMES)) if (who, "Knots") not in marks]
+    rng.shuffle(lines)
+    write_rows(tmp_path / "export.csv", table)
+    answered(skarvin, "export.csv")
+    assert skarvin("write", "--plain").code <= 1
+    expected = (tmp_path / "form-import.csv").read_bytes()
+    write_rows(tmp_path / "export.csv", [list(HEADINGS), *lines])
+    for made in [*tmp_path.glob("form-*"), *tmp_path.glob("*.db"), tmp_path / "held.csv"]:
+        made.unlink(missing_ok=True)
+    assert "Knots" in answered(skarvin, "export.csv")
+    said = skarvin("write", "--plain", "--replace")
+    assert said.code <= 1, said.err
+    assert (tmp_path / "form-import.csv").read_bytes() == expected
+    told = json.loads((tmp_path / "ledger.json").read_text(encoding="utf-8"))
+    listed = [mark for mark in told["marks"]["list"] if mark["column"]]
+    assert {mark["column"] for mark in listed} == {"E"}
+    assert sorted(mark.get("mark_row", mark["row"]) for mark in listed) == list(range(2, len(lines) + 2))
+    for mark in listed:
+        assert lines[mark.get("mark_row", mark["row"]) - 2][4] == mark["mark"]
+    assert told["rows"]["source"]["students"] + told["rows"]["source"]["further_marks"] == len(lines)
+
+
+AGAIN = [
+    log_line(0, "Knots", "8"),
+    log_line(1, "Knots", "5", 2, "2026-10-03"),
+    log_line(1, "Knots", "7", 1, "2026-10-02"),
+    log_line(1, "Knots", "6", 3, "2026-10-01"),
+    log_line(2, "Knots", "4"),
+    log_line(2, "Knots", "4", 2, "2026-10-09"),
+    *(log_line(who, item, "9") for who in range(3) for item in ("Lofting", "Caulking")),
+]
+
+
+@pytest.mark.parametrize(
+    ("rules", "sent", "told"),
+    [
+        (("agree", ""), ["8", "", "4"], "row 5 of the same student says"),
+        (("highest", ""), ["8", "7", "4"], ""),
+        (("first", ""), ["8", "5", "4"], ""),
+        (("latest", ""), ["8", "6", "4"], ""),
+        (("latest", "Attempt"), ["8", "6", "4"], ""),
+        (("latest", "Given on"), ["8", "5", "4"], ""),
+        (("first", "Given on"), ["8", "6", "4"], ""),
+        (("first", "Attempt"), ["8", "7", "4"], ""),
+    ],
+)
+def test_of_several_lines_of_one_student_and_item_one_counts_by_rule(
+    tmp_path: Path, skarvin: Skarvin, rules: tuple[str, str], sent: list[str], told: str
+) -> None:
+    rule, by = rules
+    lay_out_form(tmp_path)
+    write_rows(tmp_path / "log.csv", [list(HEADINGS), *AGAIN])
+    answered(skarvin, "log.csv")
+    edit(tmp_path / "transfer.toml", 'repeated = "agree"', f'repeated = "{rule}"')
+    edit(tmp_path / "transfer.toml", 'repeated_by = ""', f'repeated_by = "{by}"')
+    assert told in skarvin("preview").out
+    assert skarvin("write", "--plain").code <= 1
+    rows = (tmp_path / "form-import.csv").read_text(encoding="utf-8").splitlines()[1:4]
+    assert [row.split(";")[2] for row in rows] == sent
+    assert [row.split(";")[4] for row in rows] == ["9", "9", "9"], "what isn't given again goes"
+
+
+def test_marks_whose_order_cannot_be_told_are_refused_with_their_lines(tmp_path: Path, skarvin: Skarvin) -> None:
+    lay_out_form(tmp_path)
+    write_rows(tmp_path / "log.csv", [list(HEADINGS), *AGAIN, log_line(0, "Knots", "3")])
+    answered(skarvin, "log.csv")
+    edit(tmp_path / "transfer.toml", 'repeated_by = ""', 'repeated_by = "Given on"')
+    said = skarvin("preview")
+    assert said.code == 3
+    assert "row 2, column G: of 2 marks of one student and item it can't be told which came first" in said.err
+    edit(tmp_path / "transfer.toml", 'repeated_by = "Given on"', 'repeated_by = ""')
+    assert skarvin("preview").code <= 1
+
+
+def test_half_a_log_and_a_column_that_is_not_there_are_told(tmp_path: Path, skarvin: Skarvin) -> None:
+    lay_out_form(tmp_path)
+    write_rows(tmp_path / "log.csv", [list(HEADINGS), *AGAIN])
+    said = skarvin("draft", "log.csv", "form.csv", "--use", "Activity=item title")
+    assert (said.code, "nothing is known to be the mark" in said.err) == (3, True)
+    said = skarvin("draft", "log.csv", "form.csv", "--use", "Activity=item title", "--use", "Result=mark")
+    assert (said.code, "Lofting" in said.out) == (0, True)
+    assert skarvin("draft", "log.csv", "form.csv", "--use", "Nowhere=mark").code != 0
+
+
+def test_a_log_is_joined_with_a_table_and_with_another_log(tmp_path: Path, skarvin: Skarvin) -> None:
+    lay_out_form(tmp_path)
+    rows = [log_line(who, item, str(9 - who + (who == 2))) for who in range(4) for item in ("Knots", "Lofting")]
+    rows[0][4] = "10"
+    write_rows(tmp_path / "log.csv", [list(HEADINGS), *rows])
+    rows = [
+        log_line(who, item, str(8 - who + (item == "Rigging") * who % 3))
+        for who in range(6)
+        for item in ("Caulking", "Rigging")
+    ]
+    write_rows(tmp_path / "other.csv", [["Extra", *HEADINGS], *(["x", *row] for row in rows)])
+    answered(skarvin, "log.csv", "other.csv")
+    said = skarvin("write", "--plain")
+    assert said.code <= 1, said.err
+    told = json.loads((tmp_path / "ledger.json").read_text(encoding="utf-8"))
+    places = {(mark.get("export", 0), mark["column"]) for mark in told["marks"]["list"] if mark["mark"]}
+    assert places == {(0, "E"), (1, "F")}
+    rows_written = (tmp_path / "form-import.csv").read_text(encoding="utf-8").splitlines()[1:]
+    assert [row.split(";")[2] for row in rows_written] == ["10", "8", "8", "6", "", ""]
+    assert [row.split(";")[4] for row in rows_written] == ["8", "7", "6", "5", "4", "3"]
+
+
+def test_a_fresh_export_may_be_a_log(tmp_path: Path, skarvin: Skarvin) -> None:
+    lay_out_form(tmp_path)
+    write_rows(tmp_path / "log.csv", [list(HEADINGS), *AGAIN])
+    answered(skarvin, "log.csv")
+    assert skarvin("write", "--plain").code <= 1
+    fresh = [
+        [f"{4107 + who}", item, "1.35" if item == "Lofting" else "9"] for who in range(3) for item in list(ITEMS)[1:3]
+    ]
+    write_rows(tmp_path / "fresh.csv", [["Registry no", "Test", "Points"], *fresh, ["4107", "Knots", "7"]])
+    said = skarvin("confirm", "fresh.csv")
+    assert "6 of 8 marks sent arrived" in said.out
+    assert "C8" in said.out
+
+
+def test_look_shows_a_log_as_a_table_and_other_files_as_they_are(tmp_path: Path, skarvin: Skarvin) -> None:
+    write_rows(tmp_path / "log.csv", [list(HEADINGS), *AGAIN])
+    said = " ".join(skarvin("look", "log.csv").out.split())
+    assert "a line for each mark: 3 items by the titles in column C, 12 marks in column E" in said
+    assert "blank row" not in said
+    rows = [[f"{4107 + who}", NAMES[who], state, "9"] for who in range(6) for state in ("Begun", "Begun")]
+    write_rows(tmp_path / "attempts.csv", [["No", "Name", "State", "Knots"], *rows])
+    assert "a line for each mark" not in skarvin("look", "attempts.csv").out
