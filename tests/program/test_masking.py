@@ -247,6 +247,7 @@ def held(said: str, parts: set[str]) -> list[str]:
 
 def test_whatever_a_column_may_hold_is_personal_unless_it_is_known_to_tell_nobody() -> None:
     told = {"section", "leaving year", "item", "total", "answer", "result of an answer"}
+    told |= {"item title", "mark", "maximum", "status"}
     doubtful = {"comment", "system data", "other"}
     assert {use.value for use in Use} - {use.value for use in MAY_BE_PERSONAL} == told
     assert {use.value for use in MAY_BE_PERSONAL - PERSONAL} == doubtful

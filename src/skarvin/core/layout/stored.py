@@ -18,6 +18,7 @@ from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.told import NOTHING_TOLD, Told
 from skarvin.core.texts.folding import fold
+from skarvin.core.texts.numbers import read_number
 from skarvin.core.texts.patterns import pattern
 from skarvin.core.texts.toml_text import TomlFault, load_toml
 
@@ -43,6 +44,12 @@ class StoredColumn(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     key: str | None = None
     out_of: str | None = None
     counts: bool = True
+
+    def __post_init__(self) -> None:
+        """Refuse a maximum that is none."""
+        number = None if self.out_of is None else read_number(self.out_of)
+        if self.out_of is not None and (number is None or number <= 0):
+            raise ValueError(self.out_of)
 
 
 class StoredLayout(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
