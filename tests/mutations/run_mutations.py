@@ -240,14 +240,13 @@ def options_for(files: Iterable[str]) -> str:
 def run_all_tests(files: Iterable[str]) -> None:
     """Run every test once."""
     environment = os.environ | {"PYTHONPATH": str(ROOT / "src"), "PYTEST_ADDOPTS": options_for(files)}
-    if subprocess.run([sys.executable, "-m", "pytest"], cwd=ROOT, check=False, env=environment).returncode:
-        (WORK / "coverage").unlink(missing_ok=True)
-        raise SystemExit("a test fails before anything is changed")
+    subprocess.run([sys.executable, "-m", "pytest"], cwd=ROOT, check=False, env=environment)
 
 
 def durations() -> dict[str, float]:
-    """Return how long each test took."""
-    cases = ET.parse(WORK / "tests.xml").iter("testcase")  # noqa: S314 - written by pytest a moment ago
+    """Return how long each test took; one that fails before anything is changed finds nothing."""
+    every = ET.parse(WORK / "tests.xml").iter("testcase")  # noqa: S314 - written by pytest a moment ago
+    cases = [one for one in every if one.find("failure") is None and one.find("error") is None]
     return {
         f"{one.get('classname', '').replace('.', '/')}.py::{one.get('name')}": float(one.get("time", 0))
         for one in cases

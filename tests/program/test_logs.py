@@ -136,6 +136,11 @@ def test_half_a_log_and_a_column_that_is_not_there_are_told(tmp_path: Path, skar
     said = skarvin("draft", "log.csv", "form.csv", "--use", "Activity=item title", "--use", "Result=mark")
     assert (said.code, "Lofting" in said.out) == (0, True)
     assert skarvin("draft", "log.csv", "form.csv", "--use", "Nowhere=mark").code != 0
+    write_rows(
+        tmp_path / "log.csv", [list(HEADINGS), *([*AGAIN[0][:2], f"Knot {at}", *AGAIN[0][3:]] for at in range(2_001))]
+    )
+    said = skarvin("draft", "log.csv", "form.csv", "--use", "Activity=item title", "--use", "Result=mark")
+    assert (said.code, "row 1, column C: this column has 2,001 different titles" in said.err) == (3, True)
 
 
 def test_a_log_is_joined_with_a_table_and_with_another_log(tmp_path: Path, skarvin: Skarvin) -> None:

@@ -14,6 +14,8 @@ from skarvin.core.texts.moments import read_moment
 from skarvin.core.texts.numbers import read_number
 
 _NO_TITLE = "(no title)"
+MOST_ITEMS = 2_000
+"""More titles than these can't be items: each is a column for every student."""
 
 
 class Roles(NamedTuple):
@@ -73,6 +75,10 @@ class LogGrid(Grid):
             marks.setdefault(key, {}).setdefault(item, []).append(line)
             if self._roles.maximum is not None:
                 maxima.setdefault(item, set()).add(cells[self._roles.maximum].strip())
+        if len(self._items) > MOST_ITEMS:
+            what = f"this column has {len(self._items):,} different titles; more than {MOST_ITEMS:,} can't be items"
+            place = Place(self.file, self._heading, self._roles.title, sheet=self.sheet)
+            raise Unreadable(Finding("many-items", what, place, "Name the column with the items' titles."))
         self._maxima = {item: said.pop() for item, said in maxima.items() if len(said) == 1}
         further: set[int] = set()
         for by_item in marks.values():

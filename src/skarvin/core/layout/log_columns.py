@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Unreadable
 from skarvin.core.grid.grid import Grid
-from skarvin.core.grid.log import LogGrid, Roles
+from skarvin.core.grid.log import MOST_ITEMS, LogGrid, Roles
 from skarvin.core.layout.address import NoSuchColumn, find_column, name_of
 from skarvin.core.layout.columns import IDENTIFIERS, LOG, NAMES, STUDENT, Column, Use
 from skarvin.core.layout.grid_layout import Layout
@@ -125,7 +125,7 @@ def _may_be_titles(read: _Columns, column: Column) -> bool:
     """Tell whether a column may hold the titles of items: each stands in several lines, and once for each student."""
     texts = read.texts[column.index]
     filled = [text for text in texts if text]
-    if len(filled) < len(texts) or len(set(filled)) * _EACH > len(filled) or len(set(filled)) < _EACH:
+    if len(filled) < len(texts) or not _EACH <= len(set(filled)) <= min(MOST_ITEMS, len(filled) // _EACH):
         return False
     if any(map(is_number, filled)) or any(read_moment(text) for text in filled[:_EACH]):
         return False
