@@ -1,21 +1,31 @@
 """What is said to people: places, lists in a sentence, and the sentences of findings."""
 
 from decimal import Decimal
+from fractions import Fraction
 from pathlib import Path
 
 import pytest
 
-from skarvin.core.findings import Finding, Place, Row, Source, counted, listed_rows, listing
+from conftest import lay_out
+from skarvin.core.findings import Finding, Place, Row, Source, Unreadable, counted, listed_rows, listing
+from skarvin.core.grid.read import read_grid
 from skarvin.core.items.agreement import agreement
 from skarvin.core.layout.address import NoSuchColumn, find_column
 from skarvin.core.layout.columns import Column, Use
+from skarvin.core.layout.numbered import has_people
+from skarvin.core.layout.recognise import recognise
+from skarvin.core.layout.told import Told
+from skarvin.core.marks.choices import Above, Blank
+from skarvin.core.marks.convert import MarkRule, read_points
+from skarvin.core.plan.reading import read_plan
 from skarvin.core.texts.mark_grammar import decimal_comma
 from skarvin.core.texts.mark_kinds import says_a_mark_alone
 from skarvin.core.texts.moments import day_of, day_text, read_moment
 from skarvin.core.texts.names import by_family
 from skarvin.core.texts.toml_text import TomlFault, load_toml
-from skarvin.core.texts.unsafe import UnsafeText, as_text, control_in, would_run
+from skarvin.core.texts.unsafe import UnsafeText, as_text, control_in, without_apostrophe, would_run
 from skarvin.core.texts.words import language_files
+from skarvin.core.transfer.import_files import file_label
 
 FORM, LIST = Source(Path("form.csv")), Source(Path("list.xlsx"), "Crew", 2, is_one_of_several=True)
 HULL = Place(Path("form.csv"), 3, 2, "Hull")
@@ -46,6 +56,11 @@ def test_a_list_in_a_sentence_is_cut_after_so_many_with_a_count(words: str, most
         ([Row(FORM, at) for at in range(7)], None, "rows 1, 2, 3, 4 and 3 more"),
         ([Row(LIST, 3)], FORM, "row 4 of list.xlsx, sheet 'Crew'"),
         ([Row(FORM, 3), Row(LIST, 4)], None, "row 4 of form.csv and row 5 of list.xlsx, sheet 'Crew'"),
+        (
+            [*(Row(FORM, at) for at in range(3)), *(Row(LIST, at) for at in range(3))],
+            None,
+            "row 1 of form.csv, row 2 of form.csv, row 3 of form.csv, row 1 of list.xlsx, sheet 'Crew' and 2 more",
+        ),
     ],
 )
 def test_rows_are_told_with_their_files_where_these_are_several(
@@ -124,6 +139,9 @@ def test_a_moment_is_a_number_of_days_and_back(text: str, shown: str) -> None:
     moment = read_moment(text)
     assert moment
     assert day_text(day_of(moment)) == shown
+    later = read_moment("2026-03-01T23:59:30")
+    assert later
+    assert day_of(later) - day_of(later.replace(second=0)) == Fraction(30, 86_400)
 
 
 @pytest.mark.parametrize(
@@ -154,6 +172,83 @@ def test_what_a_spreadsheet_would_run_stands_behind_an_apostrophe(text: str, run
     assert as_text(text) == (f"'{text}" if runs else text)
 
 
+@pytest.mark.parametrize(("text", "said"), [("'=1", "=1"), ("'plain", "'plain"), ("=1", "=1"), ("''=1", "''=1")])
+def test_an_apostrophe_is_taken_off_only_what_would_run(text: str, said: str) -> None:
+    assert without_apostrophe(text) == said
+
+
+@pytest.mark.parametrize(
+    ("text", "rule", "points"),
+    [
+        ("25/40", MarkRule(from_out_of=Decimal(20), rescales_others=True), Fraction(25, 2)),
+        ("25/40", MarkRule(), Fraction(25)),
+        ("17", MarkRule(from_out_of=Decimal(20)), Fraction(17)),
+        ("", MarkRule(blank=Blank.ZERO), Fraction(0)),
+        ("absent", MarkRule(statuses=(("absent", ""),)), None),
+        ("absent", MarkRule(statuses=(("absent", "3"),)), Fraction(3)),
+        ("25", MarkRule(from_out_of=Decimal(20), above=Above.CAP), Fraction(20)),
+    ],
+)
+def test_a_total_counts_the_points_of_a_mark(text: str, rule: MarkRule, points: Fraction | None) -> None:
+    assert read_points(text, rule).number == points
+
+
+def test_a_file_is_named_by_a_label_that_no_other_has() -> None:
+    labels = [
+        file_label("Hull / A", ()),
+        file_label("Hull: A", ["Hull-A"]),
+        file_label("Hull A", ["Hull-A", "Hull-A-2"]),
+    ]
+    assert labels == ["Hull-A", "Hull-A-2", "Hull-A-3"]
+    assert file_label("/", ()) == "file"
+
+
+@pytest.mark.parametrize(("names", "has"), [("1,Ann\n2,\n3,", True), ("1,\n2,\n3,Bo", True), ("1,\n2,\n3,", False)])
+def test_a_form_has_people_where_any_line_says_more_than_its_number(tmp_path: Path, names: str, has: bool) -> None:
+    (tmp_path / "form.csv").write_text(f"Line,Name\n{names}\n")
+    grid = read_grid(tmp_path / "form.csv")
+    layout = recognise(grid, Told({"Name": Use.NAME}))
+    assert has_people(grid, layout) is has
+
+
+@pytest.mark.parametrize(
+    ("said", "is_refused"), [("0.5", False), ("1", False), ("0", True), ("-1", True), ("same", False)]
+)
+def test_what_is_said_for_missing_maxima_is_above_zero(tmp_path: Path, said: str, is_refused: bool) -> None:
+    lay_out(tmp_path, "A,B\n1,2\n", "A,B\n1,\n", f'[marks]\nmissing_maximum = "{said}"\n')
+    if is_refused:
+        with pytest.raises(Unreadable, match="nor a number above zero"):
+            read_plan(tmp_path / "transfer.toml")
+    else:
+        assert read_plan(tmp_path / "transfer.toml").plan.marks.missing_maximum == said
+
+
+BOUNDED = [
+    *(("marks", "decimals", number, 0 <= number <= 10) for number in (-1, 0, 10, 11)),
+    *(("marks", "to_width", number, 0 <= number <= 10) for number in (-1, 0, 10, 11)),
+    *(("students", "minimum_paired_percent", number, 0 <= number <= 100) for number in (-1, 0, 100, 101)),
+    *(("target", "identifier_width", number, 0 <= number <= 40) for number in (-1, 0, 40, 41)),
+    *(("target", "heading_row", number, 0 <= number <= 2_000_000) for number in (-1, 0, 2_000_000, 2_000_001)),
+]
+
+
+@pytest.mark.parametrize(("table", "key", "number", "is_fit"), BOUNDED)
+def test_a_number_is_tried_at_its_bounds(tmp_path: Path, table: str, key: str, number: int, is_fit: bool) -> None:
+    lay_out(tmp_path, "A,B\n1,2\n", "A,B\n1,\n", "")
+    text = (tmp_path / "transfer.toml").read_text(encoding="utf-8")
+    told = (
+        text.replace("[target]\n", f"[target]\n{key} = {number}\n")
+        if table == "target"
+        else f"{text}[{table}]\n{key} = {number}\n"
+    )
+    (tmp_path / "transfer.toml").write_text(told, encoding="utf-8")
+    if is_fit:
+        assert read_plan(tmp_path / "transfer.toml")
+    else:
+        with pytest.raises(Unreadable, match=f"{key}: {number} is not between 0 and"):
+            read_plan(tmp_path / "transfer.toml")
+
+
 def test_the_first_control_character_is_named() -> None:
     assert [control_in(text) for text in ("a\x07b\x1b", "tab\there", "\x9b", "")] == ["U+0007", "", "U+009B", ""]
     assert {one.value for one in UnsafeText} == {"hold", "apostrophe"}
@@ -178,6 +273,8 @@ OLD = (None, None)
         (["10", "20", "30"], ["10", "20", "30"], (Decimal(100), Decimal(10)), (3, 3, 3, False)),
         (["1", "2"], ["0.5", "0.99"], (Decimal(2), Decimal(1)), (2, 2, 2, True)),
         (["1", "2"], ["0.5", "0.97"], (Decimal(2), Decimal(1)), (1, 2, 2, True)),
+        (["1 1/3", "2"], ["0.67", "1"], (Decimal(2), Decimal(1)), (2, 2, 2, True)),
+        (["1 1/3", "2"], ["0.7", "1"], (Decimal(2), Decimal(1)), (1, 2, 2, True)),
     ],
 )
 def test_marks_agree_as_they_stand_or_once_rescaled(
