@@ -205,7 +205,8 @@ def test_a_file_is_named_by_a_label_that_no_other_has() -> None:
 
 @pytest.mark.parametrize(("names", "has"), [("1,Ann\n2,\n3,", True), ("1,\n2,\n3,Bo", True), ("1,\n2,\n3,", False)])
 def test_a_form_has_people_where_any_line_says_more_than_its_number(tmp_path: Path, names: str, has: bool) -> None:
-    (tmp_path / "form.csv").write_text(f"Line,Name\n{names}\n")
+    lines = "".join(f"{line},,\n" for line in names.split())
+    (tmp_path / "form.csv").write_text(f"Line,Name,Knots,Hull\n{lines}")
     grid = read_grid(tmp_path / "form.csv")
     layout = recognise(grid, Told({"Name": Use.NAME}))
     assert has_people(grid, layout) is has
