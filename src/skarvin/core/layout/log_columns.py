@@ -111,8 +111,9 @@ def find_log(grid: Grid, layout: Layout) -> dict[str, Use]:
     titles = [column for column in others if _may_be_titles(read, column)]
     for title in sorted(titles, key=lambda column: (-len(set(read.texts[column.index])), column.index)):
         marks = [column for column in others if column is not title and _may_be_marks(read, title, column)]
-        if len(marks) > 1:
-            marks = [column for column in marks if _differs(read, title, column)]
+        for keys in (read.texts[title.index], read.whose):  # what is one for each item, or each student, is no mark
+            if len(marks) > 1:
+                marks = [column for column in marks if not _is_told_by(keys, read.texts[column.index])]
         if len(marks) == 1:
             found = {title: Use.ITEM_TITLE, marks[0]: Use.MARK}
             if maximum := _maximum(read, title, marks[0], others):
@@ -149,12 +150,6 @@ def _may_be_marks(read: _Columns, title: Column, column: Column) -> bool:
         attempts[one].append(text)
     counting = sum(sorted(own) == [str(number) for number in range(1, len(own) + 1)] for own in attempts.values())
     return counting < _MOSTLY * len(attempts)
-
-
-def _differs(read: _Columns, title: Column, column: Column) -> bool:
-    """Tell whether a column says something else of one item here and there, and of one student."""
-    texts = read.texts[column.index]
-    return not _is_told_by(read.texts[title.index], texts) and not _is_told_by(read.whose, texts)
 
 
 def _is_told_by(keys: Sequence[object], texts: Sequence[str]) -> bool:

@@ -84,7 +84,7 @@ def _top(headings: list[int], above: list[int], rows: Sequence[int], cells: Mapp
     for row in [row for row in rows if row > main][:3]:
         if row != max(headings[-1], *numbers.values(), -1) + 1 or not identity:
             break
-        kind = _kind_below(cells[row], identity)
+        kind = "student" if _numbers_lines(cells[row], cells.get(row + 1, ())) else _kind_below(cells[row], identity)
         if kind == "student" or kind in numbers or (kind == "headings" and (numbers or len(headings) > _MOST_BELOW)):
             break
         if kind == "headings":
@@ -97,6 +97,12 @@ def _top(headings: list[int], above: list[int], rows: Sequence[int], cells: Mapp
     evidence = f"it contains '{words[0]}'" if words else "it is the first row as wide as the others"
     weights += [numbers["weights"]] if "weights" in numbers else []
     return Top(tuple(headings), numbers.get("maxima"), tuple(above), evidence, next(iter(weights), None))
+
+
+def _numbers_lines(cells: Sequence[str], below: Sequence[str]) -> bool:
+    """Tell whether a row says nothing but 1, and the one below it 2: lines to be filled."""
+    said = [index for index, text in enumerate(cells) if text.strip()]
+    return len(said) == 1 and [one[said[0] : said[0] + 1] for one in (list(cells), list(below))] == [["1"], ["2"]]
 
 
 def _is_data(rows: Sequence[Sequence[str]]) -> bool:
