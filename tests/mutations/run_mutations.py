@@ -58,7 +58,7 @@ Task = tuple[str, int, int, frozenset[int] | None]
 """A file, how many of its changes are tried, the seed, and the lines that alone are meant."""
 _STRICT = re.compile(r",? ?(?:strict=\w+)?(?=\s*\))")
 """That two lists are of one length is said for whoever reads; it is so, and no test can see that it is asked."""
-FOUND = ("killed", "timeout", "segfault", "suspicious")
+FOUND = ("killed", "timeout", "segfault")
 
 
 @dataclass(frozen=True)
@@ -123,7 +123,7 @@ class Runner(PytestRunner):
         if mutant_name in self.at_import:  # its work was done before there were changes
             command = [sys.executable, "-m", "pytest", "-x", "-q", *config().pytest_add_cli_args, *every]
             done = subprocess.run(command, cwd="mutants", env=os.environ, check=False, capture_output=True)
-            return done.returncode
+            return 1 if done.returncode else 0  # what breaks the loading itself has codes of its own
         if mutant_name:
             self._functions.change(mutant_name)
         code = super().run_tests(mutant_name=mutant_name, tests=every[:FIRST_TESTS])
