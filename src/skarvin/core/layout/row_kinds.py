@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Callable, Iterable, Mapping, Sequence
+from itertools import pairwise
 from typing import NamedTuple
 
 from skarvin.core.grid.grid import Grid
@@ -81,10 +82,12 @@ def _top(headings: list[int], above: list[int], rows: Sequence[int], cells: Mapp
     main = headings[-1]
     identity = [index for index, text in enumerate(cells.get(main, [])) if says_student(text)]
     numbers: dict[str, int] = {}
+    following = dict(pairwise(rows))
     for row in [row for row in rows if row > main][:3]:
         if row != max(headings[-1], *numbers.values(), -1) + 1 or not identity:
             break
-        kind = "student" if _numbers_lines(cells[row], cells.get(row + 1, ())) else _kind_below(cells[row], identity)
+        below = cells.get(following.get(row, -1), ())
+        kind = "student" if _numbers_lines(cells[row], below) else _kind_below(cells[row], identity)
         if kind == "student" or kind in numbers or (kind == "headings" and (numbers or len(headings) > _MOST_BELOW)):
             break
         if kind == "headings":
