@@ -1,6 +1,6 @@
 """What the program says and writes, word for word, on the files of other schools and on the demo's.
 
-A change that is meant shows in the difference: TRANSCRIPTS=new python -m pytest tests/program/test_transcripts.py
+A change that is meant shows in the difference: WORDS=new python -m pytest tests/program/test_word_for_word.py
 """
 
 import hashlib
@@ -21,7 +21,7 @@ from skarvin import __version__
 from skarvin.demo.walk import STEPS, lay_out
 
 DATA = Path(__file__).parents[1] / "data"
-TRANSCRIPTS = DATA / "transcripts"
+KEPT = DATA / "word-for-word"
 FOLDERS = sorted({step.folder for step in STEPS})
 PAIRS = sorted(one.name for one in (DATA / "pairs").iterdir())
 _SHOWN = {".csv", ".toml", ".txt"}
@@ -74,9 +74,9 @@ def answer(transfer: Path) -> None:
 
 def compare(name: str, parts: Iterator[str]) -> None:
     """Hold what was said against what was said before."""
-    file = TRANSCRIPTS / f"{name}.txt"
+    file = KEPT / f"{name}.txt"
     text = "\n".join(parts)
-    if os.environ.get("TRANSCRIPTS") == "new":
+    if os.environ.get("WORDS") == "new":
         file.write_text(text, encoding="utf-8", newline="")
     assert text.splitlines() == file.read_bytes().decode().splitlines()
 
