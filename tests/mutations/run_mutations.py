@@ -3,8 +3,9 @@
 python tests/mutations/run_mutations.py [ROOM ...] [--each 200] [--seed 1]    a sample of each room of the core
 python tests/mutations/run_mutations.py --since REVISION [--minutes 2]        the lines that were changed since then
 
-mutmut makes the changes and runs the tests; which tests reach a line is told by a run of all tests, made first where
-there is none for these sources. A run that is cut off goes on where it was; results stand in build/mutations.
+mutmut makes the changes and runs the tests, but for changes that the type checker refuses; which tests reach a line is
+told by a run of all tests, made first where there is none for these sources. A run that is cut off goes on where it
+was; results stand in build/mutations.
 """
 
 import argparse
@@ -45,12 +46,14 @@ from mutmut.workers.isolation import ForkRunner
 ROOT = Path(__file__).parents[2]
 CORE = Path("src/skarvin/core")
 WORK = ROOT / "build" / "mutations"
-FIRST_TESTS, MOST_TESTS, MOST_SECONDS = 6, 50, 8.0
+FIRST_TESTS, MOST_TESTS, MOST_SECONDS = 6, 150, 15.0
 """Of the tests that reach a line so many run, and those first that reach what few others reach beside it."""
 ALONE = ("shared_demo", "subprocess")
 """Tests that say one of these words run the whole demo or processes of their own, which no change can wait for."""
 _FEW = 12
 """Where fewer tests reach a line, others of its file run, too."""
+OF_THE_WAY = ("no-redef", "has-type")
+"""What the type checker says of any attribute where all changes of a method stand in one file."""
 _START = 0.1
 """So many seconds any test takes, with what is set up for it."""
 WANTED, LEAST, FEW_MISSED = 0.9, 0.6, 3
@@ -60,7 +63,8 @@ Task = tuple[str, int, int, frozenset[int] | None]
 """A file, how many of its changes are tried, the seed, and the lines that alone are meant."""
 _STRICT = re.compile(r",? ?(?:strict=\w+)?(?=\s*\))")
 """That two lists are of one length is said for whoever reads; it is so, and no test can see that it is asked."""
-FOUND = ("killed", "timeout", "segfault")
+TYPED = "caught by type check"
+FOUND = ("killed", "timeout", "segfault", TYPED)
 
 
 @dataclass(frozen=True)
@@ -73,6 +77,8 @@ class Change:
     was: str
     now: str
     key: str
+    span: tuple[int, int]
+    """The first and the last line of the changed function, in the file that has all changes."""
 
     @property
     def room(self) -> str:
@@ -191,6 +197,7 @@ def changes_in(file: str, source: str, code: str, names: Iterable[str], spans: d
         was, now = text(f"{function}__mutmut_orig"), text(name)
         first = next((n for n, pair in enumerate(zip(was, now, strict=False)) if pair[0] != pair[1]), len(was) - 1)
         last = next((n for n, pair in enumerate(zip(was[::-1], now[::-1], strict=False)) if pair[0] != pair[1]), 0)
+        span = spans[name]
         yield Change(
             f"{module}.{name}",
             file,
@@ -198,6 +205,7 @@ def changes_in(file: str, source: str, code: str, names: Iterable[str], spans: d
             " ".join(line.strip() for line in was[first : max(len(was) - last, first + 1)]),
             " ".join(line.strip() for line in now[first : max(len(now) - last, first + 1)]),
             hashlib.sha256("\n".join([file, *was, *now]).encode()).hexdigest()[:16],
+            (span.start, span.end),
         )
 
 
@@ -313,6 +321,26 @@ def results() -> dict[str, str]:
     return {row["key"]: row["status"] for row in rows}
 
 
+def check_types(changes: list[Change]) -> None:
+    """Note each change that the type checker refuses: it is in the gate as the tests are, and no test need see it."""
+    command = ["mypy", "--output", "json", "--no-warn-unused-ignores", "src"]
+    environment = os.environ | {"MYPYPATH": "src"}
+    run = subprocess.run(command, cwd=WORK / "mutants", env=environment, check=False, capture_output=True, text=True)
+    if run.returncode > 1:
+        sys.exit(run.stdout + run.stderr)
+    refused: dict[str, set[int]] = defaultdict(set)
+    for told in map(json.loads, run.stdout.splitlines()):
+        if told["severity"] == "error" and told["code"] not in OF_THE_WAY:
+            refused[told["file"]].add(told["line"])
+    done = results()
+    with (WORK / "results.jsonl").open("a", encoding="utf-8") as kept:
+        for change in changes:
+            first, last = change.span
+            is_refused = any(line in refused[change.file] for line in range(first, last + 1))
+            if is_refused and done.get(change.key) not in FOUND:
+                kept.write(json.dumps(asdict(change) | {"status": TYPED, "seconds": 0}) + "\n")
+
+
 def try_changes(changes: list[Change], until: float) -> None:
     """Run the tests of each change that has no result yet, as far as time goes."""
     os.chdir(WORK)
@@ -403,6 +431,7 @@ def main() -> int:
         changes = [change for found in pool.imap(change_file, tasks, chunksize=1) for change in found]
     random.Random(given.seed).shuffle(changes)
     print(f"{len(changes)} changes in {len(tasks)} files", flush=True)
+    check_types(changes)
     try_changes(changes, time.monotonic() + 60 * given.minutes)
     return report(changes, LEAST if given.since else WANTED)
 

@@ -3,6 +3,7 @@
 import io
 import os
 import pty
+import re
 import subprocess
 import sys
 import time
@@ -54,7 +55,7 @@ def on_a_terminal(folder: Path, *arguments: str, after: float) -> str:
 @pytest.mark.parametrize("arguments", [("preview",), ("write",)])
 def test_a_terminal_shows_what_takes_long_and_nothing_of_it_stays(drafted: Path, arguments: tuple[str, ...]) -> None:
     drawn = on_a_terminal(drafted, *arguments, after=0.2)
-    assert "\r\x1b[2Kconverting the marks ... 1 s" in drawn or "\r\x1b[2Kconverting the marks ... 0 s" in drawn
+    assert re.search(r"\r\x1b\[2Kconverting the marks \.\.\. \d+ s", drawn)
     before, after = drawn.rsplit("\r\x1b[2K", 1)
     assert "export.csv -> form.csv" not in before
     assert "All 6 entries accounted for" in after

@@ -1,0 +1,168 @@
+"""Small rules as a table: what each makes of a text, at the bound where it changes its mind."""
+
+import io
+from collections.abc import Callable
+from datetime import datetime
+from decimal import Decimal
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from skarvin.core.findings import Row, Source, Unreadable, listed_rows
+from skarvin.core.grid import file_bytes
+from skarvin.core.grid.file_kinds import Kind, kind_of
+from skarvin.core.grid.file_names import tell_names
+from skarvin.core.grid.read import read_grid
+from skarvin.core.grid.workbook import count_of
+from skarvin.core.grid.xlsx_extent import extent
+from skarvin.core.items.titles import likeness_of_titles, read_title
+from skarvin.core.layout.columns import Use
+from skarvin.core.layout.fitting import find_fitting
+from skarvin.core.layout.heading_words import use_in_words
+from skarvin.core.layout.headings import read_heading
+from skarvin.core.layout.recognise import recognise
+from skarvin.core.marks.answers.labels import read_labels
+from skarvin.core.marks.scales import Band, Scale, find_band
+from skarvin.core.plan.spelling import spelling_of
+from skarvin.core.rosters.casing import proper_case, split_name
+from skarvin.core.rosters.usernames import Collision, Person, build_usernames, fill
+from skarvin.core.students.decision_list import HEADINGS, read_decisions
+from skarvin.core.texts.mark_grammar import is_mark, split_flag
+from skarvin.core.texts.moments import day_of
+from skarvin.core.texts.numbers import Rounding
+from skarvin.core.texts.unsafe import without_apostrophe
+
+LIST = Source(Path("list.csv"))
+RONJA = Person("7", "Okafor", "Ronja", "Maria", year="2009", section="Keel", number="007")
+GRADED = Scale("care", (Band(Decimal(80), "good"), Band(Decimal(0), "fair")), (), ())
+
+
+def maximum(heading: str) -> Decimal | None:
+    """Return the maximum that a heading states."""
+    return read_heading(heading).out_of
+
+
+@pytest.mark.parametrize(
+    ("rule", "given", "said"),
+    [
+        (count_of, "0", 1),
+        (count_of, "2", 2),
+        (count_of, "x", 1),
+        (extent, b'<sheetData><row r="2"><c/><c/><c/></row></sheetData>', (2, 3, 3)),
+        (day_of, datetime(1, 1, 1, 0, 1, 1), Fraction(61, 86_400) + 1),  # noqa: DTZ001 - a moment of no zone
+        (day_of, datetime(1, 1, 2, 3, 0, 5), Fraction(10_805, 86_400) + 2),  # noqa: DTZ001
+        (without_apostrophe, "a=b", "a=b"),
+        (without_apostrophe, "'=b", "=b"),
+        (without_apostrophe, "'b", "'b"),
+        (without_apostrophe, "x=1", "x=1"),
+        (is_mark, "7,5*", True),
+        (is_mark, "7.5*", True),
+        (is_mark, "seven*", False),
+        (split_flag, "*7", ("7", "*")),
+        (split_flag, "*x", None),
+        (split_name, "Rui", ("Rui", "")),
+        (split_name, "Ana de la Cruz", ("de la Cruz", "Ana")),
+        (split_name, "Omar Petrov Jr.", ("Petrov Jr.", "Omar")),
+        (proper_case, "MCX", "Mcx"),
+        (proper_case, "viii", "VIII"),
+        (proper_case, "MCAB", "McAb"),
+        (proper_case, "MACNB", "Macnb"),
+        (proper_case, "MACNAB", "MacNab"),
+        (lambda name: read_title(name).words, "Project number", ("project", "number")),
+        (lambda name: read_title(name).words, "Project number 7", ("project",)),
+        (lambda name: read_title(name).numbers, "Sail V", ("5",)),
+        (lambda name: read_title(name).numbers, "V sails", ()),
+        (maximum, "Knots (out of 40)", 40),
+        (maximum, "Knots (40 points possible)", 40),
+        (maximum, "Knots (40 weeks possible)", None),
+        (maximum, "Knots (40 points ashore)", None),
+        (use_in_words, "Weather", None),
+        (lambda text: spelling_of({text: 1, "": 2}).suffix, "80%", "%"),
+        (lambda texts: spelling_of(dict.fromkeys(texts, 1)).suffix, ("80%", "7"), ""),
+        (lambda texts: spelling_of(dict.fromkeys(texts, 1)).suffix, ("x",), ""),
+        (lambda run: read_labels(run, "ABCDEFGH"), "CA", ["C", "A"]),
+        (lambda run: read_labels(run, "ABCDEFGHI"), "CA", ["C", "A"]),
+        (lambda run: read_labels(run, "ABCDEFGHI"), "IA", None),
+        (lambda run: read_labels(run, "ABCDEFGHI"), "AI", ["A", "I"]),
+        (lambda field: fill(field, RONJA), "{given 1}{family}", "rokafor"),
+        (lambda field: fill(field, RONJA), "{given 0}{year 2}", "09"),
+        (lambda field: fill(field, RONJA), "{number -1}", "7"),
+        (lambda field: fill(field, RONJA, more_given=1), "{given 0}{given 1}", "rro"),
+        (lambda count: listed_rows([Row(LIST, n) for n in range(count)]), 4, "rows 1, 2, 3 and 4"),
+        (lambda count: listed_rows([Row(LIST, n) for n in range(count)]), 5, "rows 1, 2, 3, 4 and 1 more"),
+        (lambda head: kind_of(head, Path("x")), b"<- see the <table", Kind.HTML),
+        (lambda head: kind_of(head, Path("x")), b"<- see below", Kind.TEXT),
+        (lambda head: kind_of(head, Path("x")), b"Id,<table>", Kind.TEXT),
+        (lambda mark: find_band(GRADED, Fraction(mark), 0, Rounding.HALF_UP)[:2], "79.6", ("fair", "good")),
+        (lambda mark: find_band(GRADED, Fraction(mark), 0, Rounding.HALF_UP)[:2], "79.4", ("fair", None)),
+        (lambda mark: find_band(GRADED, Fraction(mark), 1, Rounding.HALF_UP)[:2], "79.6", ("fair", "good")),
+        (lambda stems: [one.mark for one in tell_names(stems).said], ["1 Ana 9", "2 Rui 7"], ["9", "7"]),
+    ],
+)
+def test_each_says_what_it_says_at_its_bound(rule: Callable[[Any], Any], given: object, said: object) -> None:
+    assert rule(given) == said
+
+
+def test_what_comes_through_a_pipe_may_be_as_much_as_is_allowed_and_no_more(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(file_bytes, "MOST_PIPED", 4)
+    assert file_bytes.read_stream(io.BytesIO(b"1234"), Path("-")) == b"1234"
+    with pytest.raises(Unreadable):
+        file_bytes.read_stream(io.BytesIO(b"12345"), Path("-"))
+
+
+def test_whoever_comes_first_by_name_gets_the_username_whatever_the_order() -> None:
+    people = [Person(str(number), "Okafor", given) for number, given in enumerate(["Zita", "Ana", "Alma"])]
+    for order in (people, people[::-1]):
+        found = build_usernames(order, "{given 1}{family}", Collision.NUMBER, [], {})
+        assert found.names["2"] == "aokafor"
+        assert found.names["1"] != "aokafor"
+        assert "aokafor" in found.collided["1"]
+    held = build_usernames(people[1:], "{given 1}{family}", Collision.HOLD, [], {}).held
+    assert held == dict.fromkeys("12", "'aokafor': several students would have it")
+    held = build_usernames(people[:1], "{given 1}{family}", Collision.HOLD, ["ZOKAFOR"], {}).held
+    assert held == {"0": "'zokafor': somebody else has it"}
+
+
+def test_a_list_keeps_texts_that_would_run_behind_an_apostrophe(tmp_path: Path) -> None:
+    cells = ["'=1", "'Ana", *[""] * (len(HEADINGS) - 2)]
+    file = tmp_path / "pairings.csv"
+    file.write_text("\n".join([",".join(HEADINGS), ",".join(cells), ","]), encoding="utf-8")
+    (told,) = read_decisions(file).rows
+    assert {getattr(told, HEADINGS[place].replace(" ", "_"), cells[place]) for place in (0, 1)} & {"=1", "'Ana"}
+
+
+def test_the_likeness_of_titles_falls_with_what_they_do_not_share() -> None:
+    """The order is what counts: a title is nearer to its short form than to another title of the same kind."""
+    near = [
+        ("Quiz 2", "Quiz 2"),
+        ("Quiz 2", "Q2"),
+        ("Sail quiz 2", "Sail test 2"),
+        ("Sail quiz 2", "Sail quiz 3"),
+        ("Rigging", "Varnish"),
+    ]
+    scores = [likeness_of_titles(*pair) for pair in near]
+    assert scores == sorted(scores, reverse=True)
+    assert scores[0] > scores[1] > scores[-1]
+    assert likeness_of_titles("Klassenarbeit", "Arbeit") > likeness_of_titles("Klassenart", "Arbeit")
+
+
+def test_of_two_stored_layouts_the_one_that_a_file_fits_best_is_taken(tmp_path: Path) -> None:
+    (tmp_path / "a.csv").write_text("Id,Name,Hull,Sail\n1,Ana Sato,7,8\n2,Rui Nair,9,6\n", encoding="utf-8")
+    column = '[[column]]\nheading = "{}"\ncolumn = "A"\nuse = "{}"\n'
+    whole = [("Id", "student number"), ("Name", "full name"), ("Hull", "item"), ("Sail", "item")]
+    for name, columns in {"full": whole, "other": [*whole[:3], ("Mast", "item")]}.items():
+        text = "version = 1\n" + "".join(column.format(*one) for one in columns)
+        (tmp_path / f"{name}.layout.toml").write_text(text, encoding="utf-8")
+    for folders in ([tmp_path], [tmp_path, tmp_path]):
+        found = find_fitting(read_grid(tmp_path / "a.csv"), folders)
+        assert found
+        assert (found.name, found.fits) == ("full", True)
+
+
+def test_how_many_cells_are_marks_is_said_as_it_is(tmp_path: Path) -> None:
+    rows = [f"w-{n:03},{'x' if n > 15 else n % 7}" for n in range(1, 21)]
+    (tmp_path / "a.csv").write_text("\n".join(["Id,Hull", *rows]), encoding="utf-8")
+    (hull,) = recognise(read_grid(tmp_path / "a.csv")).of_use(Use.ITEM)
+    assert "75% of the cells are marks" in hull.evidence
