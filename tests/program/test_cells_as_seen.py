@@ -3,6 +3,7 @@
 import csv
 import datetime as dt
 import io
+import json
 import re
 import zipfile
 from pathlib import Path
@@ -416,6 +417,40 @@ def test_a_column_of_one_title_in_both_files_is_never_passed_over_in_silence(tmp
     with (tmp_path / "transfer.toml").open("a") as file:
         file.write('\n[[item]]\nfrom = "Boards"\nto = ""\n')
     assert "in both files" not in skarvin("preview").out
+
+
+HULLS = ["She worked well on this", "2026-03-04", "ok", "7 then", "very good\u2026"]
+
+
+@pytest.mark.parametrize("hull", HULLS)
+@pytest.mark.parametrize("first", ["numbers first", "words first"])
+def test_what_has_marks_in_one_export_is_blank_in_none(tmp_path: Path, skarvin: Skarvin, hull: str, first: str) -> None:
+    """Of two exports with one heading, cells that look like something else in one are held, and not passed over."""
+    head = "Id,Name,Hull,Sail\n"
+    texts = [head + "1,Ana Sato,7,8\n2,Rui Nair,9,6\n", head + f"3,Zoe Abara,{hull},5\n4,Ole Ek,{hull} too,4\n"]
+    for name, text in zip("ab", texts if first == "numbers first" else texts[::-1], strict=True):
+        (tmp_path / f"{name}.csv").write_text(text, encoding="utf-8")
+    (tmp_path / "form.csv").write_text(head + "".join(f"{n},,,\n" for n in range(1, 5)))
+    assert skarvin("draft", "a.csv", "b.csv", "form.csv").code == 0
+    assert skarvin("write").code == 1
+    (item,) = [
+        one for one in json.loads((tmp_path / "ledger.json").read_bytes())["items"] if one["from"]["title"] == "Hull"
+    ]
+    assert {fate: count for fate, count in item["fates"].items() if count} == {"sent": 2, "held": 2}
+
+
+def test_the_identifiers_of_a_further_export_are_no_marks(tmp_path: Path, skarvin: Skarvin) -> None:
+    (tmp_path / "a.csv").write_text("Id,Hull\n1,7\n2,9\n")
+    (tmp_path / "b.csv").write_text("Hull,Sail\n3,5\n4,6\n")
+    (tmp_path / "form.csv").write_text("Id,Hull,Sail\n1,,\n2,,\n3,,\n4,,\n")
+    sides = '[source]\nfile = "a.csv"\nidentifier = "Id"\n[[export]]\nfile = "b.csv"\nidentifier = "Hull"\n'
+    items = '[target]\nfile = "form.csv"\nidentifier = "Id"\n[[item]]\nfrom = "{}"\nto = "Hull"\n'
+    for name, code in (("Hull", 3), ("a.csv:Hull", 1)):
+        (tmp_path / "transfer.toml").write_text(f"version = 1\n{sides}{items.format(name)}")
+        run = skarvin("write")
+        assert run.code == code, run.err
+        assert ("row 1, column A 'Hull': this column tells the students apart" in run.err) is (code == 3)
+    assert (tmp_path / "form-import.csv").read_text() == "Id,Hull,Sail\n1,7,\n2,9,\n3,,\n4,,\n"
 
 
 def test_a_correction_survives_the_line_ends_of_a_spreadsheet(tmp_path: Path, skarvin: Skarvin) -> None:

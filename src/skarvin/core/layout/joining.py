@@ -1,15 +1,18 @@
 """Several exports as one: their items by title, each with the column that it has in each file."""
 
-from collections.abc import Container, Iterable, Sequence
+from collections.abc import Container, Iterable, Mapping, Sequence
 from typing import NamedTuple
 
 from msgspec.structs import replace
 
 from skarvin.core.layout.columns import STUDENT, Column, Use
 from skarvin.core.layout.grid_layout import Layout
+from skarvin.core.layout.told import TOLD
 from skarvin.core.texts.folding import fold
 
-_NAMED = frozenset({Use.ITEM, Use.TOTAL, Use.ANSWER, Use.COMMENT, Use.RESULT})
+_SURER = (Use.ITEM, Use.TOTAL, Use.ANSWER, Use.RESULT, Use.COMMENT)
+"""What columns of one heading are in all files: the first of these that any of them has."""
+_NAMED = frozenset(_SURER)
 
 
 class Joined(NamedTuple):
@@ -68,21 +71,34 @@ def _said_of_file(column: Column, file: str, names: Container[str]) -> Column:
 
 
 def _with_titles_of_others(layouts: Sequence[Layout]) -> list[Layout]:
-    """Return the layouts in which a column that isn't known is what another file has below the very same heading."""
+    """Return the layouts in which a column is what another file has below the same heading, if that says more.
+
+    What one file's cells look like is no reason to pass over them: a word in place of a mark is held, never blank.
+    """
     known: dict[str, Column] = {}
-    for column in (column for layout in layouts for column in layout.of_use(_NAMED)):
-        known.setdefault(column.heading, column)
-    return [
-        replace(layout, columns=tuple(_as_elsewhere(column, known.get(column.heading)) for column in layout.columns))
-        for layout in layouts
-    ]
+    for use in _SURER:
+        for column in (column for layout in layouts for column in layout.of_use(use)):
+            known.setdefault(fold(column.heading), column)
+    return [_with_titles_of(layout, known) for layout in layouts]
 
 
-def _as_elsewhere(column: Column, other: Column | None) -> Column:
-    if other is None or column.use is not Use.OTHER or not column.heading:
-        return column
-    evidence = "another export has it below the same heading"
-    return replace(column, use=other.use, title=other.title, out_of=other.out_of, key=other.key, evidence=evidence)
+def _with_titles_of(layout: Layout, known: Mapping[str, Column]) -> Layout:
+    has = {(fold(column.heading), column.use) for column in layout.columns}
+
+    def seen(column: Column) -> Column:
+        other = known.get(fold(column.heading)) if column.heading and column.evidence != TOLD else None
+        if other is None or _rank(other.use) >= _rank(column.use) or (fold(column.heading), other.use) in has:
+            return column
+        what = "" if column.use is Use.OTHER else f", though the cells look like a {column.use.value}"
+        evidence = f"another export has it below the same heading{what}"
+        return replace(column, use=other.use, title=other.title, out_of=other.out_of, key=other.key, evidence=evidence)
+
+    return replace(layout, columns=tuple(map(seen, layout.columns)))
+
+
+def _rank(use: Use) -> int:
+    """Return how little a use says of what a heading means in another file; one that says who somebody is says all."""
+    return -1 if use in STUDENT else _SURER.index(use) if use in _SURER else len(_SURER)
 
 
 def _place(column: Column, columns: Sequence[Column], taken: dict[int, int]) -> int | None:

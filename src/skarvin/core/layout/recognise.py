@@ -17,7 +17,7 @@ from skarvin.core.layout.heading_words import said_by_words
 from skarvin.core.layout.headings import as_maximum, read_heading, says_weight
 from skarvin.core.layout.restoring import AROUND, restore
 from skarvin.core.layout.row_kinds import Top, find_top, is_summary
-from skarvin.core.layout.told import NOTHING_TOLD, Told
+from skarvin.core.layout.told import NOTHING_TOLD, TOLD, Told
 from skarvin.core.layout.traits import read_traits
 from skarvin.core.layout.weighing import Reading, weigh
 from skarvin.core.layout.whole_table import Weighed, column_as, take_columns
@@ -179,7 +179,7 @@ def _as_told(columns: list[Column], table: Sequence[Weighed], told: Told) -> lis
     found, known = list(columns), tuple(columns)
     for name, use in told.uses.items():
         column = find_column(known, name)
-        found[column.index] = column_as(table[column.index], Reading(use, 0, "as you said"))
+        found[column.index] = column_as(table[column.index], Reading(use, 0, TOLD))
     for name in told.marked:
         with contextlib.suppress(NoSuchColumn):  # whoever needs it says so, with its line
             column = found[find_column(known, name).index]

@@ -8,6 +8,7 @@ from typing import NamedTuple
 from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.heading_words import said_by_words, says_student
 from skarvin.core.layout.headings import read_heading, says_maximum, says_weight
+from skarvin.core.layout.told import TOLD
 from skarvin.core.layout.traits import is_address, is_code, is_day, is_like_name
 from skarvin.core.texts.folding import fold
 from skarvin.core.texts.mark_kinds import GRADE_WORDS, STATUS_WORDS
@@ -72,9 +73,9 @@ def find_top(grid: Grid, heading_row: int | None = None) -> Top:
 def _as_told(main: int | None, rows: Sequence[int], cells: Mapping[int, Sequence[str]]) -> Top:
     """Return the rows above the students as a person says."""
     if main is None:
-        return Top((), None, (), "as you said")
+        return Top((), None, (), TOLD)
     found = _top([main], [row for row in rows if row < main], rows, cells)
-    return found._replace(evidence="as you said")
+    return found._replace(evidence=TOLD)
 
 
 def _top(headings: list[int], above: list[int], rows: Sequence[int], cells: Mapping[int, Sequence[str]]) -> Top:

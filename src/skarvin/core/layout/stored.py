@@ -16,7 +16,7 @@ from skarvin.core.layout.address import find_column
 from skarvin.core.layout.columns import STUDENT, Column, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.recognise import recognise
-from skarvin.core.layout.told import NOTHING_TOLD, Told
+from skarvin.core.layout.told import NOTHING_TOLD, TOLD, Told
 from skarvin.core.texts.folding import fold
 from skarvin.core.texts.numbers import read_number
 from skarvin.core.texts.patterns import pattern
@@ -80,7 +80,7 @@ def layout_text(layout: Layout, made_from: str, not_students: tuple[str, ...], u
 
 def _column_lines(column: Column, uses: Mapping[int, Use]) -> Iterator[str]:
     use = uses.get(column.index, column.use)
-    why = "as you said" if column.index in uses else column.evidence
+    why = TOLD if column.index in uses else column.evidence
     yield "[[column]]"
     yield f"heading = {_quoted(column.heading)}"
     yield f"column = {_quoted(column.letter)}"

@@ -6,6 +6,8 @@ from typing import NamedTuple
 
 from skarvin.core.layout.columns import Use
 
+TOLD = "as you said"
+"""The reason for whatever a person says, which no evidence overrules."""
 NO_USES: Mapping[str, Use] = MappingProxyType({})
 
 

@@ -17,6 +17,7 @@ from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.joining import Joined, join_layouts, kept_apart
 from skarvin.core.layout.log_columns import as_table
 from skarvin.core.layout.recognise import recognise
+from skarvin.core.layout.told import TOLD
 from skarvin.core.ledger.ledger import MappedItem
 from skarvin.core.marks.convert import MarkRule
 from skarvin.core.marks.rule import Rule
@@ -28,7 +29,7 @@ from skarvin.core.targets.composition import Composition, WantedColumn, compose_
 from skarvin.core.targets.opening import open_target
 from skarvin.core.targets.placing import MadeRow
 from skarvin.core.targets.target import Target
-from skarvin.core.texts.folding import fold_word
+from skarvin.core.texts.folding import fold, fold_word
 from skarvin.core.texts.mark_grammar import read_mark
 from skarvin.core.texts.mark_kinds import may_be_mark
 
@@ -146,6 +147,7 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
     labels = [plan.source.section, *(one.section for one in plan.export)]
     books = [_labelled(book, label) if label else book for book, label in zip(books, labels, strict=True)]
     source = join(books, joined.layout, joined.orders, moving) if further else books[0]
+    _check_seen_alike(books, [item.source for item in items if isinstance(item.source, Column)])
     column_map = _with_stated_maxima(column_map, source)
     items = column_map.items
     fed = [column for column in layouts["target"].columns if column.index in used]
@@ -244,6 +246,34 @@ def _read_further(plan: Plan, file: Path, folders: Sequence[Path], names: Names)
         identifier = names.identifier(layout, one.identifier, "export", index)
         found.append(_Export(grid, layout, identifier))
     return found
+
+
+def _check_seen_alike(books: Sequence[Gradebook], items: Sequence[Column]) -> None:
+    """Refuse to count cells as blank that stand below an item's heading where that is read as something else.
+
+    Raises:
+        Unreadable: there are such cells, and nobody said what they are.
+    """
+    findings = []
+    for number, book in enumerate(books):
+        missing = {fold(item.heading) for item in items if item.heading and item.in_file(number) is None}
+        own = book.identifier.index if number and book.identifier else None
+        for item in items if own is not None else ():
+            if item.in_file(number) == own:
+                place = book.grid.place(book.layout.heading_row, own, item.heading)
+                what = f"this column tells the students apart, and would give the marks of '{item.called}' as well"
+                mend = f'Say which file has the marks: from = "{books[0].grid.file.name}:{item.heading}"'
+                findings.append(Finding("seen-otherwise", what, place, mend))
+        others = [column for column in book.layout.columns if fold(column.heading) in missing]
+        for column in others:
+            filled = [student.row for student in book.students if book.text(student.row, column.index).strip()]
+            if filled and column.evidence != TOLD and column.use not in {Use.ITEM, Use.TOTAL}:
+                place = filled[0].place(column.index, column.heading)
+                what = f"this column is read as {column.use.value}, and in another export it has marks"
+                mend = f'Say what it is: uses = {{ "{column.heading}" = "item" }}, below its file.'
+                findings.append(Finding("seen-otherwise", what, place, mend))
+    if findings:
+        raise Unreadable(*findings)
 
 
 def _without_ends(sample: Gradebook, composition: Composition) -> Gradebook:

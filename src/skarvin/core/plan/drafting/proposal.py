@@ -171,10 +171,10 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
     ]
     for grid, (mine, _) in zip(grids, understood, strict=True):
         check_layout(grid, mine.layout, "source")
-    theirs = _without_computed(understood[0][1], form.computed, wishes)
-    check_layout(target, theirs.layout, "target")
     said = (text[:at] for text in wishes.items for at, sign in enumerate(text) if sign == "=")
     read = join_exports(grids, [mine.layout for mine, _ in understood], said)
+    theirs = _without_computed(_as_all_say([theirs for _, theirs in understood], read.layout), form.computed, wishes)
+    check_layout(target, theirs.layout, "target")
     source, layouts = read.grid, (read.layout, theirs.layout)
     _check_students(source, layouts[0])
     sides = (source, layouts[0]), (target, layouts[1])
@@ -247,6 +247,16 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
         ),
         may_be_sample=identifier.is_open and _is_short(target, layouts[1]),
     )
+
+
+def _as_all_say(seen: Sequence[Understood], layout: Layout) -> Understood:
+    """Return what a form means: of what is seen beside each export, what agrees best with all of them together."""
+    uses = {fold(column.title): column.use for column in layout.columns if column.title}
+
+    def agreeing(understood: Understood) -> int:
+        return sum(uses.get(fold(column.title)) is column.use for column in understood.layout.columns)
+
+    return max(seen, key=agreeing)
 
 
 def _without_computed(understood: Understood, computed: Container[int], wishes: Wishes) -> Understood:
