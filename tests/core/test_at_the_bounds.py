@@ -32,7 +32,7 @@ from skarvin.core.students.by_weight import Likely, Odds, Rivals
 from skarvin.core.students.weights import Weight
 from skarvin.core.targets import sheet_target
 from skarvin.core.targets.sheet_rules import Style
-from skarvin.core.texts.numbers import Rounding, round_to
+from skarvin.core.texts.numbers import Rounding, Steps, round_to
 
 DECIMALS = {
     Rounding.HALF_UP: ROUND_HALF_UP,
@@ -48,6 +48,17 @@ def test_numbers_are_rounded_as_decimal_arithmetic_does_below_zero_too(
 ) -> None:
     wanted = (Decimal(thousandths) / 1000).quantize(Decimal(1).scaleb(-decimals), DECIMALS[rounding])
     assert round_to(Fraction(thousandths, 1000), decimals, rounding) == wanted
+
+
+@given(st.integers(0, 100_000), st.sampled_from(["0.5", "0.25", "5", "0.125", "3"]), st.sampled_from(sorted(DECIMALS)))
+def test_what_is_rounded_to_a_step_is_the_multiple_of_it_that_is_nearest(
+    thousandths: int, step: str, rounding: Rounding
+) -> None:
+    found = Steps(2, rounding, Decimal(step)).rounded(Fraction(thousandths, 1000))
+    mark, by = Decimal(thousandths) / 1000, Decimal(step)
+    assert found % by == 0
+    assert found == (mark / by).quantize(Decimal(1), DECIMALS[rounding]) * by
+    assert abs(found - mark) < by if rounding in {Rounding.UP, Rounding.DOWN} else abs(found - mark) * 2 <= by
 
 
 @given(st.integers(-1, 1), st.integers(1, 9))

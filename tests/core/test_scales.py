@@ -5,7 +5,7 @@ import pytest
 
 from skarvin.core.marks.convert import MarkRule, convert
 from skarvin.core.marks.scales import Scale, find_band, find_faults, make_bands
-from skarvin.core.texts.numbers import Rounding
+from skarvin.core.texts.numbers import Rounding, Steps
 
 Ranges = dict[str, tuple[Decimal, Decimal | None]]
 
@@ -30,7 +30,7 @@ def test_a_band_is_found_and_a_boundary_shown(
     number: str, *, rounds_first: bool, decimals: int, word: str, other: str | None
 ) -> None:
     scale = CRAFT._replace(rounds_first=rounds_first)
-    found = find_band(scale, Fraction(number), decimals, Rounding.HALF_UP)
+    found = find_band(scale, Fraction(number), Steps(decimals, Rounding.HALF_UP))
     assert (found.word, found.other) == (word, other)
 
 

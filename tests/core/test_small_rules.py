@@ -31,7 +31,7 @@ from skarvin.core.rosters.usernames import Collision, Person, build_usernames, f
 from skarvin.core.students.decision_list import HEADINGS, read_decisions
 from skarvin.core.texts.mark_grammar import is_mark, split_flag
 from skarvin.core.texts.moments import day_of
-from skarvin.core.texts.numbers import Rounding
+from skarvin.core.texts.numbers import Rounding, Steps
 from skarvin.core.texts.unsafe import without_apostrophe
 
 LIST = Source(Path("list.csv"))
@@ -95,9 +95,9 @@ def maximum(heading: str) -> Decimal | None:
         (lambda head: kind_of(head, Path("x")), b"<- see the <table", Kind.HTML),
         (lambda head: kind_of(head, Path("x")), b"<- see below", Kind.TEXT),
         (lambda head: kind_of(head, Path("x")), b"Id,<table>", Kind.TEXT),
-        (lambda mark: find_band(GRADED, Fraction(mark), 0, Rounding.HALF_UP)[:2], "79.6", ("fair", "good")),
-        (lambda mark: find_band(GRADED, Fraction(mark), 0, Rounding.HALF_UP)[:2], "79.4", ("fair", None)),
-        (lambda mark: find_band(GRADED, Fraction(mark), 1, Rounding.HALF_UP)[:2], "79.6", ("fair", "good")),
+        (lambda mark: find_band(GRADED, Fraction(mark), Steps(0, Rounding.HALF_UP))[:2], "79.6", ("fair", "good")),
+        (lambda mark: find_band(GRADED, Fraction(mark), Steps(0, Rounding.HALF_UP))[:2], "79.4", ("fair", None)),
+        (lambda mark: find_band(GRADED, Fraction(mark), Steps(1, Rounding.HALF_UP))[:2], "79.6", ("fair", "good")),
         (lambda stems: [one.mark for one in tell_names(stems).said], ["1 Ana 9", "2 Rui 7"], ["9", "7"]),
     ],
 )

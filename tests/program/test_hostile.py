@@ -307,7 +307,11 @@ def test_whoever_stops_the_program_while_it_starts_sees_a_sentence(
     ended: list[int] = []
     monkeypatch.setattr("skarvin.cli.main.main", lambda: signal.raise_signal(signal.SIGINT))
     monkeypatch.setattr("skarvin.entry.os._exit", ended.append)
-    entry()
+    before = signal.signal(signal.SIGINT, signal.default_int_handler)  # whoever runs this may have it ignored
+    try:
+        entry()
+    finally:
+        signal.signal(signal.SIGINT, before)
     assert (ended, capsys.readouterr().err) == ([4], "Stopped; nothing was begun.\n")
 
 

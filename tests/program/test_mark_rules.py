@@ -27,6 +27,10 @@ def item(*lines: str) -> str:
 
 COPY = ('words = "copy"', 'scale = "craft"', "from_out_of = 100")
 CRAFT = "[scale.craft]\nround_first = {first}\n[scale.craft.bands]\nMaster = 70\nLearner = 0\n"
+LINES = '[scale.sixths.lines]\n"0" = 1\n"60" = 4\n"100" = 6\n'
+POINTS = '[scale.points]\nmeasure = "points"\n[scale.points.lines]\n"12" = 5\n"10" = 0\n'
+SIXTHS = ('scale = "sixths"', "from_out_of = 100", "to_out_of = 6")
+SIGNS = '[scale.signs]\nmeasure = "points"\n[scale.signs.values]\n"++" = 2\n"+" = 1\no = 0\n"-" = -1\n"--" = -2\n'
 STATUSES = '[statuses]\nabsent = "ABS"\nexempt = ""\n"not handed in" = 0\n'
 
 
@@ -42,6 +46,14 @@ STATUSES = '[statuses]\nabsent = "ABS"\nexempt = ""\n"not handed in" = 0\n'
         (["75%", "62.5 %"], item("from_out_of = 40", "to_out_of = 40"), ["30", "25"]),
         (["1.005", "2.5"], item('rounding = "none"', "decimals = 1"), ["", "2.5"]),
         (["2.5", "3.5"], item('rounding = "half even"', "decimals = 0"), ["2", "4"]),
+        (["7.24", "7.25", "7.75"], item("step = 0.5"), ["7", "7.5", "8"]),
+        (["7.1", "12.5", "0"], item("step = 5", 'rounding = "down"'), ["5", "10", "0"]),
+        (["7.125", "7.1"], item("step = 0.125", 'rounding = "none"'), ["7.125", ""]),
+        (["7.2", "7.3"], "[marks]\nstep = 0.25\n" + item('to_zeros = "fill"'), ["7.25", "7.25"]),
+        (["0", "30", "60", "80", "100"], LINES + item(*SIXTHS, "step = 0.25"), ["1", "2.5", "4", "5", "6"]),
+        (["40", "41", "45%"], LINES + item(*SIXTHS, "decimals = 3"), ["3", "3.05", "3.25"]),
+        (["9", "10", "12", "13"], POINTS + item('scale = "points"'), ["", "0", "5", ""]),
+        (["++", "+", "o", "-", "–", "− −"], SIGNS + item('scale = "signs"'), ["2", "1", "0", "-1", "-1", "-2"]),
         (["17,5", "18"], item('decimal_separator = ","', 'to_decimal_separator = ","'), ["17,5", "18"]),
         (["18*", "18 late", "7 *"], "[marks]\nset_aside = ['*']\n" + item(), ["18", "", "7"]),
         (["-", "–", "0"], item('dash = "blank"', 'blank = "code"', 'blank_code = "NA"'), ["NA", "NA", "0"]),
@@ -174,7 +186,11 @@ def test_words_become_marks_and_words(tmp_path: Path, skarvin: Skarvin) -> None:
         ("[scale.x.bands]\nFail = [0, 49]\nPass = 50\n", 9, "a gap: between 49, where 'Fail' ends, and 50"),
         ('[scale.x]\nbands = { Fail = 0, "fail " = 20 }\n', 9, "is met twice"),
         ("[scale.x.values]\nA = 5\na = 6\n", 10, "'a' is met twice"),
-        ("[scale.x.values]\nA = -5\n", 9, "A: this isn't a mark"),
+        ('[scale.x.lines]\n"5" = 1\n', 9, "scale 'x': a line runs between two marks; there is one"),
+        ('[scale.x.lines]\n"5" = 1\n"5.0" = 2\n', 9, "scale 'x': 5 is met twice"),
+        ('[scale.x.lines]\nfive = 1\n"6" = 2\n', 9, "five: 'five' isn't a mark; write it as a number"),
+        ('[scale.x.lines]\n"5" = nan\n"6" = 2\n', 9, "5: this isn't a mark"),
+        ("[scale.x.values]\nA = inf\n", 9, "A: this isn't a mark"),
         ("[scale]\nround_first = true\n[scale.x.bands]\nPass = 0\n", 8, "'scale' should be a table"),
         ("[scale.x]\nmesure = 'points'\n", 9, "there is no key 'mesure'"),
         ("[scale.x]\nmeasure = 'pints'\n", 9, 'measure = "pints" is not one of the choices'),

@@ -15,7 +15,7 @@ from conftest import NOW, lay_out
 from skarvin.core.marks.convert import MarkRule, convert
 from skarvin.core.marks.scales import Scale, find_band, make_bands
 from skarvin.core.reasons import Fate
-from skarvin.core.texts.numbers import Rounding, exact_sum, plain, read_number
+from skarvin.core.texts.numbers import Rounding, Steps, exact_sum, plain, read_number
 from skarvin.core.transfer.carry_out import write_transfer
 from skarvin.core.transfer.outputs import outputs_for
 from skarvin.core.transfer.settling import settle_transfer
@@ -55,7 +55,7 @@ def test_converting_what_was_converted_changes_nothing_more(
 def test_every_mark_is_in_exactly_one_band(starts: set[int], mark: Fraction) -> None:
     bands = make_bands({f"word{start}": (Decimal(start), None) for start in (0, *starts)})
     reached = [start for start in (0, *starts) if start <= mark]
-    assert find_band(Scale("x", bands), mark, 2, Rounding.HALF_UP).word == f"word{max(reached)}"
+    assert find_band(Scale("x", bands), mark, Steps(2, Rounding.HALF_UP)).word == f"word{max(reached)}"
 
 
 texts = st.one_of(

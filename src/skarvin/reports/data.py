@@ -227,6 +227,7 @@ def _item(settled: Settled, totals: ItemBooks) -> Data:
 def _rule(rule: Rule) -> Data:
     steps = rule.steps
     numbers: Data = {"decimals": steps.decimals, "rounding": steps.rounding.value} if steps else {}
+    numbers |= {"step": plain(steps.step)} if steps and steps.step is not None else {}
     return {
         "words": rule.in_words,
         **numbers,

@@ -6,7 +6,6 @@ from typing import NamedTuple
 
 from msgspec.structs import replace
 
-from skarvin.core.findings import counted
 from skarvin.core.marks.choices import Above, Blank, Dash
 from skarvin.core.marks.mark_settings import MarkSettings
 from skarvin.core.marks.rule import Converted
@@ -23,7 +22,7 @@ from skarvin.core.texts.mark_grammar import (
     without_thousands,
 )
 from skarvin.core.texts.mark_kinds import Kind, kind_of_mark
-from skarvin.core.texts.numbers import Number, plain, read_number, round_to, shortest
+from skarvin.core.texts.numbers import Number, plain, read_number, shortest
 from skarvin.core.texts.patterns import pattern
 
 
@@ -181,7 +180,8 @@ def read_points(text: str, rule: MarkRule) -> Points:
     if value is None and rule.scale and rule.scale.has_words_alone(gives_words=rule.gives_words):
         return Points(None, f"'{text.strip()}' is a number, and the scale '{rule.scale.name}' has words alone")
     checked = convert_number(read, replace(rule, scale=None, weight=None, to_out_of=None), text)
-    if checked.why and checked.why.cause.spoils_total:
+    is_stated = value is not None and value < 0  # a level may take points off
+    if checked.why and checked.why.cause.spoils_total and not is_stated:
         return Points(None, checked.why.words)
     limit = read.out_of or replace(rule, is_copied=False).limit  # a total counts the source's points
     exact = Fraction(read.number)
@@ -273,26 +273,55 @@ def _sent(text: str, mark: Mark, rule: MarkRule) -> Converted:
     """Return a mark between zero and its maximum as the target takes it: banded, or rescaled and rounded once."""
     if rule.scale and rule.gives_words:
         return _banded(text, mark, rule.scale, rule)
+    exact = _on_line(text, mark, rule.scale, rule) if rule.scale and rule.scale.lines else _rescaled(text, mark, rule)
+    if isinstance(exact, Reason):
+        return Converted(mark.number, None, why=exact)
+    try:
+        rounded = rule.steps.rounded(exact)
+    except ValueError:
+        ends = shortest(exact)
+        how = f"has more than {rule.steps.to}" if rule.step is None else f"is none of the {rule.steps.to}"
+        how = how if isinstance(ends, Decimal) else "doesn't end"
+        cause = Cause.TOO_MANY_DECIMALS if isinstance(ends, Decimal) else Cause.DOES_NOT_END
+        reason = f"'{text.strip()}' becomes {plain(ends)}, which {how}, and rounding is \"none\""
+        return Converted(mark.number, None, why=Reason(cause, reason))
+    return Converted(mark.number, _spelled(text, mark.number, rounded, rule), Fraction(rounded) - exact)
+
+
+def _rescaled(text: str, mark: Mark, rule: MarkRule) -> Fraction | Reason:
+    """Return a mark of the source's maximum as one of the target's, or why that isn't known."""
     base = mark.out_of or (None if rule.is_copied else rule.from_out_of)
     whole = rule.whole
     exact = Fraction(mark.number)
     if whole is None and mark.out_of and mark.out_of != rule.from_out_of:
         what = "a percent" if mark.is_percent else f"out of {plain(mark.out_of)}"
-        reason = f"'{text.strip()}' is {what}, and the target's maximum isn't known"
-        return Converted(mark.number, None, why=Reason(Cause.NO_MAXIMUM, reason))
+        return Reason(Cause.NO_MAXIMUM, f"'{text.strip()}' is {what}, and the target's maximum isn't known")
     if base is not None and whole is not None:
         exact *= Fraction(whole) / Fraction(base)
-    if rule.weight is not None:
-        exact *= Fraction(rule.weight) / Fraction(WHOLE)
-    try:
-        rounded = round_to(exact, rule.decimals, rule.rounding)
-    except ValueError:
-        ends = shortest(exact)
-        how = "doesn't end" if not isinstance(ends, Decimal) else f"has more than {counted(rule.decimals, 'decimal')}"
-        cause = Cause.TOO_MANY_DECIMALS if isinstance(ends, Decimal) else Cause.DOES_NOT_END
-        reason = f"'{text.strip()}' becomes {plain(ends)}, which {how}, and rounding is \"none\""
-        return Converted(mark.number, None, why=Reason(cause, reason))
-    return Converted(mark.number, _spelled(text, mark.number, rounded, rule), Fraction(rounded) - exact)
+    return exact if rule.weight is None else exact * Fraction(rule.weight) / Fraction(WHOLE)
+
+
+def _on_line(text: str, mark: Mark, scale: Scale, rule: MarkRule) -> Fraction | Reason:
+    """Return a mark as the lines of a scale convert it, or why they can't."""
+    exact = _in_measure(text, mark, scale, rule)
+    if isinstance(exact, Reason):
+        return exact
+    found = scale.on_line(exact)
+    return Reason(Cause.NO_BAND, f"no line of the scale '{scale.name}' has {plain(exact)}") if found is None else found
+
+
+def _in_measure(text: str, mark: Mark, scale: Scale, rule: MarkRule) -> Fraction | Reason:
+    """Return a mark in the measure of a scale, percent or points, or why it can't be told."""
+    base = mark.out_of or rule.from_out_of
+    exact = Fraction(mark.number)
+    if scale.is_percent:
+        if base is None:
+            reason = f"the scale '{scale.name}' is in percent, and the maximum of '{text.strip()}' is not known"
+            return Reason(Cause.NO_MAXIMUM, reason)
+        exact *= Fraction(WHOLE) / Fraction(base)
+    elif mark.out_of and rule.from_out_of:
+        exact *= Fraction(rule.from_out_of) / Fraction(mark.out_of)
+    return exact
 
 
 def _spelled(text: str, number: Number, sent: Decimal, rule: MarkRule) -> str:
@@ -308,16 +337,10 @@ def _spelled(text: str, number: Number, sent: Decimal, rule: MarkRule) -> str:
 
 def _banded(text: str, mark: Mark, scale: Scale, rule: MarkRule) -> Converted:
     """Return the word that a mark is given."""
-    base = mark.out_of or rule.from_out_of
-    exact = Fraction(mark.number)
-    if scale.is_percent:
-        if base is None:
-            reason = f"the scale '{scale.name}' is in percent, and the maximum of '{text.strip()}' is not known"
-            return Converted(mark.number, None, why=Reason(Cause.NO_MAXIMUM, reason))
-        exact *= Fraction(WHOLE) / Fraction(base)
-    elif mark.out_of and rule.from_out_of:
-        exact *= Fraction(rule.from_out_of) / Fraction(mark.out_of)
-    found = find_band(scale, exact, rule.decimals, rule.rounding)
+    exact = _in_measure(text, mark, scale, rule)
+    if isinstance(exact, Reason):
+        return Converted(mark.number, None, why=exact)
+    found = find_band(scale, exact, rule.steps)
     if found.word is None:
         reason = f"the scale '{scale.name}' has no word for {plain(exact)}"
         return Converted(mark.number, None, why=Reason(Cause.NO_BAND, reason))

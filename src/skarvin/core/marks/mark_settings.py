@@ -5,12 +5,12 @@ from fractions import Fraction
 
 from skarvin.core.findings import counted, listing
 from skarvin.core.marks.choices import Above, Blank, Dash, Existing, Zeros
-from skarvin.core.marks.rule import Rule, Steps, blank_in_words, existing_in_words
+from skarvin.core.marks.rule import Rule, blank_in_words, existing_in_words
 from skarvin.core.marks.scales import WHOLE, Scale
 from skarvin.core.texts.folding import fold_word
 from skarvin.core.texts.mark_grammar import read_mark
 from skarvin.core.texts.mark_kinds import GRADE_WORDS
-from skarvin.core.texts.numbers import Number, Rounding, plain, read_number, shortest
+from skarvin.core.texts.numbers import Number, Rounding, Steps, plain, read_number, shortest
 
 
 class MarkSettings(Rule, frozen=True):
@@ -27,6 +27,7 @@ class MarkSettings(Rule, frozen=True):
         above: what becomes of a mark above its maximum.
         blank_code: what is sent for a blank that has a code.
         statuses: what is sent for each status, by the folded word.
+        step: marks are sent as multiples of it, if there is one: 0.5 for halves.
         dash: what a dash means.
         ignore_flags: flags that are set aside, folded.
         weight: what the item is worth of each 100 points of the target's whole.
@@ -48,6 +49,7 @@ class MarkSettings(Rule, frozen=True):
     to_out_of: Decimal | None = None
     decimals: int = 2
     rounding: Rounding = Rounding.HALF_UP
+    step: Decimal | None = None
     blank: Blank = Blank.LEAVE
     existing: Existing = Existing.REPLACE
     is_comma: bool = False
@@ -82,7 +84,8 @@ class MarkSettings(Rule, frozen=True):
         """The highest mark that the source may hold; one that is copied must fit both sides."""
         if self.is_copied and self.from_out_of and self.to_out_of:
             return min(self.from_out_of, self.to_out_of)
-        return self.to_out_of if self.from_out_of is None and not self.gives_words else self.from_out_of
+        is_other = self.gives_words or (self.scale is not None and bool(self.scale.lines))
+        return self.to_out_of if self.from_out_of is None and not is_other else self.from_out_of
 
     @property
     def whole(self) -> Decimal | None:
@@ -139,7 +142,7 @@ class MarkSettings(Rule, frozen=True):
     @property
     def steps(self) -> Steps:
         """How marks are rounded."""
-        return Steps(self.decimals, self.rounding)
+        return Steps(self.decimals, self.rounding, self.step)
 
     @property
     def in_words(self) -> str:
@@ -192,19 +195,16 @@ def _signs(rule: MarkSettings) -> list[str]:
 def _conversion(rule: MarkSettings) -> str:
     if rule.scale and rule.gives_words:
         return _bands(rule.scale, rule)
-    rounding = (
-        "never rounded"
-        if rule.rounding is Rounding.NONE
-        else f"at most {counted(rule.decimals, 'decimal')}, rounded {rule.rounding.value}"
-    )
     what = "copied"
     if rule.weight is not None:
         what = f"worth {plain(rule.weight)} of 100"
     elif rule.rescales and rule.from_out_of and rule.to_out_of:
         what = f"rescaled from {plain(rule.from_out_of)} to {plain(rule.to_out_of)}"
-    if rule.scale:
+    if rule.scale and rule.scale.lines:
+        what = f"converted by the lines of the scale '{rule.scale.name}'"
+    elif rule.scale:
         what = f"words become marks by the scale '{rule.scale.name}', {what}"
-    return f"{what}, {rounding}"
+    return f"{what}, {rule.steps.in_words}"
 
 
 def _bands(scale: Scale, rule: MarkSettings) -> str:
@@ -212,5 +212,5 @@ def _bands(scale: Scale, rule: MarkSettings) -> str:
         return f"words become the target's by the scale '{scale.name}'"
     measure = " percent" if scale.is_percent else ""
     bands = ", ".join(f"{band.word} from {plain(band.start)}" for band in scale.bands)
-    when = f"after rounding to {counted(rule.decimals, 'decimal')}" if scale.rounds_first else "before any rounding"
+    when = f"after rounding to {rule.steps.to}" if scale.rounds_first else "before any rounding"
     return f"banded {when}: {bands}{measure}"

@@ -8,7 +8,7 @@ from msgspec import Struct
 
 from skarvin.core.marks.choices import Blank, Existing
 from skarvin.core.reasons import Cause, Reason
-from skarvin.core.texts.numbers import Number, Rounding
+from skarvin.core.texts.numbers import Number, Steps
 
 
 class Converted(NamedTuple):
@@ -52,13 +52,6 @@ def blank_in_words(blank: Blank, code: str) -> str:
 def existing_in_words(existing: Existing) -> str:
     """Return what becomes of what the target has."""
     return _EXISTING[existing]
-
-
-class Steps(NamedTuple):
-    """How a rule's numbers are rounded: to how many decimals, and how."""
-
-    decimals: int
-    rounding: Rounding
 
 
 class Rule(Struct, frozen=True):

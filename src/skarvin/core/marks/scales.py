@@ -3,10 +3,11 @@
 from collections.abc import Iterator, Mapping
 from decimal import Decimal
 from fractions import Fraction
+from itertools import pairwise
 from typing import NamedTuple
 
 from skarvin.core.texts.folding import fold_word
-from skarvin.core.texts.numbers import Rounding, plain, round_to
+from skarvin.core.texts.numbers import Rounding, Steps, plain, round_to
 
 WHOLE = Decimal(100)
 """The highest percent."""
@@ -28,6 +29,7 @@ class Scale(NamedTuple):
         bands: from which mark on each word is given, the highest first.
         values: the mark that stands for each word, by the folded word.
         words: the target's word for each of the source's, by the folded word.
+        lines: marks of the source with the target's mark for each, the lowest first: between them run straight lines.
         is_percent: whether bands and values are in percent of the maximum, and not in points.
         rounds_first: whether a mark is rounded before its band is found.
     """
@@ -38,6 +40,7 @@ class Scale(NamedTuple):
     words: tuple[tuple[str, str], ...] = ()
     is_percent: bool = True
     rounds_first: bool = False
+    lines: tuple[tuple[Decimal, Decimal], ...] = ()
 
     @property
     def top(self) -> Decimal | None:
@@ -52,7 +55,15 @@ class Scale(NamedTuple):
 
     def has_words_alone(self, *, gives_words: bool) -> bool:
         """Tell whether the scale knows words alone, so that a number means nothing on it."""
-        return not self.bands if gives_words else bool(self.values)
+        return not self.bands if gives_words else bool(self.values) and not self.lines
+
+    def on_line(self, number: Fraction) -> Fraction | None:
+        """Return the target's mark for one of the source's, on the line between its neighbours; None beyond."""
+        for (low, first), (high, last) in pairwise(self.lines):
+            if low <= number <= high:
+                share = (number - Fraction(low)) / (Fraction(high) - Fraction(low))
+                return Fraction(first) + share * (Fraction(last) - Fraction(first))
+        return None
 
     def value(self, word: str) -> Decimal | None:
         """Return the mark that stands for a word."""
@@ -72,22 +83,21 @@ class Banded(NamedTuple):
     rounded: Decimal | None = None
 
 
-def find_band(scale: Scale, number: Fraction, decimals: int, rounding: Rounding) -> Banded:
+def find_band(scale: Scale, number: Fraction, steps: Steps) -> Banded:
     """Return a mark's word.
 
     Args:
         scale: the scale.
         number: the mark, in the scale's own measure.
-        decimals: how many decimals rounding leaves.
-        rounding: how it is rounded.
+        steps: how it is rounded.
     """
     exact = scale.band(number)
-    how = Rounding.HALF_UP if rounding is Rounding.NONE else rounding
-    rounded = round_to(number, decimals, how)
+    how = Rounding.HALF_UP if steps.rounding is Rounding.NONE else steps.rounding
+    rounded = steps._replace(rounding=how).rounded(number)
     first = scale.band(Fraction(rounded))
     if scale.rounds_first:
         return Banded(first, exact if exact != first else None, rounded)
-    if first == exact and decimals:
+    if first == exact and steps.decimals:
         rounded = round_to(number, 0, how)
         first = scale.band(Fraction(rounded))
     return Banded(exact, first if first != exact else None, rounded)
@@ -121,6 +131,11 @@ def find_faults(scale: Scale, step: Decimal | None) -> Iterator[Fault]:
             if fold_word(key) in seen:
                 yield Fault(table, key, f"'{key}' is met twice")
             seen.add(fold_word(key))
+    if len(scale.lines) == 1:
+        yield Fault("lines", plain(scale.lines[0][0]), "a line runs between two marks; there is one")
+    for (low, _), (high, _) in pairwise(scale.lines):
+        if low == high:
+            yield Fault("lines", plain(low), f"{plain(low)} is met twice")
     texts: set[str] = set()
     for word, _ in scale.words:
         if word in texts:

@@ -12,7 +12,7 @@ from skarvin.core.plan.naming import Names
 from skarvin.core.plan.plan import SAME_MAXIMUM, ItemPlan, Plan, ScalePlan, overlaid
 from skarvin.core.plan.spelling import NO_SPELLING, Spelling
 from skarvin.core.texts.folding import fold_word
-from skarvin.core.texts.numbers import plain
+from skarvin.core.texts.numbers import decimals_of, plain
 
 
 def read_scales(plan: Plan, names: Names) -> dict[str, Scale]:
@@ -22,11 +22,11 @@ def read_scales(plan: Plan, names: Names) -> dict[str, Scale]:
         scale = _scale(name, pair)
         scales[name] = scale
         is_used = [item for item in plan.item if item.scale == name]
-        steps = [overlaid(plan.marks, item).decimals for item in is_used]
-        step = Decimal(1).scaleb(-max(steps)) if pair.round_first and steps else None
+        steps = [(rules := overlaid(plan.marks, item)).step or Decimal(1).scaleb(-rules.decimals) for item in is_used]
+        step = min(steps) if pair.round_first and steps else None
         for fault in find_faults(scale, step):
             names.complain("bad-scale", f"scale '{name}': {fault.what}", *_at(names, name, fault.table, fault.key))
-        if not pair.bands and not pair.values and not pair.words:
+        if not pair.bands and not pair.values and not pair.words and not pair.lines:
             names.complain("bad-scale", f"scale '{name}' says nothing", f"scale.{name}", None)
     return scales
 
@@ -46,6 +46,7 @@ def _scale(name: str, scale: ScalePlan) -> Scale:
         tuple((fold_word(word), other) for word, other in scale.words.items()),
         is_percent=scale.measure is Measure.PERCENT,
         rounds_first=scale.round_first,
+        lines=tuple(sorted((Decimal(at), mark) for at, mark in scale.lines.items())),
     )
 
 
@@ -80,8 +81,9 @@ def mark_rule(  # noqa: PLR0913 - the item, both its columns, and what is known 
     return MarkRule(
         from_out_of=from_out_of,
         to_out_of=to_out_of,
-        decimals=marks.decimals,
+        decimals=marks.decimals if marks.step is None else decimals_of(marks.step),
         rounding=marks.rounding,
+        step=marks.step,
         blank=marks.blank,
         existing=marks.existing,
         is_comma=marks.decimal_separator is DecimalSign.COMMA,
@@ -130,7 +132,7 @@ def _statuses(plan: Plan, item: ItemPlan) -> tuple[tuple[str, str], ...]:
 def _gives_words(item: ItemPlan, scale: Scale | None) -> bool:
     if scale is None:
         return False
-    return item.gives is Gives.WORDS if item.gives else not scale.values
+    return item.gives is Gives.WORDS if item.gives else not scale.values and not scale.lines
 
 
 def check_item(item: ItemPlan, index: int, rule: MarkRule, scales: Mapping[str, Scale], names: Names) -> None:
@@ -145,7 +147,7 @@ def check_item(item: ItemPlan, index: int, rule: MarkRule, scales: Mapping[str, 
         names.complain("open-scale", what, "item", "scale", index, 'Add a line: gives = "words", or "marks".')
     if scale and item.gives is Gives.WORDS and not scale.bands and not scale.words:
         names.complain("bad-scale", f"the scale '{scale.name}' has no bands and no words", "item", "gives", index)
-    if scale and item.gives is Gives.MARKS and not scale.values:
+    if scale and item.gives is Gives.MARKS and not scale.values and not scale.lines:
         names.complain("bad-scale", f"the scale '{scale.name}' has no values", "item", "gives", index)
     is_in_points = scale and scale.top is not None and not scale.is_percent and rule.from_out_of is not None
     if is_in_points and scale and scale.top and rule.from_out_of and scale.top < rule.from_out_of:
@@ -154,5 +156,7 @@ def check_item(item: ItemPlan, index: int, rule: MarkRule, scales: Mapping[str, 
     if rule.weight is not None and rule.from_out_of is None:
         what = "a weight needs the item's maximum"
         names.complain("no-maximum", what, "item", "weight", index, "Add a line: from_out_of = ...")
+    if rule.weight is not None and scale and scale.lines:
+        names.complain("bad-value", "a scale of lines takes no weight", "item", "weight", index)
     if rule.weight is not None and scale and rule.gives_words:
         names.complain("bad-value", "a scale that gives words takes no weight", "item", "weight", index)

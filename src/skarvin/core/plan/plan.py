@@ -101,6 +101,7 @@ Percent = Annotated[int, Bounds(0, 100)]
 RowNumber = Annotated[int, Bounds(0, 2_000_000)]
 Maximum = Annotated[Decimal, Bounds(what="maximum")]
 Weight = Annotated[Decimal, Bounds(what="weight")]
+StepSize = Annotated[Decimal, Bounds(what="step")]
 
 
 class SidePlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
@@ -207,6 +208,7 @@ class MarksPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
 
     decimals: Decimals = 2
     rounding: Rounding = Rounding.HALF_UP
+    step: StepSize | None = None
     decimal_separator: DecimalSign = DecimalSign.POINT
     to_decimal_separator: OneSign | None = None
     to_suffix: str | None = None
@@ -237,6 +239,7 @@ class ItemPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     gives: Gives | None = None
     decimals: Decimals | None = None
     rounding: Rounding | None = None
+    step: StepSize | None = None
     decimal_separator: DecimalSign | None = None
     to_decimal_separator: OneSign | None = None
     to_suffix: str | None = None
@@ -265,13 +268,14 @@ def overlaid(rules: Rules, own: Struct) -> Rules:
 
 
 class ScalePlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """A scale: from which mark on a word is given, which mark stands for a word, and which word for a word."""
+    """A scale: from which mark on a word is given, and what stands for a word or a mark."""
 
     measure: Measure = Measure.PERCENT
     round_first: bool = False
     bands: dict[str, Decimal | tuple[Decimal, Decimal]] = field(default_factory=dict)
     values: dict[str, Decimal] = field(default_factory=dict)
     words: dict[str, str] = field(default_factory=dict)
+    lines: dict[str, Decimal] = field(default_factory=dict)
 
 
 class TotalPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):

@@ -215,11 +215,13 @@ def _open_maximum(file: Path, text: str, raw: dict[str, Any]) -> Iterator[Findin
 def _make_decimals(raw: dict[str, Any]) -> None:
     """Turn whole maxima into decimals like the others: `100` is as good as `100.0`."""
     for item in _tables(raw.get("item")):
-        _make_decimal(item, ("from_out_of", "to_out_of", "weight"))
+        _make_decimal(item, ("from_out_of", "to_out_of", "weight", "step"))
+    _make_decimal(_named(raw.get("marks")), ("step",))
     for total in _tables(raw.get("total")):
         _make_decimal(total, ("out_of",))
     for scale in _named(raw.get("scale")).values():
-        for table in (_named(_named(scale).get("bands")), _named(_named(scale).get("values"))):
+        for name in ("bands", "values", "lines"):
+            table = _named(_named(scale).get(name))
             _make_decimal(table, list(table))
 
 
@@ -292,10 +294,19 @@ def _wrong_numbers(plan: Plan) -> _Wrong:
 
 def _wrong_scales(plan: Plan) -> _Wrong:
     for name, scale in plan.scale.items():
-        for table, numbers in (("bands", scale.bands), ("values", scale.values)):
-            for word, at in numbers.items():
-                if not all(number.is_finite() and number >= 0 for number in (at if isinstance(at, tuple) else (at,))):
-                    yield f"scale.{name}.{table}", 0, word, "this isn't a mark"
+        for word, at in scale.bands.items():
+            if not all(number.is_finite() and number >= 0 for number in (at if isinstance(at, tuple) else (at,))):
+                yield f"scale.{name}.bands", 0, word, "this isn't a mark"
+        for table, numbers in (("values", scale.values), ("lines", scale.lines)):
+            yield from (
+                (f"scale.{name}.{table}", 0, word, "this isn't a mark")
+                for word, mark in numbers.items()
+                if not mark.is_finite()
+            )
+        for mark in scale.lines:
+            number = read_number(mark)
+            if not isinstance(number, Decimal) or number < 0:
+                yield f"scale.{name}.lines", 0, mark, f"'{mark}' isn't a mark; write it as a number: \"7.5\""
 
 
 def _wrong_statuses(plan: Plan) -> _Wrong:

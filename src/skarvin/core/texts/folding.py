@@ -9,6 +9,8 @@ from skarvin.core.texts.patterns import pattern
 UNSEEN = pattern("[\u00ad\u061c\u180e\u200b-\u200f\u202a-\u202e\u2060-\u2069\ufeff]")
 """Characters that nobody sees: soft hyphens, joiners, marks of direction."""
 _GRADE = pattern(r"([a-f])\s*([+\-\u2010-\u2015\u2212])")
+_LEVEL = pattern(r"[+\-\u2010-\u2015\u2212](?:\s?[+\-\u2010-\u2015\u2212]){0,4}")
+_DASH = pattern("[\u2010-\u2015\u2212]")
 _LETTERS = str.maketrans({"ł": "l", "ø": "o", "đ": "d", "ı": "i", "æ": "ae", "œ": "oe", "№": " no ", "º": "", "°": ""})
 """Letters that no accent makes, as they stand once they are small; the signs behind a number's n."""
 
@@ -25,9 +27,11 @@ def fold(text: str) -> str:
 
 
 def fold_word(text: str) -> str:
-    """Return a word, a status or a flag in the form in which such words are compared; 'B \u2212' is 'b-'."""
+    """Return a word, a status or a flag as such words are compared; 'B \u2212' is 'b-', '\u2212 \u2212' is '--'."""
     if text.isascii() and text[-1:] not in {"+", "-", " "}:
         return " ".join(text.split()).casefold()
     word = " ".join(UNSEEN.sub("", text).split()).casefold()
+    if _LEVEL.fullmatch(word):
+        return _DASH.sub("-", word).replace(" ", "")
     grade = _GRADE.fullmatch(word)
     return word if grade is None else grade[1] + ("+" if grade[2] == "+" else "-")

@@ -6,6 +6,7 @@ from decimal import ROUND_HALF_UP, Context, Decimal, Inexact
 from enum import StrEnum
 from fractions import Fraction
 from functools import lru_cache
+from typing import NamedTuple
 
 from skarvin.core.texts.patterns import pattern
 
@@ -84,6 +85,43 @@ def round_to(number: Fraction, decimals: int, rounding: Rounding) -> Decimal:
     }[rounding]
     digits = (whole + is_up) * (-1 if number < 0 else 1)
     return Decimal(digits).scaleb(-decimals, _EXACT)
+
+
+class Steps(NamedTuple):
+    """How a rule's numbers are rounded: to multiples of a step, or to so many decimals; and how."""
+
+    decimals: int
+    rounding: Rounding
+    step: Decimal | None = None
+
+    def rounded(self, number: Fraction) -> Decimal:
+        """Return a number rounded once.
+
+        Raises:
+            ValueError: it is not to be rounded, and needs to be.
+        """
+        if self.step is None:
+            return round_to(number, self.decimals, self.rounding)
+        return _EXACT.multiply(round_to(number / Fraction(self.step), 0, self.rounding), self.step)
+
+    @property
+    def to(self) -> str:
+        """What it is rounded to, in words."""
+        if self.step is not None:
+            return f"multiples of {plain(self.step)}"
+        return f"{self.decimals} decimal{'' if self.decimals == 1 else 's'}"
+
+    @property
+    def in_words(self) -> str:
+        """How it is rounded, in words."""
+        if self.rounding is Rounding.NONE:
+            return "never rounded" if self.step is None else f"{self.to} alone, never rounded"
+        return f"{'' if self.step else 'at most '}{self.to}, rounded {self.rounding.value}"
+
+
+def decimals_of(step: Decimal) -> int:
+    """Return how many decimals the multiples of a step have."""
+    return max(0, -int(step.normalize().as_tuple().exponent))
 
 
 def plain(number: Number) -> str:

@@ -43,7 +43,7 @@ version = 1
 _RULES = """\
 [marks]                        # rules for every item; an item below may set its own
 decimals = {decimals}                   # at most so many decimals are sent
-rounding = "half up"           # or "half even", "up", "down", "none"
+rounding = "half up"           # or "half even", "up", "down", "none"; with step = 0.5, to halves
 decimal_separator = "."        # or ",", "either", "none" (thousands alone): as in the export
 above = "hold"                 # a mark above its maximum; or "allow", "cap"
 dash = "hold"                  # {dashes}
