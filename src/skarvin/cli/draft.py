@@ -102,6 +102,7 @@ def _wishes(options: Mapping[str, Any], transfer: Path) -> Wishes:
         maxima={"source": _maxima(options["from_out_of"]), "target": _maxima(options["to_out_of"])},
         roster=options["roster"],
         key=options["key"],
+        corrections=options["corrections"],
         pair=options["pair"],
         items=options["item"],
         statuses=_with_sign(options["status"], "--status", "WORD=CODE"),

@@ -37,6 +37,12 @@ _OPTIONS = (
         "--key", type=PATH, help="Answer key: a line for each question with the right answer, or one for each answer."
     ),
     click.option(
+        "--corrections",
+        type=PATH,
+        multiple=True,
+        help="List of corrections, such as after an appeal: student, item, new mark. Repeatable.",
+    ),
+    click.option(
         "--form-quotes",
         type=click.Choice([quotes.value for quotes in Quotes]),
         help="The same as --quotes, for the FORM.",

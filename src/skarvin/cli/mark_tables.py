@@ -90,7 +90,7 @@ def _corrected(settled: Settled, most: int | None) -> list[str]:
 
 def _correction(line: Line) -> tuple[str, ...]:
     correction = line.outcome.correction
-    return (line.outcome.source.strip(), *(correction or ()))
+    return (line.outcome.source.strip(), *(correction or ())[:3])
 
 
 def _three_values(line: Line) -> tuple[str, str, str, str]:

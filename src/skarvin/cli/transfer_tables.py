@@ -12,6 +12,7 @@ from skarvin.core.ledger.control_totals import ItemBooks
 from skarvin.core.reasons import Fate
 from skarvin.core.students.differing import differing_pairs
 from skarvin.core.students.pairing import PairedBy, number_of_people
+from skarvin.core.transfer.correction_lists import UNUSED
 from skarvin.core.transfer.disagreeing import CONFUSED
 from skarvin.core.transfer.settling import Settled
 from skarvin.reports.masking import identity
@@ -28,7 +29,7 @@ _ITEM_HEADS = (
 _NO_STUDENTS = ("row isn't a student", "rows aren't students")
 _SAMPLES = 2
 _SEEN = 2_000
-_ELSEWHERE = frozenset({"may-have-left", CONFUSED, "entry-of-nobody"})
+_ELSEWHERE = frozenset({"may-have-left", CONFUSED, "entry-of-nobody", UNUSED})
 """Notes that are said at another place than among the students."""
 
 

@@ -103,6 +103,7 @@ class Cause(Enum):
     STUDENT_LEFT_OUT = "student-left-out", Fate.LEFT_OUT
     REPEATED = "repeated", Fate.LEFT_OUT
     MARKS_DIFFER = "marks-differ", Fate.HELD
+    CONTESTED = "contested", Fate.HELD
     # The row.
     PRACTICE = "practice", Fate.LEFT_OUT
     SUMMARY = "summary", Fate.LEFT_OUT

@@ -262,7 +262,7 @@ def outcome_data(outcome: Outcome) -> dict[str, Any]:
     if outcome.there is not None:
         data["there"] = outcome.there
     if outcome.correction:
-        data["correction"] = outcome.correction._asdict()
+        data["correction"] = dict(zip(("text", "by", "why"), outcome.correction, strict=False))
     if outcome.off:
         data["rounded"] = True
     if outcome.goes_down:

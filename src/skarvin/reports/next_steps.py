@@ -80,7 +80,8 @@ def next_steps(settled: Settled) -> list[NextStep]:
 
 def decisions_of(settled: Settled) -> list[Decision]:
     """Return what must be decided or corrected, a line for each cause, with the students or marks that it is about."""
-    return [*_about_students(settled), *_about_marks(settled), *_about_pairs(settled), *_about_items(settled)]
+    about = (_about_students, _about_marks, _about_pairs, _about_items, _about_corrections)
+    return [decision for kind in about for decision in kind(settled)]
 
 
 def _about_students(settled: Settled) -> Iterator[Decision]:
@@ -120,6 +121,14 @@ def _about_items(settled: Settled) -> Iterator[Decision]:
         yield Decision(NextStep(what, how), items=new)
 
 
+def _about_corrections(settled: Settled) -> Iterator[Decision]:
+    """Yield a line for the lines of lists of corrections that correct nothing."""
+    if unused := settled.unused_corrections:
+        where = listing([str(note.place) for note in unused], _MOST_CELLS)
+        what = f"{counted(len(unused), 'correction fits', 'corrections fit')} nothing ({where})"
+        yield Decision(NextStep(what, "correct these lines, or take them away"))
+
+
 def _about_marks(settled: Settled) -> Iterator[Decision]:
     """Yield a line for each cause of held marks; those that wait for a student wait for that."""
     found: dict[Cause, list[Line]] = {}
@@ -143,6 +152,8 @@ def _how(settled: Settled, cause: Cause, count: int) -> str:
     export = f"correct {made}, and export again"
     if cause is Cause.PART_HELD:
         return "correct the marks that the total is made of and export again, or rule what is missing in its [[total]]"
+    if cause is Cause.CONTESTED:
+        return "correct the lines of the list of corrections, or decide in the list of held marks"
     if cause is Cause.NOT_WRITABLE:
         return "change the format or the lock of the form's cells, each with its reason in the list, and preview again"
     key = _KEYS.get(cause)

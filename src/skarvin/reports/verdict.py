@@ -67,6 +67,7 @@ def to_decide(settled: Settled) -> str:
         f"{counted(missing, 'student')} missing from the form" if missing else "",
         counted(held - waiting, "mark") if held > waiting else "",
         counted(len(pairing.checks), "pair to check", "pairs to check") if pairing.checks else "",
+        counted(len(settled.unused_corrections), "correction") if settled.unused_corrections else "",
         counted(len(settled.new_items), "item in both files", "items in both files") if settled.new_items else "",
     ]
     first = ", ".join(filter(None, parts))

@@ -134,6 +134,8 @@ class Book:
         standing = self._corrected.get(our_code)
         if standing is None:
             return f"'{self.text(our_code).strip()}'"
+        if standing.correction.contested:
+            return f"'{standing.text.strip()}', contested"
         return f"'{standing.text.strip()}', corrected to '{standing.correction.text}'"
 
     def instead(self, code: int, why: Reason) -> int:
@@ -154,6 +156,7 @@ class Book:
                 was = self._form.value(raw)
                 standing = self._corrected.get(our_code)
                 text, correction = standing or (text, None)
+                correction = None if correction and correction.contested else correction
                 is_blank = rule.blank is Blank.LEAVE and not is_unseen and rule.is_blank(text)
                 if is_blank and not why.cause.overrides_blank:  # a blank is blank, whatever else is to be said
                     return self._write(
@@ -181,6 +184,9 @@ class Book:
         It goes over what was sent before, and over what can't be compared with it.
         """
         text, correction = self._corrected[our_code]
+        if correction.contested:
+            why = Reason(Cause.CONTESTED, correction.contested)
+            return Outcome(why.fate, rule.shown(text), cell[0], cell[1], why=why, before=rule.number_of(text))
         there = known.there if known else None
         now = cell[0] if there is None else there
         is_ours = known is not None and bool(known.last)

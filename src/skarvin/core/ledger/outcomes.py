@@ -16,11 +16,12 @@ SKIPPED = Reason(Cause.SKIPPED, "skipped: no answer was given")
 
 
 class Correction(NamedTuple):
-    """What a person puts in the place of a mark, who does, and why."""
+    """What a person puts in the place of a mark, who does, and why; or why it can't be told what the mark is."""
 
     text: str
     by: str
     why: str
+    contested: str = ""
 
 
 class Outcome(msgspec.Struct, frozen=True, eq=False):

@@ -385,6 +385,20 @@ class ListPlan(SidePlan, frozen=True, forbid_unknown_fields=True, kw_only=True):
     identifier: str = ""
 
 
+class CorrectionPlan(SidePlan, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """A list of corrections, a line a mark: the columns that say whose mark of which item is which from now on.
+
+    `by` is who says so: a column of the list, or a text.
+    """
+
+    identifier: str = ""
+    item: str
+    new: str
+    old: str = ""
+    reason: str = ""
+    by: str = ""
+
+
 class FeedbackPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """What marked files are called when they are handed out."""
 
@@ -448,6 +462,7 @@ class Plan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     export: tuple[FurtherPlan, ...] = ()
     roster: RosterPlan | None = None
     list: tuple[ListPlan, ...] = ()
+    correction: tuple[CorrectionPlan, ...] = ()
     feedback: FeedbackPlan | None = None
     crosswalk: tuple[CrosswalkPlan, ...] = ()
     since: SincePlan = SincePlan()

@@ -88,6 +88,14 @@ def read_mark(text: str, *, is_comma: bool = False) -> Mark | None:
     return None
 
 
+def same_mark(one: str, other: str) -> bool:
+    """Tell whether two texts are one mark, however its decimals are written."""
+    if one.strip() == other.strip():
+        return True
+    marks = [read_mark(text) or read_mark(text, is_comma=True) for text in (one, other)]
+    return None not in marks and len({(mark.number, mark.out_of) for mark in marks if mark}) == 1
+
+
 def _seen(text: str) -> str:
     """Return a text without characters that nobody sees."""
     return text if text.isascii() else UNSEEN.sub("", text)

@@ -24,6 +24,7 @@ from skarvin.core.texts.numbers import plain
 from skarvin.core.transfer.after_upload.since_known import NOTHING_KNOWN, Asked, SinceFound
 from skarvin.core.transfer.after_upload.since_last import check_stale, find_since
 from skarvin.core.transfer.computed import NOTHING_MADE, MadeMarks, check_totals
+from skarvin.core.transfer.correction_lists import UNUSED, listed_corrections
 from skarvin.core.transfer.corrections import corrections_of, in_all_rows, with_corrections
 from skarvin.core.transfer.disagreeing import find_disagreeing
 from skarvin.core.transfer.held_list import held_list
@@ -91,7 +92,12 @@ class Settled(msgspec.Struct, frozen=True, kw_only=True, dict=True):
         """Whether a person must decide something."""
         pairing = self.pairing
         is_waiting = self.ledger.fates[Fate.HELD] or pairing.held or pairing.source_only
-        return bool(is_waiting or pairing.checks or self.new_items)
+        return bool(is_waiting or pairing.checks or self.new_items or self.unused_corrections)
+
+    @property
+    def unused_corrections(self) -> list[Finding]:
+        """The lines of lists of corrections that correct nothing."""
+        return [note for note in self.told if note.slug == UNUSED]
 
     @cached_property
     def new_items(self) -> tuple[Column, ...]:
@@ -119,7 +125,7 @@ def further_inputs(plan: Plan, folder: Path) -> dict[str, Path]:
     """Return the files besides exports and form that a plan names, by what they are."""
     found = {"roster": plan.roster.file} if plan.roster else {}
     found |= {"answer_key": plan.answers.key} if plan.answers.key else {}
-    several = {"crosswalk": [one.file for one in plan.crosswalk], "list": [one.file for one in plan.list]}
+    several = {name: [one.file for one in getattr(plan, name)] for name in ("crosswalk", "list", "correction")}
     for what, files in several.items():
         found |= {what if number == 1 else f"{what}_{number}": name for number, name in enumerate(files, 1)}
     found |= {"screen": plan.target.file} if plan.target.typing else {}
@@ -217,8 +223,10 @@ def _settle(file: Path, paired: PairedTransfer, library: Path | None) -> Settled
     check_pairing(sides, pairing, plan.students.minimum_paired_percent)
     told = (*find_disagreeing(sides, pairing), *told)
     report_progress("converting the marks")
-    corrected = corrections_of(file, sides.source, sides.items)
-    corrections = in_all_rows(corrected.corrections, sides.source, pairing.pairs)
+    listed = listed_corrections(plan, (file, text), sides, pairing.pairs)
+    by_hand = corrections_of(file, sides.source, sides.items)
+    corrected = {row: {**listed.corrections.get(row, {}), **own} for row, own in by_hand.corrections.items()}
+    corrections = in_all_rows({**listed.corrections, **corrected}, sides.source, pairing.pairs)
     made = _made(sides._replace(source=with_corrections(sides.source, corrections)), pairing, dates)
     check_totals(made.totals, file)
     asked = Asked(file, text, plan, sides)
@@ -257,7 +265,7 @@ def _settle(file: Path, paired: PairedTransfer, library: Path | None) -> Settled
         made=made,
         rows=tuple(rows),
         files=import_files(plan.target, sides, pairing, ledger),
-        told=(*told, *since.notes, *corrected.notes, *find_unbounded(ledger)),
+        told=(*told, *since.notes, *listed.notes, *by_hand.notes, *find_unbounded(ledger)),
         since=since,
     )
 

@@ -25,6 +25,7 @@ from skarvin.core.layout.told import Told
 from skarvin.core.marks.answers.key import read_key
 from skarvin.core.plan.drafting.answer_proposals import QuestionProposal, propose_questions
 from skarvin.core.plan.drafting.books import Book, Books
+from skarvin.core.plan.drafting.correction_proposals import CorrectionProposal, propose_corrections
 from skarvin.core.plan.drafting.exports import Exports, join_exports, told_of_each
 from skarvin.core.plan.drafting.form_sheet import choose_sheet
 from skarvin.core.plan.drafting.identifier_proposals import (
@@ -98,6 +99,7 @@ class Draft(msgspec.Struct, frozen=True, kw_only=True):
     sums: tuple[Row, ...] = ()
     notes: tuple[Finding, ...] = ()
     passed_over: tuple[PassedOver, ...] = ()
+    corrections: tuple[CorrectionProposal, ...] = ()
 
     @property
     def scales(self) -> tuple[ScaleProposal, ...]:
@@ -156,7 +158,7 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
         Unreadable: a file can't be read or understood.
         Misused: a person names a column that isn't there.
     """
-    for file in filter(None, (*exports, template, wishes.roster, wishes.key)):
+    for file in filter(None, (*exports, template, wishes.roster, wishes.key, *wishes.corrections)):
         _check_name(file)
     how = {side: wishes.how(side) for side in ("source", "target")}
     grids = [read_grid(file, how["source"]) for file in exports]
@@ -244,6 +246,15 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
             for grid, (mine, _) in zip(grids, understood, strict=True)
             for one in passed_over(grid, mine.layout, grids, sides[1])
             if one.wanted
+        ),
+        corrections=tuple(
+            propose_corrections(
+                read_grid(file),
+                (source, target),
+                _book(sides[0], identifier, books),
+                layouts[0].of_use({Use.ITEM, Use.TOTAL}),
+            )
+            for file in wishes.corrections
         ),
         may_be_sample=identifier.is_open and _is_short(target, layouts[1]),
     )

@@ -34,6 +34,7 @@ class Wishes(msgspec.Struct, frozen=True, kw_only=True):
         maxima: maxima of items whose headings give none.
         roster: a list that knows more of the target's students.
         key: an answer key.
+        corrections: lists of corrections, such as after an appeal.
         pair: the columns that tell the students apart, of the export and of the form: 'Apprentice=Boarder'.
         items: which item feeds which: 'Knots=Knots and splices'; nothing behind the sign leaves an item out.
         statuses: what is sent for words in place of marks: 'absent=ABS'.
@@ -50,6 +51,7 @@ class Wishes(msgspec.Struct, frozen=True, kw_only=True):
     maxima: Mapping[str, Maxima] = msgspec.field(default_factory=dict)
     roster: Path | None = None
     key: Path | None = None
+    corrections: Sequence[Path] = ()
     pair: str = ""
     items: Sequence[str] = ()
     statuses: Sequence[str] = ()

@@ -74,6 +74,7 @@ def _lines(draft: Draft, file: Path) -> list[str]:
         _HEAD,
         *_sides(draft, file),
         *_roster(draft, file),
+        *_corrections(draft, file),
         *_students(draft),
         _RULES.format(decimals=2, dashes=dashes(draft), flags=flags(draft), maximum=_one_maximum(draft)),
         *statuses(draft),
@@ -225,6 +226,23 @@ def _roster(draft: Draft, file: Path) -> Iterator[str]:
         if roster.source_identifier:
             name = name_of(roster.layout.columns, roster.source_identifier)
             yield f"source_identifier = {quoted(name)}".ljust(30) + " # the export's identifier"
+        yield ""
+
+
+def _corrections(draft: Draft, file: Path) -> Iterator[str]:
+    """Return the block of each list of corrections."""
+    for one in draft.corrections:
+        yield "[[correction]]"
+        yield line("file", quoted(relative(one.file, file)), "what it says is taken over the export", 30)
+        told = (
+            ("identifier", one.identifier, "whose mark it is"),
+            ("item", one.item, "it has the items' titles"),
+            ("old", one.old, "it says what the export says"),
+            ("new", one.new, "the mark from now on"),
+            ("reason", one.reason, "why"),
+        )
+        yield from (line(key, quoted(column.heading or column.letter), why, 30) for key, column, why in told if column)
+        yield line("by", quoted(one.file.stem), "who says so: a column of the list, or your own words", 30)
         yield ""
 
 
