@@ -248,7 +248,12 @@ def _about_sample(proposal: Draft) -> list[str]:
 
 def _names(proposal: Draft) -> str:
     files = [proposal.source.file, *(grid.file for grid, _ in proposal.exports.further)]
-    return listing([file.name for file in files])
+    return listing(
+        [
+            file if count == 1 else f"{count} sheets of {file}"
+            for file, count in Counter(file.name for file in files).items()
+        ]
+    )
 
 
 def _table(proposal: Draft) -> list[str]:

@@ -49,6 +49,24 @@ def join_layouts(layouts: Sequence[Layout]) -> Joined:
     return Joined(replace(first, columns=tuple(joined)), orders)
 
 
+def titled(layout: Layout, item: str) -> Layout:
+    """Return the layout of a file whose marks are all of one item, of which its headings say nothing.
+
+    One column of marks is called as the item; of several, and of comments, each has the item's name in front.
+    """
+    if not item:
+        return layout
+    is_one = len(layout.of_use(Use.ITEM)) == 1
+
+    def called(column: Column) -> Column:
+        if column.use not in _NAMED:
+            return column
+        name = item if is_one and column.use is Use.ITEM else f"{item} {column.title or column.heading}".strip()
+        return replace(column, heading=name, title=name)
+
+    return replace(layout, columns=tuple(map(called, layout.columns)))
+
+
 def kept_apart(layouts: Sequence[Layout], files: Sequence[str], said: Iterable[str]) -> list[Layout]:
     """Return the layouts of files in which columns that are said of one file alone, as 'FILE:COLUMN', are called so.
 

@@ -143,6 +143,7 @@ class SourcePlan(SidePlan, frozen=True, forbid_unknown_fields=True, kw_only=True
     """The export: also the rows that are no students, and whether mangled names are set right."""
 
     section: str = ""
+    item: str = ""
     not_students: tuple[str, ...] = ()
     mend_mangled: bool = False
 
@@ -151,6 +152,7 @@ class FurtherPlan(SidePlan, frozen=True, forbid_unknown_fields=True, kw_only=Tru
     """A further export, whose students and items join those of the first."""
 
     section: str = ""
+    item: str = ""
 
 
 class TargetPlan(SidePlan, frozen=True, forbid_unknown_fields=True, kw_only=True):

@@ -1,5 +1,6 @@
 """The two gradebooks and the column map that a plan means."""
 
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from pathlib import Path
 from types import MappingProxyType
@@ -14,7 +15,7 @@ from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, ItemSource, Use
 from skarvin.core.layout.fitting import named_layout
 from skarvin.core.layout.grid_layout import Layout
-from skarvin.core.layout.joining import Joined, join_layouts, kept_apart
+from skarvin.core.layout.joining import Joined, join_layouts, kept_apart, titled
 from skarvin.core.layout.log_columns import as_table
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.told import TOLD
@@ -37,7 +38,7 @@ if TYPE_CHECKING:
     from skarvin.core.layout.stored import Departure
 
 
-_MOST_ROWS = 2500
+_FEW, _MOST_ROWS = 2, 2500
 """About so many rows of a form are enough: how it writes numbers is seen in some of them."""
 
 
@@ -89,7 +90,13 @@ class Sides(NamedTuple):
     def export_names(self) -> str:
         """The names of the exports, for a heading."""
         several = len(self.parts) > 1
-        return listing([book.grid.source.called if several else book.grid.file.name for book in self.parts])
+        counts = Counter(book.grid.file.name for book in self.parts)
+        called = [
+            f"{counts[name]} sheets of {name}" if counts[name] > _FEW else book.grid.source.called if several else name
+            for book in self.parts
+            for name in [book.grid.file.name]
+        ]
+        return listing(list(dict.fromkeys(called)))
 
 
 def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Sides:
@@ -112,7 +119,7 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
     names = Names(file, text)
     source_id = names.identifier(layouts["source"], plan.source.identifier, "source")
     further = _read_further(plan, file, folders, names)
-    own = layouts["source"]
+    own = layouts["source"] = titled(layouts["source"], plan.source.item)
     joined = _joined([own, *(export.layout for export in further)], plan, file) if further else Joined(own)
     layouts["source"] = joined.layout
     target_id = names.identifier(layouts["target"], plan.target.identifier, "target")
@@ -244,7 +251,7 @@ def _read_further(plan: Plan, file: Path, folders: Sequence[Path], names: Names)
         if layout.faults:
             raise Unreadable(*layout.faults[:5])
         identifier = names.identifier(layout, one.identifier, "export", index)
-        found.append(_Export(grid, layout, identifier))
+        found.append(_Export(grid, titled(layout, one.item), identifier))
     return found
 
 

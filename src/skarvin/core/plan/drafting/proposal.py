@@ -2,6 +2,7 @@
 
 from collections import Counter
 from collections.abc import Container, Iterator, Mapping, Sequence
+from functools import partial
 from pathlib import Path
 from typing import NamedTuple
 
@@ -16,6 +17,7 @@ from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.items.matching import Proposal
 from skarvin.core.layout.columns import STUDENT, Column, Use
 from skarvin.core.layout.grid_layout import Layout
+from skarvin.core.layout.joining import titled
 from skarvin.core.layout.log_columns import seen_as_table
 from skarvin.core.layout.numbered import has_people
 from skarvin.core.layout.reading_notes import PassedOver, notes_of_export, passed_over
@@ -44,6 +46,7 @@ from skarvin.core.plan.drafting.item_proposals import (
 )
 from skarvin.core.plan.drafting.mark_hints import ScaleProposal, find_hints
 from skarvin.core.plan.drafting.new_items import HeadingPattern, check_sample, read_pattern
+from skarvin.core.plan.drafting.sheets import Sheet, other_sheets, sheets_of
 from skarvin.core.plan.drafting.total_proposals import TotalProposal, propose_totals
 from skarvin.core.plan.drafting.understanding import Understood, check_layout, understand_both
 from skarvin.core.plan.drafting.wishes import NO_WISHES, Maxima, Wishes, two_columns
@@ -161,7 +164,14 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
     for file in filter(None, (*exports, template, wishes.roster, wishes.key, *wishes.corrections)):
         _check_name(file)
     how = {side: wishes.how(side) for side in ("source", "target")}
-    grids = [read_grid(file, how["source"]) for file in exports]
+    files = [read_grid(file, how["source"]) for file in exports]
+    told_of_files = told_of_each(files, wishes.of("source"))
+    sheets_each = [
+        sheets_of(file, how["source"], told, partial(read_grid, template, how["target"]))
+        for file, told in zip(files, told_of_files, strict=True)
+    ]
+    sheets = [sheet for each in sheets_each for sheet in each]
+    grids = [sheet.grid for sheet in sheets]
     seen = [seen_as_table(*one) for one in zip(grids, told_of_each(grids, wishes.of("source")), strict=True)]
     grids, told_each = [grid for grid, _ in seen], [told for _, told in seen]
     target, how["target"] = _read_target(template, how["target"], list(zip(grids, told_each, strict=True)), wishes)
@@ -173,6 +183,7 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
     ]
     for grid, (mine, _) in zip(grids, understood, strict=True):
         check_layout(grid, mine.layout, "source")
+    understood = [(_of_sheet(mine, sheet), other) for (mine, other), sheet in zip(understood, sheets, strict=True)]
     said = (text[:at] for text in wishes.items for at, sign in enumerate(text) if sign == "=")
     read = join_exports(grids, [mine.layout for mine, _ in understood], said)
     theirs = _without_computed(_as_all_say([theirs for _, theirs in understood], read.layout), form.computed, wishes)
@@ -240,7 +251,8 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
             note
             for grid, (mine, _) in zip(grids, understood, strict=True)
             for note in notes_of_export(grid, mine.layout, grids, sides[1])
-        ),
+        )
+        + tuple(note for file, each in zip(files, sheets_each, strict=True) for note in other_sheets(file, each)),
         passed_over=tuple(
             one
             for grid, (mine, _) in zip(grids, understood, strict=True)
@@ -258,6 +270,14 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
         ),
         may_be_sample=identifier.is_open and _is_short(target, layouts[1]),
     )
+
+
+def _of_sheet(understood: Understood, sheet: Sheet) -> Understood:
+    """Return what is understood of a sheet beside others like it, with what its name says."""
+    if not sheet.is_chosen:
+        return understood
+    layout, name = titled(understood.layout, sheet.item), str(sheet.grid.sheet)
+    return replace(understood, layout=layout, sheet=name, item=sheet.item, section=sheet.section)
 
 
 def _as_all_say(seen: Sequence[Understood], layout: Layout) -> Understood:

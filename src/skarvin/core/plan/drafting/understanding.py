@@ -32,6 +32,9 @@ class Understood(msgspec.Struct, frozen=True):
         uses: the uses that the file doesn't give away by itself, by the columns' names.
         heading_row: the row with the headings from 1, 0 for none, where that must be said.
         nearly: a stored layout that it nearly fits.
+        sheet: the sheet, if the person didn't name it.
+        item: the item that all its marks are of, by the sheet's name.
+        section: the section that all its students are of, by the sheet's name.
     """
 
     layout: Layout
@@ -39,6 +42,9 @@ class Understood(msgspec.Struct, frozen=True):
     uses: Mapping[str, Use] = msgspec.field(default_factory=dict)
     heading_row: int | None = None
     nearly: Fitting | None = None
+    sheet: str = ""
+    item: str = ""
+    section: str = ""
 
 
 def understand_both(source: Grid, target: Grid, wishes: Wishes) -> tuple[Understood, Understood]:

@@ -161,6 +161,12 @@ def _sides(draft: Draft, file: Path) -> Iterator[str]:
 
 def _told(understood: Understood) -> Iterator[str]:
     """Return what must be said of a file's columns so that it is understood as it was."""
+    if understood.sheet:
+        yield line("sheet", quoted(understood.sheet), "of several sheets that are alike", 30)
+    if understood.item:
+        yield line("item", quoted(understood.item), "what its marks are for, by the sheet's name", 30)
+    if understood.section:
+        yield line("section", quoted(understood.section), "all its students' section, by the sheet's name", 30)
     if understood.name:
         yield line("layout", quoted(understood.name), "a layout of yours that the file fits", 30)
     if understood.heading_row is not None:
