@@ -102,6 +102,8 @@ class Source(msgspec.Struct, frozen=True, eq=False):
     `number` puts the sources of a transfer in order. `files` are those that the rows below the first are of, where
     the source is a folder. `is_one_of_several` tells a sheet beside others with anything in them. Of a file with a line
     for each mark, `lines` says in which line the mark of a row and a column stands, `stands_in` in which column.
+    Of a workbook with a sheet for each student `sheets` has the number of each row's sheet, and `columns` in which
+    column each mark stands there.
     """
 
     file: Path
@@ -111,6 +113,8 @@ class Source(msgspec.Struct, frozen=True, eq=False):
     is_one_of_several: bool = False
     lines: Mapping[tuple[int, int], int] = {}
     stands_in: Mapping[int, int] = {}
+    sheets: tuple[int, ...] = ()
+    columns: Mapping[tuple[int, int], int] = {}
 
     @property
     def called(self) -> str:
@@ -128,7 +132,13 @@ class Row(NamedTuple):
     position: int
 
     def __str__(self) -> str:
-        return f"row {self.number}"
+        return f"row {self.number}" if self.in_sheet is None else f"sheet {self.in_sheet}"
+
+    @property
+    def in_sheet(self) -> int | None:
+        """The number of the sheet that the row is, where the file has a sheet for each student."""
+        at = self.position - 1
+        return self.source.sheets[at] if 0 <= at < len(self.source.sheets) else None
 
     @property
     def number(self) -> int:
@@ -143,6 +153,8 @@ class Row(NamedTuple):
     @property
     def label(self) -> str:
         """The row's number for a table, with the file if that isn't the first of several."""
+        if self.in_sheet is not None:
+            return self.in_words
         return f"{self.number} of {self.source.called}" if self.source.number else str(self.number)
 
     @property
@@ -161,7 +173,8 @@ class Row(NamedTuple):
     def cell(self, column: int) -> str:
         """Return the name that a spreadsheet gives the cell at `column`: C4."""
         line, own = self.stands(column)
-        return f"{column_letter(own)}{line.number}"
+        where = "" if self.in_sheet is None else f" of sheet {self.in_sheet}"
+        return f"{column_letter(own)}{line.number}{where}"
 
     def has(self, column: int) -> bool:
         """Tell whether the file has a cell there: a log has a line for each mark there is, and no blank ones."""
@@ -170,11 +183,15 @@ class Row(NamedTuple):
     def stands(self, column: int) -> "tuple[Row, int]":
         """Return the row and the column of the file in which a cell stands: of a mark in a line of its own, that."""
         line = self.source.lines.get((self.position, column))
-        return (self if line is None else Row(self.source, line)), self.source.stands_in.get(column, column)
+        own = self.source.columns.get((self.position, column), self.source.stands_in.get(column, column))
+        return (self if line is None else Row(self.source, line)), own
 
     def place(self, column: int | None = None, heading: str | None = None) -> Place:
         """Return where the row, or a cell of it, stands."""
         line, own = (self, column) if column is None else self.stands(column)
+        if self.in_sheet is not None:
+            is_cell = line is not self
+            return Place(self.source.file, line.position if is_cell else None, own, heading, sheet=str(self.in_sheet))
         return Place(self.source.file, line.position, own, heading, sheet=self.source.sheet)
 
 
@@ -231,7 +248,9 @@ def listed_rows(rows: Sequence[Row], most: int = 4, seen_from: Source | None = N
     sources = {row.source for row in rows} | ({seen_from} if seen_from else set())
     if len(sources) > 1:
         return listing([f"{row} of {row.source.called}" for row in rows], most)
-    return f"{'row' if len(rows) == 1 else 'rows'} {listing([str(row.number) for row in rows], most)}"
+    kind = "row" if any(row.in_sheet is None for row in rows) else "sheet"
+    numbers = [str(row.number if kind == "row" else row.in_sheet) for row in rows]
+    return f"{kind if len(rows) == 1 else f'{kind}s'} {listing(numbers, most)}"
 
 
 def counted(number: int, noun: str, many: str = "") -> str:

@@ -8,6 +8,8 @@ from itertools import islice
 from pathlib import Path
 from types import MappingProxyType
 
+from msgspec import structs
+
 from skarvin.core.findings import Finding, Place, Row, Source
 from skarvin.core.grid.dialect import DELIMITERS, Dialect, line_end_title
 from skarvin.core.grid.encoding import Encoding
@@ -39,6 +41,8 @@ class Grid(ABC):
     """The lines with further marks of students who have a row already."""
     stands_in: Mapping[int, int] = MappingProxyType({})
     """For each column that the file doesn't have as such, the one in which its marks stand."""
+    shape: str = ""
+    """How the marks stand, where not in a row for each student."""
     files: tuple[str, ...] = ()
     """The names of the files that its rows are of, if it is a folder of them."""
     others: tuple[tuple[str, list[list[str]]], ...] = ()
@@ -245,6 +249,8 @@ class CellGrid(Grid):
     rounded: Mapping[int, int] = field(default_factory=lambda: MappingProxyType({}))
     files: tuple[str, ...] = ()
     known_source: Source | None = None
+    stands_in: Mapping[int, int] = field(default_factory=lambda: MappingProxyType({}))
+    shape: str = ""
 
     def __len__(self) -> int:
         return len(self.table)
@@ -276,8 +282,9 @@ class CellGrid(Grid):
 
     def numbered(self, number: int, *, is_sheet: bool = False) -> "CellGrid":
         """Return the same grid as one of several."""
-        own = Source(self.file, self.sheet, number, self.files, is_sheet)
-        return replace(self, number=number, known_source=own)
+        own = self.source if self.stands_in else Source(self.file, self.sheet, files=self.files)
+        numbered = structs.replace(own, number=number, is_one_of_several=is_sheet)
+        return replace(self, number=number, known_source=numbered)
 
     def cells(self, row: int) -> list[str]:
         """Return the cells of a row."""

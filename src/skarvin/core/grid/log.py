@@ -41,6 +41,8 @@ class Roles(NamedTuple):
 class LogGrid(Grid):
     """The lines of a log as rows of students: each stands in the first of a student's lines, the others are blank."""
 
+    shape = "a line for each mark"
+
     def __init__(self, grid: Grid, heading_row: int | None, first_row: int, roles: Roles) -> None:
         self._grid, self._roles, self._heading, self._first = grid, roles, heading_row, first_row
         self._width = max((grid.widths[row] for row in range(len(grid))), default=0)

@@ -16,13 +16,13 @@ from skarvin.core.texts.mark_kinds import may_be_mark
 from skarvin.core.texts.moments import read_moment
 from skarvin.core.texts.numbers import is_number
 
-_LEAST_ROWS, _MOST_ROWS, _MOST_COLUMNS = 6, 5_000, 40
+_LEAST_ROWS, _MOST_ROWS = 6, 5_000
 _EACH = 2
 """A student has so many lines at least, and an item, on average."""
 _ONCE, _HALF, _MOSTLY = 0.6, 0.5, 0.8
 
 
-def as_table(grid: Grid, told: Told, order: str = "") -> Grid:
+def log_as_table(grid: Grid, told: Told, order: str = "") -> Grid:
     """Return a grid with a row for each student and a column for each item, where a person says that it is a log.
 
     Args:
@@ -54,17 +54,6 @@ def as_table(grid: Grid, told: Told, order: str = "") -> Grid:
         _index(_named(layout, order)),
     )
     return LogGrid(grid, layout.heading_row, layout.first_row, roles)
-
-
-def seen_as_table(grid: Grid, told: Told) -> tuple[Grid, Told]:
-    """Return a grid with a row for each student, and what its columns are; any other file's as it is.
-
-    Raises:
-        Unreadable: as above.
-    """
-    if not told.uses and max(grid.widths, default=0) <= _MOST_COLUMNS:
-        told = told._replace(uses=find_log(grid, recognise(grid, told)))
-    return as_table(grid, told), told
 
 
 def listing_of(title: Column | None, mark: Column | None) -> str:

@@ -11,7 +11,9 @@ from skarvin.core.layout.recognise import recognise
 from skarvin.core.texts.folding import fold
 from skarvin.core.texts.numbers import plain
 
-_OF_CELLS = frozenset({"hidden-text", "shown-rounded", "error-cells", "formula-without-value"})
+_OF_CELLS = frozenset(
+    {"hidden-text", "shown-rounded", "error-cells", "formula-without-value", "sheets-left-out", "sheets-unlike"}
+)
 
 _SOME = 2
 """A table with so many headings of a class is one."""

@@ -73,7 +73,9 @@ class WeighedGrid(msgspec.Struct, frozen=True):
             what = f"`uses`: {error}"
             raise Unreadable(Finding("no-such-column", what, self.grid.place(), mend)) from None
         columns = [
-            _of_log(column, self.grid.stands_in.get(column.index)) for column in columns if self.grid.stands_in
+            _of_shape(column, self.grid.stands_in.get(column.index), self.grid.shape)
+            for column in columns
+            if self.grid.stands_in
         ] or columns
         if self.top.maxima_row is not None:
             columns = _with_maxima(columns, self.grid.cells(self.top.maxima_row), self._largest)
@@ -122,18 +124,15 @@ def recognise(grid: Grid, told: Told = NOTHING_TOLD) -> Layout:
     return weigh_columns(grid, told).layout()
 
 
-_LOG = "a line for each mark"
-
-
-def _of_log(column: Column, place: int | None) -> Column:
-    """Return a column; one that a log doesn't have as such holds the marks of an item, or a total."""
+def _of_shape(column: Column, place: int | None, shape: str) -> Column:
+    """Return a column; one that a file doesn't have as such holds the marks of an item, or a total."""
     if column.use in LOG:
-        return replace(column, evidence=_LOG)
+        return replace(column, evidence=shape)
     if place is None:
         is_kept = column.use in STUDENT | {Use.HOUSEKEEPING}
         return column if is_kept else replace(column, use=Use.HOUSEKEEPING, evidence="says something of one line")
     use = column.use if column.use in {Use.ITEM, Use.TOTAL} else Use.ITEM
-    return replace(column, use=use, evidence=_LOG, stands_in=place)
+    return replace(column, use=use, evidence=shape, stands_in=place)
 
 
 def _shown(columns: Sequence[Column]) -> list[str]:

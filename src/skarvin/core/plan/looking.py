@@ -17,10 +17,10 @@ from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.damage import find_damage
 from skarvin.core.layout.fitting import Fitting, find_fitting
 from skarvin.core.layout.grid_layout import Layout
-from skarvin.core.layout.log_columns import seen_as_table
 from skarvin.core.layout.meeting import Side, recognise_both
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.row_kinds import NOT_STUDENTS
+from skarvin.core.layout.shape import seen_as_table
 from skarvin.core.layout.survey import ColumnSurvey, survey
 from skarvin.core.layout.told import NOTHING_TOLD
 from skarvin.core.students.conflicts import find_shift

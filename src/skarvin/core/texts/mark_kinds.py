@@ -30,6 +30,8 @@ _LONG = 24
 _ERROR = pattern(r"#[A-Z][A-Z0-9_/]{1,12}[!?]?|Err:\d{3}", re.IGNORECASE)
 """What a spreadsheet shows where it can't compute."""
 _SHORT_CODE = 3
+_SIGNS = DASHES | {"+"}
+"""Levels may be signs: ++, +, +-; dashes alone may mean that there is no mark."""
 _MARKS = frozenset({Kind.POINTS, Kind.PERCENT, Kind.LETTER, Kind.STATUS, Kind.DASH})
 
 
@@ -43,6 +45,8 @@ def kind_of_mark(text: str) -> Kind:
         return Kind.TEXT
     if set(bare) <= DASHES:
         return Kind.DASH
+    if set(bare) <= _SIGNS:
+        return Kind.LETTER
     mark = _mark(bare) or _mark(_before_flag(bare))
     if mark:
         return Kind.PERCENT if mark.is_percent else Kind.POINTS

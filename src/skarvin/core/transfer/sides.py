@@ -16,8 +16,8 @@ from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, ItemSource, 
 from skarvin.core.layout.fitting import named_layout
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.joining import Joined, join_layouts, kept_apart, titled
-from skarvin.core.layout.log_columns import as_table
 from skarvin.core.layout.recognise import recognise
+from skarvin.core.layout.shape import as_table
 from skarvin.core.layout.told import TOLD
 from skarvin.core.ledger.ledger import MappedItem
 from skarvin.core.marks.convert import MarkRule

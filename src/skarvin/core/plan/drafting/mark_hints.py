@@ -202,8 +202,10 @@ def _words(texts: Mapping[str, int]) -> list[str]:
     """Return the different words or letters of an item in which these stand at least as often as numbers."""
     counts: Counter[bool] = Counter()
     found: dict[str, str] = {}
+    has_signs = any(set(text.strip()) == {"+"} for text in texts)
     for text, count in texts.items():
         kind = kind_of_mark(text)
+        kind = Kind.LETTER if kind is Kind.DASH and has_signs else kind
         if kind in _WORDS | _NUMBERS:
             counts[kind in _WORDS] += count
         if kind in _WORDS:

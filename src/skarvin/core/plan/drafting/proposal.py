@@ -18,10 +18,10 @@ from skarvin.core.items.matching import Proposal
 from skarvin.core.layout.columns import STUDENT, Column, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.joining import titled
-from skarvin.core.layout.log_columns import seen_as_table
 from skarvin.core.layout.numbered import has_people
 from skarvin.core.layout.reading_notes import PassedOver, notes_of_export, passed_over
 from skarvin.core.layout.recognise import recognise
+from skarvin.core.layout.shape import seen_as_table
 from skarvin.core.layout.survey import survey
 from skarvin.core.layout.told import Told
 from skarvin.core.marks.answers.key import read_key
@@ -166,14 +166,15 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
     how = {side: wishes.how(side) for side in ("source", "target")}
     files = [read_grid(file, how["source"]) for file in exports]
     told_of_files = told_of_each(files, wishes.of("source"))
+    form_as_read = partial(read_grid, template, how["target"])
+    shaped = [seen_as_table(*one) for one in zip(files, told_of_files, strict=True)]
     sheets_each = [
-        sheets_of(file, how["source"], told, partial(read_grid, template, how["target"]))
-        for file, told in zip(files, told_of_files, strict=True)
+        [Sheet(grid)] if grid is not file else sheets_of(file, how["source"], told, form_as_read)
+        for file, (grid, told) in zip(files, shaped, strict=True)
     ]
     sheets = [sheet for each in sheets_each for sheet in each]
     grids = [sheet.grid for sheet in sheets]
-    seen = [seen_as_table(*one) for one in zip(grids, told_of_each(grids, wishes.of("source")), strict=True)]
-    grids, told_each = [grid for grid, _ in seen], [told for _, told in seen]
+    told_each = [told for each, (_, told) in zip(sheets_each, shaped, strict=True) for _ in each]
     target, how["target"] = _read_target(template, how["target"], list(zip(grids, told_each, strict=True)), wishes)
     form = open_target(target)
     report_progress("finding out what the columns hold")

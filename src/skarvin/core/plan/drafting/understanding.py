@@ -3,6 +3,7 @@
 from collections.abc import Mapping, Sequence
 
 import msgspec
+from msgspec.structs import replace
 
 from skarvin.core.findings import Finding, Refused, Unreadable, listing
 from skarvin.core.grid.grid import Grid
@@ -12,7 +13,7 @@ from skarvin.core.layout.fitting import Fitting, find_fitting, named_layout
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.meeting import Side, recognise_both
 from skarvin.core.layout.recognise import recognise
-from skarvin.core.layout.told import Told
+from skarvin.core.layout.told import StudentSheets, Told
 from skarvin.core.plan.drafting.wishes import Wishes
 
 OPTIONS: Mapping[str, Mapping[str, str]] = {
@@ -35,6 +36,7 @@ class Understood(msgspec.Struct, frozen=True):
         sheet: the sheet, if the person didn't name it.
         item: the item that all its marks are of, by the sheet's name.
         section: the section that all its students are of, by the sheet's name.
+        student_sheets: where things stand in each sheet, if it has one for each student.
     """
 
     layout: Layout
@@ -45,6 +47,7 @@ class Understood(msgspec.Struct, frozen=True):
     sheet: str = ""
     item: str = ""
     section: str = ""
+    student_sheets: StudentSheets | None = None
 
 
 def understand_both(source: Grid, target: Grid, wishes: Wishes) -> tuple[Understood, Understood]:
@@ -63,7 +66,8 @@ def understand_both(source: Grid, target: Grid, wishes: Wishes) -> tuple[Underst
         if fits and fits.fits:
             found.append(Understood(fits.layout, fits.name, wishes.of(side).uses, wishes.of(side).heading_row))
         else:
-            found.append(_understood(grid, layout, alone, wishes.of(side), fits))
+            told = wishes.of(side)
+            found.append(replace(_understood(grid, layout, alone, told, fits), student_sheets=told.sheets))
     return found[0], found[1]
 
 

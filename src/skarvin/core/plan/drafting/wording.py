@@ -4,6 +4,8 @@ from collections.abc import Iterator
 from decimal import Decimal
 from pathlib import Path
 
+import msgspec
+
 from skarvin.core.findings import counted, listed_rows, listing
 from skarvin.core.grid.grid import CellGrid
 from skarvin.core.grid.read import ReadAs
@@ -163,6 +165,10 @@ def _told(understood: Understood) -> Iterator[str]:
     """Return what must be said of a file's columns so that it is understood as it was."""
     if understood.sheet:
         yield line("sheet", quoted(understood.sheet), "of several sheets that are alike", 30)
+    if understood.student_sheets:
+        told = msgspec.structs.asdict(understood.student_sheets).items()
+        cells = ", ".join(f"{key} = {quoted(cell)}" for key, cell in told if cell)
+        yield line("student_sheets", f"{{ {cells} }}", "a sheet for each student", 30)
     if understood.item:
         yield line("item", quoted(understood.item), "what its marks are for, by the sheet's name", 30)
     if understood.section:

@@ -14,8 +14,8 @@ from skarvin.core.grid.read import read_grid
 from skarvin.core.items.matching import Proposal, propose
 from skarvin.core.layout.columns import STUDENT, Column, Use
 from skarvin.core.layout.grid_layout import Layout
-from skarvin.core.layout.log_columns import seen_as_table
 from skarvin.core.layout.row_kinds import NOT_STUDENTS
+from skarvin.core.layout.shape import seen_as_table
 from skarvin.core.ledger.filed import FiledColumn
 from skarvin.core.plan.drafting.books import Books
 from skarvin.core.plan.drafting.identifier_proposals import IdentifierProposal, propose_identifier
