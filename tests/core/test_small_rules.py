@@ -10,19 +10,23 @@ from typing import Any
 
 import pytest
 
-from skarvin.core.findings import Row, Source, Unreadable, listed_rows
+from skarvin.core.findings import Row, Source, Unreadable, listed_rows, read_cell
+from skarvin.core.gradebook import understand
 from skarvin.core.grid import file_bytes
 from skarvin.core.grid.file_kinds import Kind, kind_of
 from skarvin.core.grid.file_names import tell_names
+from skarvin.core.grid.grid import CellGrid
 from skarvin.core.grid.read import read_grid
 from skarvin.core.grid.workbook import count_of
 from skarvin.core.grid.xlsx_extent import extent
+from skarvin.core.items.agreement import agreement
 from skarvin.core.items.titles import likeness_of_titles, read_title
-from skarvin.core.layout.columns import Use
+from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.fitting import find_fitting
 from skarvin.core.layout.heading_words import use_in_words
 from skarvin.core.layout.headings import read_heading
 from skarvin.core.layout.recognise import recognise
+from skarvin.core.ledger.row_books import count_rows
 from skarvin.core.marks.answers.labels import read_labels
 from skarvin.core.marks.scales import Band, Scale, find_band
 from skarvin.core.plan.spelling import spelling_of
@@ -166,3 +170,44 @@ def test_how_many_cells_are_marks_is_said_as_it_is(tmp_path: Path) -> None:
     (tmp_path / "a.csv").write_text("\n".join(["Id,Hull", *rows]), encoding="utf-8")
     (hull,) = recognise(read_grid(tmp_path / "a.csv")).of_use(Use.ITEM)
     assert "75% of the cells are marks" in hull.evidence
+
+
+def test_a_cell_is_read_with_or_without_its_row() -> None:
+    assert read_cell("C4") == (3, 2)
+    assert read_cell("AA") == (0, 26)
+
+
+def test_a_use_is_known_by_the_name_that_it_had() -> None:
+    assert Use("housekeeping") is Use.HOUSEKEEPING
+    with pytest.raises(ValueError, match="fish"):
+        Use("fish")
+
+
+def test_a_column_stands_in_each_file_where_that_has_it() -> None:
+    joined = Column(2, "Hull", Use.ITEM, "", "Hull", elsewhere=(5, None))
+    assert [joined.in_file(number) for number in (0, 1, 2)] == [2, 5, None]
+    alone = Column(7, "Sail", Use.ITEM, "", "Sail", elsewhere=(1, 4), is_elsewhere_alone=True)
+    assert [alone.in_file(number) for number in (0, 1, 2)] == [None, 1, 4]
+    assert (joined.letter, alone.letter) == ("C", "B")
+
+
+def test_a_short_row_says_nothing_beyond_its_end(tmp_path: Path) -> None:
+    (tmp_path / "a.csv").write_text("Id,Hull\n1,7\n", encoding="utf-8")
+    grid = read_grid(tmp_path / "a.csv")
+    book = understand(grid, recognise(grid), None, [])
+    assert [book.text(grid.row(1), column) for column in (0, 1, 2, 3)] == ["1", "7", "", ""]
+
+
+def test_titles_with_other_numbers_are_less_alike_and_marks_agree_once_rescaled() -> None:
+    assert likeness_of_titles("Sail quiz 2", "Sail quiz 2") > likeness_of_titles("Sail quiz 2", "Sail quiz")
+    found = agreement(["1/3", "2/3", "1/3"], ["3.33", "6.67", "3.34"], (Decimal(1), Decimal(10)))
+    assert (found.agree, found.of) == (3, 3)
+
+
+def test_the_books_call_a_file_by_its_name_and_a_sheet_beside_others_by_both(tmp_path: Path) -> None:
+    (tmp_path / "a.csv").write_text("Id,Hull\n1,7\n", encoding="utf-8")
+    grid = read_grid(tmp_path / "a.csv")
+    sheet = CellGrid(Path("b.xlsx"), "", Kind.XLSX, [["Id", "Hull"], ["1", "7"]], "Crew").numbered(1, is_sheet=True)
+    for one, called in ((grid, "a.csv"), (grid.numbered(1), "a.csv"), (sheet, "b.xlsx, sheet 'Crew'")):
+        layout = recognise(one)
+        assert count_rows(understand(one, layout, None, [])).file == called
