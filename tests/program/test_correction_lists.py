@@ -65,7 +65,7 @@ def test_each_correction_is_told_with_what_it_replaced_and_totals_follow_it(tmp_
     assert mark["correction"] == {"text": "14", "by": "appeals", "why": "page two"}
     shown = " ".join(skarvin("preview").out.split())
     assert "To decide: 1 mark, 2 corrections." in shown
-    assert "1 mark (C3): correct the lines of the list of corrections, or decide in the list of held marks" in shown
+    assert "1 mark (C3): correct the list that says so, or decide in the list of held marks" in shown
     assert "2 corrections fit nothing (appeals.csv, row 4 and appeals.csv, row 5)" in shown
     assert "row 3 of appeals.csv says that it was '15'" in shown
     (total,) = ledger["totals"]

@@ -103,6 +103,7 @@ def _wishes(options: Mapping[str, Any], transfer: Path) -> Wishes:
         roster=options["roster"],
         key=options["key"],
         corrections=options["corrections"],
+        members=options["members"],
         pair=options["pair"],
         items=options["item"],
         statuses=_with_sign(options["status"], "--status", "WORD=CODE"),

@@ -36,6 +36,7 @@ _OPTIONS = (
     click.option(
         "--key", type=PATH, help="Answer key: a line for each question with the right answer, or one for each answer."
     ),
+    click.option("--members", type=PATH, help="Who is in which group, where the EXPORT has marks of groups."),
     click.option(
         "--corrections",
         type=PATH,

@@ -103,7 +103,7 @@ class Source(msgspec.Struct, frozen=True, eq=False):
     the source is a folder. `is_one_of_several` tells a sheet beside others with anything in them. Of a file with a line
     for each mark, `lines` says in which line the mark of a row and a column stands, `stands_in` in which column.
     Of a workbook with a sheet for each student `sheets` has the number of each row's sheet, and `columns` in which
-    column each mark stands there.
+    column each mark stands there. Of groups `elsewhere` is the file in which the lines stand.
     """
 
     file: Path
@@ -115,6 +115,7 @@ class Source(msgspec.Struct, frozen=True, eq=False):
     stands_in: Mapping[int, int] = {}
     sheets: tuple[int, ...] = ()
     columns: Mapping[tuple[int, int], int] = {}
+    elsewhere: "Source | None" = None
 
     @property
     def called(self) -> str:
@@ -174,6 +175,7 @@ class Row(NamedTuple):
         """Return the name that a spreadsheet gives the cell at `column`: C4."""
         line, own = self.stands(column)
         where = "" if self.in_sheet is None else f" of sheet {self.in_sheet}"
+        where = f" of {line.source.called}" if line.source is not self.source else where
         return f"{column_letter(own)}{line.number}{where}"
 
     def has(self, column: int) -> bool:
@@ -184,11 +186,13 @@ class Row(NamedTuple):
         """Return the row and the column of the file in which a cell stands: of a mark in a line of its own, that."""
         line = self.source.lines.get((self.position, column))
         own = self.source.columns.get((self.position, column), self.source.stands_in.get(column, column))
-        return (self if line is None else Row(self.source, line)), own
+        return (self if line is None else Row(self.source.elsewhere or self.source, line)), own
 
     def place(self, column: int | None = None, heading: str | None = None) -> Place:
         """Return where the row, or a cell of it, stands."""
         line, own = (self, column) if column is None else self.stands(column)
+        if line.source is not self.source:
+            return Place(line.source.file, line.position, own, heading, sheet=line.source.sheet)
         if self.in_sheet is not None:
             is_cell = line is not self
             return Place(self.source.file, line.position if is_cell else None, own, heading, sheet=str(self.in_sheet))

@@ -153,7 +153,7 @@ def _how(settled: Settled, cause: Cause, count: int) -> str:
     if cause is Cause.PART_HELD:
         return "correct the marks that the total is made of and export again, or rule what is missing in its [[total]]"
     if cause is Cause.CONTESTED:
-        return "correct the lines of the list of corrections, or decide in the list of held marks"
+        return "correct the list that says so, or decide in the list of held marks"
     if cause is Cause.NOT_WRITABLE:
         return "change the format or the lock of the form's cells, each with its reason in the list, and preview again"
     key = _KEYS.get(cause)

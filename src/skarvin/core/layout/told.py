@@ -33,6 +33,22 @@ class StudentSheets(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_
     maxima: str = ""
 
 
+class Members(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """Who is in which group, where the file has marks of groups.
+
+    Attributes:
+        file: the list of members.
+        group: its column with the group.
+        in_export: the column of the export that names the group, if it has another heading.
+        adjustments: for items, the column of the list that says what is added to the member's mark.
+    """
+
+    file: str
+    group: str
+    in_export: str = ""
+    adjustments: dict[str, str] = msgspec.field(default_factory=dict)
+
+
 class Told(NamedTuple):
     """What a person says of a file's columns.
 
@@ -40,6 +56,7 @@ class Told(NamedTuple):
         uses: what columns are, by their names.
         heading_row: the row with the headings, from 1; 0 where there are none; None if nothing is said.
         sheets: where things stand in each sheet, if there is one for each student.
+        members: who is in which group, if the marks are of groups.
         marked: columns that marks come from or go to: whatever they look like, they tell nobody.
     """
 
@@ -47,6 +64,7 @@ class Told(NamedTuple):
     heading_row: int | None = None
     marked: tuple[str, ...] = ()
     sheets: StudentSheets | None = None
+    members: Members | None = None
 
 
 NOTHING_TOLD = Told()

@@ -64,7 +64,7 @@ def count_rows(book: Gradebook, added: int = 0, *, is_made_up: bool = False) -> 
     blank = [row for row in rest if grid.is_blank(row)]
     spanning = grid.spanning
     return RowCount(
-        file=grid.source.called if grid.number else grid.file.name,
+        file=grid.source.called if grid.number else grid.source.file.name,
         lines=grid.lines,
         records=len(grid) - added,
         spanning=len(spanning),

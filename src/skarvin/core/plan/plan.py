@@ -12,7 +12,7 @@ from msgspec.structs import fields, replace
 from skarvin.core.grid.dialect import Quotes
 from skarvin.core.grid.read import ReadAs
 from skarvin.core.layout.columns import Use
-from skarvin.core.layout.told import StudentSheets, Told
+from skarvin.core.layout.told import Members, StudentSheets, Told
 from skarvin.core.marks.choices import (
     Above,
     Adding,
@@ -120,11 +120,12 @@ class SidePlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     heading_row: RowNumber | None = None
     uses: dict[str, Use] = field(default_factory=dict)
     student_sheets: StudentSheets | None = None
+    members: Members | None = None
 
     @property
     def told(self) -> Told:
         """What a person says of its columns, and of its sheets."""
-        return Told(self.uses, self.heading_row, sheets=self.student_sheets)
+        return Told(self.uses, self.heading_row, sheets=self.student_sheets, members=self.members)
 
     @property
     def read_as(self) -> ReadAs:

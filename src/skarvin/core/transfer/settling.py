@@ -27,6 +27,7 @@ from skarvin.core.transfer.computed import NOTHING_MADE, MadeMarks, check_totals
 from skarvin.core.transfer.correction_lists import UNUSED, listed_corrections
 from skarvin.core.transfer.corrections import corrections_of, in_all_rows, with_corrections
 from skarvin.core.transfer.disagreeing import find_disagreeing
+from skarvin.core.transfer.group_marks import adjusted_marks
 from skarvin.core.transfer.held_list import held_list
 from skarvin.core.transfer.import_files import ImportFiles, import_files
 from skarvin.core.transfer.items_to_tell import find_new_items, find_unbounded
@@ -128,6 +129,8 @@ def further_inputs(plan: Plan, folder: Path) -> dict[str, Path]:
     several = {name: [one.file for one in getattr(plan, name)] for name in ("crosswalk", "list", "correction")}
     for what, files in several.items():
         found |= {what if number == 1 else f"{what}_{number}": name for number, name in enumerate(files, 1)}
+    lists = [one.members.file for one in (plan.source, *plan.export) if one.members]
+    found |= {"members" if number == 1 else f"members_{number}": name for number, name in enumerate(lists, 1)}
     found |= {"screen": plan.target.file} if plan.target.typing else {}
     found |= dict(zip(("sent_before",), plan.since.sent.values(), strict=False))
     found |= {"target_now": plan.since.target_now} if plan.since.target_now else {}
@@ -226,7 +229,9 @@ def _settle(file: Path, paired: PairedTransfer, library: Path | None) -> Settled
     listed = listed_corrections(plan, (file, text), sides, pairing.pairs)
     by_hand = corrections_of(file, sides.source, sides.items)
     corrected = {row: {**listed.corrections.get(row, {}), **own} for row, own in by_hand.corrections.items()}
-    corrections = in_all_rows({**listed.corrections, **corrected}, sides.source, pairing.pairs)
+    adjusted = adjusted_marks(plan, file.parent, sides)
+    of_groups = {row: {**own, **listed.corrections.get(row, {})} for row, own in adjusted.items()}
+    corrections = in_all_rows({**listed.corrections, **of_groups, **corrected}, sides.source, pairing.pairs)
     made = _made(sides._replace(source=with_corrections(sides.source, corrections)), pairing, dates)
     check_totals(made.totals, file)
     asked = Asked(file, text, plan, sides)

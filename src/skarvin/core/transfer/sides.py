@@ -15,6 +15,7 @@ from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, ItemSource, Use
 from skarvin.core.layout.fitting import named_layout
 from skarvin.core.layout.grid_layout import Layout
+from skarvin.core.layout.groups import members_as_table
 from skarvin.core.layout.joining import Joined, join_layouts, kept_apart, titled
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.shape import as_table
@@ -111,7 +112,7 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
     for side, one in (("source", plan.source), ("target", plan.target)):
         grids[side] = _grid(plan, side, file.parent / one.file, one.read_as)
         if side == "source":
-            grids[side] = as_table(grids[side], one.told, plan.students.repeated_by)
+            grids[side] = _as_table(grids[side], one, plan, file)
         layouts[side], departed = side_layout(grids[side], one, _marked(plan, side), folders)
         departures += departed
         if layouts[side].faults:
@@ -176,6 +177,13 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
         stated=sample,
         ends=tuple(range(len(target.grid) - composition.ends, len(target.grid))) if composition else (),
     )
+
+
+def _as_table(grid: Grid, one: SidePlan, plan: Plan, file: Path) -> Grid:
+    """Return an export with a row for each student, whatever its shape."""
+    if one.members:
+        return members_as_table(grid, read_grid(file.parent / one.members.file), one.members)
+    return as_table(grid, one.told, plan.students.repeated_by)
 
 
 def _with_stated_maxima(column_map: ColumnMap, source: Gradebook) -> ColumnMap:
@@ -245,7 +253,7 @@ def _read_further(plan: Plan, file: Path, folders: Sequence[Path], names: Names)
     files = [plan.source.file, *(one.file for one in plan.export)]
     for index, one in enumerate(plan.export):
         read = read_grid(file.parent / one.file, one.read_as)
-        grid = as_table(read, one.told, plan.students.repeated_by)
+        grid = _as_table(read, one, plan, file)
         grid = grid.numbered(index + 1, is_sheet=files.count(one.file) > 1)
         layout = side_layout(grid, one, _marked(plan, "source"), folders)[0]
         if layout.faults:

@@ -17,6 +17,7 @@ from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.items.matching import Proposal
 from skarvin.core.layout.columns import STUDENT, Column, Use
 from skarvin.core.layout.grid_layout import Layout
+from skarvin.core.layout.groups import find_members, members_as_table
 from skarvin.core.layout.joining import titled
 from skarvin.core.layout.numbered import has_people
 from skarvin.core.layout.reading_notes import PassedOver, notes_of_export, passed_over
@@ -161,13 +162,13 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
         Unreadable: a file can't be read or understood.
         Misused: a person names a column that isn't there.
     """
-    for file in filter(None, (*exports, template, wishes.roster, wishes.key, *wishes.corrections)):
+    for file in filter(None, (*exports, template, wishes.roster, wishes.key, wishes.members, *wishes.corrections)):
         _check_name(file)
     how = {side: wishes.how(side) for side in ("source", "target")}
     files = [read_grid(file, how["source"]) for file in exports]
     told_of_files = told_of_each(files, wishes.of("source"))
     form_as_read = partial(read_grid, template, how["target"])
-    shaped = [seen_as_table(*one) for one in zip(files, told_of_files, strict=True)]
+    shaped = [_shaped(file, told, wishes) for file, told in zip(files, told_of_files, strict=True)]
     sheets_each = [
         [Sheet(grid)] if grid is not file else sheets_of(file, how["source"], told, form_as_read)
         for file, (grid, told) in zip(files, shaped, strict=True)
@@ -271,6 +272,15 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
         ),
         may_be_sample=identifier.is_open and _is_short(target, layouts[1]),
     )
+
+
+def _shaped(file: Grid, told: Told, wishes: Wishes) -> tuple[Grid, Told]:
+    """Return an export with a row for each student, and what is to be said of its shape."""
+    if wishes.members is None:
+        return seen_as_table(file, told)
+    members = read_grid(wishes.members)
+    found = find_members(file, members, str(wishes.members))
+    return members_as_table(file, members, found), told._replace(members=found)
 
 
 def _of_sheet(understood: Understood, sheet: Sheet) -> Understood:

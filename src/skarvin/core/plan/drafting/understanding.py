@@ -13,7 +13,7 @@ from skarvin.core.layout.fitting import Fitting, find_fitting, named_layout
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.meeting import Side, recognise_both
 from skarvin.core.layout.recognise import recognise
-from skarvin.core.layout.told import StudentSheets, Told
+from skarvin.core.layout.told import Members, StudentSheets, Told
 from skarvin.core.plan.drafting.wishes import Wishes
 
 OPTIONS: Mapping[str, Mapping[str, str]] = {
@@ -36,6 +36,7 @@ class Understood(msgspec.Struct, frozen=True):
         sheet: the sheet, if the person didn't name it.
         item: the item that all its marks are of, by the sheet's name.
         section: the section that all its students are of, by the sheet's name.
+        members: who is in which group, if its marks are of groups.
         student_sheets: where things stand in each sheet, if it has one for each student.
     """
 
@@ -48,6 +49,7 @@ class Understood(msgspec.Struct, frozen=True):
     item: str = ""
     section: str = ""
     student_sheets: StudentSheets | None = None
+    members: Members | None = None
 
 
 def understand_both(source: Grid, target: Grid, wishes: Wishes) -> tuple[Understood, Understood]:
@@ -67,7 +69,9 @@ def understand_both(source: Grid, target: Grid, wishes: Wishes) -> tuple[Underst
             found.append(Understood(fits.layout, fits.name, wishes.of(side).uses, wishes.of(side).heading_row))
         else:
             told = wishes.of(side)
-            found.append(replace(_understood(grid, layout, alone, told, fits), student_sheets=told.sheets))
+            found.append(
+                replace(_understood(grid, layout, alone, told, fits), student_sheets=told.sheets, members=told.members)
+            )
     return found[0], found[1]
 
 

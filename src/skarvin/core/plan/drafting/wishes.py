@@ -34,6 +34,7 @@ class Wishes(msgspec.Struct, frozen=True, kw_only=True):
         maxima: maxima of items whose headings give none.
         roster: a list that knows more of the target's students.
         key: an answer key.
+        members: who is in which group, where the export has marks of groups.
         corrections: lists of corrections, such as after an appeal.
         pair: the columns that tell the students apart, of the export and of the form: 'Apprentice=Boarder'.
         items: which item feeds which: 'Knots=Knots and splices'; nothing behind the sign leaves an item out.
@@ -52,6 +53,7 @@ class Wishes(msgspec.Struct, frozen=True, kw_only=True):
     roster: Path | None = None
     key: Path | None = None
     corrections: Sequence[Path] = ()
+    members: Path | None = None
     pair: str = ""
     items: Sequence[str] = ()
     statuses: Sequence[str] = ()

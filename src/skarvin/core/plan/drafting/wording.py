@@ -138,7 +138,7 @@ def _sides(draft: Draft, file: Path) -> Iterator[str]:
         note = f"{'' if name else 'none: names identify them; '}{met}{also}"
         yield f"identifier = {quoted(name)}".ljust(30) + f" # {'OPEN: ' if name == OPEN else ''}{note}"
         yield from _reading(draft.reading[side])
-        yield from _told(draft.understood[side])
+        yield from _told(draft.understood[side], file)
         if side == "target" and draft.is_typed:
             yield line("typing", "true", "the target takes no import: write a list to type from, in this order", 30)
         elif side == "target" and draft.identifier.is_composed:
@@ -161,7 +161,7 @@ def _sides(draft: Draft, file: Path) -> Iterator[str]:
             yield from _further(draft, file)
 
 
-def _told(understood: Understood) -> Iterator[str]:
+def _told(understood: Understood, file: Path) -> Iterator[str]:
     """Return what must be said of a file's columns so that it is understood as it was."""
     if understood.sheet:
         yield line("sheet", quoted(understood.sheet), "of several sheets that are alike", 30)
@@ -169,6 +169,13 @@ def _told(understood: Understood) -> Iterator[str]:
         told = msgspec.structs.asdict(understood.student_sheets).items()
         cells = ", ".join(f"{key} = {quoted(cell)}" for key, cell in told if cell)
         yield line("student_sheets", f"{{ {cells} }}", "a sheet for each student", 30)
+    if understood.members:
+        own = understood.members
+        said = {"file": relative(Path(own.file), file), "group": own.group, "in_export": own.in_export}
+        parts = [f"{key} = {quoted(text)}" for key, text in said.items() if text]
+        added = ", ".join(f"{key_of(item)} = {quoted(name)}" for item, name in own.adjustments.items())
+        parts += [f"adjustments = {{ {added} }}"] if added else []
+        yield line("members", f"{{ {', '.join(parts)} }}", "who is in which group", 30)
     if understood.item:
         yield line("item", quoted(understood.item), "what its marks are for, by the sheet's name", 30)
     if understood.section:
@@ -209,7 +216,7 @@ def _further(draft: Draft, file: Path) -> Iterator[str]:
         yield f"file = {quoted(relative(grid.file, file))}".ljust(30) + " # its students and items join those above"
         yield f"identifier = {quoted(name_of(layout.columns, identifier) if identifier else '')}"
         yield from _reading(draft.reading["source"])
-        yield from _told(understood)
+        yield from _told(understood, file)
         yield ""
     for one in draft.passed_over:
         asked = f"OPEN: {one.wanted} of the form's students are there, and not in {quoted(str(one.beside.sheet))}"
