@@ -48,6 +48,7 @@ from skarvin.core.marks.choices import (
 )
 from skarvin.core.students.by_name import NameUse
 from skarvin.core.students.pairing import Certainty, Check
+from skarvin.core.targets.lines_form import LineColumns
 from skarvin.core.texts.numbers import Rounding
 from skarvin.core.texts.unsafe import UnsafeText
 
@@ -169,6 +170,7 @@ class TargetPlan(SidePlan, frozen=True, forbid_unknown_fields=True, kw_only=True
     clear: bool = False
     sample: bool = False
     typing: bool = False
+    lines: LineColumns | None = None
     unsafe_text: UnsafeText = UnsafeText.HOLD
     identifiers: IdentifierForm = IdentifierForm.AS_EXPORTED
     add_prefix: str = ""

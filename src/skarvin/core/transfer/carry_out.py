@@ -3,7 +3,9 @@
 from array import array
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from contextlib import AbstractContextManager
+from datetime import datetime
 from pathlib import Path
+from types import MappingProxyType
 from typing import NamedTuple, Protocol
 
 import msgspec
@@ -17,12 +19,26 @@ from skarvin.core.ledger.second_look.claims import Claims
 from skarvin.core.ledger.second_look.comparison import Files, SecondLook, look_again, look_up_marks
 from skarvin.core.ledger.second_look.readers import export_reading_of, reading_of
 from skarvin.core.progress import report_progress
+from skarvin.core.targets.lines_form import LinesForm
 from skarvin.core.targets.target import WHOLE, Part, Target
 from skarvin.core.transfer.after_upload.kept_runs import record_write, seen_from
 from skarvin.core.transfer.held_list import held_file
 from skarvin.core.transfer.import_files import ONE_WHOLE
 from skarvin.core.transfer.outputs import Outputs, bundle_of
 from skarvin.core.transfer.settling import Settled
+
+_TABLE: Mapping[str, str | None] = MappingProxyType(
+    {
+        "kind": "delimited text",
+        "codec": "utf-8-sig",
+        "delimiter": ",",
+        "quote": '"',
+        "escape": None,
+        "cuts": "",
+        "controls": None,
+    }
+)
+"""How the table of all marks is read, which is made where the target takes a line for each."""
 
 
 class Written(msgspec.Struct, frozen=True):
@@ -63,20 +79,24 @@ def write_transfer(settled: Settled, outputs: Outputs, reports: Reports, *, repl
         ledger = reports.ledger(settled)
         marks = delivery.stage(outputs.marks, reports.marks(settled)) if outputs.marks else None
         filling = _filling(settled)
+        by_line = _by_line(settled, reports.when)
         staged = [
-            delivery.stage(path, filling.part(one.part))
+            delivery.stage(path, by_line[0] if by_line else filling.part(one.part))
             for path, one in zip(outputs.imports, settled.files.files, strict=False)
         ]
-        is_whole = settled.files == ONE_WHOLE and bool(staged)
+        is_whole = settled.files == ONE_WHOLE and bool(staged) and not by_line
         form = outputs.data.with_name("form")
         whole = staged[0] if is_whole else delivery.scratch(outputs.data.with_name("whole"), filling.part(WHOLE))
-        restores = [delivery.stage(path, data) for path, data in _restores(settled, outputs)]
+        back = zip(outputs.restores, by_line[1:], strict=False) if by_line else _restores(settled, outputs)
+        restores = [delivery.stage(path, data) for path, data in back]
         is_restored_whole = is_whole and not sides.is_composed and _back(settled) is None
         before = restores[0] if is_restored_whole else delivery.scratch(form, [_before(settled)])
         files = Files(sides.form.grid.file, before, whole, next(iter(outputs)))
-        parts = [] if is_whole else list(zip(staged, outputs.imports, strict=True))
+        parts = [] if is_whole or by_line else list(zip(staged, outputs.imports, strict=True))
         report_progress("reading the import file back")
         second_look = _second_look(settled, files, ledger, marks, parts)
+        if sides.lines:
+            _look_at_lines(sides.lines, files, staged[0])
         written = Written(settled, outputs, second_look)
         bundle = bundle_of(settled, outputs.data.parent)
         if bundle and outputs.bundle and outputs.bundle_table:
@@ -96,6 +116,29 @@ def write_transfer(settled: Settled, outputs: Outputs, reports: Reports, *, repl
                 _keep_list(held, marks_held, delivery, outputs.data.parent)
             delivery.commit()
     return written
+
+
+def _by_line(settled: Settled, when: str) -> tuple[Iterator[bytes], Iterator[bytes]] | None:
+    """Return the import file and its restore file where the target takes a line for each mark."""
+    if settled.sides.lines is None:
+        return None
+    from skarvin.core.transfer.line_file import line_files  # noqa: PLC0415 - most targets take rows
+
+    day = datetime.fromisoformat(when).date()
+    return line_files(settled.sides, settled.ledger, settled.plan.target, day)
+
+
+def _look_at_lines(form: LinesForm, files: Files, staged: Path) -> None:
+    """Read the file with a line for each mark again."""
+    from skarvin.core.ledger.second_look.line_rows import LinePlaces, Read, look_at_lines  # noqa: PLC0415
+
+    reading = reading_of(form.grid.reading, [form.mark])
+    table = reading_of(_TABLE)
+    if reading is None or table is None:
+        raise AssertionError(staged)  # what can be written can be read again
+    places = LinePlaces(form.first, form.student, form.item, form.mark, form.told.keep)
+    tables = Read(files.before, table), Read(files.written, table)
+    look_at_lines(Read(form.grid.file, reading), Read(staged, reading), files.final, tables, places)
 
 
 def _keep_list(held: Path, content: bytes, delivery: Delivery, folder: Path) -> None:
@@ -148,7 +191,8 @@ def _filling(settled: Settled) -> _Filling:
 def _before(settled: Settled) -> bytes:
     """Return the bytes that the form was read from; of a target that takes no import, those of its table."""
     form = settled.sides.form
-    return b"".join(form.filled([], {}, [])) if settled.plan.target.typing else read_bytes(form.grid.file)
+    is_made = settled.plan.target.typing or settled.sides.lines
+    return b"".join((settled.sides.original or form).filled([], {}, [])) if is_made else read_bytes(form.grid.file)
 
 
 def _look_at_typed(settled: Settled, text: bytes, path: Path, files: Files, ledger: bytes) -> None:

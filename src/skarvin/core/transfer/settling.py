@@ -20,6 +20,7 @@ from skarvin.core.progress import report_progress
 from skarvin.core.reasons import Cause, Fate
 from skarvin.core.students.notes import class_notes
 from skarvin.core.students.pairing import Pairing
+from skarvin.core.targets.lines_form import LinesForm
 from skarvin.core.texts.numbers import plain
 from skarvin.core.transfer.after_upload.since_known import NOTHING_KNOWN, Asked, SinceFound
 from skarvin.core.transfer.after_upload.since_last import check_stale, find_since
@@ -29,7 +30,7 @@ from skarvin.core.transfer.corrections import corrections_of, in_all_rows, with_
 from skarvin.core.transfer.disagreeing import find_disagreeing
 from skarvin.core.transfer.group_marks import adjusted_marks
 from skarvin.core.transfer.held_list import held_list
-from skarvin.core.transfer.import_files import ImportFiles, import_files
+from skarvin.core.transfer.import_files import ONE_WHOLE, ImportFiles, import_files
 from skarvin.core.transfer.items_to_tell import find_new_items, find_unbounded
 from skarvin.core.transfer.rows_in_vain import check_some_rows, rows_in_vain
 from skarvin.core.transfer.sides import Sides
@@ -131,6 +132,7 @@ def further_inputs(plan: Plan, folder: Path) -> dict[str, Path]:
         found |= {what if number == 1 else f"{what}_{number}": name for number, name in enumerate(files, 1)}
     lists = [one.members.file for one in (plan.source, *plan.export) if one.members]
     found |= {"members" if number == 1 else f"members_{number}": name for number, name in enumerate(lists, 1)}
+    found |= {"lines": plan.target.file} if plan.target.lines else {}
     found |= {"screen": plan.target.file} if plan.target.typing else {}
     found |= dict(zip(("sent_before",), plan.since.sent.values(), strict=False))
     found |= {"target_now": plan.since.target_now} if plan.since.target_now else {}
@@ -251,8 +253,13 @@ def _settle(file: Path, paired: PairedTransfer, library: Path | None) -> Settled
     if since.since.cells:
         check_stale(asked, ledger)
     books = [*sides.parts, sides.stated or sides.target, *([roster] if roster else [])]
+    lines = sides.lines
     below = sum(1 for made in sides.added.values() if made.over is None)
     rows = [count_rows(book, below if book is sides.target else 0, is_made_up=book is sides.stated) for book in books]
+    if lines:
+        shown = [_count_lines(lines) if book is sides.target else row for book, row in zip(books, rows, strict=True)]
+    else:
+        shown = rows
     for count, book in zip(rows, books, strict=True):
         check_rows(count, book)
     totals = item_books(ledger)
@@ -268,10 +275,34 @@ def _settle(file: Path, paired: PairedTransfer, library: Path | None) -> Settled
         ledger=ledger,
         totals=tuple(totals),
         made=made,
-        rows=tuple(rows),
-        files=import_files(plan.target, sides, pairing, ledger),
+        rows=tuple(shown),
+        files=ONE_WHOLE if sides.lines else import_files(plan.target, sides, pairing, ledger),
         told=(*told, *since.notes, *listed.notes, *by_hand.notes, *find_unbounded(ledger)),
         since=since,
+    )
+
+
+def _count_lines(form: LinesForm) -> RowCount:
+    """Return the books of a file with a line for each mark."""
+    grid, lines = form.grid, form.lines()
+    blank = sum(1 for row in range(form.first, len(grid)) if grid.is_blank(row))
+    people = len({student for _, student, _ in lines})
+    others = [grid.row(row) for row in range(form.first, len(grid)) if not grid.is_blank(row)] if not lines else []
+    return RowCount(
+        file=grid.file.name,
+        lines=grid.lines,
+        records=len(grid),
+        spanning=len(grid.spanning),
+        further_lines=sum(grid.spanning) - len(grid.spanning),
+        titles=(),
+        headings=form.first,
+        texts=tuple(others),
+        no_students=0,
+        students=people,
+        blank=blank,
+        hidden=0,
+        unknown=(),
+        further_marks=len(lines) - people,
     )
 
 

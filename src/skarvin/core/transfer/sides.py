@@ -28,6 +28,7 @@ from skarvin.core.plan.naming import Names
 from skarvin.core.plan.plan import Plan, SidePlan
 from skarvin.core.reasons import Cause, Reason
 from skarvin.core.targets.composition import Composition, WantedColumn, compose_after
+from skarvin.core.targets.lines_form import LinesForm, as_wide_form, read_lines_form
 from skarvin.core.targets.opening import open_target
 from skarvin.core.targets.placing import MadeRow
 from skarvin.core.targets.target import Target
@@ -51,7 +52,8 @@ class Sides(NamedTuple):
     written, if not all are; `listed` the place on the list of each of the export's rows that is on it; `ends` the rows
     at the form's end that are no students' and always written; `original` the form without the rows that were made;
     `composition` how a file follows its sample; `stated` the form
-    with the made-up people that its file has; `like` the row that rows below carry on; `folders` where layouts lie.
+    with the made-up people that its file has; `like` the row that rows below carry on; `folders` where layouts lie;
+    `lines` the file itself where the target takes a line for each mark.
     """
 
     source: Gradebook
@@ -71,6 +73,7 @@ class Sides(NamedTuple):
     stated: Gradebook | None = None
     like: int | None = None
     folders: tuple[Path, ...] = ()
+    lines: LinesForm | None = None
 
     @property
     def is_composed(self) -> bool:
@@ -106,17 +109,7 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
     Raises:
         Unreadable: a file can't be read, or the plan names columns that aren't there or can't be meant.
     """
-    grids: dict[str, Grid] = {}
-    layouts: dict[str, Layout] = {}
-    departures: list[Departure] = []
-    for side, one in (("source", plan.source), ("target", plan.target)):
-        grids[side] = _grid(plan, side, file.parent / one.file, one.read_as)
-        if side == "source":
-            grids[side] = _as_table(grids[side], one, plan, file)
-        layouts[side], departed = side_layout(grids[side], one, _marked(plan, side), folders)
-        departures += departed
-        if layouts[side].faults:
-            raise Unreadable(*layouts[side].faults[:5])
+    grids, layouts, departures, lines = _read_files(plan, file, folders)
     names = Names(file, text)
     source_id = names.identifier(layouts["source"], plan.source.identifier, "source")
     further = _read_further(plan, file, folders, names)
@@ -171,12 +164,35 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
         items=(*items, *rest),
         departures=tuple(departures),
         folders=tuple(folders),
+        lines=lines,
         parts=tuple(books),
         columns=written,
         composition=composition,
         stated=sample,
         ends=tuple(range(len(target.grid) - composition.ends, len(target.grid))) if composition else (),
     )
+
+
+def _read_files(
+    plan: Plan, file: Path, folders: Sequence[Path]
+) -> "tuple[dict[str, Grid], dict[str, Layout], list[Departure], LinesForm | None]":
+    """Return the first export and the form, what they mean, and the form as it is where it takes a line a mark."""
+    grids: dict[str, Grid] = {}
+    layouts: dict[str, Layout] = {}
+    departures: list[Departure] = []
+    lines: LinesForm | None = None
+    for side, one in (("source", plan.source), ("target", plan.target)):
+        grids[side] = _grid(plan, side, file.parent / one.file, one.read_as)
+        if side == "target" and plan.target.lines:
+            lines = read_lines_form(grids[side], plan.target.lines)
+            grids[side] = as_wide_form(lines, list(dict.fromkeys(one.heading for one in _wanted_columns(plan))))
+        if side == "source":
+            grids[side] = _as_table(grids[side], one, plan, file)
+        layouts[side], departed = side_layout(grids[side], one, _marked(plan, side), folders)
+        departures += departed
+        if layouts[side].faults:
+            raise Unreadable(*layouts[side].faults[:5])
+    return grids, layouts, departures, lines
 
 
 def _as_table(grid: Grid, one: SidePlan, plan: Plan, file: Path) -> Grid:

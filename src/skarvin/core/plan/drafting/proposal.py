@@ -45,6 +45,7 @@ from skarvin.core.plan.drafting.item_proposals import (
     told_items,
     unused_columns,
 )
+from skarvin.core.plan.drafting.line_proposals import find_lines
 from skarvin.core.plan.drafting.mark_hints import ScaleProposal, find_hints
 from skarvin.core.plan.drafting.new_items import HeadingPattern, check_sample, read_pattern
 from skarvin.core.plan.drafting.sheets import Sheet, other_sheets, sheets_of
@@ -55,6 +56,7 @@ from skarvin.core.plan.plan import OPEN
 from skarvin.core.progress import report_progress
 from skarvin.core.reasons import Cause
 from skarvin.core.students.strangers import guesses
+from skarvin.core.targets.lines_form import LineColumns, as_wide_form, read_lines_form
 from skarvin.core.targets.opening import open_target
 from skarvin.core.texts.folding import fold
 
@@ -104,6 +106,7 @@ class Draft(msgspec.Struct, frozen=True, kw_only=True):
     notes: tuple[Finding, ...] = ()
     passed_over: tuple[PassedOver, ...] = ()
     corrections: tuple[CorrectionProposal, ...] = ()
+    lines: LineColumns | None = None
 
     @property
     def scales(self) -> tuple[ScaleProposal, ...]:
@@ -177,6 +180,7 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
     grids = [sheet.grid for sheet in sheets]
     told_each = [told for each, (_, told) in zip(sheets_each, shaped, strict=True) for _ in each]
     target, how["target"] = _read_target(template, how["target"], list(zip(grids, told_each, strict=True)), wishes)
+    lines, target, wishes = _lines_form(target, grids[0], told_each[0], wishes)
     form = open_target(target)
     report_progress("finding out what the columns hold")
     understood = [
@@ -186,8 +190,7 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
     for grid, (mine, _) in zip(grids, understood, strict=True):
         check_layout(grid, mine.layout, "source")
     understood = [(_of_sheet(mine, sheet), other) for (mine, other), sheet in zip(understood, sheets, strict=True)]
-    said = (text[:at] for text in wishes.items for at, sign in enumerate(text) if sign == "=")
-    read = join_exports(grids, [mine.layout for mine, _ in understood], said)
+    read = join_exports(grids, [mine.layout for mine, _ in understood], wishes.items_before_signs)
     theirs = _without_computed(_as_all_say([theirs for _, theirs in understood], read.layout), form.computed, wishes)
     check_layout(target, theirs.layout, "target")
     source, layouts = read.grid, (read.layout, theirs.layout)
@@ -244,6 +247,7 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
         key=wishes.key,
         is_sample=wishes.is_sample,
         is_typed=wishes.is_typed,
+        lines=lines,
         guesses=tuple(_guesses(sides, identifier, books)),
         mangled=sum(
             1 for one in _students(sides[0], identifier, books) if not one.name.isascii() and mend_mangled(one.name)
@@ -272,6 +276,20 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
         ),
         may_be_sample=identifier.is_open and _is_short(target, layouts[1]),
     )
+
+
+def _lines_form(target: Grid, export: Grid, told: Told, wishes: Wishes) -> tuple[LineColumns | None, Grid, Wishes]:
+    """Return how a form takes a line for each mark, and its lines as a table; the form as it is where it doesn't."""
+    layout = recognise(export, told)
+    is_other = wishes.is_typed or wishes.is_sample or bool(wishes.of("target").uses)
+    lines = None if is_other else find_lines(target, export, layout)
+    if lines is None:
+        return None, target, wishes
+    form = read_lines_form(target, lines)
+    items = [column for column in layout.of_use(Use.ITEM) if column.counts] if not form.lines() else []
+    asked = [text.rpartition("=")[2].strip() for text in wishes.items]
+    table = as_wide_form(form, [*(column.title for column in items), *filter(None, asked)])
+    return lines, table, replace(wishes, told={**wishes.told, "target": Told({lines.student: Use.NUMBER})})
 
 
 def _shaped(file: Grid, told: Told, wishes: Wishes) -> tuple[Grid, Told]:

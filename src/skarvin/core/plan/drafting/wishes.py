@@ -62,6 +62,11 @@ class Wishes(msgspec.Struct, frozen=True, kw_only=True):
     heading: str | None = None
     is_typed: bool = False
 
+    @property
+    def items_before_signs(self) -> list[str]:
+        """What may be the export's items in what is said of items: a title may have signs of its own."""
+        return [text[:at] for text in self.items for at, sign in enumerate(text) if sign == "="]
+
     def how(self, side: str) -> ReadAs:
         """Return how the file of a side is read."""
         return self.reading.get(side, ReadAs())

@@ -30,6 +30,7 @@ from skarvin.core.plan.drafting.toml import key_of, line, quoted
 from skarvin.core.plan.drafting.understanding import Understood, with_examples
 from skarvin.core.plan.editor_schema import SCHEMA_NAME
 from skarvin.core.plan.plan import OPEN
+from skarvin.core.targets.lines_form import LineColumns
 from skarvin.core.texts.numbers import plain
 from skarvin.core.texts.patterns import pattern
 
@@ -139,26 +140,47 @@ def _sides(draft: Draft, file: Path) -> Iterator[str]:
         yield f"identifier = {quoted(name)}".ljust(30) + f" # {'OPEN: ' if name == OPEN else ''}{note}"
         yield from _reading(draft.reading[side])
         yield from _told(draft.understood[side], file)
-        if side == "target" and draft.is_typed:
-            yield line("typing", "true", "the target takes no import: write a list to type from, in this order", 30)
-        elif side == "target" and draft.identifier.is_composed:
-            yield from _made_rows(draft)
-        elif side == "target" and max(found.met, found.by_name) < found.of:
-            note = 'who isn\'t in the form; "below": a row each, in its blank lines and below'
-            yield line("add", '"nobody"', note, 30)
-        if side == "target" and not draft.identifier.is_composed and not draft.has_headings:
-            yield line("headings", "false", "the headings are left out of the import file", 30)
-        if side == "source":
-            phrases = ", ".join(quoted(phrase) for phrase in (draft.practice or NOT_STUDENTS))
-            why = "rows with these names aren't students" + (": added by the system" if draft.practice else "")
-            yield f"not_students = [{phrases}]".ljust(30) + f" # {why}"
-            if draft.sums:
-                yield f"# Left out, since they are totals of others: {listed_rows(draft.sums)}."
-            if draft.mangled:
-                yield line("mend_mangled", "true", f"{counted(draft.mangled, 'name')} read in the wrong encoding", 30)
+        yield from _of_target(draft) if side == "target" else _of_source(draft)
         yield ""
         if side == "source":
             yield from _further(draft, file)
+
+
+def _of_target(draft: Draft) -> Iterator[str]:
+    """Return how the form is written, as far as a transfer must say it."""
+    found = draft.identifier
+    if draft.lines:
+        yield from _by_line(draft.lines)
+    if draft.is_typed:
+        yield line("typing", "true", "the target takes no import: write a list to type from, in this order", 30)
+    elif found.is_composed:
+        yield from _made_rows(draft)
+    elif max(found.met, found.by_name) < found.of:
+        note = 'who isn\'t in the form; "below": a row each, in its blank lines and below'
+        yield line("add", '"nobody"', note, 30)
+    if not found.is_composed and not draft.has_headings:
+        yield line("headings", "false", "the headings are left out of the import file", 30)
+
+
+def _of_source(draft: Draft) -> Iterator[str]:
+    """Return which rows of the export are no students."""
+    phrases = ", ".join(quoted(phrase) for phrase in (draft.practice or NOT_STUDENTS))
+    why = "rows with these names aren't students" + (": added by the system" if draft.practice else "")
+    yield f"not_students = [{phrases}]".ljust(30) + f" # {why}"
+    if draft.sums:
+        yield f"# Left out, since they are totals of others: {listed_rows(draft.sums)}."
+    if draft.mangled:
+        yield line("mend_mangled", "true", f"{counted(draft.mangled, 'name')} read in the wrong encoding", 30)
+
+
+def _by_line(lines: LineColumns) -> Iterator[str]:
+    """Return what must be said of a form that takes a line for each mark."""
+    parts = [f"{key} = {quoted(text)}" for key in ("student", "item", "mark", "name") if (text := getattr(lines, key))]
+    parts += [] if lines.keep else ["keep = false"]
+    others = ", ".join(f"{key_of(name)} = {quoted(text)}" for name, text in lines.columns.items())
+    parts += [f"columns = {{ {others} }}"] if others else []
+    note = "a line for each mark" + ("" if lines.keep else "; those that it has are an example")
+    yield line("lines", f"{{ {', '.join(parts)} }}", note, 30)
 
 
 def _told(understood: Understood, file: Path) -> Iterator[str]:

@@ -15,11 +15,13 @@ from skarvin.core.items.matching import Proposal, propose
 from skarvin.core.layout.columns import STUDENT, Column, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.row_kinds import NOT_STUDENTS
-from skarvin.core.layout.shape import seen_as_table
+from skarvin.core.layout.shape import as_table, seen_as_table
+from skarvin.core.layout.told import NOTHING_TOLD, Told
 from skarvin.core.ledger.filed import FiledColumn
 from skarvin.core.plan.drafting.books import Books
 from skarvin.core.plan.drafting.identifier_proposals import IdentifierProposal, propose_identifier
 from skarvin.core.plan.drafting.item_proposals import marks_in_common, told_items
+from skarvin.core.plan.drafting.line_proposals import find_lines
 from skarvin.core.plan.drafting.understanding import understand_beside
 from skarvin.core.plan.drafting.wishes import NO_WISHES, Wishes, two_columns
 from skarvin.core.progress import report_progress
@@ -75,6 +77,9 @@ def read_fresh(known: Expected, file: Path, wishes: Wishes = NO_WISHES, least: i
         Refused: too few of the students are in it.
     """
     grid, seen = seen_as_table(read_grid(file, wishes.how("source")), wishes.of("source"))
+    if seen == NOTHING_TOLD and (lines := find_lines(grid, known.grid, known.layout)):
+        seen = Told({lines.student: Use.NUMBER, lines.item: Use.ITEM_TITLE, lines.mark: Use.MARK})
+        grid = as_table(grid, seen)
     wishes = replace(wishes, told={**wishes.told, "source": seen})
     layout = understand_beside(grid, known.grid, wishes)
     report_progress(f"pairing the students of {file.name}")
