@@ -1,6 +1,7 @@
 """Which characters the bytes of a text file stand for, and how that was told."""
 
 import unicodedata
+from collections import Counter
 from pathlib import Path
 from typing import NamedTuple
 
@@ -13,16 +14,31 @@ _TITLES = {
     "utf-16-be": "UTF-16 BE",
     "cp1252": "Windows-1252",
     "cp1250": "Windows-1250",
+    "cp1251": "Windows-1251",
+    "cp1253": "Windows-1253",
+    "cp1254": "Windows-1254",
+    "cp1257": "Windows-1257",
     "iso8859-2": "ISO-8859-2",
     "iso8859-15": "ISO-8859-15",
     "mac-roman": "Mac Roman",
 }
-_ONE_BYTE = ("cp1252", "iso8859-15", "cp1250", "iso8859-2", "mac-roman")
+_ONE_BYTE = ("cp1252", "iso8859-15", "cp1250", "iso8859-2", "cp1254", "cp1257", "cp1251", "cp1253", "mac-roman")
 """The encodings of one byte a character that are tried, the commonest first: of equal ones the first is taken."""
+_ALPHABETS = (
+    *("äöüß", "àâæçéèêëîïôœùûü", "áéíñóúü", "áâãàçéêíóôõú", "àèéìòù", "ëéïöüèê", "åäöé", "æøåéö", "áéíóúýðþæö"),
+    *("ąćęłńóśźż", "áčďéěíňóřšťúůýž", "áäčďéíĺľňóôŕšťúýž", "áéíóöőúüű", "ăâîșțşţ", "čćđšž", "çğıöşüâî"),
+    *("ąčęėįšųūž", "āčēģīķļņšūž", "äõöüšž"),
+    *("абвгґдеёєжзиіїйклмнопрстуфхцчшщъыьэюяў", "αάβγδεέζηήθιίϊΐκλμνξοόπρσςτυύϋΰφχψωώ"),
+)
+"""The letters beyond ASCII of languages that these encodings are for: a text is mostly in one of them."""
+_IN_ALPHABET, _RUN = 1.5, 4.0
+_NEARLY = 2.0
+"""Where another encoding fits as well but for one letter, that is said."""
 _WITH_MARK = {"utf-16": "utf-16-le", "utf16": "utf-16-le", "utf-8-sig": "utf-8"}
 """Encodings whose name stands for whatever the byte order mark says, and what they are without one."""
 _PLAIN = 'Knots, 8.5; "x" +-\\ \t\r\n'
 _LONGEST_NAME = 40
+_LAST_LATIN = "\u024f"
 _SAMPLE = 20_000
 _UTF16_SHARE = 0.3
 
@@ -141,15 +157,37 @@ def _refuse_mixture(data: bytes, at: int, file: Path) -> None:
 
 
 def _one_byte(data: bytes) -> Encoding:
-    """Return the encoding under which the characters beyond ASCII fit best into their words."""
-    best, best_fit, letters = "cp1252", None, 0
+    """Return the encoding under which the characters beyond ASCII fit best: into their words, and into an alphabet."""
+    fits: dict[str, float] = {}
+    texts: dict[str, str] = {}
+    letters = 0
     for codec in _ONE_BYTE:
         text = data[: _SAMPLE * 50].decode(codec, errors="replace")
         found = [index for index, sign in enumerate(text) if not sign.isascii()][:_SAMPLE]
-        fit = sum(_fit(text, index) for index in found)
-        if best_fit is None or fit > best_fit:
-            best, best_fit, letters = codec, fit, len(found)
-    return Encoding(best, evidence=f"not UTF-8; best fit for {counted(letters, 'non-ASCII character')}")
+        texts[codec] = "".join(text[index] for index in found)
+        fits[codec] = sum(_fit(text, index) for index in found) + _fit_alphabet(text, found)
+        letters = len(found)
+    best = max(fits, key=lambda codec: fits[codec])
+    evidence = f"not UTF-8; best fit for {counted(letters, 'non-ASCII character')}"
+    others = [codec for codec in fits if texts[codec] != texts[best] and fits[best] - fits[codec] < _NEARLY]
+    if others:
+        other = others[0]
+        evidence += f"; {_TITLES[other]} is nearly as good: if names look wrong, --encoding {other}"
+    return Encoding(best, evidence=evidence)
+
+
+def _fit_alphabet(text: str, found: list[int]) -> float:
+    """Return how well the letters beyond ASCII fit into one language's alphabet, and into words of such letters."""
+    counts = Counter(sign for index in found if (sign := text[index].lower()).isalpha())
+    best = max((sum(counts[sign] for sign in letters) for letters in _ALPHABETS), default=0)
+    fit = _IN_ALPHABET * (2 * best - counts.total())
+    for index in found:  # Latin letters with accents stand among plain ones; Greek and Cyrillic among their like
+        around = text[max(index - 1, 0) : index] + text[index + 1 : index + 2]
+        is_run = len(around) == 2 and all(sign.isalpha() and not sign.isascii() for sign in around)  # noqa: PLR2004
+        is_latin = text[index].isalpha() and text[index] <= _LAST_LATIN
+        is_mixed = not is_latin and any(sign.isalpha() and sign.isascii() for sign in around)
+        fit -= _RUN * ((is_run and is_latin) or (is_mixed and text[index].isalpha()))
+    return fit
 
 
 def _fit(text: str, index: int) -> float:

@@ -90,7 +90,7 @@ class _Seen(NamedTuple):
 
 def _seen(grid: CellGrid, names: Sequence[str], told: Told) -> Iterator[tuple[str, _Seen]]:
     tables: Mapping[str, list[list[str]]] = {str(grid.sheet): grid.table, **dict(grid.others)}
-    for name in names:
+    for name in filter(tables.get, names):
         there = CellGrid(grid.file, grid.title, grid.kind, tables.get(name, []), name)
         try:
             layout = recognise(there, told)
