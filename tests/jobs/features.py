@@ -5,7 +5,20 @@ from itertools import combinations
 from random import Random
 
 DIMENSIONS: Mapping[str, tuple[str, ...]] = {
-    "export": ("comma", "semicolon", "tab", "workbook", "document", "page", "packed", "two", "folder"),
+    "export": (
+        "comma",
+        "semicolon",
+        "tab",
+        "workbook",
+        "document",
+        "page",
+        "packed",
+        "two",
+        "folder",
+        "log",
+        "items",
+        "students",
+    ),
     "target": ("form", "workbook", "bare", "below", "sample", "typing", "parts"),
     "who": ("number", "prefix", "zeros", "names", "roster", "crosswalk"),
     "what": ("items", "total", "answers", "comments", "constant"),
@@ -24,6 +37,15 @@ _RULES: tuple[tuple[Mapping[str, tuple[str, ...]], Mapping[str, tuple[str, ...]]
         {"what": ("answers", "comments"), "marks": ("comma", "words", "letters", "translated"), "rows": ("latest",)},
     ),
     ({"export": ("folder",)}, {"people": ("section",), "who": ("roster", "zeros")}),
+    (
+        {"export": ("log", "items", "students")},
+        {
+            "what": ("answers", "comments"),
+            "marks": ("letters", "translated", "percent"),
+            "rows": ("hold", "agree", "highest", "latest", "first"),
+        },
+    ),
+    ({"export": ("items",)}, {"who": ("names", "roster")}),
     ({"target": ("bare", "below", "sample")}, {"who": ("names",)}),
     ({"target": ("below", "sample")}, {"who": ("roster",)}),
     (

@@ -358,7 +358,7 @@ def recount_text(run: Run) -> None:
             text[:300],
         )
     hold(f"{opinion.moved} cell" in text, "cells that would be filled", opinion.moved, text[:400])
-    counted = sum(map(int, re.findall(r"(\d+) rows? of (?:a )?students?\b", text.partition("Items")[0])))
+    counted = sum(map(int, re.findall(r"(\d+) (?:rows?|sheets?) of (?:a )?students?\b", text.partition("Items")[0])))
     forms = 0 if world.job["target"] in {"bare", "sample"} else len(world.form_order)
     added = data["target"]["rows_added"]
     there = len(data["students"]["in_form"])

@@ -10,6 +10,7 @@ from pathlib import Path
 from random import Random
 from typing import NamedTuple
 
+import xlsxwriter
 from dressing import BROKEN, write_document, write_page, write_workbook
 from features import Job
 
@@ -25,6 +26,8 @@ LETTERS = {"A": 90, "B": 75, "C": 50}
 """What letters stand for, in percent."""
 TRANSLATED = {"Bestanden": "Pass", "Nicht bestanden": "Not passed"}
 _SECTIONS = ("Keel", "Mast")
+SHAPES = ("log", "items", "students")
+"""Exports that have no row for each student with all of the student's marks."""
 _DRESSED = {"workbook": write_workbook, "document": write_document, "page": write_page}
 
 
@@ -120,7 +123,7 @@ def make_world(job: Job, seed: int) -> World:
         form_order=rng.sample(everybody, count),
         old={},
         is_chain=rng.random() < 0.5,
-        average=job["export"] not in {"folder", "two"} and rng.random() < 0.5,
+        average=job["export"] not in {"folder", "two", *SHAPES} and rng.random() < 0.5,
     )
     _people(world, everybody)
     world.rows = _rows(world, [one for one in everybody if one != world.alone])
@@ -136,7 +139,7 @@ def _items(job: Job) -> list[Item]:
     found = []
     to_out_of = out_of if job["target"] == "typing" else to_out_of  # a screen says no maximum
     for title in titles:
-        is_bare = job["marks"] in {"percent", "letters", "translated"} or job["export"] == "folder"
+        is_bare = job["marks"] in {"percent", "letters", "translated"} or job["export"] in {"folder", "items"}
         heading = title if is_bare else f"{title} (out of {out_of})"
         found.append(Item(title, out_of, to_out_of, heading, f"{title} [{to_out_of}]" if to_out_of else title))
     return found
@@ -267,6 +270,8 @@ def exports_of(world: World) -> list[str]:
         "page": ["marks.html"],
         "packed": ["marks.csv.gz"],
         "folder": ["marked"],
+        "items": ["marks.xlsx"],
+        "students": ["marks.xlsx"],
     }
     return ["one.csv", "two.csv"] if world.job["export"] == "two" else kinds.get(world.job["export"], ["marks.csv"])
 
@@ -304,6 +309,9 @@ def _write_exports(world: World, folder: Path) -> None:
     if job["export"] == "folder":
         _write_folder(world, folder / "marked")
         return
+    if job["export"] in SHAPES:
+        {"log": _write_log, "items": _write_items, "students": _write_students}[job["export"]](world, folder)
+        return
     for file, name in enumerate(exports_of(world)):
         table = [heads(world), *(_cells(world, row) for row in world.rows if row.file == file)]
         if world.average:
@@ -311,6 +319,63 @@ def _write_exports(world: World, folder: Path) -> None:
             line = [*before, *("9.5" for _ in world.items)]
             table.append([*line, *[""] * (len(table[0]) - len(line))])
         _write_table(folder / name, table, job["export"], world.rng)
+
+
+def _write_log(world: World, folder: Path) -> None:
+    """Write a line for each mark, in any order; no line for a blank, but one for whoever has nothing else."""
+    own = ["Learner no"] if has_identifiers(world) else []
+    lines = [
+        [*_who(world, row), item.title, row.marks[place].text, str(item.out_of)]
+        for place, item in enumerate(world.items)
+        for row in world.rng.sample(world.rows, len(world.rows))
+        if row.marks[place].text or (not place and not any(mark.text for mark in row.marks))
+    ]
+    heads = [*own, "Name", "Crew", "Day", "Task", "Result", "Possible"]
+    _write_text(folder / "marks.csv", [heads, *lines], ",")
+
+
+def _write_items(world: World, folder: Path) -> None:
+    """Write a workbook with a sheet for each item, each in an order of its own."""
+    heads = [
+        *(["Learner no"] if has_identifiers(world) else []),
+        "Name",
+        "Crew",
+        "Day",
+        f"Result (out of {world.items[0].out_of})",
+    ]
+    with xlsxwriter.Workbook(str(folder / "marks.xlsx")) as book:
+        for place, item in enumerate(world.items):
+            rows = [[*_who(world, row), row.marks[place].text] for row in world.rows]
+            world.rng.shuffle(rows)
+            sheet = book.add_worksheet(item.title)
+            for at, cells in enumerate([heads, *rows]):
+                sheet.write_row(at, 0, cells)
+
+
+def _write_students(world: World, folder: Path) -> None:
+    """Write a workbook with a sheet for each student."""
+    with xlsxwriter.Workbook(str(folder / "marks.xlsx")) as book:
+        for place, row in enumerate(world.rows, 1):
+            number, *others = _who(world, row) if has_identifiers(world) else ["", *_who(world, row)]
+            cells = [
+                ["Name", others[0]],
+                ["Learner no", number],
+                ["Crew", others[1]],
+                [],
+                ["Task", "Possible", "Points"],
+            ]
+            cells = [one for one in cells if one[:1] != ["Learner no"] or number]
+            cells += [
+                [item.title, str(item.out_of), mark.text] for item, mark in zip(world.items, row.marks, strict=True)
+            ]
+            sheet = book.add_worksheet(f"{place}")
+            for at, texts in enumerate(cells):
+                sheet.write_row(at, 0, texts)
+
+
+def _who(world: World, row: Row) -> list[str]:
+    own = [world.numbers[row.who]] if has_identifiers(world) else []
+    return [*own, ", ".join(_named(world, row.who)), world.sections[row.who], row.day]
 
 
 def _cells(world: World, row: Row) -> list[str]:

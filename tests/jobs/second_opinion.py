@@ -116,6 +116,9 @@ class Opinion:
                 for fate in self._student(who, rows, title, heading, existing):
                     fates[fate] += 1
             fates[LEFT] += self._world.average
+            if self._job["export"] == "items":  # each sheet has rows of its own, in which the other items are blank
+                several = [row for row in self._world.rows if title != "Sum" or self.state(row.who) == "paired"]
+                fates[LEFT] += (len(self._world.items) - 1) * len(several)
             self.expected.fates[title] = fates
         return self.expected
 
@@ -244,10 +247,12 @@ class Opinion:
         rest = [LEFT] * (len(rows) - 1)
         numbers: list[Fraction] = []
         several = [rows] if state == "paired" else [[row] for row in rows]
+        sheets = [[item] for item in self._world.items] if self._job["export"] == "items" else [self._world.items]
+        each = [(some, items) for some in several for items in (sheets if state != "paired" else [self._world.items])]
         found = []
-        for some in several:
+        for some, items in each:
             numbers, is_held = [], False
-            for item in self._world.items:
+            for item in items:
                 place, _ = self.counting(some, item.title)
                 mark = None if place is None else self._mark(some[place], item.title)
                 if mark is None or mark.kind in {"odd", "above"}:

@@ -19,7 +19,7 @@ from skarvin.core.texts.numbers import is_number
 _LEAST_ROWS, _MOST_ROWS = 6, 5_000
 _EACH = 2
 """A student has so many lines at least, and an item, on average."""
-_ONCE, _HALF, _MOSTLY = 0.6, 0.5, 0.8
+_ONCE, _HALF, _MOSTLY, _OF_A_SIZE = 0.6, 0.5, 0.8, 0.4
 
 
 def log_as_table(grid: Grid, told: Told, order: str = "") -> Grid:
@@ -150,13 +150,17 @@ def _is_told_by(keys: Sequence[object], texts: Sequence[str]) -> bool:
 
 
 def _maximum(read: _Columns, title: Column, mark: Column, others: Sequence[Column]) -> Column | None:
-    """Return the column with the items' maxima: numbers that are one for each item, and no mark is above them."""
+    """Return the column with the items' maxima: numbers that are one for each item, and hardly a mark is above them.
+
+    They are of the marks' own size: a year is none.
+    """
     marks = read.texts[mark.index]
     for column in others:
         texts = read.texts[column.index]
         if column not in (title, mark) and all(map(is_number, texts)) and _is_told_by(read.texts[title.index], texts):
-            pairs = [(text, top) for text, top in zip(marks, texts, strict=True) if is_number(text)]
-            if all(_value(text) <= _value(top) for text, top in pairs):
+            pairs = [(_value(text), _value(top)) for text, top in zip(marks, texts, strict=True) if is_number(text)]
+            within = sum(text <= top for text, top in pairs)
+            if within >= _MOSTLY * len(pairs) and any(text >= _OF_A_SIZE * top for text, top in pairs):
                 return column
     return None
 

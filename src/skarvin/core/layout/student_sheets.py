@@ -96,9 +96,12 @@ def sheets_as_table(grid: Grid, told: StudentSheets) -> Grid:
         raise Unreadable(
             Finding("no-student-sheets", what, Place(grid.file), "Correct student_sheets, or take it away.")
         )
-    heads = [*(["No"] if cells.number else []), "Name", *(["Section"] if cells.section else [])]
-    if not cells.name and not cells.is_called:
-        heads.remove("Name")
+    labels = _labels(_sheets(grid)[1], cells)
+    usual = {cells.number: "No", cells.name: "Name", cells.section: "Section"}
+    said = {place: labels.get(place, "").rstrip(": .") or text for place, text in usual.items() if place}
+    heads = [said[place] for place in (cells.number, cells.name, cells.section) if place]
+    if cells.is_called:
+        heads.insert(1 if cells.number else 0, "Name")
     out = _Rows(grid, cells, titles)
     first = len(heads)
     stands_in = {first + place: cells.marks[0] for place in range(len(titles))}

@@ -179,7 +179,8 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
     sheets = [sheet for each in sheets_each for sheet in each]
     grids = [sheet.grid for sheet in sheets]
     told_each = [told for each, (_, told) in zip(sheets_each, shaped, strict=True) for _ in each]
-    target, how["target"] = _read_target(template, how["target"], list(zip(grids, told_each, strict=True)), wishes)
+    of_items = [(grid, told, sheet.item) for grid, told, sheet in zip(grids, told_each, sheets, strict=True)]
+    target, how["target"] = _read_target(template, how["target"], of_items, wishes)
     lines, target, wishes = _lines_form(target, grids[0], told_each[0], wishes)
     form = open_target(target)
     report_progress("finding out what the columns hold")
@@ -332,13 +333,15 @@ def _without_computed(understood: Understood, computed: Container[int], wishes: 
     return understood if columns == layout.columns else replace(understood, layout=replace(layout, columns=columns))
 
 
-def _read_target(file: Path, how: ReadAs, exports: Sequence[tuple[Grid, Told]], wishes: Wishes) -> tuple[Grid, ReadAs]:
+def _read_target(
+    file: Path, how: ReadAs, exports: Sequence[tuple[Grid, Told, str]], wishes: Wishes
+) -> tuple[Grid, ReadAs]:
     """Return the form; of a target that takes no import, the students on its screen with a column for each item."""
     if not wishes.is_typed:
         return choose_sheet(exports[0][0], read_grid(file, how), how, exports[0][1])
     from skarvin.core.targets.typing_form import typing_form  # noqa: PLC0415 - most targets take an import
 
-    layouts = [recognise(grid, told) for grid, told in exports]
+    layouts = [titled(recognise(grid, told), item) for grid, told, item in exports]
     items = (column for layout in layouts for column in layout.of_use(Use.ITEM) if column.counts)
     return typing_form(file, how, list(dict.fromkeys(column.heading for column in items))), how
 
