@@ -76,6 +76,15 @@ def test_each_correction_is_told_with_what_it_replaced_and_totals_follow_it(tmp_
     assert column(tmp_path, 2)[1] == "15.5"
 
 
+def test_a_correction_of_a_blank_gets_a_row_where_rows_are_made(tmp_path: Path, skarvin: Skarvin) -> None:
+    (tmp_path / "export.csv").write_text("No,Name,Hull\n1,Ana Sato,7\n2,Rui Nair,\n3,Zoe Abara,\n")
+    (tmp_path / "form.csv").write_text("No;Name;Hull\n")
+    (tmp_path / "appeals.csv").write_text("No,Item,New\n2,Hull,8\n")
+    assert skarvin("draft", "export.csv", "form.csv", "--corrections", "appeals.csv").code == 0
+    assert skarvin("write").code == 0
+    assert (tmp_path / "form-import.csv").read_text() == "No;Name;Hull\n1;Ana Sato;7\n2;Rui Nair;8\n"
+
+
 def test_an_appeal_after_the_upload_sends_that_mark_alone(tmp_path: Path, skarvin: Skarvin) -> None:
     written(tmp_path, skarvin, "No,Item,New\n0017,Hull,12\n")
     fresh = as_exported()

@@ -56,6 +56,23 @@ def test_members_have_the_marks_of_their_group_and_who_is_in_none_or_two_is_held
     assert "B2 of groups.csv,018,Kim Lo,Hull (10),7" in held
 
 
+@pytest.mark.parametrize(
+    "form", ["Id,Name,Hull,Sail\n", "Pupil,Task,Score\n", "Id;Name;Hull;Sail\nX;Ann Example;7;8\n"]
+)
+def test_who_is_in_no_group_is_held_where_rows_are_made(tmp_path: Path, skarvin: Skarvin, form: str) -> None:
+    """No mark stands beside such a student, who would get no row."""
+    (tmp_path / "groups.csv").write_text(GROUPS.replace("8,5", "8"), encoding="utf-8")
+    (tmp_path / "crews.csv").write_text(MEMBERS.replace("018,Kim Lo,Keel,\n018,Kim Lo,Mast,\n", ""), encoding="utf-8")
+    (tmp_path / "form.csv").write_text(form, encoding="utf-8")
+    options = ("--members", "crews.csv", "--missing-maximum", "same", *(["--sample"] if "Ann" in form else []))
+    assert skarvin("draft", "groups.csv", "form.csv", *options).code == 0
+    assert skarvin("write").code == 1
+    items = json.loads((tmp_path / "ledger.json").read_bytes())["items"]
+    assert [item["fates"]["held"] for item in items if item["to"]] == [2, 3]
+    text = (tmp_path / "form-import.csv").read_text(encoding="utf-8-sig")
+    assert ("016" in text, "015" in text) == (False, True)
+
+
 def test_groups_that_are_called_otherwise_and_a_column_for_each_item(tmp_path: Path, skarvin: Skarvin) -> None:
     groups = "Gruppe,Hull,Sail\n1,7,8\n2,9,6\n"
     members = "Team;Matrikelnr;Hull Bonus\n1;011;+0,5\n2;012;\n1;013;110%\n2;014;\n"

@@ -39,7 +39,7 @@ def recompute(demo: Path, folder: str) -> list[str]:
 
 def test_every_ledger_of_the_demo_is_what_the_schema_says(demo: Path) -> None:
     found = list(demo.rglob("ledger.json"))
-    assert len(found) == 9
+    assert len(found) == 11
     assert not [one for ledger in found for one in departures_of(ledger)]
 
 

@@ -81,7 +81,7 @@ def test_each_sheet_is_a_student_and_each_criterion_an_item(tmp_path: Path, skar
     school = SCHOOLS[name]
     marks = workbook(tmp_path / "export.xlsx", school, seed=5)
     said = drafted(tmp_path, skarvin, school)
-    assert "not read, since they aren't a student's like the others: sheets 1 of export.xlsx" in said
+    assert "sheet 1 of export.xlsx is no student's like the others, and not read" in said
     assert skarvin("write").code == 0
     for place, _ in enumerate(school.items):
         assert column(tmp_path, place + 2) == [own[place] for own in marks.values()]

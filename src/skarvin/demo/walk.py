@@ -27,6 +27,8 @@ WEEKS = (
     "weeks/registry-overview-2.txt",
 )
 WATCH = ("watch/transfer.toml", "watch/watch-screen.txt")
+BENCH = ("bench/bench-sheets.xlsx", "bench/bench-form.csv")
+CREWS = ("crews/crew-marks.csv", "crews/crews.csv", "crews/registry-lines.csv")
 MARKED = "essays/marked"
 _HELD = 1
 
@@ -75,6 +77,18 @@ STEPS = (
     Step("Fill the form, and hand the essays out under the registry's numbers.", ("write",), "essays"),
     Step("The radio watch takes no import: a list to type from, in the order of its screen.", ("write",), "watch"),
     Step(
+        "The bench test was marked on a sheet for each apprentice.",
+        ("draft", "bench-sheets.xlsx", "bench-form.csv", "--status", "absent=hold"),
+        "bench",
+    ),
+    Step("Each sheet is one apprentice's row; a total that isn't the sum is told.", ("write",), "bench"),
+    Step(
+        "The launching was marked by crew, and the registry takes a line for each mark.",
+        ("draft", "crew-marks.csv", "registry-lines.csv", "--members", "crews.csv", "--missing-maximum", "same"),
+        "crews",
+    ),
+    Step("Each has the crew's mark, with what was added for single ones.", ("write",), "crews"),
+    Step(
         "Three weeks of another class. In the first the transfer is proposed,",
         ("draft", "workshop-week-1.csv", "registry-form.csv", "--status", "absent=hold"),
         "weeks",
@@ -114,7 +128,8 @@ def lay_out(folder: Path) -> None:
         raise Refused(Finding("cannot-write", f"the folder can't be made: {reason}", Place(folder))) from None
     data = files("skarvin.demo") / "data"
     marked = tuple(f"{MARKED}/{one.name}" for one in sorted((data / MARKED).iterdir(), key=lambda one: one.name))
-    for names in ((EXPORT, TEMPLATE, *OTHERS), FINAL, QUIZ, HARBOUR, INSURER, ESSAYS, WATCH, WEEKS, marked):
+    every = (FINAL, QUIZ, HARBOUR, INSURER, ESSAYS, WATCH, BENCH, CREWS, WEEKS, marked)
+    for names in ((EXPORT, TEMPLATE, *OTHERS), *every):
         with Delivery(replace=False, inputs=[]) as delivery:
             for name in names:
                 (folder / name).parent.mkdir(exist_ok=True)

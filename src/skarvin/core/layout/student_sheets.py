@@ -180,8 +180,10 @@ class _Rows:
         what = f"a sheet for each student: {counted(len(self.read), 'sheet')}, {counted(len(self._titles), 'item')}"
         yield Finding("student-sheets", what, place)
         if self.left:
-            which = f"not read, since they aren't a student's like the others: sheets {listing(self.left, 12)}"
-            yield Finding("sheets-left-out", f"{which} of {place.file.name}", place)
+            is_one = len(self.left) == 1
+            which = f"{'sheet' if is_one else 'sheets'} {listing(self.left, 12)} of {place.file.name}"
+            what = f"{which} {'is' if is_one else 'are'} no student's like the others, and not read"
+            yield Finding("sheets-left-out", what, place)
         if self.unlike:
             what = f"{counted(len(self.unlike), 'sheet differs', 'sheets differ')} from the others: "
             yield Finding("sheets-unlike", what + listing(self.unlike, 12), place, "Look at these sheets.")

@@ -264,6 +264,7 @@ def _mark_test(sides: Sides, rule: PairingRule) -> Callable[[Student], bool]:
     is_for_all = any(item.rule.blank is not Blank.LEAVE for item in sent) or bool(column_map.constants)
     is_for_all = is_for_all or any(isinstance(item.source, MadeColumn) for item in sent)
     is_for_all = is_for_all or (bool(column_map.questions) and column_map.rows_for is RowsFor.EVERYONE)
+    is_for_all = is_for_all or sides.has_further_marks
     asked = {question.column.index: question for question in column_map.questions if question.item.target}
     columns = {item.source.index for item in sent if isinstance(item.source, Column)}
 

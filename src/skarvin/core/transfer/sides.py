@@ -11,6 +11,7 @@ from msgspec.structs import replace
 from skarvin.core.findings import Finding, Refused, Row, Unreadable, listing
 from skarvin.core.gradebook import Gradebook, NonStudent, join, understand
 from skarvin.core.grid.grid import Grid
+from skarvin.core.grid.group_grid import GroupGrid
 from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, ItemSource, Use
 from skarvin.core.layout.fitting import named_layout
@@ -53,7 +54,8 @@ class Sides(NamedTuple):
     at the form's end that are no students' and always written; `original` the form without the rows that were made;
     `composition` how a file follows its sample; `stated` the form
     with the made-up people that its file has; `like` the row that rows below carry on; `folders` where layouts lie;
-    `lines` the file itself where the target takes a line for each mark.
+    `lines` the file itself where the target takes a line for each mark; `is_corrected` whether there is a list of
+    corrections.
     """
 
     source: Gradebook
@@ -74,6 +76,12 @@ class Sides(NamedTuple):
     like: int | None = None
     folders: tuple[Path, ...] = ()
     lines: LinesForm | None = None
+    is_corrected: bool = False
+
+    @property
+    def has_further_marks(self) -> bool:
+        """Whether something else than the export's cells may say a mark: a list of corrections, or of members."""
+        return self.is_corrected or any(book.grid.shape == GroupGrid.shape for book in self.exports)
 
     @property
     def is_composed(self) -> bool:
@@ -165,6 +173,7 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
         departures=tuple(departures),
         folders=tuple(folders),
         lines=lines,
+        is_corrected=bool(plan.correction),
         parts=tuple(books),
         columns=written,
         composition=composition,
