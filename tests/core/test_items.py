@@ -60,5 +60,5 @@ def test_the_first_candidates_of_items_that_compete_are_different_ones() -> None
 
 
 def test_what_stands_in_brackets_of_an_unknown_language_leaves_a_question() -> None:
-    (found,) = propose(columns("Парус (макс. 20)"), columns("Парус"))
-    assert (found.target, [column.title for column in found.candidates]) == (None, ["Парус"])
+    (found,) = propose(columns("იალქანი (მაქს. 20)"), columns("იალქანი"))
+    assert (found.target, [column.title for column in found.candidates]) == (None, ["იალქანი"])

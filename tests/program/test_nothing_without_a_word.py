@@ -425,10 +425,10 @@ def test_a_check_that_compares_nothing_is_a_fault(tmp_path: Path, skarvin: Skarv
 
 def test_a_roster_form_that_is_not_understood_is_refused(tmp_path: Path, skarvin: Skarvin) -> None:
     (tmp_path / "list.csv").write_text("Learner no,Name\n1,Kim Nour\n2,Sá Ana\n", encoding="utf-8")
-    (tmp_path / "form.csv").write_text("Tunnus;Sukunimi;Etunimi\n", encoding="utf-8")
+    (tmp_path / "form.csv").write_text("Tunnus;Perekonnanimi;Eesnimi\n", encoding="utf-8")
     refused = skarvin("roster", "list.csv", "--form", "form.csv")
-    assert (refused.code, "'Sukunimi'" in refused.err, (tmp_path / "form-roster.csv").exists()) == (3, True, False)
-    (tmp_path / "form.csv").write_text("Student number;Family name;Etunimi\n", encoding="utf-8")
+    assert (refused.code, "'Perekonnanimi'" in refused.err, (tmp_path / "form-roster.csv").exists()) == (3, True, False)
+    (tmp_path / "form.csv").write_text("Student number;Family name;Eesnimi\n", encoding="utf-8")
     assert skarvin("roster", "list.csv", "--form", "form.csv").code == 0
 
 

@@ -33,7 +33,7 @@ def command(folder: Path) -> int:
             "  ledger.json                every mark and its fate, for machines\n"
             "  registry-form-restore.csv  the form as it was, to take the marks back\n"
             "  skarvin-history.db         what was sent when: skarvin history\n"
-            "  final/, quiz/, harbour/, insurer/, essays/, watch/, bench/, crews/, weeks/\n"
+            "  final/, quiz/, harbour/, insurer/, essays/, watch/, bench/, launching/, weeks/\n"
             "                             nine more transfers, each with files of its own\n\n"
             "Two stranger files to look at: yard-tests.csv and tool-store.xlsx\n"
             "A form for new students, for skarvin roster: roster-form.csv\n\n"

@@ -28,7 +28,7 @@ WEEKS = (
 )
 WATCH = ("watch/transfer.toml", "watch/watch-screen.txt")
 BENCH = ("bench/bench-sheets.xlsx", "bench/bench-form.csv")
-CREWS = ("crews/crew-marks.csv", "crews/crews.csv", "crews/registry-lines.csv")
+CREWS = ("launching/crew-marks.csv", "launching/crews.csv", "launching/registry-lines.csv")
 MARKED = "essays/marked"
 _HELD = 1
 
@@ -85,9 +85,9 @@ STEPS = (
     Step(
         "The launching was marked by crew, and the registry takes a line for each mark.",
         ("draft", "crew-marks.csv", "registry-lines.csv", "--members", "crews.csv", "--missing-maximum", "same"),
-        "crews",
+        "launching",
     ),
-    Step("Each has the crew's mark, with what was added for single ones.", ("write",), "crews"),
+    Step("Each has the crew's mark, with what was added for single ones.", ("write",), "launching"),
     Step(
         "Three weeks of another class. In the first the transfer is proposed,",
         ("draft", "workshop-week-1.csv", "registry-form.csv", "--status", "absent=hold"),

@@ -128,24 +128,36 @@ def language_files(folder: Path) -> list[Path]:
     return sorted(folder.glob("*.json"), key=lambda file: (file.name != _FIRST, file.name))
 
 
-def _read(files: Iterable[Path]) -> Words:
+def _read(files: Iterable[Path], own: Iterable[Path] = ()) -> Words:
     """Return the words of all languages: those of one stand behind those of another.
+
+    What a person's own words say of a column is said of nothing else.
 
     Raises:
         Unreadable: a file isn't one of words.
     """
     joined: dict[str, dict[str, str]] = {}
-    for file in files:
+    theirs = tuple(own)
+    for file in (*files, *theirs):
         try:
             found = _tables(file)
         except (OSError, ValueError, RecursionError, msgspec.ValidationError) as error:
             what = f"this isn't a file of words: {error}"
             raise Unreadable(Finding("bad-words", what, Place(file), "Correct it, or take it away.")) from None
+        if file in theirs:
+            _give_way(joined.get("columns", {}), found.get("columns", {}))
         for table, entries in found.items():
             known = joined.setdefault(table, {})
             for key, text in entries.items():
                 known[key] = f"{known[key]}, {text}" if key in known else text
     return msgspec.convert(joined, Words)
+
+
+def _give_way(known: dict[str, str], own: Mapping[str, str]) -> None:
+    """Take the phrases of a person's own away from what else they stood for."""
+    said = {phrase: use for use, text in own.items() for phrase in phrases(text)}
+    for use, text in known.items():
+        known[use] = ", ".join(phrase for phrase in phrases(text) if said.get(phrase, use) == use)
 
 
 def _tables(file: Path) -> dict[str, dict[str, str]]:
@@ -158,7 +170,7 @@ def _tables(file: Path) -> dict[str, dict[str, str]]:
 
 
 _EMPTY: dict[str, dict[str, str]] = {table: {} for table in ("headings", "rows", "marks", "answers", "files")}
-WORDS = _read([*language_files(_FOLDER / "languages"), *OWN_WORDS.files])
+WORDS = _read(language_files(_FOLDER / "languages"), OWN_WORDS.files)
 """The words of every language that is known."""
 
 
