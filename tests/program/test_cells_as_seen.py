@@ -439,6 +439,39 @@ def test_what_has_marks_in_one_export_is_blank_in_none(tmp_path: Path, skarvin: 
     assert {fate: count for fate, count in item["fates"].items() if count} == {"sent": 2, "held": 2}
 
 
+@pytest.mark.parametrize(
+    ("again", "says"),
+    [
+        (
+            "Id,Name,Sail,Hull",
+            "row 4, column C: the headings stand here again, and otherwise: 'Sail', and above 'Hull'",
+        ),
+        (
+            "Id,Name,Mast,Hull",
+            "row 4, column C: the headings stand here again, and otherwise: 'Mast', and above 'Hull'",
+        ),
+        ("Name,Id,Hull,Sail", "row 4, column A: the headings stand here again, and otherwise: 'Name', and above 'Id'"),
+        ("Id,Name,Hull,Sail", ""),
+    ],
+)
+def test_no_mark_is_read_under_a_heading_that_is_another_further_down(
+    tmp_path: Path, skarvin: Skarvin, again: str, says: str
+) -> None:
+    above, below = "Id,Name,Hull,Sail\n1,Ana,7,8\n2,Rui,9,6\n", "3,Zoe,5,4\n4,Ole,6,7\n"
+    below = "Zoe,3,5,4\nOle,4,6,7\n" if again.startswith("Name") else below
+    (tmp_path / "export.csv").write_text(f"{above}{again}\n{below}")
+    (tmp_path / "form.csv").write_text("Id,Hull,Sail\n1,,\n2,,\n3,,\n4,,\n")
+    run = skarvin("draft", "export.csv", "form.csv")
+    assert (run.code, says in run.err) == (3 if says else 0, True)
+    if says:  # the way on
+        (tmp_path / "export.csv").write_text(above)
+        (tmp_path / "more.csv").write_text(f"{again}\n{below}")
+        assert skarvin("draft", "export.csv", "more.csv", "form.csv").code == 0
+    assert skarvin("write").code in {0, 1}
+    sails = ["8", "6", *(["5", "6"] if again == "Id,Name,Sail,Hull" else ["", ""] if "Mast" in again else ["4", "7"])]
+    assert column(tmp_path, 2) == sails
+
+
 def test_the_identifiers_of_a_further_export_are_no_marks(tmp_path: Path, skarvin: Skarvin) -> None:
     (tmp_path / "a.csv").write_text("Id,Hull\n1,7\n2,9\n")
     (tmp_path / "b.csv").write_text("Hull,Sail\n3,5\n4,6\n")

@@ -10,7 +10,7 @@ from typing import NamedTuple
 import msgspec
 from msgspec.structs import replace
 
-from skarvin.core.findings import Row, Source
+from skarvin.core.findings import Finding, Row, Source, Unreadable
 from skarvin.core.grid.arranged import ArrangedGrid
 from skarvin.core.grid.coding import Coding, widened
 from skarvin.core.grid.encoding import mend_mangled
@@ -198,6 +198,7 @@ def join(
 
 
 _BLOCK = 512
+_MARKED = frozenset({Use.ITEM, Use.TOTAL, Use.ANSWER, Use.RESULT})
 _DIGITS = frozenset("0123456789")
 
 
@@ -342,6 +343,7 @@ class _Rows:
             nobody = NonStudent(student, Reason(Cause.NOBODY, "its name tells nobody"))
             (self.students.append(student) if is_known else self.non_students.append(nobody))
         elif self._repeats_headings(cells):
+            self._check_order(student.row, cells)
             self._begin_list(student.row.position)
         elif cells in self._around_heading or (len(filled) <= 1 and self._is_line(cells, filled[0])):
             self.lines.append(student.row.position)
@@ -356,9 +358,22 @@ class _Rows:
 
     def _repeats_headings(self, cells: Sequence[str]) -> bool:
         """Tell whether a row says some of the headings again, such as at the top of a page, and no mark."""
-        said = [(text, head) for text, head in zip(cells, self._heading, strict=False) if text]
-        again = sum(text == head for text, head in said)
-        return again > 1 and again * 2 >= len(said) and not any(is_number(text) for text, _ in said)
+        said = [text for text in cells if text]
+        again = sum(text in self._heading for text in said)
+        return again > 1 and again * 2 >= len(said) and not any(map(is_number, said))
+
+    def _check_order(self, row: Row, cells: Sequence[str]) -> None:
+        """Refuse headings that are said again otherwise than above: the marks below would stand under wrong ones.
+
+        Raises:
+            Unreadable: a column of marks, or of what tells students apart, has another heading here.
+        """
+        own = {*self._own, *self._names, *(column.index for column in self._layout.of_use(_MARKED))}
+        for column, (text, head) in enumerate(zip(cells, self._heading, strict=False)):
+            if column in own and text and head and text != head:
+                what = f"the headings stand here again, and otherwise: '{text}', and above '{head}'"
+                mend = "Put the rows from here on into a file of their own, and name it as a further export."
+                raise Unreadable(Finding("headings-again", what, row.place(column), mend))
 
     def _is_line(self, cells: Sequence[str], text: str) -> bool:
         """Tell whether a row with a single text is a title or a remark, and nobody."""
