@@ -17,7 +17,7 @@ from skarvin.cli.progress_line import progress_line
 from skarvin.cli.reading_options import quotes_of, read_as, reading_options
 from skarvin.cli.table import Head, format_table, wrap
 from skarvin.cli.terminal import echo
-from skarvin.core.findings import Finding, Misused, counted, listing
+from skarvin.core.findings import Finding, Misused, SkarvinError, counted, listing
 from skarvin.core.grid.read import ReadAs
 from skarvin.core.grid.save import Delivery
 from skarvin.core.layout.address import name_of
@@ -40,6 +40,8 @@ _HEADS = (
 )
 _OPEN_LINE = pattern(r'^(?!\s*#).*=\s*"\?"')
 _MANY = 24
+_FORMS = (".csv", ".tsv", ".txt", ".xlsx")
+_WRITTEN = ("-import", "-restore", "-confirm", "pairings", "held")
 
 
 @click.command()
@@ -64,16 +66,10 @@ def command(
     if "-" in map(str, (*exports, form)):
         mend = "Save them to a file first; a transfer is carried out more than once."
         raise Misused(Finding("piped", "what is piped in can't be drafted from", None, mend))
-    tidy(transfer.parent)
-    schema = transfer.with_name(SCHEMA_NAME)
-    with progress_line(), Delivery(replace=False, inputs=[*exports, form], always=[schema]) as delivery:
-        if transfer.exists():
-            mend = "Work on it, or name another with --transfer."
-            raise Misused(Finding("exists", f"'{transfer}' is there already and is never overwritten", None, mend))
-        proposal = replace(draft(exports, form, _wishes(options, transfer)), has_headings=not no_headings)
-        delivery.stage(transfer, [draft_text(proposal, transfer).encode()])
-        delivery.stage(schema, [schema_bytes()])
-        delivery.commit()
+    if form.is_dir():
+        _draft_each(exports, form, options, has_headings=not no_headings)
+        return
+    proposal = _keep_draft(exports, form, transfer, _wishes(options, transfer), has_headings=not no_headings)
     echo(_text(proposal, transfer))
     if proposal.open_points and may_ask():
         from skarvin.cli.asking import ask_open  # noqa: PLC0415 - most drafts are asked nothing
@@ -83,6 +79,47 @@ def command(
     if where:
         echo(f"Answer what is open{where}.")
     echo(next_line(command_line("preview", transfer)))
+
+
+def _keep_draft(exports: Sequence[Path], form: Path, transfer: Path, wishes: Wishes, *, has_headings: bool) -> Draft:
+    """Propose a transfer and write it down."""
+    tidy(transfer.parent)
+    schema = transfer.with_name(SCHEMA_NAME)
+    with progress_line(), Delivery(replace=False, inputs=[*exports, form], always=[schema]) as delivery:
+        if transfer.exists():
+            mend = "Work on it, or name another with --transfer."
+            raise Misused(Finding("exists", f"'{transfer}' is there already and is never overwritten", None, mend))
+        proposal = replace(draft(exports, form, wishes), has_headings=has_headings)
+        delivery.stage(transfer, [draft_text(proposal, transfer).encode()])
+        delivery.stage(schema, [schema_bytes()])
+        delivery.commit()
+    return proposal
+
+
+def _draft_each(exports: Sequence[Path], folder: Path, options: Mapping[str, Any], *, has_headings: bool) -> None:
+    """Propose a transfer for each form of a folder, beside the form: each student goes to the form that lists them."""
+    forms = [path for path in sorted(folder.iterdir()) if path.is_file() and path.suffix.casefold() in _FORMS]
+    forms = [form for form in forms if not form.stem.endswith(_WRITTEN)]
+    if not forms:
+        mend = f"Name a form, or a folder with forms: {', '.join(_FORMS)}."
+        raise Misused(Finding("no-forms", f"there is no form in '{folder}'", None, mend))
+    failed: list[SkarvinError] = []
+    for form in forms:
+        transfer = folder / f"{form.stem}.toml"
+        if transfer.exists():
+            echo(f"{transfer} is there already, and stays as it is.\n")
+            continue
+        wishes = replace(_wishes(options, transfer), is_shared=True)
+        try:
+            proposal = _keep_draft(exports, form, transfer, wishes, has_headings=has_headings)
+        except SkarvinError as error:
+            failed.append(error)
+            continue
+        where = _where_open(transfer) if proposal.open_points else ""
+        echo(_text(proposal, transfer) + (f"\nAnswer what is open{where}." if where else "") + "\n")
+    if failed:
+        raise type(failed[0])(*(finding for error in failed for finding in error.findings))
+    echo(next_line(command_line("preview", folder)))
 
 
 def _wishes(options: Mapping[str, Any], transfer: Path) -> Wishes:

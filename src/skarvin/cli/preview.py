@@ -76,7 +76,7 @@ def command(transfer: Path, show_all: bool, why: str | None, is_masked: bool, as
 def _preview_term(folder: Path, *, as_json: bool, is_masked: bool) -> int:
     """Show a line for each transfer of a folder."""
     from skarvin.cli.term import run_term  # noqa: PLC0415 - most previews are of one transfer
-    from skarvin.core.transfer.classwork import Classwork, Outcome  # noqa: PLC0415
+    from skarvin.core.transfer.classwork import Classwork, Outcome, shared_students  # noqa: PLC0415
 
     def preview_one(work: Classwork) -> Outcome:
         settled = settle_transfer(work.transfer, library())
@@ -84,7 +84,9 @@ def _preview_term(folder: Path, *, as_json: bool, is_masked: bool) -> int:
         with masking(masker_of(settled.sides.books, settled.pairing) if is_masked else None):
             data = hidden_data(settled_data(settled)) if as_json else None
         held = int(settled.is_anything_held)
-        return Outcome(held, verdict(settled, is_written=False), to_decide(settled), data=data)
+        return Outcome(
+            held, verdict(settled, is_written=False), to_decide(settled), data=data, shared=shared_students(settled)
+        )
 
     return run_term(folder, preview_one, as_json=as_json)
 

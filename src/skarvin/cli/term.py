@@ -11,7 +11,15 @@ from skarvin.cli.output import heading, print_json
 from skarvin.cli.table import Head, format_table, screen_width, wrap
 from skarvin.cli.terminal import echo
 from skarvin.core.grid.save import Delivery
-from skarvin.core.transfer.classwork import Classwork, Outcome, TermLine, carry_out_term, term_verdict, worst_code
+from skarvin.core.transfer.classwork import (
+    Classwork,
+    Outcome,
+    TermLine,
+    carry_out_term,
+    term_notes,
+    term_verdict,
+    worst_code,
+)
 
 _HEADS = (
     Head("transfer", most=30),
@@ -48,6 +56,7 @@ def _text(folder: Path, lines: list[TermLine], summary: Path | None) -> str:
         for line in lines
     ]
     parts = [heading(f"{folder.resolve().name}"), wrap(term_verdict(lines)), "", format_table(_HEADS, rows)]
+    parts += ["", *(wrap(note) for note in notes)] if (notes := term_notes(lines)) else []
     return "\n".join([*parts, *(["", f"Summary  {summary}"] if summary else [])])
 
 
@@ -55,6 +64,7 @@ def _data(lines: list[TermLine], when: str) -> dict[str, object]:
     return {
         "verdict": term_verdict(lines),
         "when": when,
+        **({"notes": notes} if (notes := term_notes(lines)) else {}),
         "transfers": [
             {
                 "transfer": line.name,
@@ -78,7 +88,9 @@ def _write_page(summary: Path, title: str, lines: list[TermLine], when: str) -> 
         for line in lines
         if line.outcome.report
     }
-    text = template.render(title=title, lines=lines, verdict=term_verdict(lines), when=when, links=links)
+    text = template.render(
+        title=title, lines=lines, verdict=term_verdict(lines), when=when, links=links, notes=term_notes(lines)
+    )
     with Delivery(replace=True, inputs=[line.transfer for line in lines]) as delivery:
         delivery.stage(summary, [text.encode()])
         delivery.commit()

@@ -84,7 +84,7 @@ class _How(NamedTuple):
 def _write_term(folder: Path, how: _How) -> int:
     """Write each transfer of a folder."""
     from skarvin.cli.term import run_term  # noqa: PLC0415 - most writes are of one transfer
-    from skarvin.core.transfer.classwork import Classwork, Outcome  # noqa: PLC0415
+    from skarvin.core.transfer.classwork import Classwork, Outcome, shared_students  # noqa: PLC0415
 
     def write_one(work: Classwork) -> Outcome:
         settled = settle_transfer(work.transfer, library())
@@ -96,7 +96,8 @@ def _write_term(folder: Path, how: _How) -> int:
             write_transfer(settled, outputs, filing, replace_existing=how.replace)
             data = hidden_data(filing.data) if how.as_json else None
         held = int(settled.is_anything_held)
-        return Outcome(held, verdict(settled, is_written=True), to_decide(settled), outputs.page, data)
+        said = verdict(settled, is_written=True), to_decide(settled), outputs.page, data
+        return Outcome(held, *said, shared=shared_students(settled))
 
     return run_term(folder, write_one, page="term-report.html", as_json=how.as_json, title="Reconciliation of a term")
 

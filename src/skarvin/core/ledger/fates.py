@@ -38,6 +38,7 @@ _APART = Reason(
     Cause.COMMENTS_APART,
     'several rows for this student, and which mark is this on? Add of = "..." to its [[comment]]',
 )
+_ELSEWHERE = Reason(Cause.STUDENT_LEFT_OUT, "the student is not in this form")
 _LEFT_OUT = Reason(Cause.STUDENT_LEFT_OUT, "the student is not to be moved")
 _FOLLOWED = {
     Fate.LEFT_OUT: Reason(Cause.NO_MARK, "no mark of this item goes"),
@@ -238,7 +239,10 @@ def _entries(source: Gradebook, pairing: Pairing, book: Book) -> tuple[list[Entr
         (pair.source, pair.target, None) for pair in pairing.pairs
     ]
     found += [(student, None, book.reason(_NOT_IN_TEMPLATE)) for student in pairing.source_only]
-    found += [(student, None, book.reason(_LEFT_OUT)) for student in pairing.left_out]
+    found += [
+        (student, None, book.reason(_ELSEWHERE if student.row in pairing.elsewhere else _LEFT_OUT))
+        for student in pairing.left_out
+    ]
     found += [(student, None, book.theirs.code("")) for one in pairing.rowless for student in one.students]
     for non_student in source.non_students:
         why = Reason(non_student.why.cause, f"not a student ({non_student.why})")

@@ -148,6 +148,7 @@ class SourcePlan(SidePlan, frozen=True, forbid_unknown_fields=True, kw_only=True
     section: str = ""
     item: str = ""
     not_students: tuple[str, ...] = ()
+    shared: bool = False
     mend_mangled: bool = False
 
 

@@ -101,7 +101,8 @@ class Pairing(msgspec.Struct, frozen=True, kw_only=True, dict=True):
 
     `decided` are the pairs that a person made, each with the day. `checks` are pairs that a person should look at, each
     with the key of the transfer that rules it. `declined` are those of the left out of whom a person said that they
-    aren't in the form; `idle` the rows of those who have nothing to send; `rowless` those who get no row, since nothing
+    aren't in the form; `elsewhere` the rows of those who belong to another form of the same export; `idle` the rows
+    of those who have nothing to send; `rowless` those who get no row, since nothing
     of theirs is sent, all rows of one student together. `on_roster` are those on the roster who may be
     meant where the form has no rows yet. `shift` says that names and identifiers are out of step, if
     they are; `notes` what is worth knowing of decisions. `needed` counts the pairs that met only once something was set
@@ -118,6 +119,7 @@ class Pairing(msgspec.Struct, frozen=True, kw_only=True, dict=True):
     rowless: tuple[Rowless, ...] = ()
     checks: tuple[tuple[Pair, str], ...] = ()
     idle: frozenset[Row] = frozenset()
+    elsewhere: frozenset[Row] = frozenset()
     on_roster: tuple[Student, ...] = ()
     needed: Counter[str] = msgspec.field(default_factory=Counter)
     decided: tuple[tuple[Pair, str], ...] = ()
@@ -155,7 +157,8 @@ class Pairing(msgspec.Struct, frozen=True, kw_only=True, dict=True):
     def unmoved(self) -> list[tuple[str, list[Student]]]:
         """Those of whom nothing moves and nothing is to be decided, by what they are called."""
         found = [
-            ("not to be moved", [one for one in self.left_out if one.row not in self.idle]),
+            ("not to be moved", [one for one in self.left_out if one.row not in self.idle | self.elsewhere]),
+            ("not in this form", [one for one in self.left_out if one.row in self.elsewhere]),
             ("with nothing to send", [one for one in self.left_out if one.row in self.idle]),
             ("without a row, since nothing of theirs is sent", [one.students[0] for one in self.rowless]),
         ]

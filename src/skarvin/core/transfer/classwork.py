@@ -1,17 +1,28 @@
 """A term: a folder with the transfers of several classes, each carried out by itself, none stopped by another."""
 
 from collections import Counter
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from enum import StrEnum
 from pathlib import Path
 from typing import Any, NamedTuple
 
-from skarvin.core.findings import Finding, Misused, Place, Refused, SkarvinError, Unreadable
+from skarvin.core.findings import Finding, Misused, Place, Refused, SkarvinError, Unreadable, counted, listing
+from skarvin.core.transfer.settling import Settled
 from skarvin.core.transfer.transfer_state import transfers_in
 
 CODES: dict[type[SkarvinError], int] = {Misused: 2, Unreadable: 3, Refused: 4}
 """The exit code of each kind of error."""
+_MOST_TOLD = 8
 FAULT = 70
 """The exit code of a fault of Skarvin itself."""
+
+
+class State(StrEnum):
+    """What became in one transfer of a student of an export for several forms."""
+
+    PAIRED = "paired"
+    WAITS = "waits"
+    ELSEWHERE = "elsewhere"
 
 
 class Outcome(NamedTuple):
@@ -23,6 +34,8 @@ class Outcome(NamedTuple):
         to_decide: what needs a person, in one sentence; blank if nothing.
         report: its report, if it has one.
         data: the same as data.
+        shared: of an export for several forms, the export and which of its rows is paired here, waits, or is in
+            another form.
     """
 
     code: int
@@ -30,6 +43,7 @@ class Outcome(NamedTuple):
     to_decide: str = ""
     report: Path | None = None
     data: Any = None
+    shared: tuple[Path, Mapping[str, State]] | None = None
 
 
 class TermLine(NamedTuple):
@@ -117,6 +131,39 @@ def carry_out_term(
     return lines
 
 
+def shared_students(settled: Settled) -> tuple[Path, Mapping[str, State]] | None:
+    """Return what became of each row of an export that is for several forms; None of any other."""
+    if not settled.plan.source.shared:
+        return None
+    pairing = settled.pairing
+    found = {str(one.row.place()): State.ELSEWHERE for one in pairing.left_out if one.row in pairing.elsewhere}
+    found |= {str(pair.source.row.place()): State.PAIRED for pair in pairing.pairs}
+    found |= {str(one.student.row.place()): State.WAITS for one in pairing.held}
+    return settled.sides.source.grid.file.resolve(), found
+
+
+def term_notes(lines: Sequence[TermLine]) -> list[str]:
+    """Return who of an export for several forms is in none of them, and who in several: told once for all."""
+    exports: dict[Path, list[tuple[str, Mapping[str, State]]]] = {}
+    for line in lines:
+        if line.outcome.shared:
+            exports.setdefault(line.outcome.shared[0], []).append((line.name, line.outcome.shared[1]))
+    notes = []
+    for forms in exports.values():
+        states: dict[str, list[State]] = {}
+        for _, rows in forms:
+            for row, state in rows.items():
+                states.setdefault(row, []).append(state)
+        several = [row for row, said in states.items() if said.count(State.PAIRED) > 1]
+        nowhere = [row for row, said in states.items() if set(said) == {State.ELSEWHERE}]
+        if nowhere:
+            notes.append(f"{counted(len(nowhere), 'row is', 'rows are')} in no form: {listing(nowhere, 8)}.")
+        for row in several[:_MOST_TOLD]:
+            where = [name for name, rows in forms if rows.get(row) is State.PAIRED]
+            notes.append(f"{row} is in {len(where)} forms, and goes to each: {listing(where)}.")
+    return notes
+
+
 def term_verdict(lines: list[TermLine]) -> str:
     """Return what became of a term, in one sentence."""
     codes = Counter(min(line.outcome.code, 2) for line in lines)
@@ -126,4 +173,4 @@ def term_verdict(lines: list[TermLine]) -> str:
 
 def worst_code(lines: list[TermLine]) -> int:
     """Return the exit code of a term: the worst of its transfers."""
-    return max(line.outcome.code for line in lines)
+    return max(*(line.outcome.code for line in lines), int(bool(term_notes(lines))))

@@ -126,7 +126,7 @@ def pair_plan(
         same_numbers=tuple(_same_numbers(sides, plan)),
     )
     dates = _dates(plan, sides, (file, text))
-    pairing = pair_students(sides.source.students, known.target, rule, decisions)
+    pairing = _of_this_form(plan, pair_students(sides.source.students, known.target, rule, decisions))
     if plan.target.add is Adding.BELOW and not is_bare:
         from skarvin.core.transfer.added_rows import with_newcomers  # noqa: PLC0415 - few transfers add rows
 
@@ -139,6 +139,21 @@ def pair_plan(
         pairing = without_rows(pairing, in_vain)
     notes = (*entries, *listed, *not_made, *_counts_kept(sides), *pairing.notes, *(listing.notes if listing else ()))
     return PairedTransfer(plan, text, sides, pairing, fingerprint, known.roster, notes, dates, decisions.fingerprint)
+
+
+def _of_this_form(plan: Plan, pairing: Pairing) -> Pairing:
+    """Return a pairing in which, of an export for several forms, whoever isn't in this one is another's."""
+    if not plan.source.shared:
+        return pairing
+    held = [one for one in pairing.held if one.why.cause is Cause.NOT_IN_TEMPLATE]
+    others = (*(one.student for one in held), *pairing.source_only)
+    return replace(
+        pairing,
+        held=tuple(one for one in pairing.held if one not in held),
+        source_only=(),
+        left_out=tuple(sorted((*pairing.left_out, *others), key=lambda student: student.row)),
+        elsewhere=frozenset(student.row for student in others),
+    )
 
 
 def _counts_kept(sides: Sides) -> Iterator[Finding]:
@@ -327,6 +342,8 @@ def check_pairing(sides: Sides, pairing: Pairing, least: int) -> None:
     asked = len(pairing.pairs) + len(pairing.held) + len(pairing.source_only)
     if not asked and pairing.left_out:
         what = f"all {counted(len(pairing.left_out), 'student')} are left out by [students] or by a [[list]]"
+        if pairing.elsewhere:
+            what = "no student of the export is in this form"
         raise Refused(
             Finding("too-few-pairs", what, source.grid.place(), "Is it this class's list? Correct these lines.")
         )

@@ -42,6 +42,7 @@ class Wishes(msgspec.Struct, frozen=True, kw_only=True):
         missing_maximum: what holds where only one side gives a maximum: 'same', or a number.
         is_sample: the people in the form are made up.
         heading: the pattern of headings for items that a sample doesn't have.
+        is_shared: the export is for several forms.
         is_typed: the target takes no import: the form lists the students on its screen.
     """
 
@@ -61,6 +62,7 @@ class Wishes(msgspec.Struct, frozen=True, kw_only=True):
     is_sample: bool = False
     heading: str | None = None
     is_typed: bool = False
+    is_shared: bool = False
 
     @property
     def items_before_signs(self) -> list[str]:

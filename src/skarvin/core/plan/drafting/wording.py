@@ -167,6 +167,8 @@ def _of_source(draft: Draft) -> Iterator[str]:
     phrases = ", ".join(quoted(phrase) for phrase in (draft.practice or NOT_STUDENTS))
     why = "rows with these names aren't students" + (": added by the system" if draft.practice else "")
     yield f"not_students = [{phrases}]".ljust(30) + f" # {why}"
+    if draft.wishes.is_shared:
+        yield line("shared", "true", "whoever isn't in this form is in another", 30)
     if draft.sums:
         yield f"# Left out, since they are totals of others: {listed_rows(draft.sums)}."
     if draft.mangled:
