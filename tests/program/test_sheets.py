@@ -63,6 +63,25 @@ def test_a_sheet_for_each_item_is_an_item_by_its_name(tmp_path: Path, skarvin: S
     assert skarvin("preview").code == 0
 
 
+def test_names_alone_bring_the_sheets_of_one_student_together(tmp_path: Path, skarvin: Skarvin) -> None:
+    items = ["Lunas", "Layar", "Simpul"]
+    with xlsxwriter.Workbook(str(tmp_path / "nilai.xlsx")) as book:
+        for place, item in enumerate(items):
+            sheet = book.add_worksheet(item)
+            sheet.write_row(0, 0, ["Nama siswa", "Nilai"])
+            for row, at in enumerate(random.Random(place).sample(range(7), 6), 1):
+                sheet.write_row(row, 0, [PEOPLE[at], at + place])
+    rows = [f"{name};;;" for name in reversed(PEOPLE)]
+    (tmp_path / "form.csv").write_text("\n".join(["Nama siswa;Lunas;Layar;Simpul", *rows, ""]), encoding="utf-8")
+    run = skarvin("draft", "nilai.xlsx", "form.csv")
+    assert run.code == 0, run.err
+    run = skarvin("write")
+    assert run.code == 0, run.out + run.err
+    for place in range(3):
+        there = random.Random(place).sample(range(7), 6)
+        assert column(tmp_path, place + 1) == [str(at + place) if at in there else "" for at in range(6, -1, -1)]
+
+
 def classes(file: Path, *sections: str, more: str = "") -> None:
     with xlsxwriter.Workbook(str(file)) as book:
         for at, section in enumerate(sections):

@@ -60,7 +60,7 @@ from skarvin.core.targets.lines_form import LineColumns, as_wide_form, read_line
 from skarvin.core.targets.opening import open_target
 from skarvin.core.texts.folding import fold
 
-_FEW_PEOPLE, _MOST_ROWS = 8, 2500
+_FEW_PEOPLE, _MOST_ROWS, _HALF = 8, 2500, 0.5
 
 
 class CommentProposal(NamedTuple):
@@ -200,7 +200,7 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
     told = two_columns(wishes.pair, *layouts, "--pair") if wishes.pair else None
     report_progress("comparing the students of both files")
     books = Books()
-    identifier = propose_identifier(*sides, books, told)
+    identifier = _by_whole_names(sides, propose_identifier(*sides, books, told), sheets)
     if wishes.is_sample:
         check_sample(identifier.met, template.name)
         identifier = replace(propose_alike(*layouts), is_sample=True)
@@ -300,6 +300,24 @@ def _shaped(file: Grid, told: Told, wishes: Wishes) -> tuple[Grid, Told]:
     members = read_grid(wishes.members)
     found = find_members(file, members, str(wishes.members))
     return members_as_table(file, members, found), told._replace(members=found)
+
+
+def _by_whole_names(sides: tuple[Book, Book], found: IdentifierProposal, sheets: Sequence[Sheet]) -> IdentifierProposal:
+    """Return the names as identifiers, where students have a row in each sheet and names alone tell them.
+
+    They must be written alike on both sides: only what is an identifier brings several rows together.
+    """
+    columns = [next(iter(layout.of_use(Use.NAME)), None) for _, layout in sides]
+    if None in columns or not found.by_name or not any(sheet.item for sheet in sheets):
+        return found
+    texts = [
+        {fold(cells[column.index]) for cells in map(grid.cells, range(layout.first_row, len(grid)))} - {""}
+        for (grid, layout), column in zip(sides, columns, strict=True)
+        if column
+    ]
+    met = len(texts[0] & texts[1])
+    alike = met >= _HALF * min(map(len, texts))
+    return replace(found, source=columns[0], target=columns[1], met=met, is_open=False) if alike else found
 
 
 def _of_sheet(understood: Understood, sheet: Sheet) -> Understood:
