@@ -78,7 +78,7 @@ def test_corrections_are_applied_at_the_next_write_in_totals_too_and_stand_in_th
 ) -> None:
     fill_in(written, C2="10", C4="2", encoding="utf-8-sig")
     preview = " ".join(skarvin("preview").out.split())
-    assert "Corrected by a person: 2 marks" in preview
+    assert "Corrected: 2 marks" in preview
     assert "Yılmaz, Ece Knots C2 1O 10 M. Sá letter O; seen on paper" in preview
     assert skarvin("write", "--into", "second").code == 1
     with (written / "second" / "form-import.csv").open(encoding="utf-8", newline="") as lines:

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from conftest import Skarvin, edit
+from conftest import Skarvin, column, edit
 
 ITEMS = {"Knots": 10, "Lofting": 100, "Caulking": 20, "Rigging": 50}
 HEADINGS = ("Apprentice no", "Name", "Activity", "Attempt", "Result", "Out of", "Given on")
@@ -188,3 +188,40 @@ def test_look_shows_a_log_as_a_table_and_other_files_as_they_are(tmp_path: Path,
     rows = [[f"{4107 + who}", NAMES[who], state, "9"] for who in range(6) for state in ("Begun", "Begun")]
     write_rows(tmp_path / "attempts.csv", [["No", "Name", "State", "Knots"], *rows])
     assert "a line for each mark" not in skarvin("look", "attempts.csv").out
+
+
+@pytest.mark.parametrize(
+    ("rule", "which", "sent"),
+    [
+        ("at most 60%", "highest", ["7", "6", "6"]),
+        ("at most 60%", "latest", ["5", "6", "6"]),
+        ("at most 8", "highest", ["7", "8", "8"]),
+        ("-2", "highest", ["7", "8", "7"]),
+        ("x0.5", "latest", ["2.5", "5", "4.5"]),
+        ("at most 60%", "first", ["7", "3", "4"]),
+    ],
+)
+def test_later_attempts_count_for_what_a_person_rules(
+    tmp_path: Path, skarvin: Skarvin, rule: str, which: str, sent: list[str]
+) -> None:
+    """The second mark of each is 5, 10 and 9 of 10; one stands above the first in the file, and later by its date."""
+    lines = ["1,Hull,7,10,2026-03-01", "1,Hull,5,10,2026-04-01", "2,Hull,10,10,2026-04-01", "2,Hull,3,10,2026-03-01"]
+    lines += ["3,Hull,4,10,2026-03-01", "3,Hull,9,10,2026-05-01", *(f"{n},Sail,6,10,2026-03-01" for n in (1, 2, 3))]
+    (tmp_path / "export.csv").write_text("\n".join(["Id,Task,Mark,Max,Date", *lines, ""]))
+    (tmp_path / "form.csv").write_text("Id;Hull;Sail\n1;;\n2;;\n3;;\n")
+    uses = "Id=student number", "Task=item title", "Mark=mark", "Max=maximum"
+    options = [part for use in uses for part in ("--use", use)]
+    assert skarvin("draft", "export.csv", "form.csv", "--missing-maximum", "same", *options).code == 0
+    transfer = tmp_path / "transfer.toml"
+    text = transfer.read_text(encoding="utf-8").replace(
+        'repeated_by = ""', f'repeated_by = "Date"\nlater_attempts = "{rule}"'
+    )
+    transfer.write_text(text.replace('repeated = "agree"', f'repeated = "{which}"'), encoding="utf-8")
+    run = skarvin("write")
+    assert run.code == 0, run.out + run.err
+    assert column(tmp_path, 1) == sent
+    assert column(tmp_path, 2) == ["6", "6", "6"]
+    shown = " ".join(skarvin("preview", "--all").out.split())
+    assert which == "first" or f"attempt 2: {rule}" in shown
+    transfer.write_text(transfer.read_text(encoding="utf-8").replace(rule, "half of it"), encoding="utf-8")
+    assert "it is no rule" in skarvin("preview").err

@@ -85,7 +85,7 @@ def _corrected(settled: Settled, most: int | None) -> list[str]:
     """Return the marks that a person corrected in the list of held marks."""
     export, instead = Head("export", is_number=True, most=16), Head("correction", is_number=True, most=16)
     heads = (STUDENT, ITEM, PLACE, export, instead, Head("by", rank=1, most=20), Head("why", least=16, wraps=True))
-    return _marks("Corrected by a person", heads, lines_of(settled, is_corrected), _correction, most)
+    return _marks("Corrected", heads, lines_of(settled, is_corrected), _correction, most)
 
 
 def _correction(line: Line) -> tuple[str, ...]:

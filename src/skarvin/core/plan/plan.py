@@ -196,6 +196,7 @@ class StudentsPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True
     earlier_pairings: tuple[str, ...] = ()
     repeated: Repeated = Repeated.HOLD
     repeated_by: str = ""
+    later_attempts: str = ""
     status_beside_mark: BesideStatus = BesideStatus.LIKE_A_MARK
     equal_marks: Equal = Equal.FIRST
     short_forms: dict[str, tuple[str, ...]] = field(default_factory=dict)

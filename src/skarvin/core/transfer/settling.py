@@ -32,6 +32,7 @@ from skarvin.core.transfer.group_marks import adjusted_marks
 from skarvin.core.transfer.held_list import held_list
 from skarvin.core.transfer.import_files import ONE_WHOLE, ImportFiles, import_files
 from skarvin.core.transfer.items_to_tell import find_new_items, find_unbounded
+from skarvin.core.transfer.later_attempts import later_attempts
 from skarvin.core.transfer.rows_in_vain import check_some_rows, rows_in_vain
 from skarvin.core.transfer.sides import Sides
 from skarvin.core.transfer.who_is_who import (
@@ -233,7 +234,9 @@ def _settle(file: Path, paired: PairedTransfer, library: Path | None) -> Settled
     corrected = {row: {**listed.corrections.get(row, {}), **own} for row, own in by_hand.corrections.items()}
     adjusted = adjusted_marks(plan, file.parent, sides)
     of_groups = {row: {**own, **listed.corrections.get(row, {})} for row, own in adjusted.items()}
-    corrections = in_all_rows({**listed.corrections, **of_groups, **corrected}, sides.source, pairing.pairs)
+    by_lists = in_all_rows({**listed.corrections, **of_groups, **corrected}, sides.source, pairing.pairs)
+    attempts = later_attempts(plan, (file, text), sides, pairing, dates)
+    corrections = {**attempts, **{row: {**attempts.get(row, {}), **own} for row, own in by_lists.items()}}
     made = _made(sides._replace(source=with_corrections(sides.source, corrections)), pairing, dates)
     check_totals(made.totals, file)
     asked = Asked(file, text, plan, sides)
