@@ -8,6 +8,7 @@ from skarvin.core.findings import Row, counted, listed_rows, listing
 from skarvin.core.layout.columns import Use
 from skarvin.core.ledger.control_totals import ItemBooks
 from skarvin.core.marks.choices import Blank, EmptyCategory
+from skarvin.core.marks.totals.compute import TotalRule, Value
 from skarvin.core.reasons import Cause
 from skarvin.core.texts.numbers import plain
 from skarvin.core.transfer.computed import TotalResult
@@ -76,6 +77,10 @@ def _gaps(result: TotalResult, needed: Sequence[TotalResult]) -> Iterator[str]:
     for part, lost in result.empty.items():
         who = counted(len(lost), "student")
         yield f"For {who} nothing of '{part}' counts; {_EMPTY[rule.empty_rule(part)]} ({_rows(lost)})."
+    if cut := result.cut:
+        who = counted(len(cut), "student")
+        some = [f"{row.label}: {_change(rule, result.values[row])}" for row in cut]
+        yield f"A limit changed it for {who} (row {listing(some, 8)})."
     told = {row for result in needed for row in result.held}
     reasons = Counter(result.values[row].reason for row in result.held if row not in told)
     for reason, count in reasons.most_common(_MOST_REASONS):
@@ -84,6 +89,12 @@ def _gaps(result: TotalResult, needed: Sequence[TotalResult]) -> Iterator[str]:
         yield f"And for {counted(len(reasons) - _MOST_REASONS, 'more reason')}; the ledger has all of them."
     if names := [f"'{result.total.rule.name}'" for result in needed if result.incomplete or result.held]:
         yield f"Same gaps as {listing(names)}."
+
+
+def _change(rule: TotalRule, value: Value) -> str:
+    """Return what a limit made of a total."""
+    before, after = (plain(rule.rounded(number)) for number in (value.uncut, value.number) if number is not None)
+    return f"{before} became {after}"
 
 
 def _rows(rows: Sequence[Row]) -> str:
@@ -120,6 +131,7 @@ def total_data(result: TotalResult) -> dict[str, Any]:
                 "weight_moved_from": list(value.weightless),
                 "nothing_of": list(value.empty),
                 "held": value.reason,
+                **({} if value.uncut is None else {"before_limit": plain(rule.rounded(value.uncut))}),
             }
             for row, value in result.values.items()
         ],

@@ -52,6 +52,11 @@ class TotalResult(NamedTuple):
         return found
 
     @property
+    def cut(self) -> list[Row]:
+        """The students whose total a limit or a boundary changed at the end."""
+        return [row for row, value in self.values.items() if value.uncut is not None]
+
+    @property
     def held(self) -> list[Row]:
         """The rows of students for whom it can't be told."""
         return [row for row, value in self.values.items() if value.reason]

@@ -25,7 +25,18 @@ from skarvin.core.marks.totals.evaluate import (
     names,
     weightless,
 )
-from skarvin.core.marks.totals.tree import FormulaFault, InCategory, Key, MomentKey, Node, Part, Ranked, TotalKey
+from skarvin.core.marks.totals.tree import (
+    FormulaFault,
+    InCategory,
+    Key,
+    Lifted,
+    Limited,
+    MomentKey,
+    Node,
+    Part,
+    Ranked,
+    TotalKey,
+)
 from skarvin.core.texts.numbers import Number, Rounding, round_to, shortest
 
 _SHOWN = 8
@@ -126,6 +137,7 @@ class Value(NamedTuple):
         reason: why it can't be told.
         weightless: the parts of a weighted mean of which nothing counts, so that their weight moved to the others.
         empty: other categories of which nothing counts.
+        uncut: the number before a limit or a boundary changed it, where one did at the end.
     """
 
     number: Fraction | None
@@ -133,6 +145,7 @@ class Value(NamedTuple):
     reason: str = ""
     weightless: tuple[str, ...] = ()
     empty: tuple[str, ...] = ()
+    uncut: Fraction | None = None
 
 
 class Difference(NamedTuple):
@@ -257,7 +270,9 @@ def _value(rule: TotalRule, row: Row, read: Read, found: Sequence[Mapping[Row, V
         has_gaps = any(marks.read(key) is None for key in rule.ordered)
         lost = tuple(weightless(formula, rule.parts, marks)) if has_gaps and number is not None else ()
         empty = tuple(dict.fromkeys(empty_categories(formula, rule.parts, marks))) if has_gaps else ()
-        return Value(number, missing, weightless=lost, empty=tuple(name for name in empty if name not in lost))
+        empty = tuple(name for name in empty if name not in lost)
+        whole = evaluate(formula.of, rule.parts, marks) if isinstance(formula, Limited | Lifted) else number
+        return Value(number, missing, weightless=lost, empty=empty, uncut=None if whole == number else whole)
     except NothingToDivideBy:
         return Value(None, missing, f"'{rule.name}' divides by nothing")
     except TooManyDigits:
