@@ -494,16 +494,20 @@ def test_the_stored_numbers_of_a_workbook_are_no_matter_of_its_decimal_sign(tmp_
 @pytest.mark.parametrize(
     ("formula", "gives", "cut"),
     [
-        ("at most 40 of ('A' + 'B')", ["40", "15", "40", "40"], "2 students (row 2: 45 became 40 and 4: 41 became 40)"),
-        ("at least 20 of ('A' + 'B')", ["45", "20", "41", "40"], "1 student (row 3: 15 became 20)"),
-        ("'A' + at most 9 of 'B'", ["39", "15", "29", "29"], ""),
+        (
+            "at most 40 of ('Hull' + 'Sail')",
+            ["40", "15", "40", "40"],
+            "2 students (row 2: 45 became 40 and 4: 41 became 40)",
+        ),
+        ("at least 20 of ('Hull' + 'Sail')", ["45", "20", "41", "40"], "1 student (row 3: 15 became 20)"),
+        ("'Hull' + at most 9 of 'Sail'", ["39", "15", "29", "29"], ""),
     ],
 )
 def test_what_a_limit_does_to_a_total_is_told_where_it_does_anything(
     tmp_path: Path, skarvin: Skarvin, formula: str, gives: list[str], cut: str
 ) -> None:
     rules = f'[[total]]\nname = "All"\nformula = "{formula}"\n[[item]]\nfrom = "All"\nto = "B"\n'
-    lay_out(tmp_path, "No,A,B\n1,30,15\n2,10,5\n3,20,21\n4,20,20\n", "No;Sum\n1;\n2;\n3;\n4;\n", rules)
+    lay_out(tmp_path, "No,Hull,Sail\n1,30,15\n2,10,5\n3,20,21\n4,20,20\n", "No;Sum\n1;\n2;\n3;\n4;\n", rules)
     assert skarvin("write").code == 0
     assert column(tmp_path, 1) == gives
     shown = " ".join(skarvin("preview").out.split())
