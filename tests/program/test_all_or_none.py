@@ -5,6 +5,7 @@ import json
 import os
 import subprocess
 import sys
+from contextlib import closing
 from hashlib import sha256
 from pathlib import Path
 
@@ -16,8 +17,8 @@ from skarvin.core.ledger.since import HISTORY
 
 KILLED = """
 import os, sys
-from skarvin.cli.main import run
-calls, at = 0, int(sys.argv[1])
+from skarvin.cli import main, write
+
 def counted(name):
     way = getattr(os, name)
     def call(*arguments, **options):
@@ -27,13 +28,46 @@ def counted(name):
             os._exit(99)
         return way(*arguments, **options)
     return call
-for name in ("open", "fsync", "link", "replace", "rename", "unlink", "write"):
-    setattr(os, name, counted(name))
-sys.argv = ["skarvin", "write", "--replace", "--plain"]
-code = run()
-print(calls)
-sys.exit(code)
+
+for line in sys.stdin:
+    told, tell = os.pipe()
+    child = os.fork()
+    if child == 0:
+        calls, at, say = 0, int(line), os.write
+        os.dup2(os.open(os.devnull, os.O_WRONLY), 1)
+        for name in ("open", "fsync", "link", "replace", "rename", "unlink", "write"):
+            setattr(os, name, counted(name))
+        sys.argv = ["skarvin", "write", "--replace", "--plain"]
+        code = main.run()
+        say(tell, str(calls).encode())
+        os._exit(code)
+    os.close(tell)
+    print(os.waitstatus_to_exitcode(os.waitpid(child, 0)[1]), os.read(told, 20).decode() or 0, flush=True)
+    os.close(told)
 """
+"""Writes as often as it is asked to, each time in a process that dies at one call; the program is loaded once."""
+
+
+class Killed:
+    """Writes in processes that die at their call of some number to the system's files; 0 lets one live."""
+
+    def __init__(self, folder: Path) -> None:
+        self._process = subprocess.Popen(
+            [sys.executable, "-c", KILLED], cwd=folder, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
+        )
+
+    def at(self, call: int) -> tuple[int, int]:
+        """Return the exit code, and how many calls there were."""
+        assert self._process.stdin
+        assert self._process.stdout
+        self._process.stdin.write(f"{call}\n")
+        self._process.stdin.flush()
+        code, calls = map(int, self._process.stdout.readline().split())
+        return code, calls
+
+    def close(self) -> None:
+        """Let it end."""
+        self._process.communicate()
 
 
 def contents(folder: Path) -> dict[str, bytes]:
@@ -45,13 +79,6 @@ def contents(folder: Path) -> dict[str, bytes]:
 def kept(folder: Path) -> list[str]:
     """Return the ledgers of the writes that the history knows."""
     return [run.ledger for run in read_runs(history_file(folder))]
-
-
-def killed(folder: Path, at: int) -> subprocess.CompletedProcess[str]:
-    """Write in a process that dies at its call number `at` to the system's files; 0 lets it live."""
-    return subprocess.run(
-        [sys.executable, "-c", KILLED, str(at)], cwd=folder, capture_output=True, text=True, check=False
-    )
 
 
 def fits(folder: Path) -> bool:
@@ -72,28 +99,29 @@ def test_a_write_that_is_killed_at_any_moment_is_undone_or_done(
     before = contents(drafted)
     known = {HISTORY: (drafted / HISTORY).read_bytes()} if not is_first else {}
     earlier = kept(drafted)
-    calls = int(killed(drafted, 0).stdout.splitlines()[-1])
-    after = contents(drafted)
-    assert calls > 20
-    for at in range(1, calls + 1, 3 if is_first else 1):  # what is new is simpler than what is replaced
-        for path in drafted.iterdir():
-            path.unlink()
-        for name, data in {**before, **known}.items():
-            (drafted / name).write_bytes(data)
-        assert killed(drafted, at).returncode == 99
-        said = skarvin("preview").err
-        now = contents(drafted)
-        assert now.keys() in (before.keys(), after.keys())
-        if "ledger.json" in now:
-            assert fits(drafted)
-        ledger = sha256(now.get("ledger.json", b"")).hexdigest()
-        assert kept(drafted) in (earlier, [*earlier, ledger])
-        is_done = "ledger.json" in now and now["form-import.csv"] == after["form-import.csv"]
-        same = {name for name in now if name not in {"ledger.json", "report.html"}}
-        expected = after if is_done else before
-        assert {name: now[name] for name in same} == {name: expected[name] for name in same}
-        assert (ledger in kept(drafted)) is ("ledger.json" in now)
-        assert is_done or not said or "an earlier write was cut off" in said
+    with closing(Killed(drafted)) as killed:
+        _, calls = killed.at(0)
+        after = contents(drafted)
+        assert calls > 20
+        for at in range(1, calls + 1, 3 if is_first else 1):  # what is new is simpler than what is replaced
+            for path in drafted.iterdir():
+                path.unlink()
+            for name, data in {**before, **known}.items():
+                (drafted / name).write_bytes(data)
+            assert killed.at(at)[0] == 99
+            said = skarvin("preview").err
+            now = contents(drafted)
+            assert now.keys() in (before.keys(), after.keys())
+            if "ledger.json" in now:
+                assert fits(drafted)
+            ledger = sha256(now.get("ledger.json", b"")).hexdigest()
+            assert kept(drafted) in (earlier, [*earlier, ledger])
+            is_done = "ledger.json" in now and now["form-import.csv"] == after["form-import.csv"]
+            same = {name for name in now if name not in {"ledger.json", "report.html"}}
+            expected = after if is_done else before
+            assert {name: now[name] for name in same} == {name: expected[name] for name in same}
+            assert (ledger in kept(drafted)) is ("ledger.json" in now)
+            assert is_done or not said or "an earlier write was cut off" in said
 
 
 @pytest.mark.parametrize("moment", [1, 2, 3, 4])
