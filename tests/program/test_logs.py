@@ -225,3 +225,26 @@ def test_later_attempts_count_for_what_a_person_rules(
     assert which == "first" or f"attempt 2: {rule}" in shown
     transfer.write_text(transfer.read_text(encoding="utf-8").replace(rule, "half of it"), encoding="utf-8")
     assert "it is no rule" in skarvin("preview").err
+
+
+def test_comments_of_a_log_travel_with_their_marks(tmp_path: Path, skarvin: Skarvin) -> None:
+    lines = ["1,Hull,7,neat and square", "1,Sail,8,", "2,Hull,9,see me about the seam", '2,Sail,6,"late, but good"']
+    lines += ["3,Hull,5,the plank is split", "3,Sail,4,"]
+    (tmp_path / "export.csv").write_text("\n".join(["Id,Task,Mark,Comment", *lines, ""]))
+    (tmp_path / "form.csv").write_text("Id;Hull;Remarks on Hull;Sail;Remarks on Sail\n1;;;;\n2;;;;\n3;;;;\n")
+    uses = "Id=student number", "Task=item title", "Mark=mark", "Comment=comment"
+    options = [part for use in uses for part in ("--use", use)]
+    drafted = skarvin("draft", "export.csv", "form.csv", "--missing-maximum", "same", *options)
+    assert drafted.code == 0, drafted.err
+    transfer = tmp_path / "transfer.toml"
+    comments = (f'\n[[comment]]\nfrom = "Comment on {item}"\nto = "Remarks on {item}"\n' for item in ("Hull", "Sail"))
+    transfer.write_text(transfer.read_text(encoding="utf-8") + "".join(comments), encoding="utf-8")
+    run = skarvin("write")
+    assert run.code == 0, run.out + run.err
+    assert column(tmp_path, 1) == ["7", "9", "5"]
+    assert column(tmp_path, 2) == ["neat and square", "see me about the seam", "the plank is split"]
+    assert column(tmp_path, 3) == ["8", "6", "4"]
+    assert column(tmp_path, 4) == ["", "late, but good", ""]
+    marks = json.loads((tmp_path / "ledger.json").read_bytes())["marks"]["list"]
+    (one,) = [mark for mark in marks if mark.get("now") == "late, but good"]
+    assert (one["row"], one["mark_row"], one["column"], one["to_row"]) == (4, 5, "D", 3)

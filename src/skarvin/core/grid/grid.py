@@ -43,6 +43,8 @@ class Grid(ABC):
     """For each column that the file doesn't have as such, the one in which its marks stand."""
     shape: str = ""
     """How the marks stand, where not in a row for each student."""
+    comments: frozenset[int] = frozenset()
+    """Of the columns that the file doesn't have as such those that say something of marks."""
     files: tuple[str, ...] = ()
     """The names of the files that its rows are of, if it is a folder of them."""
     others: tuple[tuple[str, list[list[str]]], ...] = ()

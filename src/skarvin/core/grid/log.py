@@ -27,6 +27,7 @@ class Roles(NamedTuple):
         students: those that tell students apart.
         maximum: the item's maximum; None where there is none.
         status: what stands in place of a mark.
+        comment: what is said of a mark.
         order: when a mark was given, or the number of the attempt: several of one student and item stand in its order.
     """
 
@@ -36,6 +37,7 @@ class Roles(NamedTuple):
     maximum: int | None = None
     status: int | None = None
     order: int | None = None
+    comment: int | None = None
 
 
 class LogGrid(Grid):
@@ -53,15 +55,21 @@ class LogGrid(Grid):
         self._wide: dict[int, dict[int, str]] = {}
         self._at: dict[tuple[int, int], int] = {}
         self.further = self._take_apart()
-        self.stands_in = {self._width + place: roles.mark for place in range(len(self._items))}
+        count = len(self._items)
+        self.stands_in = {self._width + place: roles.mark for place in range(count)}
+        if roles.comment is not None:
+            self.comments = frozenset(range(self._width + count, self._width + 2 * count))
+            self.stands_in |= dict.fromkeys(self.comments, roles.comment)
+            self._at |= {(row, column + count): line for (row, column), line in self._at.items()}
         self.rounded = dict(grid.rounded) | {
             place: grid.rounded[roles.mark] for place in self.stands_in if roles.mark in grid.rounded
         }
         title, mark = (column_letter(column) for column in (roles.title, roles.mark))
         told = f"a line for each mark: {counted(len(self._items), 'item')} by the titles in column {title}, "
-        told += f"{counted(len(self._at), 'mark')} in column {mark}"
+        marks = len(self._at) // (1 if roles.comment is None else 2)
+        told += f"{counted(marks, 'mark')} in column {mark}"
         self.notes: tuple[Finding, ...] = (Finding("log", told, grid.place(heading_row)), *grid.notes)
-        total = self._width + len(self._items)
+        total = self._width + len(self.stands_in)
         self.widths = [total if width == self._width else width for width in grid.widths]
 
     def _take_apart(self) -> frozenset[int]:
@@ -138,12 +146,18 @@ class LogGrid(Grid):
         cells = list(self._grid.cells(row))
         if len(cells) < self._width:
             return cells
-        more = [""] * len(self._items)
+        more = [""] * len(self.stands_in)
         if row == self._heading:
-            more = [self._titled(title, item) for title, item in self._items.items()]
+            more[: len(self._items)] = [self._titled(title, item) for title, item in self._items.items()]
+            if self._roles.comment is not None:
+                about = cells[self._roles.comment]
+                more[len(self._items) :] = [f"{about} on {title}" for title in self._items]
         elif row in self._wide:
             for column, text in self._wide[row].items():
                 more[column - self._width] = text
+                if self._roles.comment is not None:
+                    said = self._grid.cells(self._at[row, column])
+                    more[column - self._width + len(self._items)] = said[self._roles.comment]
         return [*cells[: self._width], *more]
 
     def _titled(self, title: str, item: int) -> str:

@@ -52,6 +52,7 @@ def log_as_table(grid: Grid, told: Told, order: str = "") -> Grid:
         _index(column_of[Use.MAXIMUM]),
         _index(column_of[Use.STATUS]),
         _index(_named(layout, order)),
+        _index(next(iter(layout.of_use(Use.COMMENT)), None)),
     )
     return LogGrid(grid, layout.heading_row, layout.first_row, roles)
 

@@ -72,11 +72,7 @@ class WeighedGrid(msgspec.Struct, frozen=True):
             mend = f"Columns: {listing(_shown(take_columns(self.table)), 12)}."
             what = f"`uses`: {error}"
             raise Unreadable(Finding("no-such-column", what, self.grid.place(), mend)) from None
-        columns = [
-            _of_shape(column, self.grid.stands_in.get(column.index), self.grid.shape)
-            for column in columns
-            if self.grid.stands_in
-        ] or columns
+        columns = [_of_shape(column, self.grid) for column in columns if self.grid.stands_in] or columns
         if self.top.maxima_row is not None:
             columns = _with_maxima(columns, self.grid.cells(self.top.maxima_row), self._largest)
         if (row := self.top.weights_row if self.top.weights_row is not None else _weights_below(self.grid)) is not None:
@@ -124,14 +120,18 @@ def recognise(grid: Grid, told: Told = NOTHING_TOLD) -> Layout:
     return weigh_columns(grid, told).layout()
 
 
-def _of_shape(column: Column, place: int | None, shape: str) -> Column:
+def _of_shape(column: Column, grid: Grid) -> Column:
     """Return a column; one that a file doesn't have as such holds the marks of an item, or a total."""
+    place, shape = grid.stands_in.get(column.index), grid.shape
     if column.use in LOG:
         return replace(column, evidence=shape)
     if place is None:
         is_kept = column.use in STUDENT | {Use.HOUSEKEEPING}
         return column if is_kept else replace(column, use=Use.HOUSEKEEPING, evidence="says something of one line")
     use = column.use if column.use in {Use.ITEM, Use.TOTAL} else Use.ITEM
+    if column.index in grid.comments:
+        below = column.index - len(grid.comments)
+        return replace(column, use=Use.COMMENT, evidence=shape, stands_in=place, belongs_to=below, out_of=None)
     return replace(column, use=use, evidence=shape, stands_in=place)
 
 
