@@ -60,7 +60,7 @@ def test_missing_files_and_folders_are_told(tmp_path: Path, skarvin: Skarvin) ->
     (tmp_path / "export.csv").write_text("No,Knots\nw-1,7\n", encoding="utf-8")
     (tmp_path / "forms").mkdir()
     (tmp_path / "forms" / "form_w-17.csv").touch()
-    assert "this is a folder. Name the form inside it." in skarvin("draft", "export.csv", "forms").err
+    assert "form_w-17.csv: the file is empty" in skarvin("draft", "export.csv", "forms").err
     missing = skarvin("preview")
     assert (missing.code, "skarvin draft" in missing.err) == (3, True)
 

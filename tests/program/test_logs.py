@@ -248,3 +248,15 @@ def test_comments_of_a_log_travel_with_their_marks(tmp_path: Path, skarvin: Skar
     marks = json.loads((tmp_path / "ledger.json").read_bytes())["marks"]["list"]
     (one,) = [mark for mark in marks if mark.get("now") == "late, but good"]
     assert (one["row"], one["mark_row"], one["column"], one["to_row"]) == (4, 5, "D", 3)
+
+
+def test_a_log_is_known_where_its_first_lines_are_of_as_many_students(tmp_path: Path, skarvin: Skarvin) -> None:
+    """As exports are that stand in the order of items: all students' first item, then their second."""
+    titles, people = ("Hull", "Sail", "Keel"), range(2_600)
+    lines = [f"{100 + n},{title},{(n + place) % 11}" for place, title in enumerate(titles) for n in people]
+    (tmp_path / "export.csv").write_text("\n".join(["Student number,Task,Mark", *lines, ""]))
+    (tmp_path / "form.csv").write_text("\n".join(["Student number;Keel;Hull;Sail", *(f"{100 + n};;;" for n in people)]))
+    assert skarvin("draft", "export.csv", "form.csv", "--missing-maximum", "same").code == 0
+    assert skarvin("write").code in {0, 1}
+    for place, title in ((1, 2), (2, 0), (3, 1)):
+        assert column(tmp_path, place) == [str((n + title) % 11) for n in people]

@@ -141,6 +141,7 @@ def _wishes(options: Mapping[str, Any], transfer: Path) -> Wishes:
         key=options["key"],
         corrections=options["corrections"],
         members=options["members"],
+        item_list=options["item_list"],
         pair=options["pair"],
         items=options["item"],
         statuses=_with_sign(options["status"], "--status", "WORD=CODE"),

@@ -37,6 +37,7 @@ _OPTIONS = (
         "--key", type=PATH, help="Answer key: a line for each question with the right answer, or one for each answer."
     ),
     click.option("--members", type=PATH, help="Who is in which group, where the EXPORT has marks of groups."),
+    click.option("--item-list", type=PATH, help="List of items, with codes and titles, where a file has codes alone."),
     click.option(
         "--corrections",
         type=PATH,

@@ -79,8 +79,8 @@ def _gaps(result: TotalResult, needed: Sequence[TotalResult]) -> Iterator[str]:
         yield f"For {who} nothing of '{part}' counts; {_EMPTY[rule.empty_rule(part)]} ({_rows(lost)})."
     if cut := result.cut:
         who = counted(len(cut), "student")
-        some = [f"{row.label}: {_change(rule, result.values[row])}" for row in cut]
-        yield f"A limit changed it for {who} (row {listing(some, 8)})."
+        some = [f"{row.in_words}: {_change(rule, result.values[row])}" for row in cut]
+        yield f"A limit changed it for {who} ({listing(some, 8)})."
     told = {row for result in needed for row in result.held}
     reasons = Counter(result.values[row].reason for row in result.held if row not in told)
     for reason, count in reasons.most_common(_MOST_REASONS):

@@ -4,7 +4,7 @@ Each mark keeps the line that it stands in. Where a student has several marks of
 """
 
 from collections.abc import Mapping, Sequence
-from functools import cached_property
+from functools import cache, cached_property
 from types import MappingProxyType
 from typing import Any, NamedTuple
 
@@ -76,13 +76,18 @@ class LogGrid(Grid):
         """Put each mark into a row of its student; return the lines that are no rows then."""
         marks: dict[tuple[str, ...], dict[int, list[int]]] = {}
         maxima: dict[int, set[str]] = {}
+        item_of = cache(self._item)
+        said: dict[int, str] = {}
         for line in range(self._first, len(self._grid)):
             cells = self._grid.cells(line)
-            key = tuple(cells[column].strip() for column in self._roles.students if column < len(cells))
-            if len(cells) < self._width or not any(key):
+            if len(cells) < self._width:
                 continue
-            item = self._items.setdefault(" ".join(cells[self._roles.title].split()) or _NO_TITLE, len(self._items))
+            key = tuple([cells[column].strip() for column in self._roles.students])
+            if not any(key):
+                continue
+            item = item_of(cells[self._roles.title])
             marks.setdefault(key, {}).setdefault(item, []).append(line)
+            said[line] = self._mark(cells)
             if self._roles.maximum is not None:
                 maxima.setdefault(item, set()).add(cells[self._roles.maximum].strip())
         if len(self._items) > MOST_ITEMS:
@@ -99,12 +104,14 @@ class LogGrid(Grid):
                 self._wide[row] = {}
             for item, own in by_item.items():
                 for row, line in zip(rows, self._in_order(own), strict=False):
-                    self._wide[row][self._width + item] = self._mark(line)
+                    self._wide[row][self._width + item] = said[line]
                     self._at[row, self._width + item] = line
         return frozenset(further)
 
-    def _mark(self, line: int) -> str:
-        cells = self._grid.cells(line)
+    def _item(self, title: str) -> int:
+        return self._items.setdefault(" ".join(title.split()) or _NO_TITLE, len(self._items))
+
+    def _mark(self, cells: Sequence[str]) -> str:
         mark, status = cells[self._roles.mark], self._roles.status
         return mark if mark.strip() or status is None else cells[status]
 

@@ -2,6 +2,8 @@
 
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
+from itertools import chain, islice
+from operator import itemgetter
 from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Unreadable
@@ -10,6 +12,7 @@ from skarvin.core.grid.log import MOST_ITEMS, LogGrid, Roles
 from skarvin.core.layout.address import NoSuchColumn, find_column, name_of
 from skarvin.core.layout.columns import IDENTIFIERS, LOG, NAMES, STUDENT, Column, Use
 from skarvin.core.layout.grid_layout import Layout
+from skarvin.core.layout.heading_words import said_by_words
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.told import Told
 from skarvin.core.texts.mark_kinds import may_be_mark
@@ -17,6 +20,7 @@ from skarvin.core.texts.moments import read_moment
 from skarvin.core.texts.numbers import is_number
 
 _LEAST_ROWS, _MOST_ROWS = 6, 5_000
+_SOME = 200
 _EACH = 2
 """A student has so many lines at least, and an item, on average."""
 _ONCE, _HALF, _MOSTLY, _OF_A_SIZE = 0.6, 0.5, 0.8, 0.4
@@ -86,12 +90,23 @@ def find_log(grid: Grid, layout: Layout) -> dict[str, Use]:
 
     Students repeat in it, items repeat, and the pair of both hardly does; one column holds marks.
     """
-    students = layout.of_use(IDENTIFIERS | NAMES)
-    rows = [row for row in range(layout.first_row, len(grid)) if not grid.is_blank(row)][:_MOST_ROWS]
-    if not students or layout.heading_row is None or len(rows) < _LEAST_ROWS or grid.stands_in:
+    if layout.heading_row is None or grid.stands_in:
         return {}
-    cells = [grid.cells(row) for row in rows if grid.widths[row] == len(layout.columns)]
+    students, called = layout.of_use(IDENTIFIERS | NAMES), list(filter(_is_called_student, layout.columns))
     others = [column for column in layout.columns if column.use not in STUDENT]
+    found = _find(grid, layout, students, others) if students else {}
+    if not found and called and called != students:
+        found = _find(grid, layout, called, [column for column in layout.columns if column not in called])
+        found |= dict.fromkeys(called, Use.NUMBER) if found else {}
+    return {name_of(layout.columns, column): use for column, use in found.items()}
+
+
+def _find(grid: Grid, layout: Layout, students: Sequence[Column], others: Sequence[Column]) -> dict[Column, Use]:
+    """Return which of some columns are the item's title, the mark and the maximum, if others tell the students."""
+    rows = _rows_of_some(grid, layout, students)
+    if len(rows) < _LEAST_ROWS:
+        return {}
+    cells = [grid.cells(row) for row in rows]
     read = _Columns(
         {column.index: [own[column.index].strip() for own in cells] for column in others},
         [tuple(own[column.index].strip() for column in students) for own in cells],
@@ -108,8 +123,30 @@ def find_log(grid: Grid, layout: Layout) -> dict[str, Use]:
             found = {title: Use.ITEM_TITLE, marks[0]: Use.MARK}
             if maximum := _maximum(read, title, marks[0], others):
                 found[maximum] = Use.MAXIMUM
-            return {name_of(layout.columns, column): use for column, use in found.items()}
+            return found
     return {}
+
+
+def _is_called_student(column: Column) -> bool:
+    """Tell whether a heading says that a column identifies students, though its cells repeat and look like marks."""
+    said = said_by_words(column.heading)
+    return bool(said) and set(said) <= IDENTIFIERS | NAMES and not IDENTIFIERS.isdisjoint(said)
+
+
+def _rows_of_some(grid: Grid, layout: Layout, students: Sequence[Column]) -> list[int]:
+    """Return the first rows; where students hardly repeat in these and more follow, all rows of the first students."""
+    width, told_in = len(layout.columns), [column.index for column in students]
+    whole = (row for row in range(layout.first_row, len(grid)) if grid.widths[row] == width and not grid.is_blank(row))
+    rows = list(islice(whole, _MOST_ROWS))
+    if len(rows) < _MOST_ROWS:
+        return rows
+    key = itemgetter(*told_in)
+    keys = [key(grid.cells(row)) for row in rows]
+    if len(set(keys)) * _EACH <= len(rows):
+        return rows
+    some = set(keys[:_SOME])
+    own = (row for row in chain(rows, whole) if key(grid.first_cells(row, max(told_in) + 1)) in some)
+    return list(islice(own, _MOST_ROWS))
 
 
 def _may_be_titles(read: _Columns, column: Column) -> bool:

@@ -38,6 +38,7 @@ from skarvin.core.plan.drafting.identifier_proposals import (
     propose_identifier,
     propose_roster,
 )
+from skarvin.core.plan.drafting.item_list import as_called, with_titles
 from skarvin.core.plan.drafting.item_proposals import (
     ItemProposal,
     known_maxima,
@@ -165,8 +166,7 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
         Unreadable: a file can't be read or understood.
         Misused: a person names a column that isn't there.
     """
-    for file in filter(None, (*exports, template, wishes.roster, wishes.key, wishes.members, *wishes.corrections)):
-        _check_name(file)
+    _check_names((*exports, template, *wishes.files))
     how = {side: wishes.how(side) for side in ("source", "target")}
     files = [read_grid(file, how["source"]) for file in exports]
     told_of_files = told_of_each(files, wishes.of("source"))
@@ -194,13 +194,13 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
     read = join_exports(grids, [mine.layout for mine, _ in understood], wishes.items_before_signs)
     theirs = _without_computed(_as_all_say([theirs for _, theirs in understood], read.layout), form.computed, wishes)
     check_layout(target, theirs.layout, "target")
-    source, layouts = read.grid, (read.layout, theirs.layout)
-    _check_students(source, layouts[0])
-    sides = (source, layouts[0]), (target, layouts[1])
-    told = two_columns(wishes.pair, *layouts, "--pair") if wishes.pair else None
+    wishes, layouts, notes = with_titles(wishes, (read.layout, theirs.layout))
+    sides = (read.grid, layouts[0]), (target, layouts[1])
+    _check_students(read.grid, layouts[0])
     report_progress("comparing the students of both files")
     books = Books()
-    identifier = _by_whole_names(sides, propose_identifier(*sides, books, told), sheets)
+    pair = two_columns(wishes.pair, *layouts, "--pair") if wishes.pair else None
+    identifier = _by_whole_names(sides, propose_identifier(*sides, books, pair), sheets)
     if wishes.is_sample:
         check_sample(identifier.met, template.name)
         identifier = replace(propose_alike(*layouts), is_sample=True)
@@ -215,7 +215,7 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
     items_told = told_items(layouts, wishes)
     sent = [one.target for one in items_told.values() if one.target and one.target.use is Use.OTHER]
     texts = (
-        _surveyed(source, layouts[0], nobodys[0]),
+        _surveyed(read.grid, layouts[0], nobodys[0]),
         _surveyed(target, layouts[1], nobodys[1], _MOST_ROWS, sent),
     )
     allowed = {column.index: form.allowed(column.index) for column in layouts[1].of_use(Use.ITEM)}
@@ -223,13 +223,13 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
     questions = propose_questions(*layouts, texts[0], key, texts[1])
     asked = frozenset(question.target.index for question in questions if question.target)
     items = propose_items(*sides, identifier, asked, texts, allowed, wishes, items_told)
-    items = tuple(_as_shown(item, source.rounded) for item in items)
+    items = tuple(as_called(_as_shown(item, read.grid.rounded), read.layout) for item in items)
     if wishes.is_sample:
         pattern = read_pattern(wishes.heading, layouts[1].of_use(Use.ITEM), texts[1])
         items = tuple(_with_new_items(items, pattern, texts[0], _pooled(texts[1])))
     known = known_maxima(layouts[0], wishes.maxima.get("source", Maxima()))
     return Draft(
-        source=source,
+        source=read.grid,
         target=target,
         source_layout=layouts[0],
         target_layout=layouts[1],
@@ -242,7 +242,7 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
         exports=read,
         wishes=wishes,
         roster=roster,
-        totals=propose_totals(source, layouts[0], _students(sides[0], identifier, books), known),
+        totals=propose_totals(read.grid, layouts[0], _students(sides[0], identifier, books), known),
         questions=questions,
         comments=tuple(_comments(layouts[0], layouts[1], items)),
         key=wishes.key,
@@ -254,7 +254,8 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
             1 for one in _students(sides[0], identifier, books) if not one.name.isascii() and mend_mangled(one.name)
         ),
         sums=_sums(sides[0], identifier, books),
-        notes=tuple(
+        notes=tuple(notes)
+        + tuple(
             note
             for grid, (mine, _) in zip(grids, understood, strict=True)
             for note in notes_of_export(grid, mine.layout, grids, sides[1])
@@ -269,7 +270,7 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
         corrections=tuple(
             propose_corrections(
                 read_grid(file),
-                (source, target),
+                (read.grid, target),
                 _book(sides[0], identifier, books),
                 layouts[0].of_use({Use.ITEM, Use.TOTAL}),
             )
@@ -392,13 +393,14 @@ def _practice(source: Book, identifier: IdentifierProposal, books: Books) -> tup
     return tuple(dict.fromkeys(found))
 
 
-def _check_name(file: Path) -> None:
+def _check_names(files: Sequence[Path]) -> None:
     """Refuse a file whose name can't be written down in a transfer."""
-    try:
-        str(file).encode()
-    except UnicodeEncodeError:
-        what = "the name of this file isn't UTF-8, so that no transfer can name it"
-        raise Unreadable(Finding("file-name", what, Place(file), "Give it another name.")) from None
+    for file in files:
+        try:
+            str(file).encode()
+        except UnicodeEncodeError:
+            what = "the name of this file isn't UTF-8, so that no transfer can name it"
+            raise Unreadable(Finding("file-name", what, Place(file), "Give it another name.")) from None
 
 
 def _as_shown(item: ItemProposal, rounded: Mapping[int, int]) -> ItemProposal:

@@ -35,6 +35,7 @@ class Wishes(msgspec.Struct, frozen=True, kw_only=True):
         roster: a list that knows more of the target's students.
         key: an answer key.
         members: who is in which group, where the export has marks of groups.
+        item_list: what the codes mean by which a file calls its items.
         corrections: lists of corrections, such as after an appeal.
         pair: the columns that tell the students apart, of the export and of the form: 'Apprentice=Boarder'.
         items: which item feeds which: 'Knots=Knots and splices'; nothing behind the sign leaves an item out.
@@ -55,6 +56,7 @@ class Wishes(msgspec.Struct, frozen=True, kw_only=True):
     key: Path | None = None
     corrections: Sequence[Path] = ()
     members: Path | None = None
+    item_list: Path | None = None
     pair: str = ""
     items: Sequence[str] = ()
     statuses: Sequence[str] = ()
@@ -63,6 +65,11 @@ class Wishes(msgspec.Struct, frozen=True, kw_only=True):
     heading: str | None = None
     is_typed: bool = False
     is_shared: bool = False
+
+    @property
+    def files(self) -> list[Path]:
+        """Which further files a person names."""
+        return [file for file in (self.roster, self.key, self.members, self.item_list, *self.corrections) if file]
 
     @property
     def items_before_signs(self) -> list[str]:
