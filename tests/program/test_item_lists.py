@@ -58,4 +58,4 @@ def test_what_the_list_does_not_have_is_told(tmp_path: Path, skarvin: Skarvin) -
     assert "# 'Sail making' by the list: equal titles" in transfer
     (tmp_path / "items.csv").write_text("Code,Title\nA-1,Bow\nA-2,Stern\n", encoding="utf-8")
     refused = skarvin("draft", "export.csv", "form.csv", "--item-list", "items.csv", "--transfer", "other.toml")
-    assert (refused.code, "no column has an item" in refused.err) == (3, True)
+    assert (refused.code, "with a title for each beside it" in refused.err) == (3, True)
