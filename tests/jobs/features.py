@@ -19,7 +19,7 @@ DIMENSIONS: Mapping[str, tuple[str, ...]] = {
         "items",
         "students",
     ),
-    "target": ("form", "workbook", "bare", "below", "sample", "typing", "parts"),
+    "target": ("form", "workbook", "bare", "below", "sample", "typing", "parts", "lines"),
     "who": ("number", "prefix", "zeros", "names", "roster", "crosswalk"),
     "what": ("items", "total", "answers", "comments", "constant"),
     "marks": ("points", "rescaled", "percent", "words", "letters", "translated", "comma", "statuses"),
@@ -46,6 +46,7 @@ _RULES: tuple[tuple[Mapping[str, tuple[str, ...]], Mapping[str, tuple[str, ...]]
         },
     ),
     ({"export": ("items",)}, {"who": ("names", "roster")}),
+    ({"target": ("lines",)}, {"who": ("names",), "what": ("answers", "comments", "constant")}),
     ({"target": ("bare", "below", "sample")}, {"who": ("names",)}),
     ({"target": ("below", "sample")}, {"who": ("roster",)}),
     (

@@ -225,7 +225,7 @@ def _number(world: World, halves: int) -> Mark:
 
 def _old_marks(world: World) -> None:
     job, rng = world.job, world.rng
-    if job["target"] not in {"form", "workbook", "parts"}:
+    if job["target"] not in {"form", "workbook", "parts", "lines"}:
         return
     for who in world.form_order:
         for place, item in enumerate(world.items):
@@ -477,8 +477,20 @@ def _write_form(world: World, folder: Path) -> None:
         name.write_bytes((_text([form_heads(world), made_up], ";") + ";;\n".replace(";;", ";" * (len(made_up) - 1))
                           .replace(";", "END;", 1)).encode())  # fmt: skip
         world.options.append("--sample")
+    elif target == "lines":
+        _write_text(name, _as_lines([form_heads(world), *rows], world.rng), ";")
     else:
         _write_text(name, [form_heads(world), *rows], ";")
+
+
+def _as_lines(table: Sequence[Sequence[str]], rng: Random) -> list[list[str]]:
+    """Return a table with a line for each mark."""
+    own = 2 if "Name" in table[0] else 1
+    found = []
+    for row in table[1:]:
+        marks = list(zip(table[0], row, strict=True))[own:]
+        found += [[*row[:own], *mark] for mark in rng.sample(marks, len(marks))]
+    return [[*table[0][:own], "Task", "Result"], *found]
 
 
 Texts = Mapping[str, str]

@@ -89,6 +89,27 @@ def test_of_a_list_to_type_from_nothing_is_said_to_be_changed(klas: Path, skarvi
     with (klas / "klas.csv").open("a", encoding="utf-8") as file:
         file.write("51004;Mulder, Fenna;9\n")
     assert "changed since: klas.csv" in skarvin().out
+    skarvin("write", "--replace")
+    with (klas / "lijst.csv").open("a", encoding="utf-8") as file:
+        file.write("51005;Bakker, Ties\n")
+    assert "changed since: lijst.csv" in skarvin().out
+
+
+def test_a_list_or_a_form_of_lines_that_changed_is_told(klas: Path, skarvin: Skarvin) -> None:
+    (klas / "transfer.toml").unlink()
+    lines = "".join(f"5100{number};Toets;\n" for number in range(1, 4))
+    (klas / "lines.csv").write_text(f"leerlingnummer;opdracht;punten\n{lines}", encoding="utf-8")
+    (klas / "who.txt").write_text("51001\n51002\n", encoding="utf-8")
+    assert skarvin("draft", "klas.csv", "lines.csv", "--missing-maximum", "same").code == 0
+    with (klas / "transfer.toml").open("a", encoding="utf-8") as file:
+        file.write('\n[[list]]\nfile = "who.txt"\n')
+    assert skarvin("write").code in {0, 1}
+    assert "changed since" not in skarvin().out
+    (klas / "who.txt").write_text("51001\n", encoding="utf-8")
+    assert "changed since: who.txt" in skarvin().out
+    skarvin("write", "--replace")
+    (klas / "lines.csv").write_text(f"leerlingnummer;opdracht;punten\n{lines}51004;Toets;\n", encoding="utf-8")
+    assert "changed since: lines.csv" in skarvin().out
 
 
 def test_an_import_file_that_is_gone_and_a_decision_are_told(klas: Path, skarvin: Skarvin) -> None:

@@ -81,6 +81,29 @@ def test_lines_that_are_an_example_say_what_stands_in_other_columns(tmp_path: Pa
 LINES = 'pupil;task;term;points\n011;Hull;"a;b";\n011;Sail;"a;b";5\n012;Hull;"a;b";\n013;Sail;"a;b";9\n'
 
 
+@pytest.mark.parametrize(
+    ("students", "items", "keeps"),
+    [
+        ([f"9{number};Person {number}" for number in range(6)], ("Boats", "Ropes"), False),
+        (["x-011;Sato Ana", "x-012;Nair, Rui", "x-013;Abara Zoe"], ("Boats", "Ropes"), True),
+        ([f"0{number};" for number in range(11, 15)], ("Hull (15)", "Sail (10)"), True),
+        ([f"1{number};" for number in range(4)], ("Hull", "Ropes"), True),
+        ([f"1{number};" for number in range(3)], ("Hull", "Ropes"), False),
+    ],
+)
+def test_lines_of_others_are_an_example_and_those_of_the_class_are_kept(
+    tmp_path: Path, skarvin: Skarvin, students: list[str], items: tuple[str, ...], keeps: bool
+) -> None:
+    lines = "".join(f"{who};{item};\n" for who in students for item in items)
+    drafted(tmp_path, skarvin, f"pupil no;name;assessment;score\n{lines}")
+    text = (tmp_path / "transfer.toml").read_text(encoding="utf-8")
+    assert ("keep = false" in text) is not keeps
+    if not keeps:
+        assert skarvin("write").code == 1
+        assert [(row[0], row[2], row[3]) for row in rows(tmp_path)[1:]] == MARKS
+        assert {row[1] for row in rows(tmp_path)[1:] if row[0] == "014"} == {"Síle O'Neill"}
+
+
 def test_lines_are_filled_where_they_stand_and_every_other_byte_stays(tmp_path: Path, skarvin: Skarvin) -> None:
     drafted(tmp_path, skarvin, LINES)
     assert skarvin("write").code == 1
@@ -165,21 +188,22 @@ def test_lines_that_cannot_be_told_apart_are_refused(
     ("change", "says"),
     [
         ((";12\n", ";13\n"), "the line says '13', and the ledger '12'"),
-        (("012;Hull", "012;Sail"), "a mark that was sent stands in no line"),
-        ((";15\n", ";15\n012;Hull;;15\n"), "a mark that was sent stands in two lines"),
+        (("012;Nair;Hull", "012;Nair;Sail"), "a mark that was sent stands in no line"),
+        ((";15\n", ";15\n012;Nair;Hull;;15\n"), "a mark that was sent stands in two lines"),
         ((";9\n", ";8\n"), "the line says '8', and the ledger '9'"),
-        (("013;Sail;x", "013;Sail;y"), "the line isn't the form's besides its mark"),
+        (("Abara;Sail;x", "Abara;Sail;y"), "the line isn't the form's besides its mark"),
         (("task", "tusk"), "the headings aren't those of the form"),
+        (("Nair;Hull", "Sato;Hull"), "the line names somebody else"),
     ],
 )
 def test_a_file_of_lines_that_says_anything_else_is_withdrawn(
     tmp_path: Path, change: tuple[str, str], says: str
 ) -> None:
     texts = {
-        "form": "pupil;task;term;points\n011;Hull;;\n013;Sail;x;9\n",
-        "before": "pupil,Hull,Sail\n011,,\n012,,\n013,,9\n",
-        "after": "pupil,Hull,Sail\n011,12,\n012,15,\n013,,9\n",
-        "written": "pupil;task;term;points\n011;Hull;;12\n013;Sail;x;9\n012;Hull;;15\n",
+        "form": "pupil;name;task;term;points\n011;Sato;Hull;;\n013;Abara;Sail;x;9\n",
+        "before": "pupil,name,Hull,Sail\n011,Sato,,\n013,Abara,,9\n",
+        "after": "pupil,name,Hull,Sail\n011,Sato,12,\n013,Abara,,9\n012,Nair,15,\n",
+        "written": "pupil;name;task;term;points\n011;Sato;Hull;;12\n013;Abara;Sail;x;9\n012;Nair;Hull;;15\n",
     }
     reads = {}
     for name, text in texts.items():
@@ -192,7 +216,7 @@ def test_a_file_of_lines_that_says_anything_else_is_withdrawn(
         reads["written"],
         Path("x.csv"),
         (reads["before"], reads["after"]),
-        LinePlaces(1, 0, 1, 3, True),
+        LinePlaces(1, 0, 2, 4, kept=True, name=1),
     )
     with pytest.raises(Refused) as refused:
         look_at_lines(*look)

@@ -120,6 +120,11 @@ def recognise(grid: Grid, told: Told = NOTHING_TOLD) -> Layout:
     return weigh_columns(grid, told).layout()
 
 
+def title_in(heading: str) -> str:
+    """Return the title in a heading, or in a cell with an item, without its maximum and key."""
+    return read_heading(heading).title
+
+
 def _of_shape(column: Column, grid: Grid) -> Column:
     """Return a column; one that a file doesn't have as such holds the marks of an item, or a total."""
     place, shape = grid.stands_in.get(column.index), grid.shape

@@ -6,6 +6,7 @@ from pathlib import Path
 from skarvin.core.findings import SkarvinError
 from skarvin.core.grid.file_bytes import read_bytes
 from skarvin.core.ledger.since import HISTORY
+from skarvin.core.plan.plan import Plan
 from skarvin.core.texts.patterns import pattern
 from skarvin.core.texts.toml_text import TomlFault, load_toml
 
@@ -45,6 +46,22 @@ def files_elsewhere(transfer: Path) -> list[str]:
         for text in dict.fromkeys(found)
         if not (transfer.parent / text).resolve().is_relative_to(home if text == form else home.parent)
     ]
+
+
+def further_inputs(plan: Plan, folder: Path) -> dict[str, Path]:
+    """Return the files besides exports and form that a plan names, by what they are."""
+    found = {"roster": plan.roster.file} if plan.roster else {}
+    found |= {"answer_key": plan.answers.key} if plan.answers.key else {}
+    several = {name: [one.file for one in getattr(plan, name)] for name in ("crosswalk", "list", "correction")}
+    for what, files in several.items():
+        found |= {what if number == 1 else f"{what}_{number}": name for number, name in enumerate(files, 1)}
+    lists = [one.members.file for one in (plan.source, *plan.export) if one.members]
+    found |= {"members" if number == 1 else f"members_{number}": name for number, name in enumerate(lists, 1)}
+    found |= {"lines": plan.target.file} if plan.target.lines else {}
+    found |= {"screen": plan.target.file} if plan.target.typing else {}
+    found |= dict(zip(("sent_before",), plan.since.sent.values(), strict=False))
+    found |= {"target_now": plan.since.target_now} if plan.since.target_now else {}
+    return {what: folder / name for what, name in found.items()}
 
 
 def _is_file(path: Path) -> bool:

@@ -136,7 +136,7 @@ def _look_at_lines(form: LinesForm, files: Files, staged: Path) -> None:
     table = reading_of(_TABLE)
     if reading is None or table is None:
         raise AssertionError(staged)  # what can be written can be read again
-    places = LinePlaces(form.first, form.student, form.item, form.mark, form.told.keep)
+    places = LinePlaces(form.first, form.student, form.item, form.mark, form.told.keep, form.name)
     tables = Read(files.before, table), Read(files.written, table)
     look_at_lines(Read(form.grid.file, reading), Read(staged, reading), files.final, tables, places)
 

@@ -14,6 +14,7 @@ from skarvin.core.ledger.control_totals import ItemBooks, check_balance, item_bo
 from skarvin.core.ledger.fates import settle
 from skarvin.core.ledger.ledger import Ledger, MappedItem
 from skarvin.core.ledger.row_books import RowCount, check_rows, count_rows
+from skarvin.core.plan.named_files import further_inputs
 from skarvin.core.plan.plan import Plan, SincePlan
 from skarvin.core.plan.reading import PlanFile
 from skarvin.core.progress import report_progress
@@ -122,22 +123,6 @@ class Settled(msgspec.Struct, frozen=True, kw_only=True, dict=True):
     def held_list(self) -> bytes | None:
         """The list of what is held, as a write leaves it with what a person wrote there; None if there is none."""
         return held_list(self.file, self.ledger, self.pairing)
-
-
-def further_inputs(plan: Plan, folder: Path) -> dict[str, Path]:
-    """Return the files besides exports and form that a plan names, by what they are."""
-    found = {"roster": plan.roster.file} if plan.roster else {}
-    found |= {"answer_key": plan.answers.key} if plan.answers.key else {}
-    several = {name: [one.file for one in getattr(plan, name)] for name in ("crosswalk", "list", "correction")}
-    for what, files in several.items():
-        found |= {what if number == 1 else f"{what}_{number}": name for number, name in enumerate(files, 1)}
-    lists = [one.members.file for one in (plan.source, *plan.export) if one.members]
-    found |= {"members" if number == 1 else f"members_{number}": name for number, name in enumerate(lists, 1)}
-    found |= {"lines": plan.target.file} if plan.target.lines else {}
-    found |= {"screen": plan.target.file} if plan.target.typing else {}
-    found |= dict(zip(("sent_before",), plan.since.sent.values(), strict=False))
-    found |= {"target_now": plan.since.target_now} if plan.since.target_now else {}
-    return {what: folder / name for what, name in found.items()}
 
 
 def _unseen(ledger: Ledger) -> list[Finding]:

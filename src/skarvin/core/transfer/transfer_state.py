@@ -12,6 +12,7 @@ from skarvin.core.grid.file_bytes import fingerprint, own_bytes, read_bytes
 from skarvin.core.grid.folder import folder_fingerprint
 from skarvin.core.ledger.arrival import Arrival
 from skarvin.core.ledger.run_history import CONFIRM, history_file, read_runs
+from skarvin.core.plan.named_files import further_inputs
 from skarvin.core.plan.plan import Plan
 from skarvin.core.plan.reading import read_plan
 from skarvin.core.students.decision_list import read_decisions
@@ -24,6 +25,8 @@ from skarvin.core.transfer.who_is_who import pairings_file
 
 LEDGER_NAME = "ledger.json"
 _SIDES = (re.compile(r"^\s*\[\s*source\s*\]", re.MULTILINE), re.compile(r"^\s*\[\s*target\s*\]", re.MULTILINE))
+_BEFORE = frozenset({"sent_before", "target_now"})
+"""What a write itself may replace."""
 _IMPORTS = pattern(r"import(?:_\d+)?")
 
 
@@ -171,8 +174,10 @@ def _changed(file: Path, plan: Plan, folder: Path, files: Mapping[str, _File]) -
     """Yield the files that aren't as a ledger says they were, each with what has become of it."""
     exports: Sequence[str] = [one.file for one in (plan.source, *plan.export)]
     paths = {"transfer": file, "template": file.parent / plan.target.file, "pairings": pairings_file(file)}
-    if plan.target.typing:
-        del paths["template"]  # its ledger has the fingerprint of the table that was made of it
+    if plan.target.typing or plan.target.lines:
+        del paths["template"]  # its ledger has the fingerprint of the table that was made of it, and the file by itself
+    further = further_inputs(plan, file.parent)
+    paths |= {what: path for what, path in further.items() if what not in _BEFORE}
     paths |= {f"export_{at}" if at > 1 else "export": file.parent / name for at, name in enumerate(exports, 1)}
     for what, path in paths.items():
         if what == "pairings" and what not in files:

@@ -4,10 +4,10 @@ import re
 from collections.abc import Iterator, Sequence
 
 from skarvin.core.grid.grid import Grid
-from skarvin.core.layout.columns import IDENTIFIERS, Column, Use
+from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.heading_words import said_by_words
-from skarvin.core.layout.recognise import recognise
+from skarvin.core.layout.recognise import recognise, title_in
 from skarvin.core.targets.lines_form import LineColumns
 from skarvin.core.texts.folding import fold
 from skarvin.core.texts.mark_kinds import may_be_mark
@@ -31,36 +31,44 @@ _MOST_COLUMNS, _HALF, _FEW = 16, 0.5, 4
 _FORMATS = ("%Y-%m-%d", "%d.%m.%Y", "%d/%m/%Y", "%m/%d/%Y", "%d-%m-%Y", "%Y/%m/%d", "%Y%m%d")
 
 
-def find_lines(form: Grid, export: Grid, layout: Layout) -> LineColumns | None:
+def find_lines(form: Grid, exports: Sequence[tuple[Grid, Layout]]) -> LineColumns | None:
     """Return what the columns of a form are that takes a line for each mark; None for any other form."""
     theirs = recognise(form)
     if theirs.heading_row is None or not _FEW - 1 <= len(theirs.columns) <= _MOST_COLUMNS:
         return None
-    titles = {fold(text) for item in layout.of_use({Use.ITEM, Use.TOTAL}) for text in _names(item)} - {""}
+    items = [item for _, layout in exports for item in layout.of_use({Use.ITEM, Use.TOTAL})]
+    titles = {fold(text) for item in items for text in _names(item)} - {""}
     if any(fold(column.heading) in titles for column in theirs.columns):
         return None
     rows = [form.cells(row) for row in range(theirs.first_row, len(form)) if not form.is_blank(row)]
     texts = {column: [_text(cells, column) for cells in rows] for column in theirs.columns}
-    people = _people(export, layout)
+    people = {fold(text) for text in _texts(exports, IDENTIFIERS)}
+    words = {_words(text) for text in _texts(exports, NAMES)}
     student = _most(texts, people) or next(iter(theirs.identifiers), None) or _said(theirs, IDENTIFIERS)
-    item = _most(texts, titles) or _called(theirs.columns, _ITEMS, {student})
+    named = {column: [title_in(text) for text in own] for column, own in texts.items()}
+    known = _most(texts, titles) or _most(named, titles)
+    item = known or _called(theirs.columns, _ITEMS, {student})
     mark = _called(theirs.columns, _MARKS, {student, item})
     left = [column for column in theirs.columns if column not in {item, mark}]
     student = left[0] if student is None and len(left) == 1 else student
-    if student is None or item is None or mark is None or not all(map(may_be_mark, filter(None, texts[mark]))):
+    if student is None or item is None or mark is None:
+        return None
+    if known is None and not all(map(may_be_mark, filter(None, texts[mark]))):
         return None
     is_each_another = len(set(texts[item])) > len(rows) * _HALF and len(rows) > _FEW
     if is_each_another and titles.isdisjoint(map(fold, texts[item])):
         return None
     others = [column for column in theirs.columns if column not in {student, item, mark}]
     name = next((column for column in others if column.use is Use.NAME or _says(column, Use.NAME)), None)
-    met = sum(fold(text) in people for text in texts[student])
+    has_titles = any(fold(text) in titles for text in named[item])
+    known_people = [sum(fold(text) in people for text in texts[student])]
+    known_people += [sum(_words(text) in words for text in texts[name])] if name else []
     return LineColumns(
         student=student.named,
         item=item.named,
         mark=mark.named,
         name=name.named if name else "",
-        keep=not rows or met > len(rows) * _HALF,
+        keep=not rows or max(known_people) > len(rows) * _HALF or (has_titles and len(set(texts[student])) >= _FEW),
         columns=dict(_others([column for column in others if column != name], texts)),
     )
 
@@ -73,10 +81,19 @@ def _names(item: Column) -> tuple[str, ...]:
     return item.heading, item.title, item.key or ""
 
 
-def _people(export: Grid, layout: Layout) -> set[str]:
-    columns = [column.index for column in layout.of_use(IDENTIFIERS)]
-    rows = (export.cells(row) for row in range(layout.first_row, len(export)))
-    return {fold(cells[column]) for cells in rows for column in columns if column < len(cells)} - {""}
+def _texts(exports: Sequence[tuple[Grid, Layout]], uses: frozenset[Use]) -> Iterator[str]:
+    """Yield what the rows of exports say in some columns, where they say anything; names in several columns as one."""
+    for export, layout in exports:
+        columns = layout.of_use(uses)
+        together = [columns] if uses is NAMES else [[column] for column in columns]
+        for row in range(layout.first_row, len(export)):
+            cells = export.cells(row)
+            texts = (" ".join(_text(cells, column) for column in some) for some in together)
+            yield from filter(None, map(str.strip, texts))
+
+
+def _words(name: str) -> frozenset[str]:
+    return frozenset(fold(name).replace(",", " ").split())
 
 
 def _most(texts: dict[Column, list[str]], known: set[str]) -> Column | None:

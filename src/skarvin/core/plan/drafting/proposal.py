@@ -61,6 +61,8 @@ from skarvin.core.targets.lines_form import LineColumns, as_wide_form, read_line
 from skarvin.core.targets.opening import open_target
 from skarvin.core.texts.folding import fold
 
+Exported = Sequence[tuple[Grid, Told, str]]
+"""Exports, what a person says of each, and the item that it is of, if it is of one."""
 _FEW_PEOPLE, _MOST_ROWS, _HALF = 8, 2500, 0.5
 
 
@@ -181,7 +183,7 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
     told_each = [told for each, (_, told) in zip(sheets_each, shaped, strict=True) for _ in each]
     of_items = [(grid, told, sheet.item) for grid, told, sheet in zip(grids, told_each, sheets, strict=True)]
     target, how["target"] = _read_target(template, how["target"], of_items, wishes)
-    lines, target, wishes = _lines_form(target, grids[0], told_each[0], wishes)
+    lines, target, wishes = _lines_form(target, of_items, wishes)
     form = open_target(target)
     report_progress("finding out what the columns hold")
     understood = [
@@ -280,17 +282,18 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
     )
 
 
-def _lines_form(target: Grid, export: Grid, told: Told, wishes: Wishes) -> tuple[LineColumns | None, Grid, Wishes]:
+def _lines_form(target: Grid, exports: Exported, wishes: Wishes) -> tuple[LineColumns | None, Grid, Wishes]:
     """Return how a form takes a line for each mark, and its lines as a table; the form as it is where it doesn't."""
-    layout = recognise(export, told)
+    layouts = [titled(recognise(grid, told), item) for grid, told, item in exports]
     is_other = wishes.is_typed or wishes.is_sample or bool(wishes.of("target").uses)
-    lines = None if is_other else find_lines(target, export, layout)
+    seen = [(grid, layout) for (grid, _, _), layout in zip(exports, layouts, strict=True)]
+    lines = None if is_other else find_lines(target, seen)
     if lines is None:
         return None, target, wishes
     form = read_lines_form(target, lines)
-    items = [column for column in layout.of_use(Use.ITEM) if column.counts] if not form.lines() else []
+    items = [] if form.lines() else [column for layout in layouts for column in layout.of_use(Use.ITEM)]
     asked = [text.rpartition("=")[2].strip() for text in wishes.items]
-    table = as_wide_form(form, [*(column.title for column in items), *filter(None, asked)])
+    table = as_wide_form(form, [*(column.title for column in items if column.counts), *filter(None, asked)])
     return lines, table, replace(wishes, told={**wishes.told, "target": Told({lines.student: Use.NUMBER})})
 
 
@@ -352,9 +355,7 @@ def _without_computed(understood: Understood, computed: Container[int], wishes: 
     return understood if columns == layout.columns else replace(understood, layout=replace(layout, columns=columns))
 
 
-def _read_target(
-    file: Path, how: ReadAs, exports: Sequence[tuple[Grid, Told, str]], wishes: Wishes
-) -> tuple[Grid, ReadAs]:
+def _read_target(file: Path, how: ReadAs, exports: Exported, wishes: Wishes) -> tuple[Grid, ReadAs]:
     """Return the form; of a target that takes no import, the students on its screen with a column for each item."""
     if not wishes.is_typed:
         return choose_sheet(exports[0][0], read_grid(file, how), how, exports[0][1])

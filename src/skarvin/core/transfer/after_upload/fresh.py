@@ -77,7 +77,7 @@ def read_fresh(known: Expected, file: Path, wishes: Wishes = NO_WISHES, least: i
         Refused: too few of the students are in it.
     """
     grid, seen = seen_as_table(read_grid(file, wishes.how("source")), wishes.of("source"))
-    if seen == NOTHING_TOLD and (lines := find_lines(grid, known.grid, known.layout)):
+    if seen == NOTHING_TOLD and (lines := find_lines(grid, [(known.grid, known.layout)])):
         seen = Told({lines.student: Use.NUMBER, lines.item: Use.ITEM_TITLE, lines.mark: Use.MARK})
         grid = as_table(grid, seen)
     wishes = replace(wishes, told={**wishes.told, "source": seen})
