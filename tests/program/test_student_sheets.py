@@ -90,6 +90,38 @@ def test_each_sheet_is_a_student_and_each_criterion_an_item(tmp_path: Path, skar
         assert "matches for 6 students and differs for 1 student" in " ".join(skarvin("preview").out.split())
 
 
+@pytest.mark.parametrize(
+    ("name", "ending"), [("de", "html"), ("en", "xlsx"), ("es", "html"), ("fr", "xlsx"), ("pl", "html")]
+)
+def test_a_folder_with_a_form_for_each_student_is_the_same(
+    tmp_path: Path, skarvin: Skarvin, name: str, ending: str
+) -> None:
+    school = SCHOOLS[name]
+    marks = workbook(tmp_path / "all.xlsx", school, seed=7)
+    folder = tmp_path / "export.xlsx"  # a folder may be called as it likes
+    folder.mkdir()
+    for at, sheet in enumerate(openpyxl.load_workbook(tmp_path / "all.xlsx").worksheets):
+        rows = [["" if cell is None else str(cell) for cell in row] for row in sheet.iter_rows(values_only=True)]
+        file = folder / f"form {chr(97 + 7 * at % 26)}.{ending}"
+        if ending == "html":
+            cells = "".join(f"<tr>{''.join(f'<td>{cell}</td>' for cell in row)}</tr>" for row in rows)
+            file.write_text(f"<html><table>{cells}</table></html>", encoding="utf-8")
+            continue
+        with xlsxwriter.Workbook(str(file)) as book:
+            page = book.add_worksheet("Form")
+            for place, row in enumerate(rows):
+                page.write_row(place, 0, [cell or None for cell in row])
+    said = drafted(tmp_path, skarvin, school)
+    assert f"form a.{ending} of export.xlsx is no student's like the others, and not read" in said
+    assert skarvin("write").code == 0
+    for place, _ in enumerate(school.items):
+        assert column(tmp_path, place + 2) == [own[place] for own in marks.values()]
+    assert "7 files of students" in skarvin("preview").out
+    assert "changed since" not in skarvin().out
+    (folder / f"form h.{ending}").write_bytes((folder / f"form o.{ending}").read_bytes())
+    assert "changed since: export.xlsx" in skarvin().out
+
+
 def test_levels_become_marks_by_a_scale_that_is_asked_for(tmp_path: Path, skarvin: Skarvin) -> None:
     school = SCHOOLS["de"]
     marks = workbook(tmp_path / "export.xlsx", school, seed=5)

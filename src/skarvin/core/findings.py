@@ -133,13 +133,18 @@ class Row(NamedTuple):
     position: int
 
     def __str__(self) -> str:
-        return f"row {self.number}" if self.in_sheet is None else f"sheet {self.in_sheet}"
+        return self.of_sheet or f"row {self.number}"
 
     @property
     def in_sheet(self) -> int | None:
         """The number of the sheet that the row is, where the file has a sheet for each student."""
         at = self.position - 1
         return self.source.sheets[at] if 0 <= at < len(self.source.sheets) else None
+
+    @property
+    def of_sheet(self) -> str:
+        """What the row is where each student has a sheet, or a file of a folder; else blank."""
+        return "" if self.in_sheet is None else self.of_file or f"sheet {self.in_sheet}"
 
     @property
     def number(self) -> int:
@@ -174,7 +179,7 @@ class Row(NamedTuple):
     def cell(self, column: int) -> str:
         """Return the name that a spreadsheet gives the cell at `column`: C4."""
         line, own = self.stands(column)
-        where = "" if self.in_sheet is None else f" of sheet {self.in_sheet}"
+        where = f" of {self.of_sheet}" if self.of_sheet else ""
         where = f" of {line.source.called}" if line.source is not self.source else where
         return f"{column_letter(own)}{line.number}{where}"
 
@@ -194,8 +199,9 @@ class Row(NamedTuple):
         if line.source is not self.source:
             return Place(line.source.file, line.position, own, heading, sheet=line.source.sheet)
         if self.in_sheet is not None:
-            is_cell = line is not self
-            return Place(self.source.file, line.position if is_cell else None, own, heading, sheet=str(self.in_sheet))
+            sheet = None if self.of_file else str(self.in_sheet)
+            at = line.position if line is not self else None
+            return Place(self.source.file / self.of_file, at, own, heading, sheet=sheet)
         return Place(self.source.file, line.position, own, heading, sheet=self.source.sheet)
 
 
@@ -252,6 +258,8 @@ def listed_rows(rows: Sequence[Row], most: int = 4, seen_from: Source | None = N
     sources = {row.source for row in rows} | ({seen_from} if seen_from else set())
     if len(sources) > 1:
         return listing([f"{row} of {row.source.called}" for row in rows], most)
+    if all(row.in_sheet is not None and row.of_file for row in rows):
+        return listing([row.of_file for row in rows], most)
     kind = "row" if any(row.in_sheet is None for row in rows) else "sheet"
     numbers = [str(row.number if kind == "row" else row.in_sheet) for row in rows]
     return f"{kind if len(rows) == 1 else f'{kind}s'} {listing(numbers, most)}"

@@ -11,8 +11,8 @@ _STUDENTS = ("row of a student", "rows of students")
 
 def rows_in_words(count: RowCount) -> str:
     """Return how a file's lines become students, in one sentence without its full stop."""
-    if count.is_of_sheets:
-        return counted(count.students, "sheet of a student", "sheets of students")
+    if count.apart:
+        return counted(count.students, f"{count.apart} of a student", f"{count.apart}s of students")
     parts = [
         counted(count.headings, "row of headings", "rows of headings"),
         _with_rows(count.titles, "row of text above", "rows of text above"),

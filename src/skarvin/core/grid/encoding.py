@@ -2,10 +2,11 @@
 
 import unicodedata
 from collections import Counter
+from collections.abc import Iterator
 from pathlib import Path
 from typing import NamedTuple
 
-from skarvin.core.findings import Finding, Place, Unreadable, counted
+from skarvin.core.findings import Finding, Place, Unreadable, counted, listing
 
 _MARKS = {b"\xef\xbb\xbf": "utf-8", b"\xff\xfe": "utf-16-le", b"\xfe\xff": "utf-16-be"}
 _TITLES = {
@@ -41,19 +42,39 @@ _LONGEST_NAME = 40
 _LAST_LATIN = "\u024f"
 _SAMPLE = 20_000
 _UTF16_SHARE = 0.3
+_MOST_LINES = 8
 
 
 class Encoding(NamedTuple):
-    """How text became bytes: the codec's name, the byte order mark that stood in front, and how that was told."""
+    """How text became bytes: the codec's name, the byte order mark that stood in front, and how that was told.
+
+    Where some lines are in another encoding, `elsewhere` has their numbers, from 1, and `others` its codec; several if
+    it can't be told which: what they read otherwise is a replacement character then.
+    """
 
     codec: str
     mark: bytes = b""
     evidence: str = ""
+    others: tuple[str, ...] = ()
+    elsewhere: tuple[int, ...] = ()
 
     @property
     def title(self) -> str:
         """The encoding in a person's words."""
-        return f"{_TITLES.get(self.codec, self.codec)}{' with BOM' if self.mark else ''}"
+        title = f"{_TITLES.get(self.codec, self.codec)}{' with BOM' if self.mark else ''}"
+        return f"{title} and {_TITLES[self.others[0]]}" if self.elsewhere else title
+
+    def notes(self, file: Path) -> Iterator[Finding]:
+        """Yield what is to be said of lines in another encoding."""
+        if not self.elsewhere:
+            return
+        numbers = listing([f"{number:,}" for number in self.elsewhere], _MOST_LINES)
+        lines = f"line {numbers} is" if len(self.elsewhere) == 1 else f"lines {numbers} are"
+        what = f"encodings are mixed: {lines} in {_TITLES[self.others[0]]}, and the others in UTF-8"
+        if len(self.others) > 1:
+            what += f"; {listing([_TITLES[codec] for codec in self.others[1:]], 4)} would do as well, so that letters "
+            what += "which these read otherwise stand as \N{REPLACEMENT CHARACTER}"
+        yield Finding("mixed-encodings", what, Place(file), "Two files may have been joined: look at names there.")
 
     @property
     def reading_codec(self) -> str:
@@ -70,12 +91,14 @@ def decode(data: bytes, file: Path, codec: str | None = None) -> tuple[str, Enco
     Decoding is strict, so that encoding the text again gives back the same bytes.
 
     Raises:
-        Unreadable: the bytes are no text, not in the encoding named, or in several at once.
+        Unreadable: the bytes are no text, or not in the encoding named.
     """
     mark = next((mark for mark in _MARKS if data.startswith(mark)), b"")
     if not codec and not mark and (text := _utf8(data)) is not None:
         return text, Encoding("utf-8", evidence=_ASCII if text.isascii() else _UTF8)
-    encoding = _named(codec, mark, file) if codec else _detect(data, mark, file)
+    if not codec and not mark and b"\0" not in data[:_SAMPLE] and (mixed := _mixture(data)):
+        return mixed
+    encoding = _named(codec, mark, file) if codec else _detect(data, mark)
     try:
         text = data[len(mark) :].decode(encoding.codec)
     except UnicodeDecodeError as error:
@@ -115,16 +138,12 @@ def _utf8(data: bytes) -> str | None:
         return None
 
 
-def _detect(data: bytes, mark: bytes, file: Path) -> Encoding:
+def _detect(data: bytes, mark: bytes) -> Encoding:
     """Tell the encoding of bytes that are no UTF-8, or begin with a mark."""
     if mark:
         return Encoding(_MARKS[mark], mark, "it begins with a byte order mark")
     if b"\0" in data[:_SAMPLE]:
         return _utf16(data)
-    try:
-        data.decode()
-    except UnicodeDecodeError as error:
-        _refuse_mixture(data, error.start, file)
     return _one_byte(data)
 
 
@@ -139,21 +158,20 @@ def _utf16(data: bytes) -> Encoding:
     return Encoding("utf-8")
 
 
-def _refuse_mixture(data: bytes, at: int, file: Path) -> None:
-    """Refuse a file of which some lines are UTF-8 beyond ASCII and others are something else."""
-    valid = invalid = 0
-    for line in data.splitlines():
-        if not line.isascii():
-            try:
-                line.decode("utf-8")
-                valid += 1
-            except UnicodeDecodeError:
-                invalid += 1
-    if valid:
-        place = Place(file, line=data.count(b"\n", 0, at) + 1)
-        what = f"encodings are mixed: {counted(valid, 'line')} in UTF-8 and {invalid} in something else, first here"
-        mend = "Two files may have been joined: export them apart, or name one encoding with --encoding."
-        raise Unreadable(Finding("mixed-encodings", what, place, mend))
+def _mixture(data: bytes) -> tuple[str, Encoding] | None:
+    """Return the text of a file of which some lines are UTF-8 beyond ASCII and others are something else."""
+    lines = data.splitlines(keepends=True)
+    texts = [_utf8(line) for line in lines]
+    odd = tuple(number for number, text in enumerate(texts, 1) if text is None)
+    if all(text is None or text.isascii() for text in texts):
+        return None
+    other = _one_byte(b"".join(lines[number - 1] for number in odd))
+    codecs = (other.codec, *other.others)
+    for number in odd:
+        said = [lines[number - 1].decode(codec, "replace") for codec in codecs]
+        signs = (set(several) for several in zip(*said, strict=True))
+        texts[number - 1] = "".join(some.pop() if len(some) == 1 else "\N{REPLACEMENT CHARACTER}" for some in signs)
+    return "".join(filter(None, texts)), Encoding("utf-8", b"", f"line by line; {other.evidence}", codecs, odd)
 
 
 def _one_byte(data: bytes) -> Encoding:
@@ -173,7 +191,7 @@ def _one_byte(data: bytes) -> Encoding:
     if others:
         other = others[0]
         evidence += f"; {_TITLES[other]} is nearly as good: if names look wrong, --encoding {other}"
-    return Encoding(best, evidence=evidence)
+    return Encoding(best, evidence=evidence, others=tuple(others))
 
 
 def _fit_alphabet(text: str, found: list[int]) -> float:

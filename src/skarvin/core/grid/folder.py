@@ -1,18 +1,20 @@
 """A folder of marked files as a grid: a row for each file, with what its name says."""
 
 import re
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Place, Unreadable, counted, listing
-from skarvin.core.grid.file_bytes import fingerprint
+from skarvin.core.grid.file_bytes import fingerprint, read_bytes
 from skarvin.core.grid.file_kinds import Kind
 from skarvin.core.grid.file_names import Said, Told, tell_names
-from skarvin.core.grid.grid import CellGrid
+from skarvin.core.grid.grid import CellGrid, Grid
 from skarvin.core.texts.patterns import pattern
 
 MOST_FILES = 5_000
+_TABLES = (".xlsx", ".xls", ".ods", ".html", ".htm")
+_FEWEST_FORMS = 3
 _TEMPORARY = pattern(r"~\$.*|.*~|.*\.(?:tmp|part|crdownload|lock)|thumbs\.db|desktop\.ini", re.IGNORECASE)
 _NUMBER_HEADING, _NAME_HEADING = "Student number", "Name"
 
@@ -40,8 +42,9 @@ def list_files(folder: Path) -> tuple[list[Path], int, list[Path]]:
 
 
 def folder_fingerprint(folder: Path) -> str:
-    """Return the SHA-256 of the names of a folder's files, by which its grid is known."""
-    return _fingerprint_of(_names_in(folder).names)
+    """Return the SHA-256 by which a folder's grid is known: of the names of its files, and of forms what they hold."""
+    names = _names_in(folder).names
+    return _fingerprint_of(folder, names, _may_be_forms(names))
 
 
 class _Names(NamedTuple):
@@ -60,16 +63,33 @@ def _names_in(folder: Path) -> _Names:
     return _Names([file.relative_to(folder).as_posix() for file in files], passed, folders)
 
 
-def _fingerprint_of(names: Sequence[str]) -> str:
-    return fingerprint("\n".join(names).encode("utf-8", "surrogateescape"))
+def _fingerprint_of(folder: Path, names: Sequence[str], are_forms: bool) -> str:
+    held = [f"{name} {fingerprint(read_bytes(folder / name))}" if are_forms else name for name in names]
+    return fingerprint("\n".join(held).encode("utf-8", "surrogateescape"))
 
 
-def read_folder(folder: Path, pattern: str | None) -> CellGrid:
-    """Return the grid of a folder: number, name, mark.
+def _may_be_forms(names: Sequence[str]) -> bool:
+    """Tell whether files may be filled forms, one a student: workbooks or pages whose names tell no marks."""
+    are_tables = len(names) >= _FEWEST_FORMS and all(name.lower().endswith(_TABLES) for name in names)
+    return are_tables and sum(bool(said.mark) for said in _tell(names, None).said) * 2 < len(names)
+
+
+def _form(folder: Path, name: str, read: Callable[[Path], Grid]) -> list[list[str]]:
+    """Return the cells of a file that may be a form; nothing of one that can't be read."""
+    try:
+        grid = read(folder / name)
+    except Unreadable:
+        return []
+    return [list(grid.cells(row)) for row in range(len(grid))]
+
+
+def read_folder(folder: Path, pattern: str | None, read: Callable[[Path], Grid]) -> CellGrid:
+    """Return the grid of a folder: number, name, mark; with the cells of its files, if they may be filled forms.
 
     Args:
         folder: the folder; where it has subfolders alone, the files in these.
         pattern: how the names are made, if a person says so.
+        read: what reads a file.
 
     Raises:
         Unreadable: it has no files, or their names say of nobody who it is.
@@ -80,7 +100,8 @@ def read_folder(folder: Path, pattern: str | None) -> CellGrid:
             Finding("no-files", "there are no files in this folder", Place(folder), "Name another folder.")
         )
     told = _tell(names, pattern)
-    if not any(said.name or said.number for said in told.said):
+    are_forms = pattern is None and _may_be_forms(names)
+    if not are_forms and not any(said.name or said.number for said in told.said):
         mend = "Say how they are made: --names '{name}_{mark}', with {number}, {maximum} or {any} where they have it."
         raise Unreadable(
             Finding("names-say-nothing", "the files' names don't tell whose they are", Place(folder), mend)
@@ -92,8 +113,9 @@ def read_folder(folder: Path, pattern: str | None) -> CellGrid:
         kind=Kind.FOLDER,
         table=table,
         notes=(*_notes(folder, passed, folders), *_of_nobody(folder, names, told)),
-        fingerprint=_fingerprint_of(names),
+        fingerprint=_fingerprint_of(folder, names, are_forms),
         files=tuple(names),
+        others=tuple((name, _form(folder, name, read)) for name in names) if are_forms else (),
     )
 
 

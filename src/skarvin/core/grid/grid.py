@@ -222,6 +222,7 @@ class TextGrid(Grid):
         return {
             "kind": Kind.TEXT.value,
             "codec": self.encoding.reading_codec,
+            "others": " ".join(self.encoding.others) if self.encoding.elsewhere else None,
             "delimiter": dialect.delimiter,
             "quote": dialect.quote,
             "escape": dialect.escape,

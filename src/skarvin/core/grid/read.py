@@ -44,7 +44,7 @@ def read_grid(file: Path, how: ReadAs | None = None, data: bytes | None = None) 
     if data is None and is_folder(file):
         from skarvin.core.grid.folder import read_folder  # noqa: PLC0415 - most exports are files
 
-        return read_folder(file, how.names)
+        return read_folder(file, how.names, read_grid)
     data = read_bytes(file) if data is None else data
     whole = unpacked(data, file)
     if not whole or whole.isspace():
@@ -88,7 +88,8 @@ def _text(data: bytes, file: Path, how: ReadAs) -> TextGrid:
     lines, ends = split_lines(text)
     dialect = detect(lines, file, how.delimiter, is_rfc_4180=how.is_rfc_4180)
     quotes = Quotes.AROUND if how.is_rfc_4180 else how.quotes
-    records, notes = join_records(lines, ends, dialect, file, is_plain=dialect.is_plain(text)), list(skipped)
+    records = join_records(lines, ends, dialect, file, is_plain=dialect.is_plain(text))
+    notes = [*encoding.notes(file), *skipped]
     cuts: Cuts = {}
     del text
     if quotes is Quotes.PLAIN or not records.is_plain:

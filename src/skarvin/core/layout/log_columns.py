@@ -21,8 +21,8 @@ from skarvin.core.texts.numbers import is_number
 
 _LEAST_ROWS, _MOST_ROWS = 6, 5_000
 _SOME = 200
-_EACH = 2
-"""A student has so many lines at least, and an item, on average."""
+_EACH, _ON_AVERAGE = 2, 1.5
+"""An item has so many lines at least, and a student."""
 _ONCE, _HALF, _MOSTLY, _OF_A_SIZE = 0.6, 0.5, 0.8, 0.4
 
 
@@ -111,7 +111,7 @@ def _find(grid: Grid, layout: Layout, students: Sequence[Column], others: Sequen
         {column.index: [own[column.index].strip() for own in cells] for column in others},
         [tuple(own[column.index].strip() for column in students) for own in cells],
     )
-    if len(set(read.whose)) * _EACH > len(cells):
+    if len(set(read.whose)) * _ON_AVERAGE > len(cells):
         return {}
     titles = [column for column in others if _may_be_titles(read, column)]
     for title in sorted(titles, key=lambda column: (-len(set(read.texts[column.index])), column.index)):
@@ -142,7 +142,7 @@ def _rows_of_some(grid: Grid, layout: Layout, students: Sequence[Column]) -> lis
         return rows
     key = itemgetter(*told_in)
     keys = [key(grid.cells(row)) for row in rows]
-    if len(set(keys)) * _EACH <= len(rows):
+    if len(set(keys)) * _ON_AVERAGE <= len(rows):
         return rows
     some = set(keys[:_SOME])
     own = (row for row in chain(rows, whole) if key(grid.first_cells(row, max(told_in) + 1)) in some)
@@ -161,7 +161,7 @@ def _may_be_titles(read: _Columns, column: Column) -> bool:
     for whose, text in zip(read.whose, texts, strict=True):
         of_one[whose].add(text)
     pairs = sum(map(len, of_one.values()))
-    return pairs >= _ONCE * len(texts) and pairs >= _EACH * len(of_one)
+    return pairs >= _ONCE * len(texts) and pairs >= _ON_AVERAGE * len(of_one)
 
 
 def _may_be_marks(read: _Columns, title: Column, column: Column) -> bool:

@@ -4,6 +4,7 @@ from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Place, SkarvinError, counted
+from skarvin.core.grid.file_kinds import Kind
 from skarvin.core.grid.grid import CellGrid, Grid
 from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Use
 from skarvin.core.layout.grid_layout import Layout
@@ -83,7 +84,7 @@ def passed_over(
         exports: all that are read: each may be another sheet of the same file.
         form: whom marks are wanted for.
     """
-    if not isinstance(grid, CellGrid) or not grid.others:
+    if not isinstance(grid, CellGrid) or not grid.others or grid.kind is Kind.FOLDER:
         return
     known, read = _people(grid, layout), {one.sheet for one in exports if one.file == grid.file}
     ours, asked = (set().union(*_each(*side)) if side else set() for side in ((grid, layout), form))

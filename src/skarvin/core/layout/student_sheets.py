@@ -7,10 +7,12 @@ that a line more in one sheet moves no mark to another title.
 import re
 from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
+from pathlib import Path
 from types import MappingProxyType
 from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Place, Row, Source, Unreadable, column_letter, counted, listed_rows, listing
+from skarvin.core.grid.file_kinds import Kind
 from skarvin.core.grid.grid import CellGrid, Grid
 from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Use
 from skarvin.core.layout.heading_words import use_in_words
@@ -24,13 +26,14 @@ from skarvin.core.texts.patterns import pattern
 _LEAST, _MOST, _DEEP, _WIDE = 3, 5_000, 300, 40
 """So many sheets make it likely; so many are read, so far down and to the right."""
 _SAME, _DIFFERENT = 0.6, 0.8
-_FEWEST_ITEMS = 2
+_FEWEST_ITEMS, _LEAST_MARKS = 2, 0.2
 _NEAR, _RARE = 3, 4
 """So far to the right of its label a name may stand; a title with marks in fewer than one of so many sheets is none."""
 _CROSSES = frozenset({"x", "×", "✓", "✔", "✗", "✘", "☒", "☑", "*", "•", "●"})
 _CELL = pattern(r"([A-Za-z]{1,3})(\d{1,7})")
 _SHEET = "sheet"
 SHAPE = "a cell in each student's sheet"
+_OF_OTHERS = frozenset({"sheets", "other-sheets", "files-of-nobody"})
 
 _Table = Sequence[Sequence[str]]
 
@@ -109,16 +112,17 @@ def sheets_as_table(grid: Grid, told: StudentSheets) -> Grid:
         grid.file,
         None,
         grid.number,
+        files=tuple(_files(grid)[place] for place in out.read) if _files(grid) else (),
         lines=MappingProxyType(out.lines(first)),
         stands_in=MappingProxyType(stands_in),
         sheets=tuple(place + 1 for place in out.read),
         columns=MappingProxyType(out.columns(first)),
     )
-    told_notes = [note for note in grid.notes if note.slug not in {"sheets", "other-sheets"}]
+    told_notes = [note for note in grid.notes if note.slug not in _OF_OTHERS]
     return CellGrid(
         file=grid.file,
-        title=f"{grid.kind.value}: a sheet for each student, {counted(len(out.read), 'sheet')}",
-        kind=grid.kind,
+        title=f"{grid.kind.value}: a {out.kind} for each student, {counted(len(out.read), out.kind)}",
+        kind=Kind.XLSX if grid.kind is Kind.FOLDER else grid.kind,
         table=[[*heads, *out.headings], *out.rows],
         notes=(*out.notes(), *told_notes),
         fingerprint=grid.fingerprint,
@@ -135,6 +139,9 @@ class _Rows:
     def __init__(self, grid: Grid, cells: _Cells, titles: Sequence[str]) -> None:
         names, tables = _sheets(grid)
         self._grid, self._cells, self._titles = grid, cells, titles
+        files = _files(grid)
+        self.kind = "file" if files else "sheet"
+        called = files or [f"sheet {place + 1}" for place in range(len(tables))]
         self.read: list[int] = []
         self.rows: list[list[str]] = []
         self._at: list[dict[int, tuple[int, int]]] = []
@@ -145,14 +152,14 @@ class _Rows:
         for place, table in enumerate(tables):
             found = _lines(table, cells, titles)
             if len(found) * 2 < len(titles):
-                self.left.append(f"{place + 1}")
+                self.left.append(called[place])
                 continue
             who = list(_who(table, names[place], cells, labels))
             marks = {item: _mark(table, line, cells) for item, line in found.items()}
             extra = _filled_besides(table, cells, set(found.values()))
             if len(found) < len(titles) or extra:
                 lacks = [repr(titles[item]) for item in range(len(titles)) if item not in found]
-                self.unlike.append(f"sheet {place + 1} {_unlike(lacks, [self._grid.row(line) for line in extra])}")
+                self.unlike.append(f"{called[place]} {_unlike(lacks, [self._grid.row(line) for line in extra])}")
             self.read.append(place)
             self.rows.append([*who, *(marks[item][0] if item in marks else "" for item in range(len(titles)))])
             self._at.append({item: (found[item], marks[item][1]) for item in found})
@@ -177,16 +184,19 @@ class _Rows:
     def notes(self) -> Iterator[Finding]:
         """Yield what is to be said of the sheets."""
         place = self._grid.place()
-        what = f"a sheet for each student: {counted(len(self.read), 'sheet')}, {counted(len(self._titles), 'item')}"
+        count = counted(len(self.read), self.kind)
+        what = f"a {self.kind} for each student: {count}, {counted(len(self._titles), 'item')}"
         yield Finding("student-sheets", what, place)
         if self.left:
             is_one = len(self.left) == 1
-            which = f"{'sheet' if is_one else 'sheets'} {listing(self.left, 12)} of {place.file.name}"
-            what = f"{which} {'is' if is_one else 'are'} no student's like the others, and not read"
+            numbers = [name.removeprefix("sheet ") for name in self.left]
+            which = "" if self.kind == "file" else "sheet " if is_one else "sheets "
+            what = f"{which}{listing(numbers, 12)} of {place.file.name} {'is' if is_one else 'are'} "
+            what += "no student's like the others, and not read"
             yield Finding("sheets-left-out", what, place)
         if self.unlike:
-            what = f"{counted(len(self.unlike), 'sheet differs', 'sheets differ')} from the others: "
-            yield Finding("sheets-unlike", what + listing(self.unlike, 12), place, "Look at these sheets.")
+            what = f"{counted(len(self.unlike), f'{self.kind} differs', f'{self.kind}s differ')} from the others: "
+            yield Finding("sheets-unlike", what + listing(self.unlike, 12), place, f"Look at these {self.kind}s.")
 
 
 def _unlike(lacks: Sequence[str], extra: Sequence[Row]) -> str:
@@ -197,10 +207,19 @@ def _unlike(lacks: Sequence[str], extra: Sequence[Row]) -> str:
 
 def _sheets(grid: Grid) -> tuple[list[str], list[_Table]]:
     """Return the shown sheets of a workbook in their order, by name."""
-    if not isinstance(grid, CellGrid) or len(grid.shown_sheets) < _LEAST or grid.stands_in:
+    if not isinstance(grid, CellGrid) or grid.stands_in:
+        return [], []
+    if files := _files(grid):
+        return [Path(name).stem for name in files], [table for _, table in grid.others]
+    if len(grid.shown_sheets) < _LEAST:
         return [], []
     tables: dict[str, _Table] = {str(grid.sheet): grid.table, **dict(grid.others)}
     return list(grid.shown_sheets), [tables.get(name, []) for name in grid.shown_sheets]
+
+
+def _files(grid: Grid) -> list[str]:
+    """Return the files of a folder of forms; nothing for a workbook."""
+    return [name for name, _ in grid.others] if isinstance(grid, CellGrid) and grid.kind is Kind.FOLDER else []
 
 
 def _text(table: _Table, row: int, column: int) -> str:
@@ -256,23 +275,33 @@ def _items(form: Mapping[tuple[int, int], str], tables: Sequence[_Table]) -> tup
             if column == title and _is_title(form[row, column]) and _has_marks(form, tables, row, title)
         ]
         if len(rows) >= max(_FEWEST_ITEMS, most + 1):
-            best, most = (rows[0], rows[-1], title), len(rows)
+            ends = _further(form, tables, rows[0], title, -1), _further(form, tables, rows[-1], title, 1)
+            best, most = (*ends, title), len(rows)
     return best
+
+
+def _further(form: Mapping[tuple[int, int], str], tables: Sequence[_Table], row: int, title: int, step: int) -> int:
+    """Return the last row in a direction whose title has marks in few sheets, next to those that have them in most."""
+    while _is_title(form.get((row + step, title), "")) and _has_marks(form, tables, row + step, title, _LEAST_MARKS):
+        row += step
+    return row
 
 
 def _is_title(text: str) -> bool:
     return not is_number(text) and fold(text) != "" and fold(text) not in _CROSSES
 
 
-def _has_marks(form: Mapping[tuple[int, int], str], tables: Sequence[_Table], row: int, title: int) -> bool:
-    """Tell whether beside a title of most sheets there is a mark or a cross that isn't the same in all."""
+def _has_marks(
+    form: Mapping[tuple[int, int], str], tables: Sequence[_Table], row: int, title: int, share: float = 0.5
+) -> bool:
+    """Tell whether beside a title of so many sheets there is a mark or a cross that isn't the same in all."""
     filled = 0
     for table in tables:
         cells = [
             _text(table, row, column) for column in range(title + 1, title + 1 + _WIDE) if (row, column) not in form
         ]
         filled += any(text and (may_be_mark(text) or text.casefold() in _CROSSES) for text in cells)
-    return filled * 2 >= len(tables)
+    return filled >= share * len(tables)
 
 
 def _marks(

@@ -21,7 +21,7 @@ class RowCount(msgspec.Struct, frozen=True, kw_only=True):
         no_students: rows with marks that are no students.
         students: the students.
         further_marks: lines with further marks of these, where each mark has a line.
-        is_of_sheets: whether each student has a sheet.
+        apart: "sheet" or "file", where each student has one.
         blank: blank rows.
         hidden: rows that were left out since they are hidden.
         unknown: rows that hold something and were given no meaning.
@@ -43,7 +43,7 @@ class RowCount(msgspec.Struct, frozen=True, kw_only=True):
     unknown: tuple[Row, ...]
     is_made_up: bool = False
     further_marks: int = 0
-    is_of_sheets: bool = False
+    apart: str = ""
 
     @property
     def with_a_meaning(self) -> int:
@@ -79,7 +79,7 @@ def count_rows(book: Gradebook, added: int = 0, *, is_made_up: bool = False) -> 
         unknown=tuple(map(grid.row, sorted(set(rest) - set(blank)))),
         is_made_up=is_made_up,
         further_marks=len(grid.further),
-        is_of_sheets=bool(grid.source.sheets),
+        apart="" if not grid.source.sheets else "file" if grid.source.files else "sheet",
     )
 
 

@@ -49,7 +49,9 @@ LISTED_WHOLE = 20_000
 """Up to so many source marks `ledger.json` lists each; beyond, those that were changed, kept or held."""
 
 
-_OF_READING = frozenset({"files-of-nobody", "files-left-out", "folders-left-out", "controls-skipped"})
+_OF_READING = frozenset(
+    {"files-of-nobody", "files-left-out", "folders-left-out", "controls-skipped", "mixed-encodings"}
+)
 """Notes on what was left out when a file was read: whoever looks at the marks is told, too."""
 
 

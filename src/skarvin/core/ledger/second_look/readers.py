@@ -71,4 +71,6 @@ def _text_reading(told: Mapping[str, str | None]) -> TextReading | None:
     parts = (told["codec"] or "", told["delimiter"] or "", told["quote"] or "", told["escape"])
     numbers = [list(map(int, one.split())) for one in (told["cuts"] or "").split(";")]
     cuts = {line: cut for line, *cut in filter(None, numbers)}
-    return TextReading(*parts, skips=told["controls"] == "skipped", cuts=cuts)
+    return TextReading(
+        *parts, skips=told["controls"] == "skipped", cuts=cuts, others=(told.get("others") or "").split()
+    )

@@ -7,7 +7,7 @@ from collections.abc import Container, Iterable, Iterator, Mapping, Sequence
 from itertools import count
 from pathlib import Path
 from types import MappingProxyType
-from typing import BinaryIO, NamedTuple, cast
+from typing import BinaryIO, NamedTuple, TextIO, cast
 
 _MARK = 3
 _GZIP = b"\x1f\x8b"
@@ -18,8 +18,9 @@ _CONTROLS = dict.fromkeys([*range(9), 11, 12, *range(14, 32), 127])
 class TextReading(NamedTuple):
     """How a delimited text is to be read; a blank `quote` makes quotation marks plain signs.
 
-    `skips` says that control characters are no part of the text; `cuts` says where the cells of lines (from 0) begin
-    in which some quotation marks are plain signs, though they stand around cells elsewhere.
+    `others` are the codecs that lines may be in that aren't in `codec`, if any are. `skips` says that control
+    characters are no part of the text; `cuts` says where the cells of lines (from 0) begin in which some quotation
+    marks are plain signs, though they stand around cells elsewhere.
     """
 
     codec: str
@@ -28,6 +29,7 @@ class TextReading(NamedTuple):
     escape: str | None = None
     skips: bool = False
     cuts: Mapping[int, Sequence[int]] = MappingProxyType({})
+    others: Sequence[str] = ()
 
     def rows(self, file: Path, wanted: Container[int] | None = None) -> Iterator["Row"]:
         """Yield the rows of a file; of `wanted` ones, if they are given, the cells."""
@@ -93,6 +95,21 @@ def opened(file: Path) -> BinaryIO:
     return data
 
 
+def _text(data: BinaryIO, reading: TextReading) -> TextIO:
+    """Return the text of a file, each line of which may be in one of two encodings."""
+    if not reading.others:
+        return io.TextIOWrapper(data, reading.codec, newline="")
+    text = io.StringIO(newline="")
+    for line in data.read().splitlines(keepends=True):
+        try:
+            text.write(line.decode(reading.codec))
+        except UnicodeDecodeError:
+            signs = zip(*(line.decode(codec, "replace") for codec in reading.others), strict=True)
+            text.write("".join(some[0] if len(set(some)) == 1 else "\N{REPLACEMENT CHARACTER}" for some in signs))
+    text.seek(0)
+    return text
+
+
 def read_rows(file: Path, reading: TextReading, wanted: Container[int] | None = None) -> Iterator[Row]:
     """Yield the rows of a file.
 
@@ -105,7 +122,7 @@ def read_rows(file: Path, reading: TextReading, wanted: Container[int] | None = 
         csv.Error: a cell is longer than the csv module takes.
         UnicodeDecodeError: the file isn't in its encoding.
     """
-    with opened(file) as data, io.TextIOWrapper(data, reading.codec, newline="") as whole:
+    with opened(file) as data, _text(data, reading) as whole:
         lines: Iterator[str] = (line.translate(_CONTROLS) for line in whole) if reading.skips else whole
         lines = _as_quoted(lines, reading) if reading.cuts else lines
         first: list[str] = []
