@@ -185,3 +185,26 @@ def test_rows_of_one_student_are_not_counted_as_students(tmp_path: Path, skarvin
     assert "4 students paired by 'Matrícula' with 'Código', in 6 rows" in shown
     assert "2 students of the export have the same name: rows 4 and 7" in shown
     assert "rows 2 and 3" not in shown
+
+
+@pytest.mark.parametrize(("again", "rule"), [(0, "agree"), (1, "agree"), (2, "hold"), (4, "hold")])
+def test_an_export_that_stands_twice_in_a_file_is_sent_once(
+    tmp_path: Path, skarvin: Skarvin, again: int, rule: str
+) -> None:
+    """Of four students so many have another mark the second time: from half of them on these are attempts."""
+    first = [f"{10 + n},{n + 5}" for n in range(4)]
+    second = [f"{10 + n},{n + 5 + (n < again)}" for n in range(4)]
+    (tmp_path / "e.csv").write_text("\n".join(["No,Knots", *first, "No,Knots", *second, ""]), encoding="utf-8")
+    (tmp_path / "f.csv").write_text("No;Knots\n10;\n11;\n12;\n13;\n", encoding="utf-8")
+    assert skarvin("draft", "e.csv", "f.csv", "--missing-maximum", "same").code == 0
+    transfer = (tmp_path / "transfer.toml").read_text(encoding="utf-8")
+    assert f'\nrepeated = "{rule}"' in transfer
+    written = skarvin("write")
+    if rule == "hold":
+        assert '8 rows are of students with several: repeated = "agree" under [students]' in written.err
+        edit(tmp_path / "transfer.toml", 'repeated = "hold"', 'repeated = "agree"')
+        written = skarvin("write")
+    if again < 4:
+        assert [text for text in column(tmp_path, 1, "f-import.csv") if text] == [str(n + 5) for n in range(again, 4)]
+    else:
+        assert (written.code, "no mark" in written.err) != (0, True)

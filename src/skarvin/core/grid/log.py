@@ -51,6 +51,8 @@ class LogGrid(Grid):
         self.file, self.sheet, self.title = grid.file, grid.sheet, grid.title
         self.lines, self.spanning = grid.lines, grid.spanning
         self.fingerprint, self.hidden, self.number = grid.fingerprint, grid.hidden, grid.number
+        self._heads = [] if heading_row is None else [text.strip() for text in grid.cells(heading_row)]
+        self._title = "" if heading_row is None else grid.cells(heading_row)[roles.title]
         self._items: dict[str, int] = {}
         self._wide: dict[int, dict[int, str]] = {}
         self._at: dict[tuple[int, int], int] = {}
@@ -80,7 +82,7 @@ class LogGrid(Grid):
         said: dict[int, str] = {}
         for line in range(self._first, len(self._grid)):
             cells = self._grid.cells(line)
-            if len(cells) < self._width:
+            if len(cells) < self._width or self._is_heading(cells):
                 continue
             key = tuple([cells[column].strip() for column in self._roles.students])
             if not any(key):
@@ -107,6 +109,10 @@ class LogGrid(Grid):
                     self._wide[row][self._width + item] = said[line]
                     self._at[row, self._width + item] = line
         return frozenset(further)
+
+    def _is_heading(self, cells: Sequence[str]) -> bool:
+        """Tell whether a line says the headings, as where a log stands twice in a file."""
+        return cells[self._roles.title] == self._title and [*map(str.strip, cells)] == self._heads
 
     def _item(self, title: str) -> int:
         return self._items.setdefault(" ".join(title.split()) or _NO_TITLE, len(self._items))
@@ -154,7 +160,7 @@ class LogGrid(Grid):
         if len(cells) < self._width:
             return cells
         more = [""] * len(self.stands_in)
-        if row == self._heading:
+        if row == self._heading or self._is_heading(cells):
             more[: len(self._items)] = [self._titled(title, item) for title, item in self._items.items()]
             if self._roles.comment is not None:
                 about = cells[self._roles.comment]

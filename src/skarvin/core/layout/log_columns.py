@@ -106,7 +106,8 @@ def _find(grid: Grid, layout: Layout, students: Sequence[Column], others: Sequen
     rows = _rows_of_some(grid, layout, students)
     if len(rows) < _LEAST_ROWS:
         return {}
-    cells = [grid.cells(row) for row in rows]
+    lines = dict.fromkeys(tuple(grid.cells(row)) for row in rows)  # a file may have a line, or all of them, twice
+    cells = [own for own in lines if [text.strip() for text in own] != [column.heading for column in layout.columns]]
     read = _Columns(
         {column.index: [own[column.index].strip() for own in cells] for column in others},
         [tuple(own[column.index].strip() for column in students) for own in cells],

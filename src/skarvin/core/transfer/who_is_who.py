@@ -350,6 +350,10 @@ def check_pairing(sides: Sides, pairing: Pairing, least: int) -> None:
     people = "rows with students" if pairing.people < len(pairing.pairs) or _is_repeated(source) else "students"
     names = sum(1 for pair in pairing.pairs if pair.by is PairedBy.NAME)
     why = "".join(f"; {guess}" for guess in guesses(source, target))
+    twice = [one.student for one in pairing.held if one.why.cause is Cause.IDENTIFIER_TWICE]
+    if twice and len({one.identifier for one in twice}) == len({(one.identifier, one.name) for one in twice}):
+        why += f'; {counted(twice, "row is", "rows are")} of students with several: repeated = "agree" under '
+        why += "[students] takes the marks that agree"
     what = (
         f"{len(pairing.pairs)} of {asked} {people} are paired ({source.told_by} with {target.told_by}), and at least "
         f"{least}% must be; by name alone: {names}{why}"

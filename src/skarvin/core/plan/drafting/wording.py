@@ -331,7 +331,7 @@ def _students(draft: Draft) -> Iterator[str]:
 
 def _repeated(draft: Draft) -> Iterator[str]:
     """Return the rule for several rows of one student: with several exports, each mark by itself."""
-    if draft.exports.further or draft.source.stands_in:
+    if draft.exports.further or draft.source.stands_in or _is_twice(draft):
         what = ' # of several marks for one item: "agree" holds those that differ;'
         yield 'repeated = "agree"'.ljust(30) + what
         latest = "the last file's" if draft.exports.further else "the last line's, or by repeated_by"
@@ -340,6 +340,21 @@ def _repeated(draft: Draft) -> Iterator[str]:
         yield (
             'repeated = "hold"'.ljust(30) + ' # several rows for one student; or "agree", "first", "highest", "latest"'
         )
+
+
+def _is_twice(draft: Draft) -> bool:
+    """Tell whether most rows of students who have several say the same, as where an export stands twice in a file."""
+    column = draft.identifier.source
+    if column is None or not draft.identifier.repeated:
+        return False
+    grid = draft.source
+    rows = [tuple(grid.cells(row)) for row in range(draft.source_layout.first_row, len(grid))]
+    said: dict[str, list[tuple[str, ...]]] = {}
+    for cells in rows:
+        if column.index < len(cells) and cells[column.index].strip():
+            said.setdefault(cells[column.index].strip(), []).append(cells)
+    several = [own for own in said.values() if len(own) > 1]
+    return sum(len(set(own)) < len(own) for own in several) * 2 > len(several)
 
 
 def _feedback(draft: Draft) -> Iterator[str]:
