@@ -352,7 +352,7 @@ def check_pairing(sides: Sides, pairing: Pairing, least: int) -> None:
     why = "".join(f"; {guess}" for guess in guesses(source, target))
     twice = [one.student for one in pairing.held if one.why.cause is Cause.IDENTIFIER_TWICE]
     if twice and len({one.identifier for one in twice}) == len({(one.identifier, one.name) for one in twice}):
-        why += f'; {counted(twice, "row is", "rows are")} of students with several: repeated = "agree" under '
+        why += f'; {counted(len(twice), "row is", "rows are")} of students with several: repeated = "agree" under '
         why += "[students] takes the marks that agree"
     what = (
         f"{len(pairing.pairs)} of {asked} {people} are paired ({source.told_by} with {target.told_by}), and at least "
