@@ -185,3 +185,62 @@ def test_each_kind_of_evidence_is_counted_and_a_missing_field_is_named(tmp_path:
     told = [note["what"] for note in students(skarvin)["notes"]]
     assert any("birth dates would help" in one and "if the form had them" in one for one in told)
     assert any("identifiers would help" in one and "if the export had them" in one for one in told)
+
+
+@pytest.mark.parametrize(
+    ("mine", "theirs", "is_sent"),
+    [
+        ("Smith,Ann", "Ann Smith", True),
+        ("Smith,Ann", "Smith, Anne", False),
+        ("Dahl,Henrik", "Dahl, Henrik Olav", False),
+        ("Dahl,Henrik Olav", "Henrik Dahl", False),
+        ("Okafor,Robert", "Bob Okafor", True),
+        ("Bob,Robert", "Robert Bob", True),
+        ("Bob,Robert", "Bob Bob", True),
+        ("Smith,Robert", "Robert Smyth", False),
+        ("Müller,Jörg", "Mueller, Joerg", True),
+        ("de la Cruz,Ana", "Cruz, Ana de la", True),
+        ("Dahl,H", "Henrik Dahl", False),
+    ],
+)
+def test_names_alone_pair_only_where_they_agree_in_full(
+    tmp_path: Path, skarvin: Skarvin, mine: str, theirs: str, is_sent: bool
+) -> None:
+    """By a short form that the words have, too; whoever's name only resembles is a suggestion."""
+    others = [("Bâ", "Awa"), ("Haddad", "Layla"), ("Tanaka", "Hiroshi"), ("Nwosu", "Ada"), ("Kowal", "Zofia")]
+    rows = [f"{4107 + at},{family},{given},{at + 2}\n" for at, (family, given) in enumerate(others)]
+    (tmp_path / "export.csv").write_text(f"Id,Family,Given,Knots\n4106,{mine},9\n{''.join(rows)}", encoding="utf-8")
+    names = "".join(f"{given} {family};\n" for family, given in others)
+    (tmp_path / "form.csv").write_text(f"Name;Knots\n{theirs};\n{names}", encoding="utf-8")
+    assert skarvin("draft", "export.csv", "form.csv", "--missing-maximum", "same").code == 0
+    assert skarvin("write").code == int(not is_sent)
+    assert column(tmp_path, 1) == ["9" if is_sent else "", "2", "3", "4", "5", "6"]
+    assert (theirs in skarvin("students").out.partition("Paired")[0]) is not is_sent
+
+
+@pytest.mark.parametrize("heads", ["Pupil;Knots", "Learner;Pupil;Knots", "Family;Given;Pupil;Knots"])
+def test_a_blank_form_is_told_by_the_columns_of_the_same_titles(tmp_path: Path, skarvin: Skarvin, heads: str) -> None:
+    """By itself 'Pupil' would be a name."""
+    (tmp_path / "export.csv").write_text(
+        "Pupil,Family,Given,Knots\n4107,Smith,Ann,7\n4108,Bâ,Awa,6\n", encoding="utf-8"
+    )
+    (tmp_path / "form.csv").write_text(f"{heads}\n{';' * heads.count(';')}\n", encoding="utf-8")
+    assert skarvin("draft", "export.csv", "form.csv", "--missing-maximum", "same").code == 0
+    assert skarvin("write").code == 0
+    place = heads.split(";").index("Pupil")
+    assert column(tmp_path, place) == ["4107", "4108"]
+    assert column(tmp_path, place + 1) == ["7", "6"]
+    assert skarvin("preview").code == 0
+
+
+def test_where_too_few_are_paired_by_names_the_list_of_who_may_be_meant_is_named(
+    tmp_path: Path, skarvin: Skarvin
+) -> None:
+    (tmp_path / "export.csv").write_text("Id,Name,Knots\n1,Ann Smith,7\n2,Awa Bâ,6\n3,Li Wu,5\n", encoding="utf-8")
+    (tmp_path / "form.csv").write_text("Name;Knots\nAnne Smith;\nAwa Baa;\nLi Wu;\n", encoding="utf-8")
+    assert skarvin("draft", "export.csv", "form.csv", "--missing-maximum", "same").code == 0
+    refused = skarvin("preview")
+    assert (refused.code, "where to decide it: skarvin students" in refused.err) == (4, True)
+    shown = skarvin("students").out
+    assert "Anne Smith (form row 2)" in shown
+    assert "Awa Baa (form row 3)" in shown

@@ -4,7 +4,7 @@ from collections.abc import Iterable, Sequence
 from typing import NamedTuple
 
 from skarvin.core.grid.grid import Grid
-from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Use
+from skarvin.core.layout.columns import IDENTIFIERS, NAMES, STUDENT, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.recognise import WeighedGrid, weigh_columns
 from skarvin.core.layout.told import NOTHING_TOLD, Told
@@ -19,7 +19,7 @@ _MOST_COLUMNS, _LARGE = 40, 5000
 _SAMPLED = frozenset("37")
 _LEAST_DIGITS, _LEAST_SIGNS = 4, 3
 _HALF, _MOST = 0.5, 0.8
-_BY_CELLS = frozenset({Use.ITEM, Use.COMMENT})
+_BY_CELLS = STUDENT | {Use.ITEM, Use.COMMENT}
 
 
 class Values(NamedTuple):

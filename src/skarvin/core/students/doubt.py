@@ -12,6 +12,7 @@ from skarvin.core.students.by_name import BIRTH_DATES, NameUse, by_name, namesak
 from skarvin.core.students.by_weight import MARGIN, Found, Likely, Objection, Rivals, choose, estimate, look_around
 from skarvin.core.students.conflicts import Weighed
 from skarvin.core.students.evidence import Surroundings, days_differ
+from skarvin.core.students.likeness import is_whole_name
 from skarvin.core.students.neighbours import come_near
 from skarvin.core.students.pairing import Certainty, Further, HeldStudent, Pair, PairedBy, Pairing
 from skarvin.core.students.weights import Weight, Weights, words_of
@@ -20,16 +21,15 @@ from skarvin.core.texts.names import content_words, name_key, spread_key
 _WHOLE = 2
 """So many words make a whole name."""
 _FAR = 1_000.0
-_NEAR_RISK = 1 / 60
-"""A pair by a name that is only nearly the same may be no riskier than this."""
 
 
 class Worth(NamedTuple):
-    """What names alone are worth, what both files have that tells more, and how large a risk is taken."""
+    """What names alone are worth, what both files have that tells more, how large a risk is taken, and short forms."""
 
     names: NameUse
     better_than_names: str
     certainty: Certainty
+    shorts: Mapping[str, frozenset[str]]
 
 
 class Doubt:
@@ -258,8 +258,7 @@ def _names_alone(student: Student, likely: Likely, worth: Worth) -> str:
     is_unknown = worth.better_than_names == BIRTH_DATES and is_one_name and not is_dated
     if worth.names is NameUse.BACKED and worth.better_than_names and not is_unknown:
         return f'both files have {worth.better_than_names}, and a name alone isn\'t enough (names = "pair" allows it)'
-    if is_one_name:
+    is_spelled_otherwise = spread_key(student.name) == spread_key(likely.target.name)
+    if is_one_name or is_spelled_otherwise or is_whole_name(student.name, likely.target.name, worth.shorts):
         return ""
-    if weight.has("name", How.OTHER) or weight.count("name", How.SAME) < 1 or likely.risk > _NEAR_RISK:
-        return "the names are only nearly the same"
-    return ""
+    return "the names are only nearly the same"

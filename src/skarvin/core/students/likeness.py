@@ -46,6 +46,20 @@ def resembling_words(one: str, other: str, shorts: Mapping[str, frozenset[str]] 
     return found
 
 
+def is_whole_name(one: str, other: str, shorts: Mapping[str, frozenset[str]] = SHORT_FORMS) -> bool:
+    """Tell whether two names agree word by word, in any order: equal, or one the short form of the other."""
+    ours, left = content_words(one), list(content_words(other))
+    if len(ours) != len(left):
+        return False
+    for word in sorted(ours, key=lambda word: word not in left):  # what is equal first
+        like = (each for each in left if word in {each, *shorts.get(each, ())} or each in shorts.get(word, ()))
+        match = word if word in left else next(like, None)
+        if match is None:
+            return False
+        left.remove(match)
+    return True
+
+
 def unlike_words(one: str, other: str, shorts: Mapping[str, frozenset[str]] = SHORT_FORMS) -> bool:
     """Tell whether each of two names has a word that is like none of the other's: two family names, one number."""
     ours, theirs = content_words(one), content_words(other)

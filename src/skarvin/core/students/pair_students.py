@@ -95,7 +95,7 @@ def pair_students(
 
         doubt = Doubt((source, target), certain, rule.shorts, rule.further)
         surroundings = Surroundings(source, target, rule.shorts)
-        worth = Worth(rule.names, rule.better_than_names, rule.certainty)
+        worth = Worth(rule.names, rule.better_than_names, rule.certainty, rule.shorts)
         sides = (chosen, target)
         certain, held = with_evidence(by_identifier, certain, held, weighed, doubt, surroundings, sides, worth)
     certain, held = without_crossing(certain, held, rule.same_numbers)

@@ -361,6 +361,9 @@ def check_pairing(sides: Sides, pairing: Pairing, least: int) -> None:
     mend = (
         "Is this the right class's file? If identifiers are only written differently, see [students] in the transfer."
     )
-    if any(waiting.why.cause is Cause.NAME_ALONE for waiting in pairing.held):
+    doubtful = [one.why for one in pairing.held if one.why.cause is Cause.NAME_ALONE]
+    if any('names = "pair"' in why.words for why in doubtful):
         mend = 'If names are enough to tell these students, write names = "pair" under [students].'
+    elif doubtful or names:
+        mend = "Who may be meant, and where to decide it: skarvin students"
     raise Refused(Finding("too-few-pairs", what, source.grid.place(), mend))
