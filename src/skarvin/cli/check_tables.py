@@ -9,7 +9,7 @@ from skarvin.core.gradebook import Student
 from skarvin.core.texts.numbers import plain
 from skarvin.core.transfer.computed import Disagreement, TotalResult
 from skarvin.core.transfer.settling import Settled
-from skarvin.reports.check_words import questions_in_words, totals_in_words, unchecked_in_words
+from skarvin.reports.check_words import questions_in_words, rules_taken_over, totals_in_words, unchecked_in_words
 
 _MOST_NAMES = 6
 
@@ -23,6 +23,8 @@ def format_rules(settled: Settled) -> str:
     parts = ["", heading("Rules")] if by_words else []
     for words, titles in by_words.items():
         parts += [wrap(f"{listing(titles, _MOST_NAMES)}:", indent=2), wrap(f"{words}.", indent=4)]
+    if parts and settled.taken_over:
+        parts += [wrap(f"{rules_taken_over(settled)}.", indent=2)]
     return "\n".join(parts)
 
 

@@ -78,7 +78,8 @@ def command(  # noqa: PLR0913 - the options of a command
     tidy(transfer.parent)
     tell_elsewhere(transfer)
     with progress_line():
-        plan, _, sides, pairing, _, _, told, _, _ = pair_as_settled(transfer, library())
+        paired = pair_as_settled(transfer, library())
+    plan, sides, pairing, told = paired.plan, paired.sides, paired.pairing, paired.notes
     file = pairings_file(transfer)
     kept = _keep(file, pairing, read_decisions(file))
     if is_deciding:

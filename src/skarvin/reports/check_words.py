@@ -171,6 +171,16 @@ def count_unseen(totals: ItemBooks) -> int:
     return sum(count for (_, why), count in totals.reasons.items() if why.cause in _UNSEEN)
 
 
+def rules_taken_over(settled: Settled) -> str:
+    """Return which rules stand in the file that several transfers share."""
+    by_table: dict[str, list[str]] = {}
+    for name in settled.taken_over:
+        table, _, key = name.partition(".")
+        by_table.setdefault(table, []).extend([key] if key else [])
+    said = [f"{listing(keys, 12)} of [{table}]" if keys else f"[[{table}]]" for table, keys in by_table.items()]
+    return f"from {settled.plan.rules}: {'; '.join(said)}"
+
+
 def questions_in_words(settled: Settled) -> Iterator[str]:
     """Yield sentences on the questions: in another order, dropped, never seen by some, not in the key."""
     questions = settled.sides.column_map.questions

@@ -50,7 +50,8 @@ def files_elsewhere(transfer: Path) -> list[str]:
 
 def further_inputs(plan: Plan, folder: Path) -> dict[str, Path]:
     """Return the files besides exports and form that a plan names, by what they are."""
-    found = {"roster": plan.roster.file} if plan.roster else {}
+    found = {"rules": plan.rules} if plan.rules else {}
+    found |= {"roster": plan.roster.file} if plan.roster else {}
     found |= {"answer_key": plan.answers.key} if plan.answers.key else {}
     several = {name: [one.file for one in getattr(plan, name)] for name in ("crosswalk", "list", "correction")}
     for what, files in several.items():

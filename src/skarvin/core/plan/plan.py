@@ -453,6 +453,7 @@ class Plan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """A whole `transfer.toml`."""
 
     version: Literal[1]
+    rules: str = ""
     source: SourcePlan
     target: TargetPlan
     students: StudentsPlan = StudentsPlan()

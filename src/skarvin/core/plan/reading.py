@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Iterator, Sequence
+from copy import deepcopy
 from decimal import Decimal
 from pathlib import Path
 from typing import Any, NamedTuple
@@ -15,6 +16,7 @@ from skarvin.core.plan.lines import find_line
 from skarvin.core.plan.messages import bad_choice, not_a_plan, not_toml
 from skarvin.core.plan.no_effect import without_effect
 from skarvin.core.plan.plan import NOT_MEANT, OLD_KEYS, OPEN, SAME_MAXIMUM, Plan, numbers_in
+from skarvin.core.plan.shared_rules import take_over, without_own
 from skarvin.core.texts.numbers import read_number
 from skarvin.core.texts.patterns import pattern
 from skarvin.core.texts.toml_text import TomlFault, load_toml
@@ -23,11 +25,20 @@ _MOST_DIGITS = 30
 
 
 class PlanFile(NamedTuple):
-    """A plan, the text that it was read from, and the SHA-256 of the file's bytes."""
+    """A plan, the text that it was read from, the SHA-256 of the file's bytes, and which keys stand in another file."""
 
     plan: Plan
     text: str
     fingerprint: str
+    taken_over: tuple[str, ...] = ()
+
+
+class _Raw(NamedTuple):
+    """A transfer as TOML: its text and bytes, and what is in it."""
+
+    text: str
+    data: bytes
+    tables: dict[str, Any]
 
 
 def read_plan(file: Path) -> PlanFile:
@@ -38,15 +49,32 @@ def read_plan(file: Path) -> PlanFile:
         Refused: something in it is still open.
     """
     try:
-        data = read_bytes(file)
-        text = data.decode("utf-8-sig").replace("\r\n", "\n").replace("\r", "\n")
-        raw = load_toml(text)
+        text, data, raw = _read(file)
     except Unreadable as error:
         if error.findings[0].slug != "missing-file":
             raise
         what = "there is no transfer here"
         mend = "Make one with: skarvin draft EXPORT FORM"
         raise Unreadable(Finding("no-transfer", what, Place(file), mend)) from None
+    taken_over = _with_rules(file, text, raw, [file])
+    open_points = _open_points(file, text, raw)
+    plan = _checked(file, text, raw, taken_over)
+    if open_points:
+        summary = f"{counted(len(open_points), 'question')} to answer, so nothing was done"
+        raise Refused(*open_points, Finding("open", summary))
+    return PlanFile(plan, text, fingerprint(data), taken_over)
+
+
+def _read(file: Path) -> _Raw:
+    """Return what a transfer says, with keys as they are called now.
+
+    Raises:
+        Unreadable: there is no such file, it isn't TOML, or it has numbers and texts beyond all bounds.
+    """
+    data = read_bytes(file)
+    try:
+        text = data.decode("utf-8-sig").replace("\r\n", "\n").replace("\r", "\n")
+        raw = load_toml(text)
     except UnicodeDecodeError as error:
         line = data.count(b"\n", 0, error.start) + 1
         mend = "Save it as UTF-8."
@@ -55,17 +83,50 @@ def read_plan(file: Path) -> PlanFile:
         raise Unreadable(not_toml(file, fault)) from None
     text = _with_new_keys(file, text, raw)
     _check_bounds(file, text, raw)
-    open_points = _open_points(file, text, raw)
+    return _Raw(text, data, raw)
+
+
+def _checked(file: Path, text: str, raw: dict[str, Any], taken_over: Sequence[str] = ()) -> Plan:
+    """Return the plan that tables say.
+
+    Raises:
+        Unreadable: they are none.
+    """
     _make_decimals(raw)
     try:
         plan = msgspec.convert(raw, Plan, builtin_types=(Decimal,))
     except msgspec.ValidationError as error:
         raise Unreadable(not_a_plan(file, text, str(error))) from None
-    _check_values(file, text, plan, raw)
-    if open_points:
-        summary = f"{counted(len(open_points), 'question')} to answer, so nothing was done"
-        raise Refused(*open_points, Finding("open", summary))
-    return PlanFile(plan, text, fingerprint(data))
+    _check_values(file, text, plan, raw, taken_over)
+    return plan
+
+
+def _with_rules(file: Path, text: str, raw: dict[str, Any], above: Sequence[Path]) -> tuple[str, ...]:
+    """Put into a transfer what the file of rules says that it names, and return which keys that are.
+
+    Raises:
+        Unreadable: there is no such file, it can't be one of rules, or it names one of those above it.
+    """
+    named = raw.get("rules")
+    if not isinstance(named, str) or not named.strip():
+        return ()
+    path, place = file.parent / named, Place(file, line=find_line(text, None, "rules"))
+    if any(path.resolve() == one.resolve() for one in above):
+        what = f"rules: '{named}' takes its own rules from here"
+        raise Unreadable(Finding("rules-in-circle", what, place, "Take rules out of one of the files."))
+    try:
+        theirs = _read(path)
+    except Unreadable as error:
+        if error.findings[0].slug != "missing-file":
+            raise
+        what, mend = f"rules: there is no file '{named}'", "Correct its name, or take the line away."
+        raise Unreadable(Finding("no-rules", what, place, mend)) from None
+    from_above = _with_rules(path, theirs.text, theirs.tables, [*above, path])
+    alone = without_own(deepcopy(theirs.tables))
+    for _ in _open_points(path, theirs.text, alone):
+        pass  # what is open there is open here
+    _checked(path, theirs.text, alone, from_above)
+    return tuple(take_over(raw, theirs.tables))
 
 
 def _with_new_keys(file: Path, text: str, raw: dict[str, Any]) -> str:
@@ -243,7 +304,7 @@ def _tables(value: object) -> list[dict[str, Any]]:
     return [one for one in value if isinstance(one, dict)] if isinstance(value, list) else []
 
 
-def _check_values(file: Path, text: str, plan: Plan, raw: dict[str, Any]) -> None:
+def _check_values(file: Path, text: str, plan: Plan, raw: dict[str, Any], taken_over: Sequence[str]) -> None:
     """Refuse values of the right type that can't be meant."""
     found = [*_wrong_numbers(plan), *_wrong_scales(plan), *_wrong_statuses(plan)]
     if len(sent := list(plan.since.sent)) > 1:
@@ -263,6 +324,7 @@ def _check_values(file: Path, text: str, plan: Plan, raw: dict[str, Any]) -> Non
             "Take the line away, or write what it was meant for.",
         )
         for one in without_effect(plan, raw)
+        if f"{one.table}.{one.key}" not in taken_over
     ]
     if findings:
         raise Unreadable(*findings)

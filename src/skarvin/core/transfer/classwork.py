@@ -168,7 +168,7 @@ def term_verdict(lines: list[TermLine]) -> str:
     """Return what became of a term, in one sentence."""
     codes = Counter(min(line.outcome.code, 2) for line in lines)
     parts = [(codes[0], "with nothing to decide"), (codes[1], "with something to decide"), (codes[2], "failed")]
-    return f"{len(lines):,} transfers: {', '.join(f'{count:,} {what}' for count, what in parts if count)}."
+    return f"{counted(len(lines), 'transfer')}: {', '.join(f'{count:,} {what}' for count, what in parts if count)}."
 
 
 def worst_code(lines: list[TermLine]) -> int:

@@ -72,6 +72,7 @@ class Settled(msgspec.Struct, frozen=True, kw_only=True, dict=True):
     files: ImportFiles
     told: tuple[Finding, ...] = ()
     since: SinceFound = NOTHING_KNOWN
+    taken_over: tuple[str, ...] = ()
 
     @cached_property
     def notes(self) -> Sequence[Finding]:
@@ -212,7 +213,7 @@ def pair_as_settled(file: Path, library: Path | None = None) -> PairedTransfer:
 
 
 def _settle(file: Path, paired: PairedTransfer, library: Path | None) -> Settled:
-    plan, text, sides, pairing, fingerprint, roster, told, dates, decided = paired
+    plan, text, sides, pairing, fingerprint, roster, told, dates, decided, taken_over = paired
     check_pairing(sides, pairing, plan.students.minimum_paired_percent)
     told = (*find_disagreeing(sides, pairing), *told)
     report_progress("converting the marks")
@@ -267,6 +268,7 @@ def _settle(file: Path, paired: PairedTransfer, library: Path | None) -> Settled
         made=made,
         rows=tuple(shown),
         files=ONE_WHOLE if sides.lines else import_files(plan.target, sides, pairing, ledger),
+        taken_over=taken_over,
         told=(*told, *since.notes, *listed.notes, *by_hand.notes, *find_unbounded(ledger)),
         since=since,
     )

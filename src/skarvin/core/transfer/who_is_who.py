@@ -55,6 +55,7 @@ class PairedTransfer(NamedTuple):
     notes: tuple[Finding, ...] = ()
     dates: Mapping[Row, str] = MappingProxyType({})
     decided: str = ""
+    taken_over: tuple[str, ...] = ()
 
 
 def pair_transfer(file: Path, library: Path | None = None, in_vain: Sequence[InVain] = ()) -> PairedTransfer:
@@ -76,7 +77,7 @@ def pair_plan(
         Unreadable: one of its files can't be understood.
         Refused: something is open.
     """
-    plan, text, fingerprint = read
+    plan, text, fingerprint, taken_over = read
     sides = read_sides(plan, text, file, [file.parent, *([library] if library else [])])
     report_progress("pairing the students")
     decisions = read_decisions(pairings_file(file))
@@ -138,7 +139,9 @@ def pair_plan(
     elif is_bare:
         pairing = without_rows(pairing, in_vain)
     notes = (*entries, *listed, *not_made, *_counts_kept(sides), *pairing.notes, *(listing.notes if listing else ()))
-    return PairedTransfer(plan, text, sides, pairing, fingerprint, known.roster, notes, dates, decisions.fingerprint)
+    return PairedTransfer(
+        plan, text, sides, pairing, fingerprint, known.roster, notes, dates, decisions.fingerprint, taken_over
+    )
 
 
 def _of_this_form(plan: Plan, pairing: Pairing) -> Pairing:
