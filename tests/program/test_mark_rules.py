@@ -497,7 +497,7 @@ def test_the_stored_numbers_of_a_workbook_are_no_matter_of_its_decimal_sign(tmp_
         (
             "at most 40 of ('Hull' + 'Sail')",
             ["40", "15", "40", "40"],
-            "2 students (row 2: 45 became 40 and 4: 41 became 40)",
+            "2 students (row 2: 45 became 40 and row 4: 41 became 40)",
         ),
         ("at least 20 of ('Hull' + 'Sail')", ["45", "20", "41", "40"], "1 student (row 3: 15 became 20"),
         ("'Hull' + at most 9 of 'Sail'", ["39", "15", "29", "29"], ""),

@@ -10,6 +10,7 @@ import click
 from msgspec.structs import replace
 
 from skarvin.cli.at_keyboard import may_ask
+from skarvin.cli.clock import day
 from skarvin.cli.draft_options import draft_options, told_of
 from skarvin.cli.next_command import command_line, next_line
 from skarvin.cli.output import PATH, heading, library, tidy, transfer_option
@@ -24,6 +25,7 @@ from skarvin.core.layout.address import name_of
 from skarvin.core.layout.columns import Use
 from skarvin.core.plan.drafting.answer_proposals import QuestionProposal
 from skarvin.core.plan.drafting.item_proposals import ItemProposal
+from skarvin.core.plan.drafting.like import Example, read_example
 from skarvin.core.plan.drafting.proposal import Draft, draft
 from skarvin.core.plan.drafting.understanding import with_examples
 from skarvin.core.plan.drafting.wishes import Maxima, Wishes
@@ -31,6 +33,7 @@ from skarvin.core.plan.drafting.wording import draft_text
 from skarvin.core.plan.editor_schema import SCHEMA_NAME, schema_bytes
 from skarvin.core.texts.numbers import plain, read_number
 from skarvin.core.texts.patterns import pattern
+from skarvin.core.transfer.who_is_who import pairings_file
 
 _HEADS = (
     Head("from", most=30, least=18),
@@ -66,11 +69,14 @@ def command(
     if "-" in map(str, (*exports, form)):
         mend = "Save them to a file first; a transfer is carried out more than once."
         raise Misused(Finding("piped", "what is piped in can't be drafted from", None, mend))
+    example = read_example(options["like"]) if options["like"] else None
+    transfer = _place(transfer, form) if example else transfer
     if form.is_dir():
         _draft_each(exports, form, options, has_headings=not no_headings)
         return
-    proposal = _keep_draft(exports, form, transfer, _wishes(options, transfer), has_headings=not no_headings)
-    echo(_text(proposal, transfer))
+    wishes = _wishes(options, transfer, example)
+    proposal = _keep_draft(exports, form, transfer, wishes, example, has_headings=not no_headings)
+    echo(_text(proposal, transfer, example))
     if proposal.open_points and may_ask():
         from skarvin.cli.asking import ask_open  # noqa: PLC0415 - most drafts are asked nothing
 
@@ -81,16 +87,38 @@ def command(
     echo(next_line(command_line("preview", transfer)))
 
 
-def _keep_draft(exports: Sequence[Path], form: Path, transfer: Path, wishes: Wishes, *, has_headings: bool) -> Draft:
+def _place(transfer: Path, form: Path) -> Path:
+    """Return where a transfer like another lies: beside its form, or in a folder of the day where one lies there."""
+    if transfer != Path("transfer.toml"):
+        return transfer
+    beside = form.with_name(transfer.name)
+    return beside if not beside.exists() else form.parent / day() / transfer.name
+
+
+def _keep_draft(  # noqa: PLR0913 - the files, and what a person says
+    exports: Sequence[Path],
+    form: Path,
+    transfer: Path,
+    wishes: Wishes,
+    example: Example | None = None,
+    *,
+    has_headings: bool,
+) -> Draft:
     """Propose a transfer and write it down."""
+    transfer.parent.mkdir(exist_ok=True)
     tidy(transfer.parent)
     schema = transfer.with_name(SCHEMA_NAME)
     with progress_line(), Delivery(replace=False, inputs=[*exports, form], always=[schema]) as delivery:
         if transfer.exists():
             mend = "Work on it, or name another with --transfer."
             raise Misused(Finding("exists", f"'{transfer}' is there already and is never overwritten", None, mend))
-        proposal = replace(draft(exports, form, wishes), has_headings=has_headings)
-        delivery.stage(transfer, [draft_text(proposal, transfer).encode()])
+        proposal = replace(draft(exports, form, wishes, example), has_headings=has_headings)
+        text = draft_text(proposal, transfer)
+        if example:
+            decided = pairings_file(example.file)
+            people = proposal.identifiers
+            text = example.over(text, transfer, people, decided if decided.exists() else None)
+        delivery.stage(transfer, [text.encode()])
         delivery.stage(schema, [schema_bytes()])
         delivery.commit()
     return proposal
@@ -122,8 +150,9 @@ def _draft_each(exports: Sequence[Path], folder: Path, options: Mapping[str, Any
     echo(next_line(command_line("preview", folder)))
 
 
-def _wishes(options: Mapping[str, Any], transfer: Path) -> Wishes:
-    """Return what a person says."""
+def _wishes(options: Mapping[str, Any], transfer: Path, example: Example | None = None) -> Wishes:
+    """Return what a person says, and what an example says of the target and of a roster."""
+    theirs = example.tables.get("target", {}) if example else {}
     layouts = {"source": options["layout"], "target": options["form_layout"]}
     return Wishes(
         reading={
@@ -137,7 +166,7 @@ def _wishes(options: Mapping[str, Any], transfer: Path) -> Wishes:
         layouts={side: name for side, name in layouts.items() if name},
         folders=(transfer.parent, library()),
         maxima={"source": _maxima(options["from_out_of"]), "target": _maxima(options["to_out_of"])},
-        roster=options["roster"],
+        roster=options["roster"] or (example.roster if example else None),
         key=options["key"],
         corrections=options["corrections"],
         members=options["members"],
@@ -146,9 +175,9 @@ def _wishes(options: Mapping[str, Any], transfer: Path) -> Wishes:
         items=options["item"],
         statuses=_with_sign(options["status"], "--status", "WORD=CODE"),
         missing_maximum=_missing(options["missing_maximum"]),
-        is_sample=options["is_sample"],
+        is_sample=options["is_sample"] or theirs.get("sample", False),
         heading=options["new_heading"],
-        is_typed=options["is_typed"],
+        is_typed=options["is_typed"] or theirs.get("typing", False),
     )
 
 
@@ -207,13 +236,14 @@ def _candidates(proposal: Draft) -> dict[str, Sequence[tuple[str, str]]]:
     }
 
 
-def _text(proposal: Draft, transfer: Path) -> str:
+def _text(proposal: Draft, transfer: Path, example: Example | None = None) -> str:
     parts = [
         heading(f"{_names(proposal)} -> {proposal.target.file.name}"),
         wrap(_students(proposal), 2),
         *_about_strangers(proposal),
         *_about_layouts(proposal),
         *_about_sample(proposal),
+        *(_about_example(proposal, example) if example else ()),
         *(["", *table] if (table := _table(proposal)) else []),
         *(["", *totals] if (totals := list(_totals(proposal))) else []),
         *_unused(proposal),
@@ -221,8 +251,9 @@ def _text(proposal: Draft, transfer: Path) -> str:
         "",
         f"Written: {transfer}. Read it through; every proposal has its reason beside it.",
     ]
-    if proposal.open_points:
-        parts.append(f'{counted(proposal.open_points, "question")} to answer, marked "?"{_where_open(transfer)}')
+    questions = len(_open_lines(transfer)) if example else proposal.open_points
+    if questions:
+        parts.append(f'{counted(questions, "question")} to answer, marked "?"{_where_open(transfer)}')
     return "\n".join(parts)
 
 
@@ -230,10 +261,15 @@ def _note(note: Finding) -> str:
     return f"{note.what}. {note.mend}" if note.mend else f"{note.what}."
 
 
-def _where_open(transfer: Path) -> str:
+def _open_lines(transfer: Path) -> list[str]:
     """Return the lines of the transfer that wait for an answer, once it is written."""
     lines = transfer.read_text(encoding="utf-8").splitlines() if transfer.exists() else []
-    open_lines = [str(number) for number, line in enumerate(lines, 1) if _OPEN_LINE.match(line)]
+    return [str(number) for number, line in enumerate(lines, 1) if _OPEN_LINE.match(line)]
+
+
+def _where_open(transfer: Path) -> str:
+    """Return these lines in words."""
+    open_lines = _open_lines(transfer)
     some = listing(open_lines, 6)
     return f" ({transfer.name}, {'line' if len(open_lines) == 1 else 'lines'} {some})" if open_lines else ""
 
@@ -283,6 +319,14 @@ def _about_sample(proposal: Draft) -> list[str]:
     name = proposal.target.file.name
     what = f"If the people in {name} are made up, take the transfer away and draft again with --sample"
     return [wrap(f"{what}; or write clear = true under [target], to have their rows emptied and filled.", 2)]
+
+
+def _about_example(proposal: Draft, example: Example) -> Iterator[str]:
+    """Say what was taken over, what is new here, and what is gone."""
+    yield wrap(f"like {example.file}: its rules hold here, but for what this transfer says itself.", 2)
+    moved = [item.proposal.source for item in proposal.items if item.proposal.source.counts]
+    layouts = (proposal.source_layout, proposal.target_layout)
+    yield from (wrap(f"{text}.", 2) for text in example.new(layouts, moved))
 
 
 def _names(proposal: Draft) -> str:

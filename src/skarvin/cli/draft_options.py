@@ -60,6 +60,7 @@ _OPTIONS = (
         is_flag=True,
         help="The target takes no import: FORM lists the students on its screen.",
     ),
+    click.option("--like", type=PATH, metavar="TRANSFER", help="Another transfer whose rules hold here, too."),
     click.option("--new-heading", help="For items that a sample doesn't have: '{title} points ({maximum})'."),
 )
 

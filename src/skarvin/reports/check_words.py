@@ -4,6 +4,9 @@ from collections import Counter
 from collections.abc import Hashable, Iterator, Sequence
 from typing import Any
 
+import msgspec
+from msgspec.structs import fields
+
 from skarvin.core.findings import Row, counted, listed_rows, listing
 from skarvin.core.layout.columns import Use
 from skarvin.core.ledger.control_totals import ItemBooks
@@ -171,13 +174,23 @@ def count_unseen(totals: ItemBooks) -> int:
     return sum(count for (_, why), count in totals.reasons.items() if why.cause in _UNSEEN)
 
 
+def _usual(rules: msgspec.Struct) -> msgspec.Struct:
+    """Return what rules say where nothing is said; what must be said stays."""
+    needed = {one.name: getattr(rules, one.name) for one in fields(rules) if one.required}
+    return type(rules)(**needed)
+
+
 def rules_taken_over(settled: Settled) -> str:
     """Return which rules stand in the file that several transfers share."""
     by_table: dict[str, list[str]] = {}
     for name in settled.taken_over:
         table, _, key = name.partition(".")
+        own = getattr(settled.plan, table)
+        if isinstance(own, msgspec.Struct) and getattr(own, key) == getattr(_usual(own), key):
+            continue
         by_table.setdefault(table, []).extend([key] if key else [])
-    said = [f"{listing(keys, 12)} of [{table}]" if keys else f"[[{table}]]" for table, keys in by_table.items()]
+    said = ["as usual"] if settled.taken_over and not by_table else []
+    said += [f"{listing(keys, 12)} of [{table}]" if keys else f"[[{table}]]" for table, keys in by_table.items()]
     return f"from {settled.plan.rules}: {'; '.join(said)}"
 
 

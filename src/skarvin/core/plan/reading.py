@@ -65,6 +65,21 @@ def read_plan(file: Path) -> PlanFile:
     return PlanFile(plan, text, fingerprint(data), taken_over)
 
 
+def read_tables(file: Path) -> tuple[str, dict[str, Any]]:
+    """Return the text of a transfer, and its tables with the rules that it takes over; questions may be open in it.
+
+    Raises:
+        Unreadable: there is no such file, or it isn't a plan.
+    """
+    text, _, raw = _read(file)
+    taken_over = _with_rules(file, text, raw, [file])
+    alone = deepcopy(raw)
+    for _ in _open_points(file, text, alone):
+        pass  # an example may have open ends
+    _checked(file, text, alone, taken_over)
+    return text, raw
+
+
 def _read(file: Path) -> _Raw:
     """Return what a transfer says, with keys as they are called now.
 

@@ -19,9 +19,10 @@ _OF_A_FILE = frozenset(
         "section",
         "item",
         "shared",
+        *("encoding", "delimiter", "quotes", "skip_hidden", "skip_controls"),
     }
 )
-_OWN: Mapping[str, frozenset[str]] = MappingProxyType(
+OWN: Mapping[str, frozenset[str]] = MappingProxyType(
     {
         "source": _OF_A_FILE,
         "target": _OF_A_FILE | {"sample", "typing", "lines", "clear"},
@@ -45,7 +46,7 @@ def take_over(raw: dict[str, Any], rules: Mapping[str, Any]) -> Iterator[str]:
         raw: the transfer as it was read.
         rules: the file of rules, or another transfer.
     """
-    for table, of_a_class in _OWN.items():
+    for table, of_a_class in OWN.items():
         own = raw.setdefault(table, {}) if isinstance(rules.get(table), dict) else {}
         for key, value in rules.get(table, {}).items() if isinstance(own, dict) else ():
             if key not in own and key not in of_a_class and value != OPEN:

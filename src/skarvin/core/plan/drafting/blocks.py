@@ -1,6 +1,5 @@
 """The blocks of a draft that only some transfers have: statuses, scales, totals, comments, answers."""
 
-import os
 from collections import Counter
 from collections.abc import Iterator
 from pathlib import Path
@@ -12,6 +11,7 @@ from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.marks.choices import AnswerKind, Choose
 from skarvin.core.plan.drafting.answer_proposals import QuestionProposal
 from skarvin.core.plan.drafting.mark_hints import ScaleProposal
+from skarvin.core.plan.drafting.paths import relative
 from skarvin.core.plan.drafting.proposal import Draft
 from skarvin.core.plan.drafting.toml import key_of, line, listed, quoted
 from skarvin.core.plan.drafting.total_proposals import CATEGORY, TotalProposal
@@ -20,14 +20,6 @@ from skarvin.core.texts.folding import fold_word
 
 _START = {"absent": '"ABS"', "exempt": '""', "not handed in": "0"}
 """What usually stands for a status, where the export shows none."""
-
-
-def relative(path: Path, file: Path) -> str:
-    """Return the path from the transfer's folder, so that the folder can be moved as a whole."""
-    try:
-        return Path(os.path.relpath(path, file.parent)).as_posix()
-    except ValueError:  # another drive
-        return path.resolve().as_posix()
 
 
 def statuses(draft: Draft) -> Iterator[str]:

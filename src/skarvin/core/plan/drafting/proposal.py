@@ -46,6 +46,7 @@ from skarvin.core.plan.drafting.item_proposals import (
     told_items,
     unused_columns,
 )
+from skarvin.core.plan.drafting.like import Example
 from skarvin.core.plan.drafting.line_proposals import find_lines
 from skarvin.core.plan.drafting.mark_hints import ScaleProposal, find_hints
 from skarvin.core.plan.drafting.new_items import HeadingPattern, check_sample, read_pattern
@@ -139,6 +140,14 @@ class Draft(msgspec.Struct, frozen=True, kw_only=True):
         return unused_columns(self.source, self.source_layout, frozenset(used))
 
     @property
+    def identifiers(self) -> Iterator[str]:
+        """The identifiers of the export's rows."""
+        column = self.identifier.source
+        for row in range(self.source_layout.first_row, len(self.source)) if column else ():
+            cells = self.source.cells(row)
+            yield cells[column.index] if column and column.index < len(cells) else ""
+
+    @property
     def open_points(self) -> int:
         """How many points a person must decide before marks can move."""
         words = sum(scale.open_words for scale in self.scales)
@@ -156,13 +165,14 @@ class Draft(msgspec.Struct, frozen=True, kw_only=True):
         )
 
 
-def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -> Draft:
+def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES, example: Example | None = None) -> Draft:
     """Return a proposal for moving the marks of one or several exports into `template`.
 
     Args:
         exports: the exports.
         template: the form.
         wishes: what a person says.
+        example: a transfer that rules all that it can here, too.
 
     Raises:
         Unreadable: a file can't be read or understood.
@@ -196,7 +206,8 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
     read = join_exports(grids, [mine.layout for mine, _ in understood], wishes.items_before_signs)
     theirs = _without_computed(_as_all_say([theirs for _, theirs in understood], read.layout), form.computed, wishes)
     check_layout(target, theirs.layout, "target")
-    wishes, layouts, notes = with_titles(wishes, (read.layout, theirs.layout))
+    titled_wishes, layouts, notes = with_titles(wishes, (read.layout, theirs.layout))
+    wishes = example.wishes(titled_wishes, layouts) if example else titled_wishes
     sides = (read.grid, layouts[0]), (target, layouts[1])
     _check_students(read.grid, layouts[0])
     report_progress("comparing the students of both files")
@@ -229,7 +240,6 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
     if wishes.is_sample:
         pattern = read_pattern(wishes.heading, layouts[1].of_use(Use.ITEM), texts[1])
         items = tuple(_with_new_items(items, pattern, texts[0], _pooled(texts[1])))
-    known = known_maxima(layouts[0], wishes.maxima.get("source", Maxima()))
     return Draft(
         source=read.grid,
         target=target,
@@ -244,7 +254,12 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES) -
         exports=read,
         wishes=wishes,
         roster=roster,
-        totals=propose_totals(read.grid, layouts[0], _students(sides[0], identifier, books), known),
+        totals=propose_totals(
+            read.grid,
+            layouts[0],
+            _students(sides[0], identifier, books),
+            known_maxima(layouts[0], wishes.maxima.get("source", Maxima())),
+        ),
         questions=questions,
         comments=tuple(_comments(layouts[0], layouts[1], items)),
         key=wishes.key,

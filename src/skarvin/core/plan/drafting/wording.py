@@ -18,13 +18,13 @@ from skarvin.core.plan.drafting.blocks import (
     comments,
     dashes,
     flags,
-    relative,
     scales,
     statuses,
     totals,
 )
 from skarvin.core.plan.drafting.item_proposals import ItemProposal
 from skarvin.core.plan.drafting.mark_hints import NO_HINTS, MarkHints
+from skarvin.core.plan.drafting.paths import relative
 from skarvin.core.plan.drafting.proposal import Draft
 from skarvin.core.plan.drafting.toml import key_of, line, quoted
 from skarvin.core.plan.drafting.understanding import Understood, with_examples

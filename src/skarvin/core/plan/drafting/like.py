@@ -1,0 +1,218 @@
+"""A draft after the example of another transfer: what that rules holds here, too, and only the rest is asked."""
+
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from pathlib import Path
+from typing import Any
+
+import msgspec
+from msgspec.structs import fields, replace
+
+from skarvin.core.layout.address import NoSuchColumn, find_column
+from skarvin.core.layout.columns import Column
+from skarvin.core.layout.grid_layout import Layout
+from skarvin.core.layout.recognise import title_in
+from skarvin.core.plan.drafting.item_proposals import SAID
+from skarvin.core.plan.drafting.paths import relative
+from skarvin.core.plan.drafting.toml import line, listed, quoted
+from skarvin.core.plan.drafting.wishes import Maxima, Wishes
+from skarvin.core.plan.lines import find_line
+from skarvin.core.plan.plan import OPEN, MarksPlan, StudentsPlan
+from skarvin.core.plan.reading import read_tables
+from skarvin.core.plan.shared_rules import OWN
+from skarvin.core.texts.folding import fold
+from skarvin.core.texts.numbers import read_number
+from skarvin.core.texts.patterns import pattern
+from skarvin.core.texts.toml_text import load_toml
+
+_HEADER = pattern(r"\[\[?([^\]]+)\]\]?")
+_KEY = pattern(r"(?:\"((?:[^\"\\]|\\.)*)\"|'([^']*)'|([\w-]+))\s*=")
+_FURTHER = pattern(r"\s{20,}#")
+_OWN_KEYS = frozenset({"from", "to", "from_out_of", "to_out_of"})
+_PAIR = frozenset({"identifier"})
+_DEFAULTS = {"students": StudentsPlan(), "marks": MarksPlan()}
+
+
+class Example(msgspec.Struct, frozen=True):
+    """Another transfer.
+
+    Attributes:
+        file: where it lies.
+        text: its text.
+        tables: what it says, with the rules that it takes over itself.
+    """
+
+    file: Path
+    text: str
+    tables: Mapping[str, Any]
+
+    @property
+    def items(self) -> Sequence[Mapping[str, Any]]:
+        """Its items that are decided."""
+        return [item for item in self.tables.get("item", ()) if OPEN not in (item.get("to"), item.get("from"))]
+
+    @property
+    def roster(self) -> Path | None:
+        """Its roster, if that is there."""
+        name = self.tables.get("roster", {}).get("file", "")
+        path = self.file.parent / name
+        return path if name and path.exists() else None
+
+    def wishes(self, wishes: Wishes, layouts: tuple[Layout, Layout]) -> Wishes:
+        """Return what a person says, with what the example says of columns that are here, too."""
+        pair = [
+            _named(self.tables.get(side, {}).get("identifier", ""), layout)
+            for side, layout in zip(("source", "target"), layouts, strict=True)
+        ]
+        said = {text.partition("=")[0].strip() for text in wishes.items}
+        maxima = wishes.maxima.get("source", Maxima())
+        single = dict(maxima.single)
+        items = []
+        for item in self.items:
+            ours, theirs = _named(item["from"], layouts[0]), _named(item["to"], layouts[1])
+            if ours is None or ours.named in said or (item["to"] and theirs is None):
+                continue
+            items.append(f"{ours.named}={theirs.named if theirs else ''}")
+            if ours.out_of is None and (out_of := item.get("from_out_of")) not in (None, OPEN):
+                single.setdefault(ours.named, out_of)
+        missing = self.tables.get("marks", {}).get("missing_maximum", "")
+        return replace(
+            wishes,
+            pair=wishes.pair or (f"{pair[0].named}={pair[1].named}" if pair[0] and pair[1] else ""),
+            items=[*wishes.items, *items],
+            maxima={**wishes.maxima, "source": replace(maxima, single=single)},
+            missing_maximum=wishes.missing_maximum or ("" if missing == OPEN else str(missing)),
+        )
+
+    def new(self, layouts: tuple[Layout, Layout], moved: Sequence[Column]) -> Iterator[str]:
+        """Yield what of the items is new here, and what of the example's is gone."""
+        known = {own.index for item in self.items if (own := _named(item["from"], layouts[0]))}
+        if others := [f"'{column.called}'" for column in moved if column.index not in known]:
+            yield f"new in the export: {', '.join(others)}"
+        sides = (("export", "from", layouts[0]), ("form", "to", layouts[1]))
+        for title, key, layout in sides:
+            gone = [f"'{item[key]}'" for item in self.items if item[key] and _named(item[key], layout) is None]
+            if gone:
+                yield f"not in this {title}: {', '.join(gone)}"
+
+    def over(self, text: str, transfer: Path, identifiers: Iterable[str], pairings: Path | None) -> str:
+        """Return a drafted transfer that takes its rules from the example.
+
+        Args:
+            text: the transfer as it was drafted.
+            transfer: where it will lie.
+            identifiers: of the students of the export.
+            pairings: the example's list of who is who, if there is one.
+        """
+        rules = relative(self.file, transfer)
+        dropped = set(self._said_alike(load_toml(text)))
+        lines = list(self._without(text.split("\n"), dropped))
+        at = lines.index("version = 1") + 1
+        lines[at:at] = [line("rules", quoted(rules), "what isn't said here is as there", 30)]
+        lines = list(self._with_own_keys(lines, load_toml("\n".join(lines)).get("item", ()), rules))
+        here = {identifier.strip() for identifier in identifiers}
+        left = [who for who in self.tables.get("students", {}).get("leave_out", ()) if who.strip() in here]
+        decided = [self.file.parent / name for name in self.tables.get("students", {}).get("earlier_pairings", ())]
+        lists = [relative(path, transfer) for path in (*([pairings] if pairings else []), *decided)]
+        for key, texts in {"leave_out": left, "earlier_pairings": lists}.items():
+            if texts:
+                lines = [each for each in lines if not each.startswith(f"{key} = ")]
+                at = next(place for place, each in enumerate(lines) if each.startswith("[students]")) + 1
+                lines.insert(at, line(key, listed(texts), f"as in {rules}", 30))
+        return "\n".join([*lines, *self._further(transfer)])
+
+    def _further(self, transfer: Path) -> Iterator[str]:
+        """Yield the blocks of the example that name further identifiers: they hold for its systems."""
+        for table in ("also", "crosswalk"):
+            for own in self.tables.get(table, ()):
+                file = {"file": relative(self.file.parent / own["file"], transfer)} if "file" in own else {}
+                yield from (f"[[{table}]]", *(f"{key} = {quoted(text)}" for key, text in {**own, **file}.items()), "")
+
+    def _said_alike(self, tables: Mapping[str, Any]) -> Iterator[tuple[str, str]]:
+        """Yield table and key of what is dropped, as the example says it: all but what these files show otherwise."""
+        for table, default in _DEFAULTS.items():
+            usual = {one.encode_name: msgspec.to_builtins(getattr(default, one.name)) for one in fields(default)}
+            theirs = self.tables.get(table, {})
+            for key, value in tables.get(table, {}).items():
+                is_shown = value != usual.get(key) and theirs.get(key, usual.get(key)) == usual.get(key)
+                if not is_shown and key not in OWN[table]:
+                    yield table, key
+        for table in ("source", "target"):
+            theirs = self.tables.get(table, {})
+            yield from (
+                (table, key) for key in tables.get(table, {}) if key in theirs and key not in OWN[table] | _PAIR
+            )
+        for word in tables.get("statuses", {}):
+            if self.tables.get("statuses", {}).get(word, OPEN) != OPEN:
+                yield "statuses", word
+
+    def _without(self, lines: Sequence[str], dropped: set[tuple[str, str]]) -> Iterator[str]:
+        """Yield the lines of a transfer without some keys, and without scales that the example has."""
+        table, is_out, is_list = "", False, False
+        for each in lines:
+            key = _KEY.match(each)
+            if is_list:
+                is_list = each != "]"
+                if is_out:
+                    continue
+            elif header := _HEADER.match(each):
+                table = header[1]
+                is_out = self._has_scale(table)
+            elif key:
+                is_out = (table, next(filter(None, key.groups()), "")) in dropped or self._has_scale(table)
+                is_list = each.endswith("= [")
+            elif not (is_out and (_FURTHER.match(each) or self._has_scale(table))) or not each.strip():
+                table, is_out = (table if each.strip() else ""), not each.strip() and self._has_scale(table)
+            if not is_out:
+                yield each
+
+    def _has_scale(self, table: str) -> bool:
+        kind, _, name = table.partition(".")
+        return kind == "scale" and name.split(".")[0].strip("\"'") in self.tables.get("scale", {})
+
+    def _with_own_keys(self, lines: Sequence[str], items: Sequence[Mapping[str, Any]], rules: str) -> Iterator[str]:
+        """Yield the lines of a transfer, its items with what the example says of them besides where they go."""
+        by_title = {fold(title_in(item["from"])): place for place, item in enumerate(self.tables.get("item", ()))}
+        place, is_ruled, more = -1, False, dict[str, str]()
+        for each in lines:
+            key = _KEY.match(each)
+            if each == "[[item]]":
+                place += 1
+                theirs = by_title.get(fold(title_in(items[place]["from"])))
+                is_ruled, more = theirs is not None, self._own_keys(theirs)
+            elif more and not each.strip():
+                yield from more.values()
+                more = {}
+            if not (more and key and key[3] in more):
+                yield each.replace(f"# {SAID}", f"# as in {rules}") if is_ruled else each
+        yield from more.values()
+
+    def _own_keys(self, place: int | None) -> dict[str, str]:
+        """Return the lines of an item of the example that say more than where it goes, by their keys."""
+        if place is None:
+            return {}
+        lines = self.text.split("\n")
+        keys = [key for key, value in self.tables["item"][place].items() if key not in _OWN_KEYS and value != OPEN]
+        numbers = {key: find_line(self.text, "item", key, place) for key in keys}
+        return {key: lines[number - 1].strip() for key, number in numbers.items() if number}
+
+
+def read_example(file: Path) -> Example:
+    """Return another transfer.
+
+    Raises:
+        Unreadable: there is no such file, or it is no transfer.
+    """
+    text, tables = read_tables(file)
+    return Example(file, text, tables)
+
+
+def _named(name: str, layout: Layout) -> Column | None:
+    """Return the column of a name, or the only one of its title; None if there is none."""
+    if not name:
+        return None
+    try:
+        return find_column(layout.columns, name)
+    except NoSuchColumn:
+        title = fold(title_in(name))
+        same = [column for column in layout.columns if fold(column.title) == title]
+        return same[0] if len(same) == 1 and read_number(name) is None else None
