@@ -25,7 +25,7 @@ from skarvin.core.layout.address import name_of
 from skarvin.core.layout.columns import Use
 from skarvin.core.plan.drafting.answer_proposals import QuestionProposal
 from skarvin.core.plan.drafting.item_proposals import ItemProposal
-from skarvin.core.plan.drafting.like import Example, read_example
+from skarvin.core.plan.drafting.like import NO_EXAMPLE, Example, read_example
 from skarvin.core.plan.drafting.proposal import Draft, draft
 from skarvin.core.plan.drafting.understanding import with_examples
 from skarvin.core.plan.drafting.wishes import Maxima, Wishes
@@ -35,6 +35,8 @@ from skarvin.core.texts.numbers import plain, read_number
 from skarvin.core.texts.patterns import pattern
 from skarvin.core.transfer.who_is_who import pairings_file
 
+_OF_READING = ("layout", "sheet", "names", "skip_hidden", "skip_controls")
+"""What another transfer says of how its export is read, and holds for the next one, too."""
 _HEADS = (
     Head("from", most=30, least=18),
     Head("to", most=30, least=14),
@@ -69,11 +71,11 @@ def command(
     if "-" in map(str, (*exports, form)):
         mend = "Save them to a file first; a transfer is carried out more than once."
         raise Misused(Finding("piped", "what is piped in can't be drafted from", None, mend))
-    example = read_example(options["like"]) if options["like"] else None
-    transfer = _place(transfer, form) if example else transfer
+    example = read_example(options["like"]) if options["like"] else NO_EXAMPLE
     if form.is_dir():
-        _draft_each(exports, form, options, has_headings=not no_headings)
+        _draft_each(exports, form, options, example, has_headings=not no_headings)
         return
+    transfer = _place(transfer, form) if example.tables else transfer
     wishes = _wishes(options, transfer, example)
     proposal = _keep_draft(exports, form, transfer, wishes, example, has_headings=not no_headings)
     echo(_text(proposal, transfer, example))
@@ -100,7 +102,7 @@ def _keep_draft(  # noqa: PLR0913 - the files, and what a person says
     form: Path,
     transfer: Path,
     wishes: Wishes,
-    example: Example | None = None,
+    example: Example,
     *,
     has_headings: bool,
 ) -> Draft:
@@ -114,17 +116,20 @@ def _keep_draft(  # noqa: PLR0913 - the files, and what a person says
             raise Misused(Finding("exists", f"'{transfer}' is there already and is never overwritten", None, mend))
         proposal = replace(draft(exports, form, wishes, example), has_headings=has_headings)
         text = draft_text(proposal, transfer)
-        if example:
+        if example.tables:
             decided = pairings_file(example.file)
-            people = proposal.identifiers
-            text = example.over(text, transfer, people, decided if decided.exists() else None)
+            words = [word.rpartition("=")[0].strip() for word in wishes.statuses]
+            said = (proposal.identifiers, words)
+            text = example.over(text, transfer, said, decided if decided.exists() else None)
         delivery.stage(transfer, [text.encode()])
         delivery.stage(schema, [schema_bytes()])
         delivery.commit()
     return proposal
 
 
-def _draft_each(exports: Sequence[Path], folder: Path, options: Mapping[str, Any], *, has_headings: bool) -> None:
+def _draft_each(
+    exports: Sequence[Path], folder: Path, options: Mapping[str, Any], example: Example, *, has_headings: bool
+) -> None:
     """Propose a transfer for each form of a folder, beside the form: each student goes to the form that lists them."""
     forms = [path for path in sorted(folder.iterdir()) if path.is_file() and path.suffix.casefold() in _FORMS]
     forms = [form for form in forms if not form.stem.endswith(_WRITTEN)]
@@ -137,27 +142,30 @@ def _draft_each(exports: Sequence[Path], folder: Path, options: Mapping[str, Any
         if transfer.exists():
             echo(f"{transfer} is there already, and stays as it is.\n")
             continue
-        wishes = replace(_wishes(options, transfer), is_shared=True)
+        wishes = replace(_wishes(options, transfer, example), is_shared=True)
         try:
-            proposal = _keep_draft(exports, form, transfer, wishes, has_headings=has_headings)
+            proposal = _keep_draft(exports, form, transfer, wishes, example, has_headings=has_headings)
         except SkarvinError as error:
             failed.append(error)
             continue
         where = _where_open(transfer) if proposal.open_points else ""
-        echo(_text(proposal, transfer) + (f"\nAnswer what is open{where}." if where else "") + "\n")
+        echo(_text(proposal, transfer, example) + (f"\nAnswer what is open{where}." if where else "") + "\n")
     if failed:
         raise type(failed[0])(*(finding for error in failed for finding in error.findings))
     echo(next_line(command_line("preview", folder)))
 
 
-def _wishes(options: Mapping[str, Any], transfer: Path, example: Example | None = None) -> Wishes:
-    """Return what a person says, and what an example says of the target and of a roster."""
-    theirs = example.tables.get("target", {}) if example else {}
-    layouts = {"source": options["layout"], "target": options["form_layout"]}
+def _wishes(options: Mapping[str, Any], transfer: Path, example: Example) -> Wishes:
+    """Return what a person says, and what an example says of how files are read, of the target and of a roster."""
+    mine, theirs = example.side("source"), example.side("target")
+    options = {**options, **{name: options[name] or mine.get(name) for name in _OF_READING}}
+    layouts = {"source": options["layout"], "target": options["form_layout"] or theirs.get("layout")}
     return Wishes(
         reading={
             "source": read_as(options),
-            "target": ReadAs(sheet=options["form_sheet"], quotes=quotes_of(options["form_quotes"])),
+            "target": ReadAs(
+                sheet=options["form_sheet"] or theirs.get("sheet"), quotes=quotes_of(options["form_quotes"])
+            ),
         },
         told={
             "source": told_of(options["use"], options["heading_row"], "--use"),
@@ -166,7 +174,7 @@ def _wishes(options: Mapping[str, Any], transfer: Path, example: Example | None 
         layouts={side: name for side, name in layouts.items() if name},
         folders=(transfer.parent, library()),
         maxima={"source": _maxima(options["from_out_of"]), "target": _maxima(options["to_out_of"])},
-        roster=options["roster"] or (example.roster if example else None),
+        roster=options["roster"] or example.roster,
         key=options["key"],
         corrections=options["corrections"],
         members=options["members"],
@@ -236,14 +244,14 @@ def _candidates(proposal: Draft) -> dict[str, Sequence[tuple[str, str]]]:
     }
 
 
-def _text(proposal: Draft, transfer: Path, example: Example | None = None) -> str:
+def _text(proposal: Draft, transfer: Path, example: Example) -> str:
     parts = [
         heading(f"{_names(proposal)} -> {proposal.target.file.name}"),
         wrap(_students(proposal), 2),
         *_about_strangers(proposal),
         *_about_layouts(proposal),
         *_about_sample(proposal),
-        *(_about_example(proposal, example) if example else ()),
+        *(_about_example(proposal, example) if example.tables else ()),
         *(["", *table] if (table := _table(proposal)) else []),
         *(["", *totals] if (totals := list(_totals(proposal))) else []),
         *_unused(proposal),
@@ -251,7 +259,7 @@ def _text(proposal: Draft, transfer: Path, example: Example | None = None) -> st
         "",
         f"Written: {transfer}. Read it through; every proposal has its reason beside it.",
     ]
-    questions = len(_open_lines(transfer)) if example else proposal.open_points
+    questions = len(_open_lines(transfer)) if example.tables else proposal.open_points
     if questions:
         parts.append(f'{counted(questions, "question")} to answer, marked "?"{_where_open(transfer)}')
     return "\n".join(parts)
@@ -326,7 +334,7 @@ def _about_example(proposal: Draft, example: Example) -> Iterator[str]:
     yield wrap(f"like {example.file}: its rules hold here, but for what this transfer says itself.", 2)
     moved = [item.proposal.source for item in proposal.items if item.proposal.source.counts]
     layouts = (proposal.source_layout, proposal.target_layout)
-    yield from (wrap(f"{text}.", 2) for text in example.new(layouts, moved))
+    yield from (wrap(f"{text}.", 2) for text in example.new(layouts, moved, proposal.identifiers))
 
 
 def _names(proposal: Draft) -> str:

@@ -23,7 +23,6 @@ from skarvin.core.texts.mark_grammar import read_mark
 from skarvin.core.texts.mark_kinds import may_be_mark
 
 _MOST_HELD = 40
-SAID = "as you said"
 _FEW, _SAME = 3, 0.8
 Texts = Mapping[int, Mapping[str, int]]
 """For columns the distinct texts, and how often each stands there."""
@@ -135,7 +134,7 @@ def told_items(layouts: tuple[Layout, Layout], wishes: Wishes) -> dict[int, Prop
         if ours.index in found or (theirs and theirs.index in sent):
             what = f"--item '{text}': this column is named twice"
             raise Misused(Finding("taken", what, None, "Send each item once, and nothing else to its column."))
-        found[ours.index] = Proposal(ours, theirs, SAID, is_told=True)
+        found[ours.index] = Proposal(ours, theirs, "as you said", is_told=True)
         sent |= {theirs.index} if theirs else set()
     return found
 

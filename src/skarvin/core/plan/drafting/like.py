@@ -1,17 +1,25 @@
 """A draft after the example of another transfer: what that rules holds here, too, and only the rest is asked."""
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
+from contextlib import suppress
+from decimal import Decimal
 from pathlib import Path
 from typing import Any
 
 import msgspec
 from msgspec.structs import fields, replace
 
-from skarvin.core.layout.address import NoSuchColumn, find_column
-from skarvin.core.layout.columns import Column
+from skarvin.core.findings import Unreadable, counted, listing
+from skarvin.core.grid.grid import Grid
+from skarvin.core.grid.read import read_grid
+from skarvin.core.items.matching import Proposal
+from skarvin.core.layout.address import NoSuchColumn, find_column, has_column
+from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.grid_layout import Layout
-from skarvin.core.layout.recognise import title_in
-from skarvin.core.plan.drafting.item_proposals import SAID
+from skarvin.core.layout.recognise import recognise, title_in
+from skarvin.core.layout.shape import seen_as_table
+from skarvin.core.layout.told import Told
+from skarvin.core.plan.drafting.item_proposals import told_items
 from skarvin.core.plan.drafting.paths import relative
 from skarvin.core.plan.drafting.toml import line, listed, quoted
 from skarvin.core.plan.drafting.wishes import Maxima, Wishes
@@ -20,7 +28,7 @@ from skarvin.core.plan.plan import OPEN, MarksPlan, StudentsPlan
 from skarvin.core.plan.reading import read_tables
 from skarvin.core.plan.shared_rules import OWN
 from skarvin.core.texts.folding import fold
-from skarvin.core.texts.numbers import read_number
+from skarvin.core.texts.numbers import plain, read_number
 from skarvin.core.texts.patterns import pattern
 from skarvin.core.texts.toml_text import load_toml
 
@@ -45,6 +53,19 @@ class Example(msgspec.Struct, frozen=True):
     text: str
     tables: Mapping[str, Any]
 
+    def side(self, side: str) -> Mapping[str, Any]:
+        """What it says of a side."""
+        own: Mapping[str, Any] = self.tables.get(side, {})
+        return own
+
+    def seen(self, wishes: Wishes, side: str, grids: Sequence[Grid]) -> Wishes:
+        """Return what a person says, with what the example says columns hold, as far as they are here."""
+        own, theirs = wishes.of(side), self.side(side)
+        columns = [column for grid in grids for column in recognise(grid, own).columns] if "uses" in theirs else []
+        uses = {name: Use(use) for name, use in theirs.get("uses", {}).items() if has_column(columns, name)}
+        row = theirs.get("heading_row") if own.heading_row is None else own.heading_row
+        return replace(wishes, told={**wishes.told, side: own._replace(uses={**uses, **own.uses}, heading_row=row)})
+
     @property
     def items(self) -> Sequence[Mapping[str, Any]]:
         """Its items that are decided."""
@@ -57,20 +78,29 @@ class Example(msgspec.Struct, frozen=True):
         path = self.file.parent / name
         return path if name and path.exists() else None
 
-    def wishes(self, wishes: Wishes, layouts: tuple[Layout, Layout]) -> Wishes:
-        """Return what a person says, with what the example says of columns that are here, too."""
+    def told(self, layouts: tuple[Layout, Layout], wishes: Wishes) -> tuple[Wishes, dict[int, Proposal]]:
+        """Return what a person says, with what the example says of columns that are here; and of items, by column."""
+        said = told_items(layouts, wishes)
+        more = self._wishes(wishes, layouts, said)
+        because = f"as in {self.file.as_posix()}"
+        items = told_items(layouts, more).items()
+        return more, {at: each if at in said else replace(each, reason=because) for at, each in items}
+
+    def _wishes(self, wishes: Wishes, layouts: tuple[Layout, Layout], told: Mapping[int, Proposal]) -> Wishes:
         pair = [
-            _named(self.tables.get(side, {}).get("identifier", ""), layout)
+            _named(self.side(side).get("identifier", ""), layout)
             for side, layout in zip(("source", "target"), layouts, strict=True)
         ]
-        said = {text.partition("=")[0].strip() for text in wishes.items}
+        sent = {proposal.target.index for proposal in told.values() if proposal.target}
         maxima = wishes.maxima.get("source", Maxima())
         single = dict(maxima.single)
         items = []
         for item in self.items:
             ours, theirs = _named(item["from"], layouts[0]), _named(item["to"], layouts[1])
-            if ours is None or ours.named in said or (item["to"] and theirs is None):
+            is_other = ours is None or ours.index in told or (theirs and theirs.index in sent)
+            if ours is None or is_other or (item["to"] and theirs is None):
                 continue
+            sent |= {theirs.index} if theirs else set()
             items.append(f"{ours.named}={theirs.named if theirs else ''}")
             if ours.out_of is None and (out_of := item.get("from_out_of")) not in (None, OPEN):
                 single.setdefault(ours.named, out_of)
@@ -83,28 +113,56 @@ class Example(msgspec.Struct, frozen=True):
             missing_maximum=wishes.missing_maximum or ("" if missing == OPEN else str(missing)),
         )
 
-    def new(self, layouts: tuple[Layout, Layout], moved: Sequence[Column]) -> Iterator[str]:
-        """Yield what of the items is new here, and what of the example's is gone."""
-        known = {own.index for item in self.items if (own := _named(item["from"], layouts[0]))}
+    def new(self, layouts: tuple[Layout, Layout], moved: Sequence[Column], people: Iterable[str]) -> Iterator[str]:
+        """Yield what is new here, what of the example's is gone, and which maxima are others.
+
+        Args:
+            layouts: of the export and of the form.
+            moved: the export's items.
+            people: the identifiers of the export's rows.
+        """
+        known = {own.index: item for item in self.items if (own := _named(item["from"], layouts[0]))}
         if others := [f"'{column.called}'" for column in moved if column.index not in known]:
             yield f"new in the export: {', '.join(others)}"
+        for column in moved:
+            before = known.get(column.index, {}).get("from_out_of", OPEN)
+            if before not in (OPEN, column.out_of) and column.out_of is not None:
+                yield f"'{column.called}' was out of {plain(Decimal(str(before)))} there"
         sides = (("export", "from", layouts[0]), ("form", "to", layouts[1]))
         for title, key, layout in sides:
             gone = [f"'{item[key]}'" for item in self.items if item[key] and _named(item[key], layout) is None]
             if gone:
                 yield f"not in this {title}: {', '.join(gone)}"
+        here, there = ({who.strip() for who in some} - {""} for some in (people, self._people()))
+        if here & there:
+            changed = (("joined", here - there), ("not in this export any more", there - here))
+            yield from (
+                f"{counted(len(who), 'student')} {what}: {listing(sorted(who), 6)}" for what, who in changed if who
+            )
 
-    def over(self, text: str, transfer: Path, identifiers: Iterable[str], pairings: Path | None) -> str:
+    def _people(self) -> Iterator[str]:
+        """Yield the identifiers in its exports, as far as they are still there and read as they were."""
+        for said in (self.side("source"), *self.tables.get("export", ())):
+            with suppress(Unreadable):
+                grid, told = seen_as_table(read_grid(self.file.parent / said["file"]), Told())
+                layout = recognise(grid, told)
+                column = _named(said.get("identifier", self.side("source").get("identifier", "")), layout)
+                rows = map(grid.cells, range(layout.first_row, len(grid)))
+                yield from (cells[column.index] for cells in rows if column and column.index < len(cells))
+
+    def over(self, text: str, transfer: Path, draft: tuple[Iterable[str], Iterable[str]], pairings: Path | None) -> str:
         """Return a drafted transfer that takes its rules from the example.
 
         Args:
             text: the transfer as it was drafted.
             transfer: where it will lie.
-            identifiers: of the students of the export.
+            draft: the identifiers of the export's students, and the words of whose codes a person spoke.
             pairings: the example's list of who is who, if there is one.
         """
         rules = relative(self.file, transfer)
-        dropped = set(self._said_alike(load_toml(text)))
+        identifiers, words = draft
+        said = {("statuses", word) for word in words}
+        dropped = set(self._said_alike(load_toml(text))) - said
         lines = list(self._without(text.split("\n"), dropped))
         at = lines.index("version = 1") + 1
         lines[at:at] = [line("rules", quoted(rules), "what isn't said here is as there", 30)]
@@ -118,7 +176,7 @@ class Example(msgspec.Struct, frozen=True):
                 lines = [each for each in lines if not each.startswith(f"{key} = ")]
                 at = next(place for place, each in enumerate(lines) if each.startswith("[students]")) + 1
                 lines.insert(at, line(key, listed(texts), f"as in {rules}", 30))
-        return "\n".join([*lines, *self._further(transfer)])
+        return "\n".join([*_without_empty(lines), *self._further(transfer)])
 
     def _further(self, transfer: Path) -> Iterator[str]:
         """Yield the blocks of the example that name further identifiers: they hold for its systems."""
@@ -183,7 +241,7 @@ class Example(msgspec.Struct, frozen=True):
                 yield from more.values()
                 more = {}
             if not (more and key and key[3] in more):
-                yield each.replace(f"# {SAID}", f"# as in {rules}") if is_ruled else each
+                yield each.replace(f"# as in {self.file.as_posix()}", f"# as in {rules}") if is_ruled else each
         yield from more.values()
 
     def _own_keys(self, place: int | None) -> dict[str, str]:
@@ -196,6 +254,9 @@ class Example(msgspec.Struct, frozen=True):
         return {key: lines[number - 1].strip() for key, number in numbers.items() if number}
 
 
+NO_EXAMPLE = Example(Path(), "", {})
+
+
 def read_example(file: Path) -> Example:
     """Return another transfer.
 
@@ -204,6 +265,17 @@ def read_example(file: Path) -> Example:
     """
     text, tables = read_tables(file)
     return Example(file, text, tables)
+
+
+def _without_empty(lines: Sequence[str]) -> Iterator[str]:
+    """Yield the lines of a transfer without tables in which nothing is left but notes."""
+    table: list[str] = []
+    for each in [*lines, "[end]"]:
+        if _HEADER.match(each) or each.startswith("# One block"):
+            is_empty = table[:1] and table[0].startswith(("[marks]", "[statuses]"))
+            yield from [] if is_empty and not any(map(_KEY.match, table)) else table
+            table = []
+        table.append(each)
 
 
 def _named(name: str, layout: Layout) -> Column | None:

@@ -43,10 +43,9 @@ from skarvin.core.plan.drafting.item_proposals import (
     ItemProposal,
     known_maxima,
     propose_items,
-    told_items,
     unused_columns,
 )
-from skarvin.core.plan.drafting.like import Example
+from skarvin.core.plan.drafting.like import NO_EXAMPLE, Example
 from skarvin.core.plan.drafting.line_proposals import find_lines
 from skarvin.core.plan.drafting.mark_hints import ScaleProposal, find_hints
 from skarvin.core.plan.drafting.new_items import HeadingPattern, check_sample, read_pattern
@@ -165,7 +164,7 @@ class Draft(msgspec.Struct, frozen=True, kw_only=True):
         )
 
 
-def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES, example: Example | None = None) -> Draft:
+def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES, example: Example = NO_EXAMPLE) -> Draft:
     """Return a proposal for moving the marks of one or several exports into `template`.
 
     Args:
@@ -181,6 +180,7 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES, e
     _check_names((*exports, template, *wishes.files))
     how = {side: wishes.how(side) for side in ("source", "target")}
     files = [read_grid(file, how["source"]) for file in exports]
+    wishes = example.seen(wishes, "source", files)
     told_of_files = told_of_each(files, wishes.of("source"))
     form_as_read = partial(read_grid, template, how["target"])
     shaped = [_shaped(file, told, wishes) for file, told in zip(files, told_of_files, strict=True)]
@@ -193,7 +193,7 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES, e
     told_each = [told for each, (_, told) in zip(sheets_each, shaped, strict=True) for _ in each]
     of_items = [(grid, told, sheet.item) for grid, told, sheet in zip(grids, told_each, sheets, strict=True)]
     target, how["target"] = _read_target(template, how["target"], of_items, wishes)
-    lines, target, wishes = _lines_form(target, of_items, wishes)
+    lines, target, wishes = _lines_form(target, of_items, example.seen(wishes, "target", [target]))
     form = open_target(target)
     report_progress("finding out what the columns hold")
     understood = [
@@ -207,7 +207,7 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES, e
     theirs = _without_computed(_as_all_say([theirs for _, theirs in understood], read.layout), form.computed, wishes)
     check_layout(target, theirs.layout, "target")
     titled_wishes, layouts, notes = with_titles(wishes, (read.layout, theirs.layout))
-    wishes = example.wishes(titled_wishes, layouts) if example else titled_wishes
+    wishes, items_told = example.told(layouts, titled_wishes)
     sides = (read.grid, layouts[0]), (target, layouts[1])
     _check_students(read.grid, layouts[0])
     report_progress("comparing the students of both files")
@@ -225,7 +225,6 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES, e
         _nobodys(_book(sides[0], identifier, books)),
         _nobodys(books.of(sides[1], identifier.target, is_form=True)),
     ]
-    items_told = told_items(layouts, wishes)
     sent = [one.target for one in items_told.values() if one.target and one.target.use is Use.OTHER]
     texts = (
         _surveyed(read.grid, layouts[0], nobodys[0]),
