@@ -148,12 +148,52 @@ def test_what_is_open_missing_or_broken_is_told_and_the_others_too(klas: Path, s
     (klas / "d.toml").write_text(text.replace('above = "hold"', 'abvoe = "hold"'), encoding="utf-8")
     shown = skarvin()
     assert shown.code == 0
-    assert "drafted; 1 question to answer" in shown.out
-    assert "weg.csv: there is no such file. Put it there, or name another file in b.toml." in shown.out
+    said = " ".join(shown.out.split())
+    assert "a: 1 question to answer in a.toml" in said
+    assert "b: weg.csv: there is no such file. Put it there, or name another file in b.toml." in said
     assert "c.toml, line " in shown.out
     assert "d.toml, line " in shown.out
     assert "abvoe" in shown.out
-    assert "drafted, no question open" in shown.out
+    assert "transfer - - - -" in said
+    assert "preview --transfer .\n" in shown.out, "transfer.toml alone would be meant without it"
+    for name in "cd":
+        (klas / f"{name}.toml").unlink()
+    shown = skarvin()
+    for text in ("drafted; 1 question to answer", "weg.csv: there is no such file", "drafted, no question open"):
+        assert text in shown.out, text
+
+
+def test_many_classes_have_a_line_each_with_what_their_ledgers_say(klas: Path, skarvin: Skarvin) -> None:
+    for name in "1234":
+        (klas / name).mkdir()
+        for file in (*FILES, "transfer.toml"):
+            shutil.copy(klas / file, klas / name / file)
+    for file in (*FILES, "transfer.toml"):
+        (klas / file).unlink()
+    edit(klas / "4" / "klas.csv", ";11", ";9")
+    assert skarvin("write").code == 1
+    shown = skarvin().out.splitlines()
+    for name in "1234":
+        fates = json.loads((klas / name / "ledger.json").read_bytes())["fates"]
+        line = next(line.split() for line in shown if line.startswith(f"  {name} "))
+        assert line[:3] == [name, str(fates["sent"] + fates["changed"]), str(fates["held"])]
+    assert next(line for line in shown if line.startswith("  4 ")).split()[1:3] == ["3", "0"]
+    assert "  3: 1 mark." in shown
+    assert "  4: 1 mark." not in shown
+    assert "Next: skarvin confirm FRESH_EXPORT" in shown
+    fresh = klas / "fresh export"
+    fresh.mkdir()
+    for name in "1234":
+        imported = (klas / name / "lijst-import.csv").read_bytes().removeprefix(b"\xef\xbb\xbf")
+        (fresh / f"{name}.csv").write_bytes(imported + b"\n")
+    assert skarvin("confirm", fresh).code == 0
+    shown = skarvin().out.splitlines()
+    assert all(len(line.split()) == 7 for line in shown if re.match(r"  [1-4] ", line)), "no dash"
+    assert "Nothing is left to do until the next export." in shown
+    edit(klas / "2" / "klas.csv", "7,5", "7,0")
+    shown = skarvin().out.splitlines()
+    assert "  2: klas.csv" in shown
+    assert "Next: skarvin preview" in shown
 
 
 def test_transfers_one_folder_below_are_told_where_there_are_none_here(klas: Path, skarvin: Skarvin) -> None:

@@ -10,7 +10,7 @@ from pathlib import Path
 
 import pytest
 
-from conftest import Skarvin, edit, lay_out
+from conftest import Skarvin, column, edit, lay_out
 from skarvin.core.transfer import settling
 
 RULES = '[[item]]\nfrom = "C"\nto = "C"\nfrom_out_of = 10\nto_out_of = 10\n'
@@ -45,6 +45,57 @@ def test_one_that_fails_stops_none_of_the_others_and_the_worst_code_counts(term:
     assert (term / "term-report.html").stat().st_mode & 0o077 == 0
 
 
+def cells(shown: str, name: str) -> list[str]:
+    """Return what stands beside a class in the table."""
+    return next(line for line in shown.splitlines() if line.startswith(f"  {name} ")).removeprefix(f"  {name}").split()
+
+
+def test_the_folder_is_taken_as_it_is_and_each_class_has_a_line_in_numbers(
+    term: Path, skarvin: Skarvin, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """The numbers are counted anew in the files that were written."""
+    monkeypatch.chdir(term)
+    (term / "10 c" / "export.csv").write_bytes(
+        (term / "10 a" / "export.csv").read_bytes().replace(b"\n0", b"\n2").replace(b"0,", b"2,")
+    )
+    before = skarvin("preview")
+    assert before.out.endswith("Next: skarvin write\n")
+    assert "To decide\n  10 b: 1 mark" in before.out
+    written = skarvin("write")
+    assert (before.code, written.code) == (1, 1)
+    for name, waits in zip(NAMES, (0, 1, 0), strict=True):
+        sent = sum(1 for mark in column(term / name, 0) if mark[-1] != ",")
+        assert cells(before.out, name) == [str(sent), str(waits), "-", "-"]
+        assert cells(written.out, name)[:2] == [str(sent), str(waits)]
+        assert len(cells(written.out, name)) == 5, "written on a day and at a time, and not confirmed"
+    assert "Next: skarvin confirm FRESH_EXPORT" in written.out
+    for name in NAMES:
+        (term / "10 fresh").mkdir(exist_ok=True)
+        fresh = (term / name / "form-import.csv").read_bytes()
+        (term / "10 fresh" / f"{name}.csv").write_bytes(b"\xef\xbb\xbf" + fresh)
+    confirmed = skarvin("confirm", "10 fresh")
+    assert cells(confirmed.out, "10 a")[0] == "4"
+    assert "-" not in cells(confirmed.out, "10 a")
+    monkeypatch.chdir(term / "10 a")
+    (term / "10 a" / "transfer.toml").rename(term / "10 a" / "mine.toml")
+    assert "1 row of headings" in skarvin("preview").out, "the only one there is is meant"
+
+
+def test_a_second_transfer_in_a_folder_leaves_the_files_of_the_first_alone(term: Path, skarvin: Skarvin) -> None:
+    folder = term / "10 a"
+    assert skarvin("write", "--transfer", folder / "transfer.toml").code == 0
+    before = {path: path.read_bytes() for path in folder.iterdir() if path.is_file() and path.suffix != ".db"}
+    (folder / "second.toml").write_bytes((folder / "transfer.toml").read_bytes())
+    for further in ((), ("--replace",)):
+        assert skarvin("write", "--transfer", folder / "second.toml", *further).code == 0
+    assert {path: path.read_bytes() for path in before} == before
+    fresh = folder / "second" / "fresh.csv"
+    fresh.write_bytes(b"\xef\xbb\xbf" + (folder / "second" / "form-import.csv").read_bytes())
+    assert skarvin("confirm", fresh, "--transfer", folder / "second.toml").code == 0
+    (folder / "second" / "ledger.json").unlink()
+    assert skarvin("preview", "--transfer", folder / "transfer.toml").code == 0
+
+
 def test_preview_and_students_have_a_line_for_each_and_write_nothing_else(term: Path, skarvin: Skarvin) -> None:
     before = sorted(path for path in term.rglob("*"))
     run = skarvin("preview", "--transfer", "term", "--json")
@@ -58,7 +109,7 @@ def test_preview_and_students_have_a_line_for_each_and_write_nothing_else(term: 
     assert sorted(path for path in term.rglob("*")) == before
     run = skarvin("students", "--transfer", "term")
     assert run.code == 3
-    assert run.out.count("4 students paired.") == 2
+    assert [cells(run.out, name) for name in NAMES] == [["4", "0", "0", "-", "-"]] * 2 + [["-", "-", "-", "-", "-"]]
 
 
 def test_a_term_is_confirmed_by_one_export_of_the_school_or_by_one_for_each_class(term: Path, skarvin: Skarvin) -> None:

@@ -19,13 +19,13 @@ from skarvin.cli.output import (
     more,
     print_json,
     tidy,
-    transfer_option,
     warning,
 )
 from skarvin.cli.progress_line import progress_line
 from skarvin.cli.reading_options import read_as, reading_options
 from skarvin.cli.table import Head, format_table, wrap
 from skarvin.cli.terminal import echo
+from skarvin.cli.which_transfer import transfer_option
 from skarvin.core.findings import listing
 from skarvin.core.ledger.arrival import Arrival, ArrivalCause
 from skarvin.core.ledger.filed import Filed, read_filed
@@ -34,8 +34,7 @@ from skarvin.core.plan.plan import Plan
 from skarvin.core.plan.reading import read_plan
 from skarvin.core.transfer.after_upload.confirming import ArrivalLine, Confirmation, confirm
 from skarvin.core.transfer.after_upload.kept_confirmations import file_confirmation
-from skarvin.core.transfer.after_upload.kept_runs import last_ledger
-from skarvin.core.transfer.transfer_state import LEDGER_NAME
+from skarvin.core.transfer.transfer_state import LEDGER_NAME, ledger_of
 from skarvin.reports.arrival_data import arrival_data, arrival_list
 from skarvin.reports.arrival_words import arrival_groups, arrival_steps, arrival_title, arrival_verdict
 from skarvin.reports.masker import Masker, mark_alone
@@ -105,7 +104,7 @@ def command(  # noqa: PLR0913 - the options of a command
     if transfer.is_dir():
         return _confirm_term(transfer, fresh, options, replace=replace, is_masked=is_masked, as_json=as_json)
     plan = read_plan(transfer).plan if ledger is None or transfer.exists() else None
-    file = ledger or last_ledger(transfer) or _beside_form(transfer, plan)
+    file = ledger or _ledger(transfer, plan)
     folder = into or file.parent
     if again:
         check_draft(transfer, again)
@@ -135,16 +134,15 @@ def _confirm_term(  # noqa: PLR0913 - what is asked for
 ) -> int:
     """Confirm each transfer of a folder."""
     from skarvin.cli.term import run_term  # noqa: PLC0415 - mostly it is one transfer
-    from skarvin.core.transfer.classwork import Classwork, Outcome, fresh_export_of  # noqa: PLC0415
+    from skarvin.core.transfer.classwork import Outcome, fresh_export_of  # noqa: PLC0415
 
-    def confirm_one(work: Classwork) -> Outcome:
-        transfer = work.transfer
+    def confirm_one(transfer: Path) -> Outcome:
         plan = read_plan(transfer).plan
-        file = last_ledger(transfer) or _beside_form(transfer, plan)
+        file = _ledger(transfer, plan)
         tidy(transfer.parent, file.parent)
         found = confirm(
             read_filed(file),
-            fresh_export_of(work, fresh),
+            fresh_export_of(transfer, fresh),
             _wishes(options, transfer),
             plan.students.minimum_paired_percent,
         )
@@ -153,14 +151,16 @@ def _confirm_term(  # noqa: PLR0913 - what is asked for
             shown = found.with_texts(mark_alone) if is_masked else found
             data = hidden_data(arrival_data(shown, when))
             outputs = _write(found, shown, data, transfer, file.parent, replace=replace)
-        return Outcome(int(not found.is_all_there), arrival_verdict(found), "", outputs[0], data if as_json else None)
+        counts = {one.value: found.counts[one] for one in Arrival if found.counts[one] or one is Arrival.ARRIVED}
+        code, said = int(not found.is_all_there), arrival_verdict(found)
+        return Outcome(code, said, said if code else "", outputs[0], data if as_json else None, counts=counts)
 
-    return run_term(folder, confirm_one, page="term-confirm.html", as_json=as_json, title="Confirmation of a term")
+    return run_term(folder, confirm_one, "", ("term-confirm.html", "Confirmation of a term"), as_json=as_json)
 
 
-def _beside_form(transfer: Path, plan: Plan | None) -> Path:
-    """Return where the ledger of a write lies, if not elsewhere."""
-    return (transfer.parent / plan.target.file).parent / LEDGER_NAME if plan else Path(LEDGER_NAME)
+def _ledger(transfer: Path, plan: Plan | None) -> Path:
+    """Return where the ledger of a write lies."""
+    return ledger_of(transfer, transfer.parent / plan.target.file) if plan else Path(LEDGER_NAME)
 
 
 def _wishes(options: dict[str, Any], transfer: Path) -> Wishes:

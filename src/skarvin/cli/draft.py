@@ -13,7 +13,7 @@ from skarvin.cli.at_keyboard import may_ask
 from skarvin.cli.clock import day
 from skarvin.cli.draft_options import draft_options, told_of
 from skarvin.cli.next_command import command_line, next_line
-from skarvin.cli.output import PATH, heading, library, tidy, transfer_option
+from skarvin.cli.output import PATH, heading, library, tidy
 from skarvin.cli.progress_line import progress_line
 from skarvin.cli.reading_options import quotes_of, read_as, reading_options
 from skarvin.cli.table import Head, format_table, wrap
@@ -35,6 +35,7 @@ from skarvin.core.texts.numbers import plain, read_number
 from skarvin.core.texts.patterns import pattern
 from skarvin.core.transfer.who_is_who import pairings_file
 
+_USUAL = Path("transfer.toml")
 _OF_READING = ("layout", "sheet", "names", "skip_hidden", "skip_controls")
 """What another transfer says of how its export is read, and holds for the next one, too."""
 _HEADS = (
@@ -54,7 +55,15 @@ _WRITTEN = ("-import", "-restore", "-confirm", "pairings", "held")
 @click.argument("form", type=PATH)
 @draft_options
 @reading_options
-@transfer_option
+@click.option(
+    "-t",
+    "--transfer",
+    "transfer",
+    type=PATH,
+    default=_USUAL,
+    show_default=True,
+    help="Where the transfer is written.",
+)
 def command(
     exports: tuple[Path, ...],
     form: Path,
@@ -91,7 +100,7 @@ def command(
 
 def _place(transfer: Path, form: Path) -> Path:
     """Return where a transfer like another lies: beside its form, or in a folder of the day where one lies there."""
-    if transfer != Path("transfer.toml"):
+    if transfer != _USUAL:
         return transfer
     beside = form.with_name(transfer.name)
     return beside if not beside.exists() else form.parent / day() / transfer.name

@@ -4,12 +4,14 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from skarvin.cli.next_command import FRESH, command_line, next_line
-from skarvin.cli.output import heading, more, tidy, warning
-from skarvin.cli.table import wrap
+from skarvin.cli.output import heading, tidy, warning
+from skarvin.cli.table import Head, format_table, wrap
+from skarvin.cli.term import DATES, class_name, dates
 from skarvin.core.findings import counted, listing
 from skarvin.core.transfer.transfer_state import Stage, TransferState, state_of, transfers_in
 
-_SHOWN = 12
+_IN_FULL = 3
+"""So many transfers fit a screen with all that is said of them."""
 
 
 def format_folder(folder: Path) -> str:
@@ -19,9 +21,39 @@ def format_folder(folder: Path) -> str:
         below = sorted(path for path in folder.iterdir() if path.is_dir() and not path.name.startswith("."))
         found = [file for one in below for file in transfers_in(one)]
     tidy(*(file.parent for file in found))
-    parts = [line for file in found[:_SHOWN] for line in _lines(folder, state_of(file))]
-    rest = [more(_SHOWN, len(found), "skarvin in a folder of its own"), ""] if len(found) > _SHOWN else []
-    return "\n".join([*parts, *rest, "Every command, in the order of work: skarvin --help\n"]) if parts else ""
+    if len(found) > _IN_FULL:
+        parts = _table(folder, [state_of(file) for file in found])
+    else:
+        parts = [line for file in found for line in _lines(folder, state_of(file))]
+    return "\n".join([*parts, "Every command, in the order of work: skarvin --help\n"]) if parts else ""
+
+
+def _table(folder: Path, states: Sequence[TransferState]) -> list[str]:
+    """Return a line for each transfer, what is to be decided in each, and the next command of all."""
+    rows, decide = [], list[str]()
+    for state in states:
+        name = class_name(state.file.relative_to(folder).as_posix())
+        counts = (f"{state.sent:,}", f"{state.held:,}") if state.when else ("-", "-")
+        rows.append((name, *counts, *dates(state)))
+        what = state.to_decide.removeprefix("To decide: ")
+        if state.finding:
+            what = f"{state.finding}"
+        elif state.questions:
+            what = f"{counted(state.questions, 'question')} to answer in {state.file.relative_to(folder)}"
+        decide += [wrap(f"{name}: {what}", 2)] if what else []
+    heads = (Head("class", most=30), Head("sent", is_number=True), Head("waiting", is_number=True), *DATES)
+    stages = {state.stage for state in states}
+    parts = [heading(folder.resolve().name), format_table(heads, rows)]
+    parts += ["", heading("To decide", "red"), *decide] if decide else []
+    changed = [(state, listing(state.changed)) for state in states if state.changed]
+    parts += ["", heading("Changed since the write", "red")] if changed else []
+    parts += [wrap(f"{class_name(state.file.relative_to(folder).as_posix())}: {what}", 2) for state, what in changed]
+    if not changed and all(state.confirmed and state.is_all_there for state in states):
+        return [*parts, "", "Nothing is left to do until the next export.", ""]
+    is_written = stages <= {Stage.WRITTEN, Stage.UNREADABLE}
+    command = ("confirm", Path(), FRESH) if is_written else ("preview", Path())
+    done = ["Read the reports, upload each import file, and export the classes from the target anew."]
+    return [*parts, "", *(done if is_written else []), next_line(command_line(*command)), ""]
 
 
 def _lines(folder: Path, state: TransferState) -> Sequence[str]:
@@ -58,7 +90,8 @@ def _next(state: TransferState, file: Path) -> Sequence[str]:
             again = "Not every mark has arrived: do what the confirmation says, and export the class anew; then:"
             return [again, command_line("confirm", file, FRESH)]
         return [preview] if state.to_decide else ["Nothing is left to do until the next export.", ""]
-    done = f"upload {listing(state.imports)}" if state.imports else "type the marks"
+    imports = listing([str(file.parent / name) for name in state.imports])
+    done = f"upload {imports}" if imports else "type the marks"
     decide = [f"{preview} says how to decide; or go on without what is held."] if state.to_decide else []
     return [*decide, f"Read the report and {done}; then:", command_line("confirm", file, FRESH)]
 

@@ -4,6 +4,7 @@ import shlex
 from pathlib import Path
 
 from skarvin.cli.output import heading
+from skarvin.cli.which_transfer import usual_transfer
 from skarvin.core.texts.patterns import pattern
 
 _PLAIN = pattern(r"[\w ./-]+")
@@ -12,17 +13,20 @@ FRESH = "FRESH_EXPORT"
 
 
 def command_line(command: str, transfer: Path, *words: str | Path) -> str:
-    """Return a command for a transfer; the option is left out for `transfer.toml` in the current folder."""
+    """Return a command for a transfer; the option is left out where it would be meant anyhow."""
     said = [*map(str, words)]
     named = [word for word in said if not word.startswith("--")] if said[:1] == [FRESH] else []
-    where = [] if transfer == Path("transfer.toml") else ["--transfer", str(transfer)]
+    is_usual = transfer in {Path("transfer.toml"), Path()} and usual_transfer() == transfer
+    where = [] if is_usual else ["--transfer", str(transfer)]
     return " ".join(["skarvin", command, *map(quoted, [*named, *where, *said[len(named) :]])])
 
 
 def quoted(word: str | Path) -> str:
     """Return a word as a shell takes it for one; double quotation marks are those that every shell knows."""
     word = str(word)
-    return f'"{word}"' if _PLAIN.fullmatch(word) and " " in word else shlex.quote(word)
+    if not _PLAIN.fullmatch(word):
+        return shlex.quote(word)
+    return f'"{word}"' if " " in word else word
 
 
 def next_line(command: str) -> str:

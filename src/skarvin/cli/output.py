@@ -17,20 +17,11 @@ from skarvin.reports.masking import hidden, hidden_data
 Command = TypeVar("Command", bound=Callable[..., Any])
 PATH = click.Path(path_type=Path, readable=False)
 """A path that isn't looked at yet: whoever reads it says what is wrong with it, wherever it was named."""
-_TRANSFER = "The transfer to use. With students, preview, write, confirm: also a folder of several."
 
 mask_option = click.option(
     "--mask", "is_masked", is_flag=True, help="Replace names and identifiers with codes, the same each run."
 )
 json_option = click.option("--json", "as_json", is_flag=True, help="Print the same as JSON.")
-transfer_option = click.option(
-    "--transfer",
-    "transfer",
-    type=PATH,
-    default=Path("transfer.toml"),
-    show_default=True,
-    help=_TRANSFER,
-)
 
 
 def tidy(*folders: Path) -> None:

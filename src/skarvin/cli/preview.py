@@ -16,7 +16,6 @@ from skarvin.cli.output import (
     print_json,
     tell_elsewhere,
     tidy,
-    transfer_option,
     warning,
 )
 from skarvin.cli.progress_line import progress_line
@@ -24,16 +23,18 @@ from skarvin.cli.table import wrap
 from skarvin.cli.terminal import echo, style
 from skarvin.cli.to_decide import format_to_decide
 from skarvin.cli.transfer_tables import SHORT, format_items, format_samples, format_students
+from skarvin.cli.which_transfer import transfer_option
 from skarvin.core.progress import report_progress
 from skarvin.core.transfer.disagreeing import CONFUSED
 from skarvin.core.transfer.outputs import Outputs, misfit, outputs_for
 from skarvin.core.transfer.settling import Settled, settle_transfer
+from skarvin.core.transfer.transfer_state import own_folder
 from skarvin.reports.data import settled_data
 from skarvin.reports.known_people import masker_of
 from skarvin.reports.masking import hidden_data, masking
 from skarvin.reports.row_counts import rows_in_words
 from skarvin.reports.since_words import since_sentence
-from skarvin.reports.verdict import to_decide, verdict
+from skarvin.reports.verdict import sent_and_waiting, to_decide, verdict
 
 
 @click.command()
@@ -56,7 +57,7 @@ def command(transfer: Path, show_all: bool, why: str | None, is_masked: bool, as
         ask_open(transfer)
     with progress_line():
         settled = settle_transfer(transfer, library())
-    outputs = outputs_for(settled, settled.sides.target.grid.file.parent)
+    outputs = outputs_for(settled, own_folder(transfer) or settled.sides.target.grid.file.parent)
     tidy(transfer.parent, outputs.data.parent)
     if note := misfit(outputs):
         echo(f"{style('note:', fg='yellow')} {note}", err=True)
@@ -76,19 +77,18 @@ def command(transfer: Path, show_all: bool, why: str | None, is_masked: bool, as
 def _preview_term(folder: Path, *, as_json: bool, is_masked: bool) -> int:
     """Show a line for each transfer of a folder."""
     from skarvin.cli.term import run_term  # noqa: PLC0415 - most previews are of one transfer
-    from skarvin.core.transfer.classwork import Classwork, Outcome, shared_students  # noqa: PLC0415
+    from skarvin.core.transfer.classwork import Outcome, shared_students  # noqa: PLC0415
 
-    def preview_one(work: Classwork) -> Outcome:
-        settled = settle_transfer(work.transfer, library())
-        tidy(work.transfer.parent)
+    def preview_one(transfer: Path) -> Outcome:
+        settled = settle_transfer(transfer, library())
+        tidy(transfer.parent)
         with masking(masker_of(settled.sides.books, settled.pairing) if is_masked else None):
             data = hidden_data(settled_data(settled)) if as_json else None
         held = int(settled.is_anything_held)
-        return Outcome(
-            held, verdict(settled, is_written=False), to_decide(settled), data=data, shared=shared_students(settled)
-        )
+        said = verdict(settled, is_written=False), to_decide(settled)
+        return Outcome(held, *said, data=data, shared=shared_students(settled), counts=sent_and_waiting(settled))
 
-    return run_term(folder, preview_one, as_json=as_json)
+    return run_term(folder, preview_one, "write", as_json=as_json)
 
 
 def _explain(settled: Settled, asked: str, *, as_json: bool) -> int:

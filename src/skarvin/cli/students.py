@@ -18,12 +18,12 @@ from skarvin.cli.output import (
     print_json,
     tell_elsewhere,
     tidy,
-    transfer_option,
     warning,
 )
 from skarvin.cli.progress_line import progress_line
 from skarvin.cli.table import Head, format_table, wrap
 from skarvin.cli.terminal import ask, echo
+from skarvin.cli.which_transfer import transfer_option
 from skarvin.core.findings import Finding, counted
 from skarvin.core.gradebook import Student
 from skarvin.core.grid.save import Delivery
@@ -112,21 +112,22 @@ def command(  # noqa: PLR0913 - the options of a command
 def _students_term(folder: Path, *, as_json: bool, is_masked: bool) -> int:
     """Show a line for each transfer of a folder; who is to be confirmed is kept for each."""
     from skarvin.cli.term import run_term  # noqa: PLC0415 - mostly it is one transfer
-    from skarvin.core.transfer.classwork import Classwork, Outcome  # noqa: PLC0415
+    from skarvin.core.transfer.classwork import Outcome  # noqa: PLC0415
 
-    def students_of_one(work: Classwork) -> Outcome:
-        tidy(work.transfer.parent)
-        pairing = pair_as_settled(work.transfer, library()).pairing
-        file = pairings_file(work.transfer)
+    def students_of_one(transfer: Path) -> Outcome:
+        tidy(transfer.parent)
+        pairing = pair_as_settled(transfer, library()).pairing
+        file = pairings_file(transfer)
         _keep(file, pairing, read_decisions(file))
         held, missing = count_people(one.student for one in pairing.held), count_people(pairing.source_only)
         decide = f"To confirm: {counted(held, 'student')}, in {file.name}." if held else ""
         lacking = f", {missing:,} missing from the form" if missing else ""
         said = f"{counted(pairing.people, 'student')} paired{lacking}."
         data = _data(pairing, [], is_masked=is_masked) if as_json else None
-        return Outcome(int(bool(held)), said, decide, data=data)
+        counts = {"paired": pairing.people, "to confirm": held, "missing from the form": missing}
+        return Outcome(int(bool(held)), said, decide, data=data, counts=counts)
 
-    return run_term(folder, students_of_one, as_json=as_json)
+    return run_term(folder, students_of_one, "preview", as_json=as_json)
 
 
 def _keep(file: Path, pairing: Pairing, before: Decisions) -> Decisions:

@@ -7,12 +7,12 @@ from contextlib import contextmanager
 from pathlib import Path
 
 from skarvin.cli.clock import moment
+from skarvin.cli.next_command import FRESH, command_line, next_line
 from skarvin.cli.output import heading, print_json
 from skarvin.cli.table import Head, format_table, screen_width, wrap
 from skarvin.cli.terminal import echo
 from skarvin.core.grid.save import Delivery
 from skarvin.core.transfer.classwork import (
-    Classwork,
     Outcome,
     TermLine,
     carry_out_term,
@@ -20,19 +20,24 @@ from skarvin.core.transfer.classwork import (
     term_verdict,
     worst_code,
 )
+from skarvin.core.transfer.transfer_state import USUAL_NAME, TransferState, state_of
 
-_HEADS = (
-    Head("transfer", most=30),
-    Head("code", rank=2, is_number=True),
-    Head("verdict", least=40, wraps=True),
-)
+DATES = (Head("written"), Head("confirmed"))
 _BAR = 30
+_FAILED = 2
 
 
 def run_term(
-    folder: Path, do: Callable[[Classwork], Outcome], *, page: str = "", as_json: bool = False, title: str = "Term"
+    folder: Path, do: Callable[[Path], Outcome], after: str, page: tuple[str, str] | None = None, *, as_json: bool
 ) -> int:
-    """Do something with each transfer of a term, show a line for each, and write a summary page if it has a name.
+    """Do something with each transfer of a term, show a line for each, and write a summary page if there is to be one.
+
+    Args:
+        folder: the term.
+        do: what is done with each.
+        after: the command that comes next; none where it is blank.
+        page: the name and the title of the summary page.
+        as_json: whether all is shown as data.
 
     Returns:
         The worst of their exit codes.
@@ -40,24 +45,55 @@ def run_term(
     with _bar() as tell:
         lines = carry_out_term(folder, do, tell)
     when = moment()
-    summary = folder / page if page else None
-    if summary:
-        _write_page(summary, title, lines, when)
+    summary = folder / page[0] if page else None
+    if summary and page:
+        _write_page(summary, page[1], lines, when)
     if as_json:
         print_json(_data(lines, when))
     else:
         echo(_text(folder, lines, summary))
+        if after == "confirm":
+            echo("Read the reports, upload each import file, and export the classes from the target anew.")
+        if after and any(line.outcome.code < _FAILED for line in lines):
+            echo(next_line(command_line(after, folder, *([FRESH] if after == "confirm" else []))))
     return worst_code(lines)
 
 
 def _text(folder: Path, lines: list[TermLine], summary: Path | None) -> str:
+    counted = list(dict.fromkeys(name for line in lines for name in line.outcome.counts))
+    states = [state_of(line.transfer) for line in lines]
     rows = [
-        (line.name, str(line.outcome.code), " ".join(filter(None, (line.outcome.verdict, line.outcome.to_decide))))
-        for line in lines
+        (
+            class_name(line.name),
+            *(f"{line.outcome.counts[name]:,}" if name in line.outcome.counts else "-" for name in counted),
+            *dates(state),
+        )
+        for line, state in zip(lines, states, strict=True)
     ]
-    parts = [heading(f"{folder.resolve().name}"), wrap(term_verdict(lines)), "", format_table(_HEADS, rows)]
+    heads = (Head("class", most=30), *(Head(name, is_number=True) for name in counted), *DATES)
+    parts = [heading(f"{folder.resolve().name}"), wrap(term_verdict(lines)), "", format_table(heads, rows)]
     parts += ["", *(wrap(note) for note in notes)] if (notes := term_notes(lines)) else []
+    decide = [(line, said) for line in lines if (said := _to_decide(line.outcome))]
+    parts += ["", heading("To decide", "red")] if decide else []
+    for line, said in decide:
+        parts.append(wrap(f"{class_name(line.name)}: {said}", 2))
+        parts += [f"    {command_line('preview', line.transfer)}"] if line.outcome.code < _FAILED else []
     return "\n".join([*parts, *(["", f"Summary  {summary}"] if summary else [])])
+
+
+def class_name(name: str) -> str:
+    """Return what a transfer of a term is called: its folder, where its name says nothing."""
+    return name.removesuffix(f"/{USUAL_NAME}").removesuffix(".toml")
+
+
+def dates(state: TransferState) -> tuple[str, str]:
+    """Return when a transfer was written and confirmed, for a table."""
+    at, confirmed = (when[:16].replace("T", " ") or "-" for when in (state.when, state.confirmed))
+    return at, confirmed
+
+
+def _to_decide(outcome: Outcome) -> str:
+    return outcome.verdict if outcome.code >= _FAILED else outcome.to_decide.removeprefix("To decide: ")
 
 
 def _data(lines: list[TermLine], when: str) -> dict[str, object]:

@@ -16,23 +16,24 @@ from skarvin.cli.output import (
     print_json,
     tell_elsewhere,
     tidy,
-    transfer_option,
 )
 from skarvin.cli.progress_line import progress_line
 from skarvin.cli.table import wrap
 from skarvin.cli.terminal import echo
 from skarvin.cli.transfer_tables import format_items
+from skarvin.cli.which_transfer import transfer_option
 from skarvin.core.findings import counted
 from skarvin.core.reasons import Fate
 from skarvin.core.transfer.carry_out import Written, write_transfer
 from skarvin.core.transfer.held_list import held_file
 from skarvin.core.transfer.outputs import outputs_for
 from skarvin.core.transfer.settling import Settled, settle_transfer
+from skarvin.core.transfer.transfer_state import own_folder
 from skarvin.reports.filing import Filing
 from skarvin.reports.known_people import masker_of
 from skarvin.reports.masking import hidden, hidden_data, masking
 from skarvin.reports.since_words import since_sentence
-from skarvin.reports.verdict import to_decide, verdict
+from skarvin.reports.verdict import sent_and_waiting, to_decide, verdict
 
 
 @click.command()
@@ -56,7 +57,7 @@ def command(  # noqa: PLR0913 - the options of a command
     tell_elsewhere(transfer)
     with progress_line():
         settled = settle_transfer(transfer, library())
-    folder = into or settled.sides.target.grid.file.parent
+    folder = into or own_folder(transfer) or settled.sides.target.grid.file.parent
     outputs = outputs_for(settled, folder, with_workbook=workbook)
     tidy(transfer.parent, outputs.data.parent)
     when = moment()
@@ -84,22 +85,23 @@ class _How(NamedTuple):
 def _write_term(folder: Path, how: _How) -> int:
     """Write each transfer of a folder."""
     from skarvin.cli.term import run_term  # noqa: PLC0415 - most writes are of one transfer
-    from skarvin.core.transfer.classwork import Classwork, Outcome, shared_students  # noqa: PLC0415
+    from skarvin.core.transfer.classwork import Outcome, shared_students  # noqa: PLC0415
 
-    def write_one(work: Classwork) -> Outcome:
-        settled = settle_transfer(work.transfer, library())
-        own = work.into or settled.sides.target.grid.file.parent
+    def write_one(transfer: Path) -> Outcome:
+        settled = settle_transfer(transfer, library())
+        own = own_folder(transfer) or settled.sides.target.grid.file.parent
         outputs = outputs_for(settled, own, with_workbook=how.workbook)
-        tidy(work.transfer.parent, outputs.data.parent)
+        tidy(transfer.parent, outputs.data.parent)
         filing = Filing(moment(), is_plain=how.plain, keeps_lists=how.as_json)
         with masking(masker_of(settled.sides.books, settled.pairing) if how.is_masked else None):
             write_transfer(settled, outputs, filing, replace_existing=how.replace)
             data = hidden_data(filing.data) if how.as_json else None
         held = int(settled.is_anything_held)
         said = verdict(settled, is_written=True), to_decide(settled), outputs.page, data
-        return Outcome(held, *said, shared=shared_students(settled))
+        return Outcome(held, *said, shared=shared_students(settled), counts=sent_and_waiting(settled))
 
-    return run_term(folder, write_one, page="term-report.html", as_json=how.as_json, title="Reconciliation of a term")
+    page = ("term-report.html", "Reconciliation of a term")
+    return run_term(folder, write_one, "confirm", page, as_json=how.as_json)
 
 
 _SHOWN = 4

@@ -46,6 +46,12 @@ def verdict(settled: Settled, *, is_written: bool) -> str:
     return f"{books}; {counted(moved, 'cell')} of the form {tense} filled, and no other cell changes."
 
 
+def sent_and_waiting(settled: Settled) -> dict[str, int]:
+    """Return how many marks are sent, and how many wait for a person."""
+    fates = settled.ledger.fates
+    return {"sent": fates[Fate.SENT] + fates[Fate.CHANGED], "waiting": fates[Fate.HELD]}
+
+
 def count_waiting(settled: Settled) -> int:
     """Return how many held marks wait for a student who isn't confirmed."""
     ledger, waiting = settled.ledger, settled.pairing.waiting

@@ -1,9 +1,10 @@
 """A term: a folder with the transfers of several classes, each carried out by itself, none stopped by another."""
 
 from collections import Counter
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from enum import StrEnum
 from pathlib import Path
+from types import MappingProxyType
 from typing import Any, NamedTuple
 
 from skarvin.core.findings import Finding, Misused, Place, Refused, SkarvinError, Unreadable, counted, listing
@@ -34,6 +35,7 @@ class Outcome(NamedTuple):
         to_decide: what needs a person, in one sentence; blank if nothing.
         report: its report, if it has one.
         data: the same as data.
+        counts: what is shown of it in a table, by headings.
         shared: of an export for several forms, the export and which of its rows is paired here, waits, or is in
             another form.
     """
@@ -43,6 +45,7 @@ class Outcome(NamedTuple):
     to_decide: str = ""
     report: Path | None = None
     data: Any = None
+    counts: Mapping[str, int] = MappingProxyType({})
     shared: tuple[Path, Mapping[str, State]] | None = None
 
 
@@ -54,21 +57,14 @@ class TermLine(NamedTuple):
     outcome: Outcome
 
 
-class Classwork(NamedTuple):
-    """One transfer, and the folder of its own for new files where several transfers lie in one folder."""
-
-    transfer: Path
-    into: Path | None
-
-
-def classes_of(folder: Path) -> list[Classwork]:
+def classes_of(folder: Path) -> list[Path]:
     """Return the transfers of a term: those in its folder, and in the folders below it.
 
     Raises:
         Unreadable: there are none.
     """
     below = sorted(path for path in folder.iterdir() if path.is_dir() and not path.name.startswith("."))
-    found = [work for one in (folder, *below) for work in _of_folder(one)]
+    found = [transfer for one in (folder, *below) for transfer in transfers_in(one)]
     if not found:
         mend = (
             "Make one for each class, in a folder of its own: skarvin draft EXPORT FORM --transfer CLASS/transfer.toml"
@@ -79,13 +75,7 @@ def classes_of(folder: Path) -> list[Classwork]:
     return found
 
 
-def _of_folder(folder: Path) -> Iterator[Classwork]:
-    transfers = transfers_in(folder)
-    for transfer in transfers:
-        yield Classwork(transfer, folder / transfer.stem if len(transfers) > 1 else None)
-
-
-def fresh_export_of(work: Classwork, fresh: Path) -> Path:
+def fresh_export_of(transfer: Path, fresh: Path) -> Path:
     """Return the fresh export of one class: the one for all, or the one in a folder that is named after the class.
 
     Raises:
@@ -93,17 +83,18 @@ def fresh_export_of(work: Classwork, fresh: Path) -> Path:
     """
     if not fresh.is_dir():
         return fresh
-    names = {work.transfer.stem.casefold(), work.transfer.parent.resolve().name.casefold()} - {"transfer"}
+    name = transfer.parent.resolve().name
+    names = {transfer.stem.casefold(), name.casefold()} - {"transfer"}
     found = [path for path in sorted(fresh.iterdir()) if path.is_file() and path.stem.casefold() in names]
     if len(found) == 1:
         return found[0]
-    what = f"{'several files' if found else 'no file'} in {fresh.name} for {work.transfer.parent.resolve().name}"
-    mend = f"Name one {work.transfer.parent.resolve().name}, with whatever ending."
+    what = f"{'several files' if found else 'no file'} in {fresh.name} for {name}"
+    mend = f"Name one {name}, with whatever ending."
     raise Unreadable(Finding("no-fresh-export", what, Place(fresh), mend))
 
 
 def carry_out_term(
-    folder: Path, do: Callable[[Classwork], Outcome], tell: Callable[[str, int, int], None]
+    folder: Path, do: Callable[[Path], Outcome], tell: Callable[[str, int, int], None]
 ) -> list[TermLine]:
     """Do something with each transfer of a term; one that fails stops none of the others.
 
@@ -117,16 +108,16 @@ def carry_out_term(
     """
     classes = classes_of(folder)
     lines = []
-    for done, work in enumerate(classes):
-        name = work.transfer.relative_to(folder).as_posix()
+    for done, transfer in enumerate(classes):
+        name = transfer.relative_to(folder).as_posix()
         tell(name, done, len(classes))
         try:
-            outcome = do(work)
+            outcome = do(transfer)
         except SkarvinError as error:
             outcome = Outcome(CODES[type(error)], f"{error.findings[0]}")
         except Exception as error:  # noqa: BLE001 - a fault in one class must not lose the others
             outcome = Outcome(FAULT, f"Skarvin itself failed ({type(error).__name__}): run this transfer alone.")
-        lines.append(TermLine(work.transfer, name, outcome))
+        lines.append(TermLine(transfer, name, outcome))
     tell("", len(classes), len(classes))
     return lines
 

@@ -1,5 +1,6 @@
 """How far the work on a transfer is: drafted, what is open, written and when, and what has changed since."""
 
+import os
 import re
 from collections.abc import Iterator, Mapping, Sequence
 from enum import StrEnum
@@ -15,6 +16,7 @@ from skarvin.core.ledger.run_history import CONFIRM, history_file, read_runs
 from skarvin.core.plan.named_files import further_inputs
 from skarvin.core.plan.plan import Plan
 from skarvin.core.plan.reading import read_plan
+from skarvin.core.reasons import Fate
 from skarvin.core.students.decision_list import read_decisions
 from skarvin.core.texts.patterns import pattern
 from skarvin.core.texts.toml_text import TomlFault, load_toml
@@ -24,7 +26,9 @@ from skarvin.core.transfer.held_list import held_file, read_held
 from skarvin.core.transfer.who_is_who import pairings_file
 
 LEDGER_NAME = "ledger.json"
+USUAL_NAME = "transfer.toml"
 _SIDES = (re.compile(r"^\s*\[\s*source\s*\]", re.MULTILINE), re.compile(r"^\s*\[\s*target\s*\]", re.MULTILINE))
+_MOVED = (Fate.SENT.value, Fate.CHANGED.value)
 _BEFORE = frozenset({"sent_before", "target_now"})
 """What a write itself may replace."""
 _IMPORTS = pattern(r"import(?:_\d+)?")
@@ -52,6 +56,7 @@ class _Filed(msgspec.Struct, frozen=True):
     when: str
     files: Mapping[str, _File]
     needs_a_person: str = ""
+    fates: Mapping[str, int] = msgspec.field(default_factory=dict)
 
 
 class TransferState(msgspec.Struct, frozen=True):
@@ -65,7 +70,9 @@ class TransferState(msgspec.Struct, frozen=True):
         finding: why it can't be read.
         when: when it was written last, in ISO 8601.
         to_decide: what that write left to a person, in a sentence; blank if nothing.
-        imports: the import files of that write, by name; none where the marks are typed.
+        sent: how many marks it sent.
+        held: how many it held.
+        imports: the import files of that write, from the transfer's folder; none where the marks are typed.
         changed: the files that aren't as they were then, each with what has become of it.
         confirmed: when that write was confirmed last, in ISO 8601; blank if it wasn't.
         found: how many marks were found how then, for each finding.
@@ -79,7 +86,9 @@ class TransferState(msgspec.Struct, frozen=True):
     finding: Finding | None = None
     when: str = ""
     to_decide: str = ""
-    imports: tuple[str, ...] = ()
+    sent: int = 0
+    held: int = 0
+    imports: tuple[Path, ...] = ()
     changed: tuple[str, ...] = ()
     confirmed: str = ""
     found: tuple[tuple[str, int], ...] = ()
@@ -93,12 +102,23 @@ class TransferState(msgspec.Struct, frozen=True):
 def transfers_in(folder: Path) -> list[Path]:
     """Return the transfers of a folder, those called otherwise than `transfer.toml` last."""
     found = [file for file in folder.glob("*.toml") if _is_transfer(file)]
-    return sorted(found, key=lambda file: (file.name != "transfer.toml", file.name.casefold()))
+    return sorted(found, key=lambda file: (file.name != USUAL_NAME, file.name.casefold()))
+
+
+def own_folder(transfer: Path) -> Path | None:
+    """Return the folder for what a transfer writes, if others lie beside it; `transfer.toml` needs none of its own."""
+    is_alone = transfer.name == USUAL_NAME or len(transfers_in(transfer.parent)) <= 1
+    return None if is_alone else transfer.with_suffix("")
+
+
+def ledger_of(transfer: Path, form: Path) -> Path:
+    """Return where the ledger of a transfer's last write lies, or would lie."""
+    return last_ledger(transfer) or (own_folder(transfer) or form.parent) / LEDGER_NAME
 
 
 def _is_transfer(file: Path) -> bool:
     """Return whether a file has the two sides of a transfer, be it in order or not; one that is called so is one."""
-    if file.name == "transfer.toml":
+    if file.name == USUAL_NAME:
         return not file.is_dir()
     try:
         text = read_bytes(file).decode("utf-8-sig", "replace")
@@ -126,7 +146,7 @@ def state_of(file: Path) -> TransferState:
     if missing := _missing(file, plan):
         return TransferState(file, Stage.UNREADABLE, exports, drafted.form, finding=missing)
     try:
-        ledger = last_ledger(file) or (file.parent / plan.target.file).parent / LEDGER_NAME
+        ledger = ledger_of(file, file.parent / plan.target.file)
         runs = read_runs(history_file(file.parent))
     except Refused as refused:
         return TransferState(file, Stage.UNREADABLE, exports, drafted.form, finding=refused.findings[0])
@@ -143,11 +163,18 @@ def state_of(file: Path) -> TransferState:
         drafted.form,
         when=filed.when,
         to_decide=filed.needs_a_person,
-        imports=tuple(one.name for name, one in filed.files.items() if _IMPORTS.fullmatch(name)),
+        sent=sum(filed.fates.get(fate, 0) for fate in _MOVED),
+        held=filed.fates.get(Fate.HELD.value, 0),
+        imports=tuple(_from(file, ledger, one.name) for name, one in filed.files.items() if _IMPORTS.fullmatch(name)),
         changed=changed,
         confirmed=confirmed[-1].at if confirmed else "",
         found=tuple(confirmed[-1].counts.items()) if confirmed else (),
     )
+
+
+def _from(transfer: Path, ledger: Path, name: str) -> Path:
+    """Return a file beside a ledger as it is seen from the transfer's folder."""
+    return Path(os.path.relpath(ledger.parent / name, transfer.parent))
 
 
 def _missing(file: Path, plan: Plan) -> Finding | None:
