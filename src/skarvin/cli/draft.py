@@ -11,6 +11,7 @@ from msgspec.structs import replace
 
 from skarvin.cli.at_keyboard import may_ask
 from skarvin.cli.clock import day
+from skarvin.cli.draft_classes import ClassFiles, find_classes
 from skarvin.cli.draft_options import draft_options, told_of
 from skarvin.cli.next_command import command_line, next_line
 from skarvin.cli.output import PATH, heading, library, tidy
@@ -46,8 +47,6 @@ _HEADS = (
 )
 _OPEN_LINE = pattern(r'^(?!\s*#).*=\s*"\?"')
 _MANY = 24
-_FORMS = (".csv", ".tsv", ".txt", ".xlsx")
-_WRITTEN = ("-import", "-restore", "-confirm", "pairings", "held")
 
 
 @click.command()
@@ -81,8 +80,9 @@ def command(
         mend = "Save them to a file first; a transfer is carried out more than once."
         raise Misused(Finding("piped", "what is piped in can't be drafted from", None, mend))
     example = read_example(options["like"]) if options["like"] else NO_EXAMPLE
-    if form.is_dir():
-        _draft_each(exports, form, options, example, has_headings=not no_headings)
+    if form.is_dir() or options["each"]:
+        classes = find_classes(exports, form, _wishes(options, form, example), is_each=options["each"])
+        _draft_each(classes, options, example, has_headings=not no_headings)
         return
     transfer = _place(transfer, form) if example.tables else transfer
     wishes = _wishes(options, transfer, example)
@@ -137,21 +137,15 @@ def _keep_draft(  # noqa: PLR0913 - the files, and what a person says
 
 
 def _draft_each(
-    exports: Sequence[Path], folder: Path, options: Mapping[str, Any], example: Example, *, has_headings: bool
+    classes: Sequence[ClassFiles], options: Mapping[str, Any], example: Example, *, has_headings: bool
 ) -> None:
-    """Propose a transfer for each form of a folder, beside the form: each student goes to the form that lists them."""
-    forms = [path for path in sorted(folder.iterdir()) if path.is_file() and path.suffix.casefold() in _FORMS]
-    forms = [form for form in forms if not form.stem.endswith(_WRITTEN)]
-    if not forms:
-        mend = f"Name a form, or a folder with forms: {', '.join(_FORMS)}."
-        raise Misused(Finding("no-forms", f"there is no form in '{folder}'", None, mend))
+    """Propose a transfer for each class."""
     failed: list[SkarvinError] = []
-    for form in forms:
-        transfer = folder / f"{form.stem}.toml"
+    for exports, form, transfer, is_shared in classes:
         if transfer.exists():
             echo(f"{transfer} is there already, and stays as it is.\n")
             continue
-        wishes = replace(_wishes(options, transfer, example), is_shared=True)
+        wishes = replace(_wishes(options, transfer, example), is_shared=is_shared)
         try:
             proposal = _keep_draft(exports, form, transfer, wishes, example, has_headings=has_headings)
         except SkarvinError as error:
@@ -161,7 +155,8 @@ def _draft_each(
         echo(_text(proposal, transfer, example) + (f"\nAnswer what is open{where}." if where else "") + "\n")
     if failed:
         raise type(failed[0])(*(finding for error in failed for finding in error.findings))
-    echo(next_line(command_line("preview", folder)))
+    for folder in dict.fromkeys(one.transfer.parent for one in classes):
+        echo(next_line(command_line("preview", folder)))
 
 
 def _wishes(options: Mapping[str, Any], transfer: Path, example: Example) -> Wishes:

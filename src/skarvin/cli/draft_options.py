@@ -60,6 +60,9 @@ _OPTIONS = (
         is_flag=True,
         help="The target takes no import: FORM lists the students on its screen.",
     ),
+    click.option(
+        "--each", is_flag=True, help="EXPORT is a folder with an export for each class: a transfer for each of them."
+    ),
     click.option("--like", type=PATH, metavar="TRANSFER", help="Another transfer whose rules hold here, too."),
     click.option("--new-heading", help="For items that a sample doesn't have: '{title} points ({maximum})'."),
 )
