@@ -3,6 +3,8 @@
 import shlex
 from pathlib import Path
 
+import click
+
 from skarvin.cli.output import heading
 from skarvin.cli.which_transfer import usual_transfer
 from skarvin.core.texts.patterns import pattern
@@ -18,7 +20,17 @@ def command_line(command: str, transfer: Path, *words: str | Path) -> str:
     named = [word for word in said if not word.startswith("--")] if said[:1] == [FRESH] else []
     is_usual = transfer in {Path("transfer.toml"), Path()} and usual_transfer() == transfer
     where = [] if is_usual else ["--transfer", str(transfer)]
-    return " ".join(["skarvin", command, *map(quoted, [*named, *where, *said[len(named) :]])])
+    other = _for_this_once() if command in {"students", "preview", "write"} else []
+    return " ".join(["skarvin", command, *map(quoted, [*named, *where, *other, *said[len(named) :]])])
+
+
+def _for_this_once() -> list[str]:
+    """Return the files that were named in place of the transfer's own: they hold for what comes next, too."""
+    context = click.get_current_context(silent=True)
+    given = context.params if context else {}
+    if "export" not in given:
+        return []
+    return [word for name in ("export", "form") if given[name] for word in (f"--{name}", str(given[name]))]
 
 
 def quoted(word: str | Path) -> str:

@@ -23,7 +23,7 @@ from skarvin.cli.table import wrap
 from skarvin.cli.terminal import echo, style
 from skarvin.cli.to_decide import format_to_decide
 from skarvin.cli.transfer_tables import SHORT, format_items, format_samples, format_students
-from skarvin.cli.which_transfer import transfer_option
+from skarvin.cli.which_transfer import for_one_run, other_files, transfer_option
 from skarvin.core.progress import report_progress
 from skarvin.core.transfer.disagreeing import CONFUSED
 from skarvin.core.transfer.outputs import Outputs, misfit, outputs_for
@@ -39,15 +39,25 @@ from skarvin.reports.verdict import sent_and_waiting, to_decide, verdict
 
 @click.command()
 @transfer_option
+@for_one_run
 @click.option("--all", "show_all", is_flag=True, help="Show full lists.")
 @click.option("--why", metavar="STUDENT", help="Show how one student's marks and totals come about, part by part.")
 @mask_option
 @json_option
-def command(transfer: Path, show_all: bool, why: str | None, is_masked: bool, as_json: bool) -> int:
+def command(  # noqa: PLR0913 - the options of a command
+    transfer: Path,
+    export: Path | None,
+    form: Path | None,
+    show_all: bool,
+    why: str | None,
+    is_masked: bool,
+    as_json: bool,
+) -> int:
     """Show what a write would do, item by item and mark by mark. Writes nothing.
 
     Of a folder of transfers each has a line.
     """
+    instead = other_files(transfer, export, form)
     if transfer.is_dir():
         return _preview_term(transfer, as_json=as_json, is_masked=is_masked)
     tell_elsewhere(transfer)
@@ -56,7 +66,7 @@ def command(transfer: Path, show_all: bool, why: str | None, is_masked: bool, as
 
         ask_open(transfer)
     with progress_line():
-        settled = settle_transfer(transfer, library())
+        settled = settle_transfer(transfer, library(), instead)
     outputs = outputs_for(settled, own_folder(transfer) or settled.sides.target.grid.file.parent)
     tidy(transfer.parent, outputs.data.parent)
     if note := misfit(outputs):

@@ -23,7 +23,7 @@ from skarvin.cli.output import (
 from skarvin.cli.progress_line import progress_line
 from skarvin.cli.table import Head, format_table, wrap
 from skarvin.cli.terminal import ask, echo
-from skarvin.cli.which_transfer import transfer_option
+from skarvin.cli.which_transfer import for_one_run, other_files, transfer_option
 from skarvin.core.findings import Finding, counted
 from skarvin.core.gradebook import Student
 from skarvin.core.grid.save import Delivery
@@ -52,6 +52,7 @@ _PAIR_HEADS = (
 
 @click.command()
 @transfer_option
+@for_one_run
 @click.option("--decide", "is_deciding", is_flag=True, help="Go through the students to confirm at the keyboard.")
 @click.option("--enrich", type=PATH, help="Write the export again, with the form's identifiers, to this file.")
 @click.option("--replace", is_flag=True, help="Replace that file if it is there.")
@@ -60,6 +61,8 @@ _PAIR_HEADS = (
 @json_option
 def command(  # noqa: PLR0913 - the options of a command
     transfer: Path,
+    export: Path | None,
+    form: Path | None,
     is_deciding: bool,
     enrich: Path | None,
     replace: bool,
@@ -73,12 +76,13 @@ def command(  # noqa: PLR0913 - the options of a command
     "decision" of that file: 1, 2 or 3 for a suggestion, an identifier of the form, "none" if the student isn't in it.
     Of a folder of transfers each has a line.
     """
+    instead = other_files(transfer, export, form)
     if transfer.is_dir():
         return _students_term(transfer, as_json=as_json, is_masked=is_masked)
     tidy(transfer.parent)
     tell_elsewhere(transfer)
     with progress_line():
-        paired = pair_as_settled(transfer, library())
+        paired = pair_as_settled(transfer, library(), instead)
     plan, sides, pairing, told = paired.plan, paired.sides, paired.pairing, paired.notes
     file = pairings_file(transfer)
     kept = _keep(file, pairing, read_decisions(file))
@@ -89,7 +93,7 @@ def command(  # noqa: PLR0913 - the options of a command
             return Decision("", "", choice=answer).find(there) is not None
 
         _decide(file, pairing, kept, is_there, masker(is_masked))
-        pairing = pair_as_settled(transfer, library()).pairing
+        pairing = pair_as_settled(transfer, library(), instead).pairing
     if enrich:
         _enrich(enrich, sides, pairing, replace=replace, inputs=[transfer])
     only_some = plan.students.moves_only_some or bool(plan.list)

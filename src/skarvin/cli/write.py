@@ -21,7 +21,7 @@ from skarvin.cli.progress_line import progress_line
 from skarvin.cli.table import wrap
 from skarvin.cli.terminal import echo
 from skarvin.cli.transfer_tables import format_items
-from skarvin.cli.which_transfer import transfer_option
+from skarvin.cli.which_transfer import for_one_run, other_files, transfer_option
 from skarvin.core.findings import counted
 from skarvin.core.reasons import Fate
 from skarvin.core.transfer.carry_out import Written, write_transfer
@@ -38,6 +38,7 @@ from skarvin.reports.verdict import sent_and_waiting, to_decide, verdict
 
 @click.command()
 @transfer_option
+@for_one_run
 @click.option("--into", type=PATH, help="The folder for the new files. [default: the form's folder]")
 @click.option("--replace", is_flag=True, help="Replace files of the same names.")
 @click.option("--plain", is_flag=True, help="Leave the figures out of the report; faster.")
@@ -45,18 +46,27 @@ from skarvin.reports.verdict import sent_and_waiting, to_decide, verdict
 @mask_option
 @json_option
 def command(  # noqa: PLR0913 - the options of a command
-    transfer: Path, into: Path | None, replace: bool, plain: bool, workbook: bool, is_masked: bool, as_json: bool
+    transfer: Path,
+    export: Path | None,
+    form: Path | None,
+    into: Path | None,
+    replace: bool,
+    plain: bool,
+    workbook: bool,
+    is_masked: bool,
+    as_json: bool,
 ) -> int:
     """Write the import file, read it back, and write the report that proves what was moved.
 
     Of a folder of transfers each is written beside itself, and a summary page, term-report.html, has a line for each.
     """
+    instead = other_files(transfer, export, form)
     if transfer.is_dir():
         how = _How(replace, plain, workbook, is_masked, as_json)
         return _write_term(transfer, how)
     tell_elsewhere(transfer)
     with progress_line():
-        settled = settle_transfer(transfer, library())
+        settled = settle_transfer(transfer, library(), instead)
     folder = into or own_folder(transfer) or settled.sides.target.grid.file.parent
     outputs = outputs_for(settled, folder, with_workbook=workbook)
     tidy(transfer.parent, outputs.data.parent)

@@ -8,13 +8,15 @@ from pathlib import Path
 from typing import Any, NamedTuple
 
 import msgspec
+from msgspec.structs import replace
 
-from skarvin.core.findings import Finding, Place, Refused, Unreadable, counted
+from skarvin.core.findings import Finding, Misused, Place, Refused, Unreadable, counted
 from skarvin.core.grid.file_bytes import fingerprint, read_bytes
 from skarvin.core.grid.read import MOST_CHARACTERS
 from skarvin.core.plan.lines import find_line
 from skarvin.core.plan.messages import bad_choice, not_a_plan, not_toml
 from skarvin.core.plan.no_effect import without_effect
+from skarvin.core.plan.paths import relative
 from skarvin.core.plan.plan import NOT_MEANT, OLD_KEYS, OPEN, SAME_MAXIMUM, Plan, numbers_in
 from skarvin.core.plan.shared_rules import take_over, without_own
 from skarvin.core.texts.numbers import read_number
@@ -33,6 +35,16 @@ class PlanFile(NamedTuple):
     taken_over: tuple[str, ...] = ()
 
 
+class Instead(NamedTuple):
+    """Files that are read for once in place of those that a transfer names."""
+
+    export: Path | None = None
+    form: Path | None = None
+
+
+AS_NAMED = Instead()
+
+
 class _Raw(NamedTuple):
     """A transfer as TOML: its text and bytes, and what is in it."""
 
@@ -41,10 +53,15 @@ class _Raw(NamedTuple):
     tables: dict[str, Any]
 
 
-def read_plan(file: Path) -> PlanFile:
+def read_plan(file: Path, instead: Instead = AS_NAMED) -> PlanFile:
     """Return the plan in `file` and what it was read from.
 
+    Args:
+        file: the transfer.
+        instead: an export and a form in place of those that it names.
+
     Raises:
+        Misused: one export is given, and the transfer has several.
         Unreadable: there is no such file, or it isn't a plan.
         Refused: something in it is still open.
     """
@@ -62,7 +79,17 @@ def read_plan(file: Path) -> PlanFile:
     if open_points:
         summary = f"{counted(len(open_points), 'question')} to answer, so nothing was done"
         raise Refused(*open_points, Finding("open", summary))
-    return PlanFile(plan, text, fingerprint(data), taken_over)
+    return PlanFile(_with_files(plan, file, instead), text, fingerprint(data), taken_over)
+
+
+def _with_files(plan: Plan, file: Path, instead: Instead) -> Plan:
+    """Return a plan with other files."""
+    if instead.export and plan.export:
+        what = f"{file.name} has {len(plan.export) + 1} exports, and --export names one"
+        raise Misused(Finding("several-exports", what, None, "Name them in the transfer, or draft one --like it."))
+    export, form = (relative(path, file) if path else "" for path in instead)
+    source = replace(plan.source, file=export or plan.source.file)
+    return replace(plan, source=source, target=replace(plan.target, file=form or plan.target.file))
 
 
 def read_tables(file: Path) -> tuple[str, dict[str, Any]]:

@@ -16,7 +16,7 @@ from skarvin.core.ledger.ledger import Ledger, MappedItem
 from skarvin.core.ledger.row_books import RowCount, check_rows, count_rows
 from skarvin.core.plan.named_files import further_inputs
 from skarvin.core.plan.plan import Plan, SincePlan
-from skarvin.core.plan.reading import PlanFile
+from skarvin.core.plan.reading import AS_NAMED, Instead, PlanFile
 from skarvin.core.progress import report_progress
 from skarvin.core.reasons import Cause, Fate
 from skarvin.core.students.notes import class_notes
@@ -177,8 +177,10 @@ def _out_of(column: Column) -> str:
     return f" (out of {told})" if told and told not in column.heading else ""
 
 
-def settle_transfer(file: Path, library: Path | None = None) -> Settled:
+def settle_transfer(file: Path, library: Path | None = None, instead: Instead = AS_NAMED) -> Settled:
     """Return the transfer described in `file`, settled and balanced; layouts lie beside it or in the `library`.
+
+    Other files may be read for once, in place of those that it names.
 
     Rows are made for whoever may have something to send; who has nothing after all gets none.
 
@@ -186,22 +188,22 @@ def settle_transfer(file: Path, library: Path | None = None) -> Settled:
         Unreadable: the plan or one of its files can't be understood.
         Refused: something is open, too few students pair, or the books don't balance.
     """
-    settled = _settle(file, pair_transfer(file, library), library)
+    settled = _settle(file, pair_transfer(file, library, instead=instead), library)
     in_vain = rows_in_vain(settled.sides, settled.ledger, settled.pairing)
     if not in_vain:
         return settled
     check_some_rows(settled.sides, settled.ledger, in_vain)
-    return _settle(file, pair_transfer(file, library, in_vain), library)
+    return _settle(file, pair_transfer(file, library, in_vain, instead), library)
 
 
-def pair_as_settled(file: Path, library: Path | None = None) -> PairedTransfer:
+def pair_as_settled(file: Path, library: Path | None = None, instead: Instead = AS_NAMED) -> PairedTransfer:
     """Return who is who as it will be once all is settled: who has nothing that is sent gets no row.
 
     Raises:
         Unreadable: the plan or one of its files can't be understood.
         Refused: something is open.
     """
-    paired = pair_transfer(file, library)
+    paired = pair_transfer(file, library, instead=instead)
     if not paired.sides.added:
         return paired
     try:
@@ -209,7 +211,7 @@ def pair_as_settled(file: Path, library: Path | None = None) -> PairedTransfer:
     except Refused:
         return paired  # who is who is told all the same
     in_vain = rows_in_vain(settled.sides, settled.ledger, settled.pairing)
-    return pair_transfer(file, library, in_vain) if in_vain else paired
+    return pair_transfer(file, library, in_vain, instead) if in_vain else paired
 
 
 def _settle(file: Path, paired: PairedTransfer, library: Path | None) -> Settled:

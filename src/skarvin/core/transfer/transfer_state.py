@@ -29,6 +29,8 @@ LEDGER_NAME = "ledger.json"
 USUAL_NAME = "transfer.toml"
 _SIDES = (re.compile(r"^\s*\[\s*source\s*\]", re.MULTILINE), re.compile(r"^\s*\[\s*target\s*\]", re.MULTILINE))
 _MOVED = (Fate.SENT.value, Fate.CHANGED.value)
+_EXCHANGED = frozenset({"export", "template"})
+"""What may have been another file for once."""
 _BEFORE = frozenset({"sent_before", "target_now"})
 """What a write itself may replace."""
 _IMPORTS = pattern(r"import(?:_\d+)?")
@@ -159,8 +161,8 @@ def state_of(file: Path) -> TransferState:
     return TransferState(
         file,
         Stage.OUTDATED if changed else Stage.WRITTEN,
-        exports,
-        drafted.form,
+        (*(filed.files[what].name for what in ("export",) if what in filed.files), *exports[1:]) or exports,
+        filed.files["template"].name if "template" in filed.files else drafted.form,
         when=filed.when,
         to_decide=filed.needs_a_person,
         sent=sum(filed.fates.get(fate, 0) for fate in _MOVED),
@@ -206,6 +208,11 @@ def _changed(file: Path, plan: Plan, folder: Path, files: Mapping[str, _File]) -
     further = further_inputs(plan, file.parent)
     paths |= {what: path for what, path in further.items() if what not in _BEFORE}
     paths |= {f"export_{at}" if at > 1 else "export": file.parent / name for at, name in enumerate(exports, 1)}
+    paths |= {
+        what: next(filter(Path.exists, (path.with_name(files[what].name), folder / files[what].name)), path)
+        for what, path in paths.items()
+        if what in _EXCHANGED and what in files and files[what].name != path.name
+    }
     for what, path in paths.items():
         if what == "pairings" and what not in files:
             if _has_decisions(path):

@@ -16,7 +16,7 @@ from skarvin.core.layout.numbered import numbering_columns
 from skarvin.core.marks.choices import Adding, Repeated
 from skarvin.core.plan.lines import find_line
 from skarvin.core.plan.plan import Plan, StudentsPlan, TargetPlan
-from skarvin.core.plan.reading import PlanFile, read_plan
+from skarvin.core.plan.reading import AS_NAMED, Instead, PlanFile, read_plan
 from skarvin.core.progress import report_progress
 from skarvin.core.reasons import Cause, Reason
 from skarvin.core.students.by_name import BIRTH_DATES
@@ -58,14 +58,22 @@ class PairedTransfer(NamedTuple):
     taken_over: tuple[str, ...] = ()
 
 
-def pair_transfer(file: Path, library: Path | None = None, in_vain: Sequence[InVain] = ()) -> PairedTransfer:
+def pair_transfer(
+    file: Path, library: Path | None = None, in_vain: Sequence[InVain] = (), instead: Instead = AS_NAMED
+) -> PairedTransfer:
     """Return the plan in `file`, its two gradebooks, and who is who in them; some students get no row in the form.
+
+    Args:
+        file: the transfer.
+        library: where a user's layouts lie.
+        in_vain: who gets no row.
+        instead: files in place of those that it names.
 
     Raises:
         Unreadable: the plan or one of its files can't be understood.
         Refused: something is open.
     """
-    return pair_plan(read_plan(file), file, library, in_vain)
+    return pair_plan(read_plan(file, instead), file, library, in_vain)
 
 
 def pair_plan(

@@ -11,10 +11,10 @@ from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.marks.choices import AnswerKind, Choose
 from skarvin.core.plan.drafting.answer_proposals import QuestionProposal
 from skarvin.core.plan.drafting.mark_hints import ScaleProposal
-from skarvin.core.plan.drafting.paths import relative
 from skarvin.core.plan.drafting.proposal import Draft
 from skarvin.core.plan.drafting.toml import key_of, line, listed, quoted
 from skarvin.core.plan.drafting.total_proposals import CATEGORY, TotalProposal
+from skarvin.core.plan.paths import relative
 from skarvin.core.plan.plan import OPEN
 from skarvin.core.texts.folding import fold_word
 

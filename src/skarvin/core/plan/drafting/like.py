@@ -20,10 +20,10 @@ from skarvin.core.layout.recognise import recognise, title_in
 from skarvin.core.layout.shape import seen_as_table
 from skarvin.core.layout.told import Told
 from skarvin.core.plan.drafting.item_proposals import told_items
-from skarvin.core.plan.drafting.paths import relative
 from skarvin.core.plan.drafting.toml import line, listed, quoted
 from skarvin.core.plan.drafting.wishes import Maxima, Wishes
 from skarvin.core.plan.lines import find_line
+from skarvin.core.plan.paths import relative
 from skarvin.core.plan.plan import OPEN, MarksPlan, StudentsPlan
 from skarvin.core.plan.reading import read_tables
 from skarvin.core.plan.shared_rules import OWN

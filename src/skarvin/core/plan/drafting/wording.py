@@ -24,11 +24,11 @@ from skarvin.core.plan.drafting.blocks import (
 )
 from skarvin.core.plan.drafting.item_proposals import ItemProposal
 from skarvin.core.plan.drafting.mark_hints import NO_HINTS, MarkHints
-from skarvin.core.plan.drafting.paths import relative
 from skarvin.core.plan.drafting.proposal import Draft
 from skarvin.core.plan.drafting.toml import key_of, line, quoted
 from skarvin.core.plan.drafting.understanding import Understood, with_examples
 from skarvin.core.plan.editor_schema import SCHEMA_NAME
+from skarvin.core.plan.paths import relative
 from skarvin.core.plan.plan import OPEN
 from skarvin.core.targets.lines_form import LineColumns
 from skarvin.core.texts.numbers import plain
