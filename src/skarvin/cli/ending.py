@@ -10,13 +10,15 @@ from skarvin.reports.next_steps import next_steps
 from skarvin.reports.verdict import to_decide, verdict
 
 
-def format_end(settled: Settled, outputs: Outputs, *, is_written: bool) -> list[str]:
-    """Return the last lines; of a write without the verdict, which stands on the same screen."""
+def format_end(settled: Settled, outputs: Outputs, *, is_written: bool, is_brief: bool = False) -> list[str]:
+    """Return the last lines; without the verdict where that stands on the same screen."""
     steps = next_steps(settled)
-    parts = [] if is_written else ["", wrap("Nothing was written. " + verdict(settled, is_written=False))]
+    parts = [] if is_written or is_brief else ["", wrap("Nothing was written. " + verdict(settled, is_written=False))]
     if steps:
         parts += ["", warning(wrap(to_decide(settled)))]
         parts += [wrap(str(step), 2) for step in steps]
+    if is_brief and not is_written:
+        return [*parts, *_after_preview(settled, outputs)[-1:]]
     return [*parts, "", *(_after_write(settled, outputs) if is_written else _after_preview(settled, outputs))]
 
 

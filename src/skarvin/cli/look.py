@@ -6,6 +6,7 @@ from typing import Any
 
 import click
 
+from skarvin.cli.brief import is_brief
 from skarvin.cli.next_command import next_line, quoted
 from skarvin.cli.output import PATH, heading, json_option, library, more, place_in, print_json
 from skarvin.cli.progress_line import progress_line
@@ -43,7 +44,13 @@ _ITEM_HEADS = (
     Head("out of", rank=1, is_number=True),
     Head("key", rank=2),
 )
-_SHORT = 12
+_BRIEF_HEADS = (
+    Head("", is_number=True),
+    Head("column", most=30, least=14),
+    Head("read as", most=24),
+    Head("in it", least=20),
+)
+_SHORT, _FEW, _FEWEST = 12, 14, 3
 _TWO = 2
 
 
@@ -70,7 +77,8 @@ def command(files: tuple[Path, ...], is_masked: bool, show_all: bool, as_json: b
             return 0
         most = None if show_all else _SHORT
         for place, look in enumerate(looks):
-            text = _text(look, hide, most, is_masked=is_masked)
+            how_much = _brief if is_brief(show_all=show_all) else _text
+            text = how_much(look, hide, most, is_masked=is_masked)
             echo(f"\n{text}" if place else text)
         if comparison:
             echo(f"\n{_comparison_text(comparison, looks)}")
@@ -138,6 +146,49 @@ def _item_data(item: ItemLook) -> dict[str, Any]:
 
 def _shown(column: Column, text: str, hide: Callable[[str], str]) -> str:
     return hide(text.strip()) if column.use in MAY_BE_PERSONAL else text.strip()
+
+
+def _brief(look: Look, hide: Callable[[str], str], most: int | None, *, is_masked: bool) -> str:
+    """Return what fits a screen: a line for each column, and what is to be corrected."""
+    items = {item.column.index: item for item in look.items}
+    rows = [
+        (
+            surveyed.column.letter,
+            surveyed.column.title if surveyed.column.counts else f"{surveyed.column.title} (not counted)",
+            _read_as(surveyed.column),
+            _marks(items[surveyed.column.index], surveyed.filled)
+            if surveyed.column.index in items
+            else f"{surveyed.filled:,}: "
+            + ", ".join(_shown(surveyed.column, text, hide) for text in surveyed.examples),
+        )
+        for surveyed in look.surveys
+    ]
+    shape = f"{_shape(look)}, {counted(len(look.layout.columns), 'column')}, {counted(len(look.items), 'item')}"
+    faults = [*look.layout.faults, *look.oddities]
+    return "\n".join(
+        [
+            heading(look.grid.file.name if str(look.grid.file) != "-" else "what was piped in"),
+            wrap(f"{look.grid.title}{_encoding_grounds(look)}", 2),
+            wrap(f"{shape}; {_top(look)}", 2),
+            *_layout(look),
+            format_table(_BRIEF_HEADS, rows[:_FEW]),
+            *filter(None, [more(len(rows[:_FEW]), len(rows), "--all")]),
+            *_left_out(look, hide, most)[2:],
+            *(_finding(finding, is_masked=is_masked) for finding in faults[:_FEWEST]),
+            *filter(None, [more(len(faults[:_FEWEST]), len(faults), "--all")]),
+            "  Why each column is read so: --all",
+        ]
+    )
+
+
+def _read_as(column: Column) -> str:
+    return column.use.value + ("" if column.out_of is None else f" /{plain(column.out_of)}")
+
+
+def _marks(item: ItemLook, filled: int) -> str:
+    """Return what stands in a column of marks, in one line."""
+    kinds = ", ".join(f"{count:,} {kind.value}" for kind, count in item.kinds.most_common())
+    return f"{kinds or f'{filled:,}'}" + (f"; {item.smallest} to {item.largest}" if item.smallest else "")
 
 
 def _text(look: Look, hide: Callable[[str], str], most: int | None, *, is_masked: bool) -> str:

@@ -5,6 +5,7 @@ from pathlib import Path
 import click
 
 from skarvin.cli.at_keyboard import may_ask
+from skarvin.cli.brief import also, brief_items, brief_students, brief_totals, is_brief
 from skarvin.cli.check_tables import format_answers, format_rules, format_totals
 from skarvin.cli.ending import format_end
 from skarvin.cli.mark_tables import format_marks
@@ -79,7 +80,8 @@ def command(  # noqa: PLR0913 - the options of a command
         else:
             with progress_line():
                 report_progress("counting what would change")
-                text = _text(settled, outputs, None if show_all else SHORT)
+                most = None if show_all else SHORT
+                text = _brief(settled, outputs) if is_brief(show_all=show_all) else _text(settled, outputs, most)
             echo(text)
     return int(settled.is_anything_held)
 
@@ -112,6 +114,34 @@ def _explain(settled: Settled, asked: str, *, as_json: bool) -> int:
     else:
         echo(format_accounts(accounts))
     return int(settled.is_anything_held)
+
+
+def _brief(settled: Settled, outputs: Outputs) -> str:
+    """Return what fits a screen."""
+    marks = format_marks(settled, SHORT).split("\n\n")
+    rest = ["rules and rows", brief_students(settled), *marks, brief_totals(settled), "sample rows of the form"]
+    answers = ["answers"] if format_answers(settled, SHORT) else []
+    parts = [
+        *_top(settled),
+        "",
+        brief_items(settled),
+        *format_end(settled, outputs, is_written=False, is_brief=True),
+    ]
+    parts.insert(-1, also([*rest, *answers]))
+    return "\n".join(part for index, part in enumerate(parts) if part or (index and parts[index - 1]))
+
+
+def _top(settled: Settled) -> list[str]:
+    """Return the verdict, and what must not be overlooked."""
+    sides = settled.sides
+    return [
+        heading(f"{sides.export_names} -> {sides.target.grid.file.name}"),
+        wrap(verdict(settled, is_written=False)),
+        wrap(since_sentence(settled)) if since_sentence(settled) else "",
+        warning(wrap(f"{settled.pairing.shift}") if settled.pairing.shift else ""),
+        *(warning(wrap(f"Look at this: {note.what}.")) for note in settled.told if note.slug == CONFUSED),
+        *(wrap(f"Layout: {departure.place}: {departure.what}.") for departure in sides.departures),
+    ]
 
 
 def _text(settled: Settled, outputs: Outputs, most: int | None) -> str:

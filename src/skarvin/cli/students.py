@@ -7,6 +7,7 @@ from typing import Any
 
 import click
 
+from skarvin.cli.brief import is_brief
 from skarvin.cli.clock import day
 from skarvin.cli.next_command import command_line, next_line
 from skarvin.cli.output import (
@@ -39,7 +40,7 @@ from skarvin.core.transfer.who_is_who import pairing_rule, pairings_file
 from skarvin.reports.data import finding_data
 from skarvin.reports.mask import masker
 
-_SHORT = 12
+_SHORT, _FEW = 12, 4
 _PAIR_HEADS = (
     Head("row", is_number=True),
     Head("identifier", rank=2),
@@ -103,12 +104,14 @@ def command(  # noqa: PLR0913 - the options of a command
     if as_json:
         print_json(_data(pairing, notes, is_masked=is_masked))
     else:
-        echo(_text(pairing, notes, None if show_all else _SHORT, is_masked=is_masked))
+        brief = is_brief(show_all=show_all)
+        most = None if show_all else _FEW if brief else _SHORT
+        echo(_text(pairing, notes, most, is_masked=is_masked, is_brief=brief))
         if enrich:
             echo(f"\nWritten: {enrich}, the export with {sides.target.told_by} beside each student.")
         if pairing.held:
             decide = command_line("students", transfer, "--decide")
-            echo("\n" + wrap(f'To confirm: in {file}, in the column "decision"; or with {decide}'))
+            echo(f'\nTo confirm, in {file}, in the column "decision"; or with:\n  {decide}')
         echo(next_line(command_line("preview", transfer)))
     return int(bool(pairing.held))
 
@@ -189,7 +192,13 @@ def _ask(waiting: HeldStudent, is_there: Callable[[str], bool]) -> str:
         echo("  No such suggestion, and no such identifier in the form.")
 
 
-def _held(waiting: HeldStudent, pairing: Pairing, hide: Any) -> str:  # noqa: ANN401 - a function of text to text
+def _held(
+    waiting: HeldStudent,
+    pairing: Pairing,
+    hide: Any,  # noqa: ANN401 - a function of text to text
+    *,
+    is_brief: bool = False,
+) -> str:
     side = "roster" if pairing.on_roster else "form"
     row = waiting.student.row
     where = f"{row}, {row.of_file}" if row.of_file and hide is str else f"{row}"
@@ -199,7 +208,7 @@ def _held(waiting: HeldStudent, pairing: Pairing, hide: Any) -> str:  # noqa: AN
             f"{number}. {_who(suggestion.target, hide)} ({side} {suggestion.target.row}): {suggestion.evidence}",
             indent=4,
         )
-        if hide is str
+        if hide is str and not is_brief
         else f"    {number}. {_who(suggestion.target, hide)} ({side} {suggestion.target.row})"
         for number, suggestion in enumerate(waiting.suggestions, 1)
     ]
@@ -211,31 +220,42 @@ def _who(student: Student, hide: Any) -> str:  # noqa: ANN401
     return "  ".join(filter(None, parts))
 
 
-def _text(pairing: Pairing, notes: Sequence[Finding], most: int | None, *, is_masked: bool) -> str:
+def _text(
+    pairing: Pairing, notes: Sequence[Finding], most: int | None, *, is_masked: bool, is_brief: bool = False
+) -> str:
     """Return the doubtful first, then who is paired, the other groups, and what is worth knowing."""
     hide = masker(is_masked)
     parts = [warning(wrap(f"{pairing.shift}"))] if pairing.shift else []
     if pairing.held:
         parts += ["", heading(f"To confirm: {counted_people([one.student for one in pairing.held])}", "red")]
-        parts += [f"  {_held(waiting, pairing, hide)}" for waiting in pairing.held[:most]]
+        parts += [f"  {_held(waiting, pairing, hide, is_brief=is_brief)}" for waiting in pairing.held[:most]]
         parts += [more(len(pairing.held[:most]), len(pairing.held), "--all")]
     if missing := pairing.source_only:
         parts += ["", heading(f"Missing from the form: {counted_people(missing)}", "red")]
         parts += [f"  {student.row}  {_who(student, hide)}" for student in missing[:most]]
         parts += [more(len(missing[:most]), len(missing), "--all")]
-    parts += _paired(pairing, hide, most)
+    paired = _paired(pairing, hide, most)
+    parts += ["", *_titles(paired)] if is_brief else paired
     groups: list[tuple[str, Sequence[Student]]] = [
         ("Of the form, paired with nobody", pairing.target_only),
         *((f"{title[:1].upper()}{title[1:]}", students) for title, students in pairing.unmoved),
     ]
     for title, students in groups:
         if students:
-            parts += ["", heading(f"{title}: {counted_people(students)}")]
+            parts += [*([] if is_brief else [""]), heading(f"{title}: {counted_people(students)}")]
+            if is_brief:
+                continue
             parts += [f"  {student.row}  {_who(student, hide)}" for student in students[:most]]
             parts += [more(len(students[:most]), len(students), "--all")]
     if notes:
-        parts += ["", heading("Worth knowing"), *(wrap(f"{note.what}.", indent=2) for note in notes)]
+        parts += [] if is_brief else ["", heading("Worth knowing")]
+        parts += [*(wrap(f"{note.what}.", indent=2) for note in notes)]
     return "\n".join(part for index, part in enumerate(parts) if part or (index and parts[index - 1])).strip()
+
+
+def _titles(parts: Sequence[str]) -> list[str]:
+    """Return the titles of some lists; `--all` shows what stands below them."""
+    return [f"{part}; --all lists them" for at, part in enumerate(parts) if at and not parts[at - 1]]
 
 
 def _paired(pairing: Pairing, hide: Any, most: int | None) -> list[str]:  # noqa: ANN401

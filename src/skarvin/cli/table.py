@@ -1,6 +1,8 @@
 """Text that fits the terminal. In a table the least important column goes first, and a name is never wrapped."""
 
+import os
 import shutil
+import sys
 import textwrap
 from collections.abc import Sequence
 
@@ -12,6 +14,7 @@ _GAP = 2
 _LEAST_WIDTH = 80
 _MOST_WIDTH = 100
 _NOTHING = -1
+_UNLIMITED, _MOST_SHORTENED = 100_000, 1_000
 _MOST_SIGNS = 3
 """So many characters for each column of the terminal are looked at: some take none."""
 
@@ -54,10 +57,10 @@ def wrap(text: str, indent: int = 0) -> str:
 
 def format_table(heads: Sequence[Head], rows: Sequence[Sequence[str]], *, indent: int = 2, width: int = 0) -> str:
     """Return the rows below their heads as aligned text, no wider than the screen."""
-    width = (width or screen_width()) - indent
+    width = (width or _table_width()) - indent
     lines = [[_one_line(hidden(text)) for text in row] for row in rows]
     widths = [
-        min(max(width_of(text) for text in [head.title, *(row[index] for row in lines)]), head.most or width)
+        min(max(width_of(text) for text in [head.title, *(row[index] for row in lines)]), _most(head, width))
         for index, head in enumerate(heads)
     ]
     for index, head in enumerate(heads):
@@ -71,6 +74,15 @@ def format_table(heads: Sequence[Head], rows: Sequence[Sequence[str]], *, indent
         room -= extra
     shown = [[head.title for head in heads], *lines]
     return "\n".join(" " * indent + line for row in shown for line in _row(heads, kept, row))
+
+
+def _table_width() -> int:
+    """Return how wide a table may be: in a pipe, of which nobody says how wide it is, nothing is shortened."""
+    return screen_width() if sys.stdout.isatty() or "COLUMNS" in os.environ else _UNLIMITED
+
+
+def _most(head: Head, width: int) -> int:
+    return width if width > _MOST_SHORTENED else head.most or width
 
 
 def _row(heads: Sequence[Head], widths: dict[int, int], row: Sequence[str]) -> list[str]:
@@ -112,9 +124,13 @@ def _one_line(text: str) -> str:
 
 
 def _cut(text: str, most: int) -> str:
+    """Return a text as long as there is room; what is too long lacks its middle, since alike texts differ at the end."""
     if width_of(text) <= most:
         return text
-    text = text[: _MOST_SIGNS * most]
-    while width_of(text) > most - 1:
-        text = text[:-1]
-    return f"{text}…"
+    end = (most - 1) // 3
+    start, rest = text[: _MOST_SIGNS * most], text[-_MOST_SIGNS * most :]
+    while width_of(rest) > end:
+        rest = rest[1:]
+    while width_of(start) > most - 1 - end:
+        start = start[:-1]
+    return f"{start}…{rest}"

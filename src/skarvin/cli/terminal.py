@@ -44,6 +44,11 @@ def style(text: str, *, fg: str | None = None, bold: bool = False) -> str:
     return f"{_COLOURS[fg] if fg else ''}{_BOLD if bold else ''}{text}{_RESET}"
 
 
+def unstyled(text: str) -> str:
+    """Return a text without the program's own colours."""
+    return _STYLE.sub("", text)
+
+
 def echo(text: str = "", *, err: bool = False, nl: bool = True) -> None:
     """Print a text: nothing in it is obeyed but the program's own colours, and these where there is a terminal."""
     click.echo(_coloured(text), err=err, nl=nl)

@@ -6,6 +6,7 @@ from typing import NamedTuple
 
 import click
 
+from skarvin.cli.brief import is_brief
 from skarvin.cli.clock import moment
 from skarvin.cli.ending import format_end
 from skarvin.cli.output import (
@@ -167,7 +168,7 @@ def _text(written: Written) -> str:
         *([wrap(since)] if (since := since_sentence(settled)) else []),
         wrap(f"Read-back check passed: {seen}, {differ}."),
         "",
-        format_items(settled, outputs.page.name),
+        *([] if is_brief(show_all=False) else [format_items(settled, outputs.page.name)]),
         *_typed(settled),
         "",
         *_listed("Import file ", outputs.imports),
