@@ -17,9 +17,10 @@ def format_end(settled: Settled, outputs: Outputs, *, is_written: bool, is_brief
     if steps:
         parts += ["", warning(wrap(to_decide(settled)))]
         parts += [wrap(str(step), 2) for step in steps]
-    if is_brief and not is_written:
-        return [*parts, *_after_preview(settled, outputs)[-1:]]
-    return [*parts, "", *(_after_write(settled, outputs) if is_written else _after_preview(settled, outputs))]
+    if is_written:
+        return [*parts, *([] if is_brief else [""]), *_after_write(settled, outputs)]
+    following = _after_preview(settled, outputs)
+    return [*parts, *(following[-1:] if is_brief else ["", *following])]
 
 
 def _after_preview(settled: Settled, outputs: Outputs) -> list[str]:

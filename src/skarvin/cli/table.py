@@ -4,7 +4,7 @@ import os
 import shutil
 import sys
 import textwrap
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
 import msgspec
 
@@ -14,6 +14,7 @@ _GAP = 2
 _LEAST_WIDTH = 80
 _MOST_WIDTH = 100
 _NOTHING = -1
+_LEAST_APART = 6
 _UNLIMITED, _MOST_SHORTENED = 100_000, 1_000
 _MOST_SIGNS = 3
 """So many characters for each column of the terminal are looked at: some take none."""
@@ -72,6 +73,7 @@ def format_table(heads: Sequence[Head], rows: Sequence[Sequence[str]], *, indent
         extra = max(0, min(room, widths[index] - kept[index]))
         kept[index] += extra
         room -= extra
+    lines = [list(row) for row in zip(*_told_apart(heads, lines, kept), strict=True)] if lines else []
     shown = [[head.title for head in heads], *lines]
     return "\n".join(" " * indent + line for row in shown for line in _row(heads, kept, row))
 
@@ -123,11 +125,30 @@ def _one_line(text: str) -> str:
     return "".join(sign if sign.isprintable() else "·" for sign in text)
 
 
+def _told_apart(
+    heads: Sequence[Head], lines: Sequence[Sequence[str]], widths: dict[int, int]
+) -> Iterator[Sequence[str]]:
+    """Yield the columns; where texts that differ would be cut alike, they lack their middles."""
+    for index, column in enumerate(zip(*lines, strict=True)):
+        most = 0 if heads[index].wraps else widths.get(index, 0)
+        texts = set(column)
+        is_alike = len({_cut(text, most) for text in texts}) < len(texts) if most > _LEAST_APART else False
+        yield [_without_middle(text, most) for text in column] if is_alike else column
+
+
 def _cut(text: str, most: int) -> str:
-    """Return a text as long as there is room; what is too long lacks its middle, since alike texts differ at the end."""
     if width_of(text) <= most:
         return text
-    end = (most - 1) // 3
+    text = text[: _MOST_SIGNS * most]
+    while width_of(text) > most - 1:
+        text = text[:-1]
+    return f"{text}…"
+
+
+def _without_middle(text: str, most: int) -> str:
+    if width_of(text) <= most:
+        return text
+    end = (most - 1) // 2
     start, rest = text[: _MOST_SIGNS * most], text[-_MOST_SIGNS * most :]
     while width_of(rest) > end:
         rest = rest[1:]

@@ -186,6 +186,6 @@ def _text(written: Written) -> str:
         *(["Feedback     nothing new to hand out"] if settled.plan.feedback and not outputs.bundle else []),
         *([wrap(f"{outputs.restores[0].name} {_restored(settled)}.")] if outputs.restores else []),
         *(wrap(f"Before the upload: {note.what}.") for note in settled.notes if note.slug in _TO_DO),
-        *format_end(settled, outputs, is_written=True),
+        *format_end(settled, outputs, is_written=True, is_brief=is_brief(show_all=False)),
     ]
     return "\n".join(part for index, part in enumerate(parts) if part or (index and parts[index - 1]))

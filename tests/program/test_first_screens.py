@@ -1,0 +1,116 @@
+"""What a terminal of 80 by 24 shows first: the verdict, what is to be decided, the next step; a pipe gets all of it."""
+
+import fcntl
+import os
+import pty
+import re
+import struct
+import subprocess
+import sys
+import termios
+from collections.abc import Callable, Sequence
+from pathlib import Path
+
+import pytest
+
+from conftest import shared_demo
+
+ROWS, COLUMNS = 24, 80
+CODES = re.compile(r"\x1b\[[0-9;]*[mK]|[^\n]*\r(?!\n)")
+Screen = Callable[..., list[str]]
+
+
+@pytest.fixture(scope="module")
+def demo(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    return shared_demo(tmp_path_factory)
+
+
+def on_screen(folder: Path, arguments: Sequence[str], typed: str = "") -> list[str]:
+    """Return the lines that a command shows at a terminal."""
+    main, other = pty.openpty()
+    fcntl.ioctl(other, termios.TIOCSWINSZ, struct.pack("HHHH", ROWS, COLUMNS, 0, 0))
+    environment = {name: value for name, value in os.environ.items() if name != "COLUMNS"}
+    command = [sys.executable, "-m", "skarvin", *arguments]
+    with subprocess.Popen(command, stdin=other, stdout=other, stderr=other, cwd=folder, env=environment) as process:
+        os.close(other)
+        os.write(main, typed.encode())
+        seen = b""
+        while True:
+            try:
+                piece = os.read(main, 65_536)
+            except OSError:
+                break
+            if not piece:
+                break
+            seen += piece
+        process.wait()
+    os.close(main)
+    return CODES.sub("", seen.decode().replace("\r\n", "\n")).rstrip("\n").split("\n")
+
+
+def piped(folder: Path, arguments: Sequence[str]) -> str:
+    environment = {name: value for name, value in os.environ.items() if name != "COLUMNS"}
+    command = [sys.executable, "-m", "skarvin", *arguments]
+    return subprocess.run(command, cwd=folder, env=environment, capture_output=True, text=True, check=False).stdout
+
+
+@pytest.mark.parametrize(
+    ("arguments", "first", "decide", "following"),
+    [
+        (("look", "workshop-marks.csv"), "34 students", "row 36 Apprentice, Practice", "skarvin draft EXPORT FORM"),
+        (
+            ("draft", "workshop-marks.csv", "registry-form.csv", "-t", "new.toml"),
+            "30 of 34 students are in both",
+            "(left out)",
+            "skarvin preview --transfer new.toml",
+        ),
+        (("students",), "To confirm: 3 students", "Missing from the form: 1 student", "skarvin preview"),
+        (("preview",), "All 245 entries accounted for", "1 mark (E28)", "skarvin write --replace"),
+        (("write", "--replace"), "All 245 entries accounted for", "1 mark (G14)", "skarvin confirm FRESH_EXPORT"),
+    ],
+    ids=lambda value: value[0] if isinstance(value, tuple) else "",
+)
+def test_the_first_screen_has_the_verdict_what_to_decide_and_the_next_step(
+    demo: Path, arguments: tuple[str, ...], first: str, decide: str, following: str
+) -> None:
+    lines = on_screen(demo, arguments)
+    assert len(lines) <= ROWS, "\n".join(lines)
+    assert max(map(len, lines)) <= COLUMNS
+    said = " ".join(" ".join(lines).split())
+    assert lines[-1] == f"Next: {following}"
+    for text in (first, decide):
+        assert text in said, text
+
+
+def test_nothing_that_a_pipe_gets_is_lost_at_a_terminal_with_all(demo: Path) -> None:
+    """Each word of the full text is in what `--all` shows, and each title that the short one names is a part of it."""
+    for arguments in (("preview",), ("students",), ("look", "workshop-marks.csv")):
+        whole = set(piped(demo, [*arguments, "--all"]).split())
+        shown = set(" ".join(on_screen(demo, [*arguments, "--all"])).split())
+        lost = {word for word in whole - shown if not any(word.startswith(part.strip("…")) for part in shown)}
+        assert len(lost) <= len(whole) // 10, sorted(lost)
+    short = " ".join(on_screen(demo, ("preview",)))
+    full = piped(demo, ("preview", "--all"))
+    assert "replaced: 1 mark" in short
+    assert "Replaced: 1 mark" in full
+    assert "2 can't be calculated, 2 differ" in " ".join(short.split())
+    assert full.count("It can't be calculated for 1 student") == 2
+    assert "differs for 2 students" in " ".join(full.split())
+
+
+def test_a_pipe_shortens_nothing(tmp_path: Path) -> None:
+    """Titles that are alike at first and long names stand there whole, and can be searched."""
+    titles = [f"A very long title of an item that goes on and on, of the week {week} of the year" for week in (1, 2)]
+    people = "".join(f"{number},{'Wolfeschlegelsteinhausenbergerdorff ' * 2}{number},5,6\n" for number in (11, 12))
+    heads = ",".join(f'"{title} (out of 10)"' for title in titles)
+    (tmp_path / "export.csv").write_text(f"Id,Name,{heads}\n{people}", encoding="utf-8")
+    (tmp_path / "form.csv").write_text(f"Id,Name,{heads}\n{people.replace(',5,6', ',,')}", encoding="utf-8")
+    assert f"  {titles[1]}" in piped(tmp_path, ("draft", "export.csv", "form.csv"))
+    for arguments in (("preview",), ("look", "export.csv"), ("students",)):
+        text = piped(tmp_path, arguments)
+        assert "…" not in text
+        assert titles[1] in text or arguments == ("students",)
+    lines = on_screen(tmp_path, ("preview",))
+    items = [line for line in lines if line.startswith("  A very")]
+    assert len(items) == len(set(items)) == 2, "two titles never look alike"
+    assert all("…" in line for line in items)
