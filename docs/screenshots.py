@@ -38,7 +38,7 @@ BEFORE = {
         r"sed '1s/ \[[0-9]*\]//g; 1s/Steam-bending/Bending frames/' registry-form.csv > bare-form.csv",
     ],
 }
-TYPED = {"questions": ("y", "same", "1")}
+TYPED = {"questions": ("y", "1", "1")}
 """What is typed at the keyboard."""
 FOLDERS = {
     "confirm": "weeks",

@@ -17,7 +17,7 @@ from hypothesis import strategies as st
 from conftest import Skarvin, edit
 from skarvin.core.findings import SkarvinError
 from skarvin.core.grid.read import read_grid
-from skarvin.core.plan.open_points import open_questions, read_answer, with_answer
+from skarvin.core.plan.open_points import open_questions, with_answer
 
 CELL = "<table:table-cell{}><text:p>{}</text:p></table:table-cell>"
 FLOAT, PERCENT = (f" office:value-type='{kind}' office:value='{{}}'" for kind in ("float", "percentage"))
@@ -226,7 +226,7 @@ def test_students_on_another_sheet_are_asked_about_and_told_and_the_lines_that_a
     assert skarvin("write").code == 4, "a question waits"
     (question,) = open_questions(transfer)
     assert f"'{other}' has students of the form" in question.asks
-    draft, answers = transfer.read_text(encoding="utf-8"), [read_answer(question, said) or "" for said in "12"]
+    draft, answers = transfer.read_text(encoding="utf-8"), [choice.answer for choice in question.choices[:2]]
     transfer.write_text(with_answer(draft, question, answers[0], "2026-11-30"), encoding="utf-8")
     assert skarvin("write").code == 0
     assert column(tmp_path, 2) == ["3", "4", "5", "6", "7"]

@@ -340,7 +340,7 @@ def test_an_answer_gives_what_the_draft_would_have_proposed(
     options = ["--item", "C=Quiz A", "--item", "D=Quiz B"] if how == "option" else []
     if how == "at the keyboard":
         monkeypatch.setattr("skarvin.cli.draft.may_ask", lambda: True)
-        answers = ["y", "Quiz A", "Quiz B", "same"]
+        answers = ["y", "=Quiz A", "=Quiz B", "1"]
         monkeypatch.setattr(sys, "stdin", io.StringIO("".join(f"{answer}\n" for answer in answers)))
     assert skarvin("draft", "export.csv", "form.csv", *options).code == 0
     file = tmp_path / "transfer.toml"

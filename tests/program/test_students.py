@@ -1,12 +1,16 @@
 """Who is who, as a user sees and decides it."""
 
+import csv
 import json
 from pathlib import Path
 
 import openpyxl
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from conftest import Skarvin, edit
+from skarvin.cli.dialogue import Said, understood
 
 EXPORT = """\
 Learner no,Name,Crew,Born,Knots (out of 10)
@@ -133,21 +137,68 @@ def test_a_name_that_a_spreadsheet_would_run_is_made_harmless(in_doubt: Path, sk
     assert (3, 3, "decision") in students(skarvin)[0]
 
 
-def test_students_can_be_decided_at_the_keyboard(
-    in_doubt: Path, skarvin: Skarvin, monkeypatch: pytest.MonkeyPatch
-) -> None:
-    answers = iter(["9", "3", "yes", "later", "stop"])
+@pytest.mark.usefixtures("in_doubt")
+def test_students_can_be_decided_at_the_keyboard(skarvin: Skarvin, monkeypatch: pytest.MonkeyPatch) -> None:
+    answers = iter(["9", "yes", "1", "later", "stop"])
     monkeypatch.setattr("click.prompt", lambda *_, **__: next(answers))
     done = skarvin("students", "--decide")
-    assert "No such suggestion" in done.out
+    assert "That can't be meant here" in done.out
     assert "what you decided is kept" in done.out
     certain, held, _ = students(skarvin)
     assert (3, 3, "decision") in certain
     assert {5, 6} <= set(held)
-    answers = iter(["none", "004", "stop"])
-    skarvin("students", "--decide")
-    assert list(answers) in ([], ["stop"])
-    assert in_doubt.exists()
+    answers = iter(["B", "l", "b", "S", "=nobody", "=004", "Q"])
+    done = skarvin("students", "--decide")
+    assert list(answers) == []
+    assert "Nobody in the form has this identifier" in done.out
+    assert "-> " in done.out
+    assert "export row 5: " in done.out, "s shows the row as it stands"
+
+
+def test_somebody_is_searched_for_nobody_is_taken_twice_unasked_and_back_undoes(
+    in_doubt: Path, skarvin: Skarvin, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def decided() -> dict[str, str]:
+        lines = (in_doubt / "pairings.csv").read_text(encoding="utf-8-sig").splitlines()
+        return {row[3]: row[-2] for row in csv.reader(lines[1:])}
+
+    skarvin("students")
+    first, second, *_ = sorted(decided())
+    answers = iter([" /KIM ", "3", "1", "b", "/none of them", "/ha", "3", "q"])
+    taken = iter([False, True])
+    monkeypatch.setattr("click.prompt", lambda *_, **__: next(answers))
+    monkeypatch.setattr("click.confirm", lambda *_, **__: next(taken))
+    done = skarvin("students", "--decide")
+    said = " ".join(done.out.split())
+    assert "3. 001 Min-jun Kim Keel, paired with row 2" in said
+    assert "001 Min-jun Kim Keel is paired with row 2" in said, "refused: asked for another answer"
+    assert "Nobody in the form has 'none of them' in name or number" in said
+    assert "3. 005 Layla Haddad Keel" in said
+    assert (decided()[first], decided()[second]) == ("005", ""), "the first answer was taken back"
+    assert list(answers) == []
+
+
+@given(st.text(max_size=8), st.integers(0, 4), st.sampled_from(["", "CODE"]), st.sets(st.sampled_from("bsa/lq")))
+def test_a_text_of_ones_own_is_never_a_command_and_a_command_never_a_text(
+    typed: str, choices: int, free: str, commands: set[str]
+) -> None:
+    own = understood(f" ={typed}", choices, free, commands)
+    assert own == (Said(text=typed.strip()) if free else None)
+    said = understood(typed, choices, free, commands)
+    assert said == understood(f"  {typed.upper()} ", choices, free, commands) or typed.strip()[:1] in {
+        "=",
+        "/",
+        "a",
+        "A",
+    }
+    if said and said.choice:
+        assert 1 <= said.choice <= choices
+    if said and said.command:
+        assert said.command in commands
+    for number in range(6):
+        meant = understood(str(number), choices, free, commands)
+        is_own = not choices and free
+        assert meant == (Said(text=str(number)) if is_own else Said(choice=number) if 0 < number <= choices else None)
 
 
 def test_which_students_move_can_be_narrowed(in_doubt: Path, skarvin: Skarvin) -> None:

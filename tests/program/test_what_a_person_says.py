@@ -53,7 +53,7 @@ def test_each_answer_is_written_down_with_a_word_that_a_person_gave_it(
     spanish: Path, skarvin: Skarvin, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     open_draft(spanish, skarvin)
-    at_the_keyboard(monkeypatch, "y", "same", "NOPR", "what", "Clase practica")
+    at_the_keyboard(monkeypatch, "y", "=wat", "1", "NOPR", "S", "=Q", "b", " =NOPR", "what", "=Clase practica")
     done = skarvin("preview")
     found = plan(spanish)
     assert done.code == 0
@@ -211,7 +211,7 @@ def test_identifiers_and_the_marks_of_words_are_asked_too(
     text = (tmp_path / "transfer.toml").read_text(encoding="utf-8")
     assert text.count('identifier = "?"') == 2
     assert text.count('"?"') == 2 + 2 + 1  # both sides, both words, and the note about question marks
-    at_the_keyboard(monkeypatch, "y", "9", "Also", "1", "lots", "80", "-1", "50")
+    at_the_keyboard(monkeypatch, "y", "9", "=Also", "1", "=lots", "80", "-1", "=50")
     assert skarvin("preview").code == 4  # nobody pairs: m1 isn't m1x
     found = plan(tmp_path)
     assert (found["source"]["identifier"], found["target"]["identifier"]) == ("Also", "Code")
@@ -222,11 +222,11 @@ def test_an_answer_of_ones_own_may_be_a_letter_or_nothing(
     spanish: Path, skarvin: Skarvin, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     open_draft(spanish, skarvin)
-    at_the_keyboard(monkeypatch, "y", "12,5", "3", "Nobody", "later")
+    at_the_keyboard(monkeypatch, "y", "=12,5", "3", "=Nobody", "later")
     assert skarvin("preview").code == 4
     found = plan(spanish)
     assert (found["marks"]["missing_maximum"], found["statuses"]["np"]) == ("12.5", "")
-    at_the_keyboard(monkeypatch, "y", "C")
+    at_the_keyboard(monkeypatch, "y", "=C")
     assert skarvin("preview").code == 0
     assert found["item"][1]["to"] == "?"
     assert plan(spanish)["item"][1]["to"] == "Clase practica"
@@ -278,7 +278,7 @@ def test_an_answer_leaves_the_line_ends_as_they_are(
     open_draft(spanish, skarvin)
     file = spanish / "transfer.toml"
     file.write_bytes(file.read_bytes().replace(b"\n", b"\r\n"))
-    at_the_keyboard(monkeypatch, "y", "same", "1", "1")
+    at_the_keyboard(monkeypatch, "y", "=SAME", "1", "1")
     assert skarvin("preview").code in {0, 1}
     assert file.read_bytes().count(b"\n") == file.read_bytes().count(b"\r\n")
 

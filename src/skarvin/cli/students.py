@@ -1,7 +1,8 @@
 """`skarvin students`: who is paired with whom, on what evidence, and a person's decisions."""
 
 from collections import Counter
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -23,20 +24,20 @@ from skarvin.cli.output import (
 )
 from skarvin.cli.progress_line import progress_line
 from skarvin.cli.table import Head, format_table, wrap
-from skarvin.cli.terminal import ask, echo
+from skarvin.cli.terminal import echo
 from skarvin.cli.which_transfer import for_one_run, other_files, transfer_option
 from skarvin.core.findings import Finding, counted
 from skarvin.core.gradebook import Student
 from skarvin.core.grid.save import Delivery
 from skarvin.core.plan.named_files import files_of_transfers
-from skarvin.core.students.decision_list import NONE, Decision, Decisions, ToChoose, decisions_text, read_decisions
+from skarvin.core.students.decision_list import Decisions, decisions_text, read_decisions
 from skarvin.core.students.differing import differing_pairs
 from skarvin.core.students.notes import class_notes
 from skarvin.core.students.pairing import HeldStudent, PairedBy, Pairing, count_people, counted_people
 from skarvin.core.transfer.enrich import enriched
 from skarvin.core.transfer.settling import pair_as_settled
 from skarvin.core.transfer.sides import Sides
-from skarvin.core.transfer.who_is_who import pairing_rule, pairings_file
+from skarvin.core.transfer.who_is_who import PairedTransfer, pairing_rule, pairings_file
 from skarvin.reports.data import finding_data
 from skarvin.reports.mask import masker
 
@@ -88,12 +89,7 @@ def command(  # noqa: PLR0913 - the options of a command
     file = pairings_file(transfer)
     kept = _keep(file, pairing, read_decisions(file))
     if is_deciding:
-        there = ToChoose(pairing.on_roster or sides.target.students, pairing_rule(plan.students).identifiers)
-
-        def is_there(answer: str) -> bool:
-            return Decision("", "", choice=answer).find(there) is not None
-
-        _decide(file, pairing, kept, is_there, masker(is_masked))
+        _decide(file, paired, kept, is_masked=is_masked)
         pairing = pair_as_settled(transfer, library(), instead).pairing
     if enrich:
         _enrich(enrich, sides, pairing, replace=replace, inputs=[transfer])
@@ -152,44 +148,19 @@ def _save(file: Path, decisions: Decisions) -> None:
         delivery.commit()
 
 
-def _decide(
-    file: Path,
-    pairing: Pairing,
-    decisions: Decisions,
-    is_there: Callable[[str], bool],
-    hide: Callable[[str], str],
-) -> None:
-    """Ask about each held student in turn; every answer is kept at once."""
-    waiting = [
-        waiting for waiting in pairing.held if not (decided := decisions.of(waiting.student)) or not decided.is_made
-    ]
-    for number, held_student in enumerate(waiting, 1):
-        echo(f"\n{heading(f'{number} of {len(waiting)}')}  {_held(held_student, pairing, hide)}")
-        answer = _ask(held_student, is_there)
-        if answer == "stop":
-            echo("Stopped; what you decided is kept.")
-            return
-        if answer != "later":
-            decisions = decisions.with_choice(held_student.student, answer, day())
-            _save(file, decisions)
-    echo("\nThat was the last one." if waiting else "Nothing is left to decide.")
+def _decide(file: Path, paired: PairedTransfer, decisions: Decisions, *, is_masked: bool) -> None:
+    """Ask about each student who waits."""
+    from skarvin.cli.deciding import Deciding  # noqa: PLC0415 - only where somebody decides
 
-
-def _ask(waiting: HeldStudent, is_there: Callable[[str], bool]) -> str:
-    options = ["yes"] if waiting.suggestions else []
-    options += [str(number) for number in range(1, len(waiting.suggestions) + 1)]
-    shown = [
-        f"{number} = accept{'' if number == '1' else f' number {number}'}" for number in options if number != "yes"
-    ]
-    shown += [f"{NONE} = not in form", "later", "stop", "or type an identifier"]
-    while True:
-        answer = ask(wrap(", ".join(shown), 2), default="later", show_default=False).strip()
-        if answer == "yes" and waiting.suggestions:
-            return "1"
-        is_number = answer in {"1", "2", "3"}  # of a suggestion, never an identifier
-        if answer in {*options, NONE, "later", "stop"} or (not is_number and is_there(answer)):
-            return answer
-        echo("  No such suggestion, and no such identifier in the form.")
+    hide = masker(is_masked)
+    deciding = Deciding(
+        paired,
+        partial(_save, file),
+        lambda held: _held(held, paired.pairing, hide),
+        lambda student: _who(student, hide),
+        is_masked=is_masked,
+    )
+    deciding.go(decisions)
 
 
 def _held(

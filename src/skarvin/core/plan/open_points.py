@@ -3,7 +3,7 @@
 import contextlib
 import re
 from collections import Counter
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from enum import StrEnum
 from functools import partial
 from pathlib import Path
@@ -25,7 +25,7 @@ from skarvin.core.plan.drafting.understanding import with_examples
 from skarvin.core.plan.drafting.wording import as_target_writes
 from skarvin.core.plan.lines import find_line
 from skarvin.core.plan.plan import OPEN, SAME_MAXIMUM, SidePlan
-from skarvin.core.texts.folding import fold
+from skarvin.core.texts.folding import fold, fold_word
 from skarvin.core.texts.numbers import plain, read_number
 from skarvin.core.texts.patterns import pattern
 from skarvin.core.texts.toml_text import TomlFault, load_toml
@@ -67,6 +67,8 @@ class Question(NamedTuple):
     layout: Layout | None = None
     goes_with: Callable[[str], list[str]] = lambda _: []
     """Gives the lines that go below an answer."""
+    rows: Callable[[], Iterable[str]] = tuple
+    """Gives the rows of the files that it is about, in words."""
 
 
 def open_questions(file: Path, candidates: Mapping[str, Sequence[tuple[str, str]]] = _NOBODY) -> list[Question]:
@@ -87,7 +89,7 @@ def open_questions(file: Path, candidates: Mapping[str, Sequence[tuple[str, str]
     except (Unreadable, UnicodeDecodeError, TomlFault, msgspec.ValidationError):
         return []  # whoever reads the plan says what is wrong with it
     found = [*_identifiers(text, raw, sides), *_sheets(file, text, raw), *_items(text, raw, sides, candidates)]
-    found += [*_maximum(text, raw, sides), *_statuses(text, raw), *_scales(text, raw)]
+    found += [*_maximum(text, raw, sides), *_statuses(text, raw, sides), *_scales(text, raw, sides)]
     return sorted(found, key=lambda question: question.line)
 
 
@@ -161,7 +163,8 @@ def _items(
         choices = tuple(Choice(quoted(other), ground) for other, ground in known)
         asks = f"Where do the marks of '{name}' go?"
         choices = (*choices, Choice('""', "nowhere: they are left out"))
-        yield Question(line, Kind.ITEM, asks, choices, target, partial(_written_as, name, sides))
+        below, rows = partial(_written_as, name, sides), partial(_rows_of, name, sides)
+        yield Question(line, Kind.ITEM, asks, choices, target, below, rows)
 
 
 def _by_title(source: Layout, name: str, free: Sequence[Column], target: Layout) -> list[tuple[str, str]]:
@@ -201,17 +204,17 @@ def _one_sided(raw: Mapping[str, Any], source: Layout, target: Layout) -> Iterat
                 yield ours.title
 
 
-def _statuses(text: str, raw: Mapping[str, Any]) -> Iterator[Question]:
+def _statuses(text: str, raw: Mapping[str, Any], sides: Mapping[str, "_Side"]) -> Iterator[Question]:
     statuses = raw.get("statuses")
     for word, code in statuses.items() if isinstance(statuses, dict) else ():
         line = find_line(text, "statuses", word)
         if code == OPEN and line:
             asks = f"What is sent for '{word}'?"
             choices = (Choice("false", "hold it"), Choice("0", "zero"), Choice('""', "a blank"))
-            yield Question(line, Kind.STATUS, asks, choices)
+            yield Question(line, Kind.STATUS, asks, choices, rows=partial(_rows_with, word, sides))
 
 
-def _scales(text: str, raw: Mapping[str, Any]) -> Iterator[Question]:
+def _scales(text: str, raw: Mapping[str, Any], sides: Mapping[str, "_Side"]) -> Iterator[Question]:
     scales = raw.get("scale")
     for name, scale in scales.items() if isinstance(scales, dict) else ():
         for table, asks in (("bands", "From which mark on is '{}' given?"), ("values", "Which mark stands for '{}'?")):
@@ -220,17 +223,39 @@ def _scales(text: str, raw: Mapping[str, Any]) -> Iterator[Question]:
                 line = find_line(text, f"scale.{name}.{table}", word)
                 if mark == OPEN and line:
                     unit = "points" if scale.get("measure") == "points" else "percent of the maximum"
-                    yield Question(line, Kind.MARK, f"{asks.format(word)} (in {unit})", ())
-        yield from _words(text, name, scale.get("words") if isinstance(scale, dict) else None)
+                    rows = partial(_rows_with, word, sides)
+                    yield Question(line, Kind.MARK, f"{asks.format(word)} (in {unit})", (), rows=rows)
+        yield from _words(text, name, scale.get("words") if isinstance(scale, dict) else None, sides)
 
 
-def _words(text: str, scale: str, words: object) -> Iterator[Question]:
+def _words(text: str, scale: str, words: object, sides: Mapping[str, "_Side"]) -> Iterator[Question]:
     """Yield which of the target's words stand for words of the export is to be said."""
     known = words if isinstance(words, dict) else {}
     there = [Choice(quoted(str(word))) for word in dict.fromkeys(known.values()) if word != OPEN]
     for word in [word for word, other in known.items() if other == OPEN]:
         if line := find_line(text, f"scale.{scale}.words", word):
-            yield Question(line, Kind.WORD, f"Which of the target's words stands for '{word}'?", tuple(there))
+            asks = f"Which of the target's words stands for '{word}'?"
+            yield Question(line, Kind.WORD, asks, tuple(there), rows=partial(_rows_with, word, sides))
+
+
+def _rows_with(word: str, sides: Mapping[str, "_Side"]) -> Iterator[str]:
+    """Yield the cells of the export, or else of the form, that hold a word."""
+    for side in sides.values():
+        grid, layout = side.read()
+        for row in range(layout.first_row, len(grid)):
+            for column, text in enumerate(grid.cells(row)):
+                if fold_word(text) == fold_word(word):
+                    yield f"{grid.row(row)}, {layout.columns[column].called}: {text.strip()}"
+
+
+def _rows_of(name: str, sides: Mapping[str, "_Side"]) -> Iterator[str]:
+    """Yield the cells of an item of the export."""
+    grid, layout = sides["source"].read()
+    with contextlib.suppress(NoSuchColumn):
+        column = find_column(layout.columns, name)
+        for row in range(layout.first_row, len(grid)):
+            cells = grid.cells(row)
+            yield f"{grid.row(row)}, {column.called}: {cells[column.index] if column.index < len(cells) else ''}"
 
 
 def read_answer(question: Question, said: str) -> str | None:
@@ -238,16 +263,13 @@ def read_answer(question: Question, said: str) -> str | None:
 
     Args:
         question: what was asked.
-        said: the number of a choice, or an answer of the person's own.
+        said: an answer of the person's own.
     """
     bare = said.strip()
-    if bare.isdecimal() and question.choices and question.kind not in {Kind.MARK, Kind.MAXIMUM}:
-        return question.choices[int(bare) - 1].answer if 0 < int(bare) <= len(question.choices) else None
     if question.layout:
         return _column(question.layout, bare)
     if question.kind in {Kind.STATUS, Kind.WORD}:
-        meant = {"hold": "false", "blank": '""', "zero": "0"} if question.kind is Kind.STATUS else {}
-        return meant.get(bare.casefold(), quoted(bare)) if bare else None
+        return quoted(bare) if bare else None
     if question.kind is Kind.MAXIMUM and fold(bare) == SAME_MAXIMUM:
         return quoted(SAME_MAXIMUM)
     number = read_number(bare.replace(",", "."))

@@ -86,7 +86,7 @@ class Decision(msgspec.Struct, frozen=True):
             shown = self.suggestions[int(choice) - 1]
             match = target.by_text.get(shown.split(" | ")[0].strip(), [])
         else:
-            match = target.identified(choice)
+            match = target.identified(choice) or target.by_text.get(choice, [])
         return match[0] if len(match) == 1 else None
 
 
