@@ -13,17 +13,19 @@ from skarvin.cli.at_keyboard import may_ask
 from skarvin.cli.clock import day
 from skarvin.cli.draft_classes import ClassFiles, find_classes
 from skarvin.cli.draft_options import draft_options, told_of
-from skarvin.cli.next_command import command_line, next_line
-from skarvin.cli.output import PATH, heading, library, tidy
+from skarvin.cli.next_command import command_line, next_line, quoted
+from skarvin.cli.output import PATH, heading, library, tidy, warning
 from skarvin.cli.progress_line import progress_line
 from skarvin.cli.reading_options import quotes_of, read_as, reading_options
 from skarvin.cli.table import Head, format_table, wrap
 from skarvin.cli.terminal import echo
 from skarvin.core.findings import Finding, Misused, SkarvinError, counted, listing
+from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.read import ReadAs
 from skarvin.core.grid.save import Delivery
 from skarvin.core.layout.address import name_of
-from skarvin.core.layout.columns import Use
+from skarvin.core.layout.columns import Column, Use
+from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.plan.drafting.answer_proposals import QuestionProposal
 from skarvin.core.plan.drafting.item_proposals import ItemProposal
 from skarvin.core.plan.drafting.like import NO_EXAMPLE, Example, read_example
@@ -47,10 +49,11 @@ _HEADS = (
 )
 _OPEN_LINE = pattern(r'^(?!\s*#).*=\s*"\?"')
 _MANY = 24
+_HARDLY, _MOST_SEEN = 0.2, 500
 
 
 @click.command()
-@click.argument("exports", type=PATH, nargs=-1, required=True, metavar="EXPORT...")
+@click.argument("exports", type=PATH, nargs=-1, metavar="EXPORT...")
 @click.argument("form", type=PATH)
 @draft_options
 @reading_options
@@ -76,6 +79,12 @@ def command(
     Of several exports, students and items become one list. --encoding, --delimiter, --sheet, --quotes, --names and
     --skip-hidden apply to each EXPORT. At the keyboard, open questions are asked.
     """
+    if not exports:
+        mend = f"Name both, the form last: skarvin draft EXPORT {quoted(form)}, or skarvin draft {quoted(form)} FORM"
+        raise Misused(Finding("one-file", "a draft needs an export and the form that it is to fill", None, mend))
+    if form.exists() and any(one.exists() and one.samefile(form) for one in exports):
+        mend = "Name the form last: the blank form, sample or current export of the system that takes the marks."
+        raise Misused(Finding("same-file", f"{form} is named as export and as form", None, mend))
     if "-" in map(str, (*exports, form)):
         mend = "Save them to a file first; a transfer is carried out more than once."
         raise Misused(Finding("piped", "what is piped in can't be drafted from", None, mend))
@@ -252,6 +261,7 @@ def _text(proposal: Draft, transfer: Path, example: Example) -> str:
     parts = [
         heading(f"{_names(proposal)} -> {proposal.target.file.name}"),
         wrap(_students(proposal), 2),
+        *_about_swapped(proposal),
         *_about_strangers(proposal),
         *_about_layouts(proposal),
         *_about_sample(proposal),
@@ -294,6 +304,26 @@ def _students(proposal: Draft) -> str:
     if found.is_open:
         mend = ". Say which columns do: --pair 'COLUMN=COLUMN'; or name a list that knows both: --roster FILE"
     return f"students: {found.words}{mend}"
+
+
+def _about_swapped(proposal: Draft) -> Iterator[str]:
+    """Say where the form has marks and the export has hardly any, as if one had been taken for the other."""
+    pairs = [(item.proposal.source, item.proposal.target) for item in proposal.items if item.proposal.target]
+    mine = _filled(proposal.source, proposal.source_layout, [ours for ours, _ in pairs])
+    theirs = _filled(proposal.target, proposal.target_layout, [there for _, there in pairs if there])
+    if pairs and mine < _HARDLY and theirs > 1 - _HARDLY:
+        names = (proposal.source.file.name, proposal.target.file.name)
+        other = f"skarvin draft {quoted(proposal.target.file)} {quoted(proposal.source.file)}"
+        text = f"{names[0]} has hardly any marks, and {names[1]} has"
+        yield warning(wrap(f"{text}: if they are the other way round, take the transfer away, and:", 2))
+        yield f"    {other}"
+
+
+def _filled(grid: Grid, layout: Layout, columns: Sequence[Column]) -> float:
+    """Return which part of the cells of some columns is filled."""
+    rows = range(layout.first_row, min(len(grid), layout.first_row + _MOST_SEEN))
+    cells = [row[column.index] for row in map(grid.cells, rows) for column in columns if column.index < len(row)]
+    return sum(1 for text in cells if text.strip()) / max(len(cells), 1)
 
 
 def _about_strangers(proposal: Draft) -> Iterator[str]:

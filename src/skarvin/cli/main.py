@@ -16,6 +16,7 @@ import gc
 import os
 import sys
 from collections.abc import Mapping
+from difflib import get_close_matches
 from importlib import import_module
 from pathlib import Path
 from types import MappingProxyType
@@ -76,9 +77,11 @@ class _Commands(click.Group):
     def list_commands(self, ctx: click.Context) -> list[str]:  # noqa: ARG002 - Click's signature
         return list(_COMMANDS)
 
-    def get_command(self, ctx: click.Context, cmd_name: str) -> click.Command | None:  # noqa: ARG002
+    def get_command(self, ctx: click.Context, cmd_name: str) -> click.Command | None:
         if cmd_name not in _COMMANDS:
-            return None
+            close = get_close_matches(cmd_name, _COMMANDS, 1, 0.5)
+            hint = f" Did you mean: skarvin {close[0]}?" if close else ""
+            ctx.fail(f"No such command '{cmd_name}'.{hint}")
         from skarvin.cli.output import library  # noqa: PLC0415 - --version and the order of work do without
 
         OWN_WORDS.lie_in(sorted(library().glob("*.words.toml")))
@@ -164,9 +167,9 @@ def run() -> int:  # noqa: PLR0911 - a way out for each kind of end
 
 def _say_usage(error: click.ClickException) -> int:
     """Say what is wrong with the words that were typed, and where help is."""
+    echo(f"{style('error:', fg='red')} {one_line(error.format_message())}", err=True)
     if isinstance(error, click.UsageError) and error.ctx:
-        echo(f"{error.ctx.get_usage()}\nTry '{error.ctx.command_path} --help' for help.\n", err=True)
-    echo(f"Error: {one_line(error.format_message())}", err=True)
+        echo(f"{error.ctx.get_usage()}\nTry: {error.ctx.command_path} --help", err=True)
     return error.exit_code
 
 

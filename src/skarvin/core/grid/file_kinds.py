@@ -31,6 +31,9 @@ _OTHERS = {
     b"PK\x05\x06": "an empty archive",
     b"SQLite format 3": "a database",
 }
+_OF_TEXT = bytes({0, *b"\t\n\v\f\r\x1a\x1b", *range(32, 256)})
+"""What stands in texts of any encoding; zeros in those of two bytes a letter."""
+_SAMPLE, _LEAST, _OF_MANY = 4096, 64, 20
 _MOST_UNPACKED = 800_000_000
 _MOST_TIMES = 300
 _SMALL = 20_000_000
@@ -42,6 +45,10 @@ def kind_of(data: bytes, file: Path) -> Kind:
     Raises:
         Unreadable: it is something that holds no grid, is damaged, encrypted, or would unpack to too much.
     """
+    if file.name.startswith(("~$", ".~lock.")):
+        name = file.name.removeprefix("~$").removeprefix(".~lock.").rstrip("#")
+        what = "this only says that somebody has a file open in an office program"
+        raise _no(file, "lock-file", what, f"Close it there, and name the file itself: ...{name}.")
     for start, title in _OTHERS.items():
         if data.startswith(start):
             raise _no(
@@ -58,6 +65,9 @@ def kind_of(data: bytes, file: Path) -> Kind:
         b"<table" in data[:200_000].lower() or head.startswith((b"<html", b"<!doctype html"))
     ):
         return Kind.HTML
+    signs = data[:_SAMPLE].translate(None, _OF_TEXT)
+    if len(data) >= _LEAST and len(signs) > len(data[:_SAMPLE]) // _OF_MANY:
+        raise _no(file, "no-text", "this is neither text nor a workbook", "Export the marks as CSV or a workbook.")
     return Kind.TEXT
 
 

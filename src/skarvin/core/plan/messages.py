@@ -18,6 +18,26 @@ _AT = pattern(
     r"^(?P<what>.*?)(?: - at `\$(?:\.(?P<table>\w+))?(?:\[(?P<index>\d+|\.\.\.)\])?(?:\.(?P<key>\w+))?.*`)?$",
     re.DOTALL,
 )
+_RULES = "Text stands in double quotes, one `key = value` a line; a note begins with #."
+_TOML = {
+    r"Cannot (?:declare|redefine|mutate|overwrite) .*(?:twice|table|namespace)": (
+        "this table stands twice",
+        "Put its lines under the first one of that name, and delete this one; only [[...]] may stand several times.",
+    ),
+    r"Cannot overwrite|Duplicate inline": ("this key stands twice in its table", "Delete one of the two lines."),
+    r"Unescaped": ("a backslash in double quotes means something else", "Write / in place of \\ in paths."),
+    r"Illegal character": (
+        "there is a character in it that can't be seen, or a text that doesn't end",
+        'Type the line anew; text begins and ends with " in the same line.',
+    ),
+    r"Expected newline or end of document": ("something stands behind the value", _RULES),
+    r"Expected '=' after a key": ("there is no = between key and value", _RULES),
+    r"Unterminated": ("a text, list or table isn't ended", _RULES),
+    r"Invalid (?:value|initial)": ("the value is neither text in quotes, nor a number, true, false or a list", _RULES),
+}
+"""What a reader of TOML says, and what a person needs: what is wrong, and what to do."""
+_ODD = pattern("[\u201c\u201d\u201e\u00ab\u00bb\u2018\u2019\u00a0]")
+_MEND_OF_SIGNS = 'A word processor put it there: text stands in straight quotes ("), and blanks are plain ones.'
 _TYPES = {
     "int": "a whole number",
     "decimal": "a number",
@@ -32,12 +52,15 @@ _TYPES = {
 
 def not_toml(file: Path, fault: TomlFault) -> Finding:
     """Return a finding for a file that isn't TOML."""
-    what = str(fault)
+    said = str(fault)
     where = "this line" if fault.line else "this"
-    mend = "Text stands in double quotes, one `key = value` a line; a note begins with #."
-    return Finding(
-        "not-toml", f"{where} can't be read: {what[:1].lower()}{what[1:]}", Place(file, line=fault.line), mend
+    what, mend = next(
+        (words for found, words in _TOML.items() if re.match(found, said)), (f"{said[:1].lower()}{said[1:]}", _RULES)
     )
+    if fault.around and (sign := _ODD.search(fault.around)):
+        odd = "blank that isn't a plain one" if sign[0].isspace() else sign[0]
+        what, mend = f"there is a {odd} in it", _MEND_OF_SIGNS
+    return Finding("not-toml", f"{where} can't be read: {what}", Place(file, line=fault.line), mend)
 
 
 def not_a_plan(file: Path, text: str, message: str) -> Finding:

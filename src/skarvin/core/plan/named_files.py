@@ -1,9 +1,10 @@
 """The files that transfers name: none of them is written over, and those elsewhere are told before they are read."""
 
 from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
 from pathlib import Path
 
-from skarvin.core.findings import SkarvinError
+from skarvin.core.findings import Finding, SkarvinError, Unreadable
 from skarvin.core.grid.file_bytes import read_bytes
 from skarvin.core.ledger.since import HISTORY
 from skarvin.core.plan.plan import Plan
@@ -46,6 +47,31 @@ def files_elsewhere(transfer: Path) -> list[str]:
         for text in dict.fromkeys(found)
         if not (transfer.parent / text).resolve().is_relative_to(home if text == form else home.parent)
     ]
+
+
+@contextmanager
+def named_in(transfer: Path) -> Iterator[None]:
+    """Say of a file that isn't there where the transfer names it, and of a path of another system how it is written."""
+    try:
+        yield
+    except Unreadable as error:
+        raise Unreadable(*(_named_in(transfer, finding) for finding in error.findings)) from None
+
+
+def _named_in(transfer: Path, finding: Finding) -> Finding:
+    if finding.slug != "missing-file" or not finding.place or finding.place.file == transfer:
+        return finding
+    path = finding.place.file
+    texts = [text for text in _texts(transfer) if transfer.parent / text == path or Path(text) == path]
+    lines = read_bytes(transfer).decode("utf-8-sig").split("\n")
+    at = next((number for number, line in enumerate(lines, 1) if any(text in line for text in texts)), None)
+    if at is None:
+        return finding
+    where = f"{transfer.name}, line {at}"
+    mend = f"Put it there, or write its name and folder in {where}; the path counts from the folder of {transfer.name}."
+    if "\\" in texts[0] and not path.exists():
+        mend = f"Write / in place of \\ in {where}: every system knows that."
+    return Finding(finding.slug, finding.what, finding.place, mend)
 
 
 def further_inputs(plan: Plan, folder: Path) -> dict[str, Path]:

@@ -16,11 +16,11 @@ _AT = pattern(r"\s*\(at (?:line (\d+), column \d+|end of document)\)")
 
 
 class TomlFault(ValueError):
-    """A text that is no TOML, or more than is read; `line` says where, from 1, if that is known."""
+    """A text that is no TOML, or more than is read; `line` says where, from 1, `around` what stands there, if known."""
 
-    def __init__(self, what: str, line: int | None = None) -> None:
+    def __init__(self, what: str, line: int | None = None, around: str = "") -> None:
         super().__init__(what)
-        self.line = line
+        self.line, self.around = line, around
 
 
 def load_toml(text: str) -> dict[str, Any]:
@@ -37,7 +37,10 @@ def load_toml(text: str) -> dict[str, Any]:
         return tomllib.loads(text, parse_float=Decimal)
     except tomllib.TOMLDecodeError as error:
         found = _AT.search(str(error))
-        raise TomlFault(_AT.sub("", str(error)), int(found[1]) if found and found[1] else None) from None
+        line = int(found[1]) if found and found[1] else None
+        lines = text.split("\n")
+        around = lines[line - 1].partition("#")[0] if line and line <= len(lines) else ""
+        raise TomlFault(_AT.sub("", str(error)), line, around) from None
     except RecursionError:
         raise TomlFault("lists or tables are nested too deeply") from None
     except ValueError:

@@ -14,7 +14,7 @@ from skarvin.core.ledger.control_totals import ItemBooks, check_balance, item_bo
 from skarvin.core.ledger.fates import settle
 from skarvin.core.ledger.ledger import Ledger, MappedItem
 from skarvin.core.ledger.row_books import RowCount, check_rows, count_rows
-from skarvin.core.plan.named_files import further_inputs
+from skarvin.core.plan.named_files import further_inputs, named_in
 from skarvin.core.plan.plan import Plan, SincePlan
 from skarvin.core.plan.reading import AS_NAMED, Instead, PlanFile
 from skarvin.core.progress import report_progress
@@ -188,7 +188,8 @@ def settle_transfer(file: Path, library: Path | None = None, instead: Instead = 
         Unreadable: the plan or one of its files can't be understood.
         Refused: something is open, too few students pair, or the books don't balance.
     """
-    settled = _settle(file, pair_transfer(file, library, instead=instead), library)
+    with named_in(file):
+        settled = _settle(file, pair_transfer(file, library, instead=instead), library)
     in_vain = rows_in_vain(settled.sides, settled.ledger, settled.pairing)
     if not in_vain:
         return settled
@@ -203,7 +204,8 @@ def pair_as_settled(file: Path, library: Path | None = None, instead: Instead = 
         Unreadable: the plan or one of its files can't be understood.
         Refused: something is open.
     """
-    paired = pair_transfer(file, library, instead=instead)
+    with named_in(file):
+        paired = pair_transfer(file, library, instead=instead)
     if not paired.sides.added:
         return paired
     try:
