@@ -1,5 +1,6 @@
 """The reports as pages: figures with words beside them, causes grouped, long lists folded, nothing fetched."""
 
+import json
 import re
 from html.parser import HTMLParser
 from pathlib import Path
@@ -7,6 +8,8 @@ from pathlib import Path
 import pytest
 
 from conftest import Skarvin, edit, lay_out
+from skarvin.core.transfer.settling import settle_transfer
+from skarvin.reports.figure_data import item_spreads
 
 MARKED = """
 [[item]]
@@ -153,3 +156,37 @@ def test_a_registrar_finds_a_student_by_name_and_by_the_targets_number(report: s
     assert len(rows) == 30
     names = [name for _, name in rows]
     assert names == sorted(names, key=str.casefold)
+
+
+def test_what_a_registrar_asks_stands_first_and_what_a_coordinator_does_last(tmp_path: Path, skarvin: Skarvin) -> None:
+    """The numbers are counted anew in the ledger that was written."""
+    lay_out_class(tmp_path)
+    edit(tmp_path / "transfer.toml", "version = 1\n", 'version = 1\n[about]\nclass = "10 <b>"\nby = "R. Öz"\n')
+    (tmp_path / "export.csv").write_text((tmp_path / "export.csv").read_text().replace(",40,0", ",,0"))
+    assert skarvin("write").code == 1
+    page = (tmp_path / "report.html").read_text(encoding="utf-8")
+    ledger = json.loads((tmp_path / "ledger.json").read_bytes())
+    assert ledger["about"] == {"class": "10 <b>", "term": "", "by": "R. Öz"}
+    order = ["10 &lt;b&gt; · R. Öz", 'class="verdict', "Left out: ", "Read-back check passed", 'id="decide"']
+    order += ['id="totals"', 'class="sign"', 'id="items"', 'id="students"', 'id="coordinator"', "skarvin students"]
+    places = [page.index(text) for text in order[:-1]]
+    assert places == sorted(places)
+    assert page.count('class="sign"') == 1
+    assert "skarvin " not in page[: page.index('id="coordinator"')].partition("</style>")[2], "no word of the program"
+    said = re.search(r"Left out: ([^<]*)", page)
+    assert said
+    assert sum(map(int, re.findall(r"(?:^|; )(\d+) ", said[1]))) == ledger["fates"]["left out"] > 0
+
+
+def test_a_spread_is_drawn_where_conversion_changed_it(tmp_path: Path, skarvin: Skarvin) -> None:
+    lay_out_class(tmp_path)
+    file = tmp_path / "transfer.toml"
+    text = file.read_text(encoding="utf-8")
+    for out_of, is_drawn in ((100, False), (50, True)):
+        edit(tmp_path / "transfer.toml", text, f"{text.partition('[[item]]')[0]}[[item]]\n" + text.split("[[item]]")[1])
+        edit(tmp_path / "transfer.toml", "to_out_of = 15", f"to_out_of = {out_of}")
+        assert [one.title for one in item_spreads(settle_transfer(tmp_path / "transfer.toml"))] == [
+            "Lofting"
+        ] * is_drawn
+        (tmp_path / "transfer.toml").write_text(text, encoding="utf-8")
+    assert skarvin("preview").code in {0, 1}

@@ -43,6 +43,7 @@ def settled_data(settled: Settled, listed: Listed = list) -> Data:
     return {
         "schema": SCHEMA,
         "skarvin": __version__,
+        **({"about": about} if any((about := msgspec.to_builtins(settled.plan.about)).values()) else {}),
         "verdict": verdict(settled, is_written=False),
         "needs_a_person": to_decide(settled),
         "since": since_data(settled),

@@ -139,9 +139,9 @@ def fates_sentence(bars: Sequence[FateBar], of: int) -> str:
 
 
 def item_spreads(settled: Settled) -> list[ItemSpread]:
-    """Return how the marks of each item are spread before and after; of those that have numbers."""
+    """Return how the marks of each item are spread before and after, of those that have numbers and were converted."""
     found = (_spread_of(books) for books in settled.totals if books.item.target)
-    return list(islice((one for one in found if one), MOST_ITEMS))
+    return list(islice((one for one in found if one and one.before != one.after), MOST_ITEMS))
 
 
 def _spread_of(books: ItemBooks) -> ItemSpread | None:

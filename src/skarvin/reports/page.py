@@ -1,15 +1,18 @@
 """The reconciliation report: one page of HTML that needs nothing else and prints on A4."""
 
 import tempfile
+from collections import Counter
 from collections.abc import Callable
 from itertools import chain, islice
 from typing import TYPE_CHECKING
 
 import msgspec
 from jinja2 import Environment, FileSystemBytecodeCache, PackageLoader, StrictUndefined
+from msgspec.structs import astuple
 from platformdirs import user_cache_path
 
 from skarvin import __version__
+from skarvin.core.findings import listing
 from skarvin.core.ledger.ledger import Entry, Line
 from skarvin.core.ledger.outcomes import Outcome
 from skarvin.core.reasons import Fate
@@ -39,7 +42,7 @@ from skarvin.reports.worth_saying import (
 if TYPE_CHECKING:
     from skarvin.reports.figures import Figure
 
-_MOST_LINES = 500
+_MOST_LINES, _MOST_TITLES = 500, 6
 _MOST_CELLS = 8_000
 
 
@@ -104,6 +107,8 @@ def page(written: Written, ledger: Data, *, is_plain: bool = False) -> str:
                 if books.source.count or books.target_before.count or books.target_after.count
             ],
             left_out=_left_out(settled),
+            left_out_words=_left_out_in_words(settled),
+            about=" · ".join(filter(None, astuple(settled.plan.about))),
             boundary=lines_of(settled, is_close),
             remarked=lines_of(settled, is_remarked),
             lost=lost_totals(settled),
@@ -177,6 +182,20 @@ def _left_out(settled: Settled) -> dict[str, list[str]]:
         if not totals.item.target:
             found.setdefault(str(totals.item.why), []).append(totals.item.source.named)
     return found
+
+
+def _left_out_in_words(settled: Settled) -> str:
+    """Return how many entries were left out, and why: those of items that aren't moved, and the others by reason."""
+    unmoved = [totals for totals in settled.totals if not totals.item.target]
+    count = sum(totals.fates[Fate.LEFT_OUT] for totals in unmoved)
+    titles = listing([f"'{totals.item.source.called}'" for totals in unmoved], _MOST_TITLES)
+    others: Counter[str] = Counter()
+    for totals in settled.totals:
+        if totals.item.target:
+            others.update({why: found for (fate, why), found in totals.in_words.items() if fate is Fate.LEFT_OUT})
+    parts = [f"{count:,} of items that aren't moved ({titles})"] if count else []
+    parts += [f"{found:,} {why}" for why, found in others.most_common()]
+    return f"Left out: {'; '.join(parts)}." if parts else ""
 
 
 def _lower(settled: Settled) -> Cut:

@@ -33,11 +33,11 @@ def verdict(settled: Settled, *, is_written: bool) -> str:
         return f"{books}. No item has a column of the form to go to."
     if not moved:
         return f"{books}. Nothing new is sent."
-    tense = "are" if is_written else "would be"
+    tense = ("is" if moved == 1 else "are") if is_written else "would be"
     sides = settled.sides
     rows = sum(1 for student in sides.target.students if student.row in sides.added)
     if rows:
-        be = ("is" if rows == 1 else "are") if is_written else tense
+        be = "would be" if not is_written else "is" if rows == 1 else "are"
         where = "written after the sample" if sides.is_composed else "added to the form"
         added = f"{counted(rows, 'row')} {be} {where}, one a student"
         made_up = len(sides.stated.students) if sides.stated and not sides.is_composed else 0

@@ -449,11 +449,20 @@ class CrosswalkPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=Tru
     target: str = field(name="to")
 
 
+class AboutPlan(Struct, frozen=True, forbid_unknown_fields=True):
+    """What a report says above all else: which class and term it is about, and who moved the marks."""
+
+    class_: str = field(default="", name="class")
+    term: str = ""
+    by: str = ""
+
+
 class Plan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """A whole `transfer.toml`."""
 
     version: Literal[1]
     rules: str = ""
+    about: AboutPlan = AboutPlan()
     source: SourcePlan
     target: TargetPlan
     students: StudentsPlan = StudentsPlan()

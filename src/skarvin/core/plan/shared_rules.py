@@ -24,6 +24,7 @@ _OF_A_FILE = frozenset(
 )
 OWN: Mapping[str, frozenset[str]] = MappingProxyType(
     {
+        "about": frozenset({"class"}),
         "source": _OF_A_FILE,
         "target": _OF_A_FILE | {"sample", "typing", "lines", "clear"},
         "students": frozenset({"earlier_pairings", "only", "only_sections", "leave_out"}),
