@@ -120,3 +120,51 @@ def test_a_file_that_is_missing_or_has_no_such_column_is_told_with_its_line(term
     assert (run.code, "did you mean 'Learner no'?" in run.err) == (3, True)
     edit(term / "transfer.toml", '"spring.csv"', '"gone.csv"')
     assert "gone.csv: there is no such file" in skarvin("preview").err
+
+
+def test_an_item_may_have_a_heading_in_each_language(tmp_path: Path, skarvin: Skarvin) -> None:
+    """Two exports at once, and each of them alone; by a letter, and by a heading with its file in front, too."""
+    (tmp_path / "en.csv").write_text("No,Name,Knots (out of 20),Care\n11,Ann Bo,12,3\n12,Cy Di,8,4\n", encoding="utf-8")
+    (tmp_path / "fr.csv").write_text("No;Nom;Nœuds (sur 20);Soin\n21;Éva Fu;7,5;5\n22;Gil Ho;x;1\n", encoding="cp1252")
+    (tmp_path / "form.csv").write_text("No,Knots [10],Care\n" + "".join(f"{one},,\n" for one in (11, 12, 21, 22)))
+    several = '"Knots (out of 20)", "Noeuds", "Nœuds (sur 20)"'
+    transfer = tmp_path / "transfer.toml"
+    rules = f"""[marks]
+missing_maximum = "same"
+decimal_separator = "either"
+[[item]]
+from = [{several}]
+to = "Knots [10]"
+from_out_of = 20
+to_out_of = 10
+[[item]]
+from = ["Soin", "Care"]
+to = "Care"
+"""
+    target = '[target]\nfile = "form.csv"\nidentifier = "No"\n'
+
+    def written(first: str, further: str = "") -> list[list[str]]:
+        source = f'version = 1\n[source]\nfile = "{first}"\nidentifier = "No"\n'
+        more = f'[[export]]\nfile = "{further}"\nidentifier = "No"\n' if further else ""
+        transfer.write_text(source + target + more + rules, encoding="utf-8")
+        run = skarvin("write", "--replace")
+        assert run.code == int("fr.csv" in (first, further)), run.out + run.err
+        assert "Read-back check passed" in run.out
+        lines = (tmp_path / "form-import.csv").read_text(encoding="utf-8").splitlines()[1:]
+        return [line.split(",")[1:] for line in lines]
+
+    assert written("en.csv") == [["6", "3"], ["4", "4"], ["", ""], ["", ""]]
+    assert written("fr.csv") == [["", ""], ["", ""], ["3.75", "5"], ["", "1"]]
+    both = [["6", "3"], ["4", "4"], ["3.75", "5"], ["", "1"]]
+    assert written("en.csv", "fr.csv") == both
+    assert written("fr.csv", "en.csv") == both
+    like = skarvin("draft", "fr.csv", "form.csv", "--like", "transfer.toml", "--transfer", "next.toml")
+    assert like.code == 0, like.err
+    assert "new in the export" not in like.out
+    text = transfer.read_text(encoding="utf-8")
+    transfer.write_text(text.replace('"Soin", "Care"', '"Care taken", "Soins"'), encoding="utf-8")
+    refused = skarvin("preview")
+    at = transfer.read_text(encoding="utf-8").split("\n").index('from = ["Care taken", "Soins"]') + 1
+    assert (refused.code, f"line {at}:" in refused.err, "'Care taken'" in refused.err) == (3, True, True)
+    transfer.write_text(text.replace('from = ["Soin", "Care"]', "from = []"), encoding="utf-8")
+    assert skarvin("preview").code == 3

@@ -5,8 +5,10 @@ from typing import NamedTuple
 
 from msgspec.structs import replace
 
+from skarvin.core.layout.address import find_column, has_column
 from skarvin.core.layout.columns import STUDENT, Column, Use
 from skarvin.core.layout.grid_layout import Layout
+from skarvin.core.layout.recognise import title_in
 from skarvin.core.layout.told import TOLD
 from skarvin.core.texts.folding import fold
 
@@ -65,6 +67,17 @@ def titled(layout: Layout, item: str) -> Layout:
         return replace(column, heading=name, title=name)
 
     return replace(layout, columns=tuple(map(called, layout.columns)))
+
+
+def called_alike(layout: Layout, headings: Sequence[Sequence[str]]) -> Layout:
+    """Return the layout of a file in which an item with several headings is called by the first of them."""
+    columns = list(layout.columns)
+    for first, *others in headings:
+        found = [name for name in others if has_column(layout.columns, name)]
+        if found and not has_column(layout.columns, first):
+            column = find_column(layout.columns, found[0])
+            columns[column.index] = replace(column, heading=first, title=title_in(first))
+    return replace(layout, columns=tuple(columns))
 
 
 def kept_apart(layouts: Sequence[Layout], files: Sequence[str], said: Iterable[str]) -> list[Layout]:

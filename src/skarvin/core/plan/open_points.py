@@ -158,13 +158,19 @@ def _items(
         line = find_line(text, "item", "to", index)
         if item.get("to") != OPEN or line is None:
             continue
-        name = str(item.get("from", ""))
+        name = _called(item)
         known = candidates.get(name) or _by_title(sides["source"].read()[1], name, free, target)
         choices = tuple(Choice(quoted(other), ground) for other, ground in known)
         asks = f"Where do the marks of '{name}' go?"
         choices = (*choices, Choice('""', "nowhere: they are left out"))
         below, rows = partial(_written_as, name, sides), partial(_rows_of, name, sides)
         yield Question(line, Kind.ITEM, asks, choices, target, below, rows)
+
+
+def _called(item: Mapping[str, Any]) -> str:
+    """Return the heading of an item, or the first of several."""
+    said = item.get("from", "")
+    return str(next(iter(said), "")) if isinstance(said, list) else str(said)
 
 
 def _by_title(source: Layout, name: str, free: Sequence[Column], target: Layout) -> list[tuple[str, str]]:
@@ -197,7 +203,7 @@ def _one_sided(raw: Mapping[str, Any], source: Layout, target: Layout) -> Iterat
     """Yield the titles of the items of which only one side gives the maximum."""
     for item in raw.get("item", []):
         with contextlib.suppress(NoSuchColumn):
-            ours = find_column(source.columns, str(item.get("from", "")))
+            ours = find_column(source.columns, _called(item))
             theirs = find_column(target.columns, str(item.get("to", "")))
             maxima = (item.get("from_out_of", ours.out_of), item.get("to_out_of", theirs.out_of))
             if maxima.count(None) == 1:

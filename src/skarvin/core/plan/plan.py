@@ -234,9 +234,12 @@ class MarksPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
 
 
 class ItemPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """Where the marks of one source item go, and how they are converted. A blank `to` leaves the item out."""
+    """Where the marks of one source item go, and how they are converted. A blank `to` leaves the item out.
 
-    source: str = field(name="from")
+    It may have several headings, for exports in several languages.
+    """
+
+    headings: str | tuple[str, ...] = field(name="from")
     target: str = field(name="to")
     from_out_of: Maximum | None = None
     to_out_of: Maximum | None = None
@@ -264,6 +267,11 @@ class ItemPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     existing: Existing | None = None
     repeated: Repeated | None = None
     status_beside_mark: BesideStatus | None = None
+
+    @property
+    def source(self) -> str:
+        """The heading by which it is called: the first of several."""
+        return self.headings if isinstance(self.headings, str) else next(iter(self.headings), "")
 
 
 Rules = TypeVar("Rules", bound=Struct)

@@ -114,7 +114,7 @@ class _Parts:
             raise FormulaFault(f"it names '{name}', but {error}", at, mend) from None
 
     def _default(self, column: Column) -> MarkRule:
-        return mark_rule(self._plan, ItemPlan(source=column.heading, target=""), column, None, {})
+        return mark_rule(self._plan, ItemPlan(headings=column.heading, target=""), column, None, {})
 
 
 def read_totals(

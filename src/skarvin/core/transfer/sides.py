@@ -17,7 +17,7 @@ from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, ItemSource, 
 from skarvin.core.layout.fitting import named_layout
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.groups import members_as_table
-from skarvin.core.layout.joining import Joined, join_layouts, kept_apart, titled
+from skarvin.core.layout.joining import Joined, called_alike, join_layouts, kept_apart, titled
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.shape import as_table
 from skarvin.core.layout.told import TOLD
@@ -121,7 +121,7 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
     names = Names(file, text)
     source_id = names.identifier(layouts["source"], plan.source.identifier, "source")
     further = _read_further(plan, file, folders, names)
-    own = layouts["source"] = titled(layouts["source"], plan.source.item)
+    own = layouts["source"] = called_alike(titled(layouts["source"], plan.source.item), _several_headings(plan))
     joined = _joined([own, *(export.layout for export in further)], plan, file) if further else Joined(own)
     layouts["source"] = joined.layout
     target_id = names.identifier(layouts["target"], plan.target.identifier, "target")
@@ -284,7 +284,7 @@ def _read_further(plan: Plan, file: Path, folders: Sequence[Path], names: Names)
         if layout.faults:
             raise Unreadable(*layout.faults[:5])
         identifier = names.identifier(layout, one.identifier, "export", index)
-        found.append(_Export(grid, titled(layout, one.item), identifier))
+        found.append(_Export(grid, called_alike(titled(layout, one.item), _several_headings(plan)), identifier))
     return found
 
 
@@ -361,10 +361,16 @@ def _may_be_mark(text: str, rule: Rule) -> bool:
     return may_be_mark(text) or rule.target_words(fold_word(text))
 
 
+def _several_headings(plan: Plan, least: int = 2) -> list[tuple[str, ...]]:
+    """Return the headings of the items that have so many at least."""
+    found = [(one.headings,) if isinstance(one.headings, str) else one.headings for one in plan.item]
+    return [headings for headings in found if len(headings) >= least]
+
+
 def _marked(plan: Plan, side: str) -> tuple[str, ...]:
     """Return the columns of a side that marks come from or go to."""
     if side == "source":
-        return tuple(item.source for item in plan.item)
+        return tuple(name for headings in _several_headings(plan, least=1) for name in headings)
     targets = [item.target for item in plan.item] + [constant.target for constant in plan.constant]
     return tuple(filter(None, targets))
 

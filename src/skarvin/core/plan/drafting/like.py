@@ -96,7 +96,7 @@ class Example(msgspec.Struct, frozen=True):
         single = dict(maxima.single)
         items = []
         for item in self.items:
-            ours, theirs = _named(item["from"], layouts[0]), _named(item["to"], layouts[1])
+            ours, theirs = _first(item["from"], layouts[0]), _named(item["to"], layouts[1])
             is_other = ours is None or ours.index in told or (theirs and theirs.index in sent)
             if ours is None or is_other or (item["to"] and theirs is None):
                 continue
@@ -121,7 +121,7 @@ class Example(msgspec.Struct, frozen=True):
             moved: the export's items.
             people: the identifiers of the export's rows.
         """
-        known = {own.index: item for item in self.items if (own := _named(item["from"], layouts[0]))}
+        known = {own.index: item for item in self.items if (own := _first(item["from"], layouts[0]))}
         if others := [f"'{column.called}'" for column in moved if column.index not in known]:
             yield f"new in the export: {', '.join(others)}"
         for column in moved:
@@ -130,7 +130,7 @@ class Example(msgspec.Struct, frozen=True):
                 yield f"'{column.called}' was out of {plain(Decimal(str(before)))} there"
         sides = (("export", "from", layouts[0]), ("form", "to", layouts[1]))
         for title, key, layout in sides:
-            gone = [f"'{item[key]}'" for item in self.items if item[key] and _named(item[key], layout) is None]
+            gone = [f"'{_names(item[key])[0]}'" for item in self.items if item[key] and not _first(item[key], layout)]
             if gone:
                 yield f"not in this {title}: {', '.join(gone)}"
         here, there = ({who.strip() for who in some} - {""} for some in (people, self._people()))
@@ -229,7 +229,8 @@ class Example(msgspec.Struct, frozen=True):
 
     def _with_own_keys(self, lines: Sequence[str], items: Sequence[Mapping[str, Any]], rules: str) -> Iterator[str]:
         """Yield the lines of a transfer, its items with what the example says of them besides where they go."""
-        by_title = {fold(title_in(item["from"])): place for place, item in enumerate(self.tables.get("item", ()))}
+        known = enumerate(self.tables.get("item", ()))
+        by_title = {fold(title_in(name)): place for place, item in known for name in _names(item["from"])}
         place, is_ruled, more = -1, False, dict[str, str]()
         for each in lines:
             key = _KEY.match(each)
@@ -276,6 +277,16 @@ def _without_empty(lines: Sequence[str]) -> Iterator[str]:
             yield from [] if is_empty and not any(map(_KEY.match, table)) else table
             table = []
         table.append(each)
+
+
+def _names(said: str | Sequence[str]) -> Sequence[str]:
+    """Return the headings of an item: it may have several."""
+    return [said] if isinstance(said, str) else said
+
+
+def _first(said: str | Sequence[str], layout: Layout) -> Column | None:
+    """Return the first column that one of an item's headings names."""
+    return next(filter(None, (_named(name, layout) for name in _names(said))), None)
 
 
 def _named(name: str, layout: Layout) -> Column | None:
