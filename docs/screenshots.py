@@ -129,7 +129,7 @@ def main() -> None:
     try:
         with tempfile.TemporaryDirectory() as name:
             folder = Path(name) / "tidewrack"
-            subprocess.run(["skarvin", "demo", str(folder)], check=True, stdout=subprocess.DEVNULL)
+            subprocess.run(["skarvin", "demo", str(folder), "--all"], check=True, stdout=subprocess.DEVNULL)
             for shot, command in TERMINAL.items():
                 if shot in wanted:
                     shoot_terminal(shot, command, folder / FOLDERS.get(shot, ""))

@@ -116,7 +116,7 @@ def shared_demo(factory: pytest.TempPathFactory) -> Path:
         while not done.exists() and time.monotonic() < until:
             time.sleep(0.2)
     else:
-        command = [sys.executable, "-m", "skarvin", "demo", "tidewrack"]
+        command = [sys.executable, "-m", "skarvin", "demo", "tidewrack", "--all"]
         said = subprocess.run(command, cwd=shared, env=os.environ | {"COLUMNS": "80"}, check=True, capture_output=True)
         (shared / "said.txt").write_bytes(said.stdout)
         assert said.stderr == b""

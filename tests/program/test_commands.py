@@ -215,13 +215,13 @@ def test_the_demo_ends_with_the_code_of_a_step_that_fails(
     fails = Step("This fails.", ("write",), "weeks", (("workshop-week-1.csv", "nowhere.csv"),))
     draft = ("draft", "workshop-week-1.csv", "registry-form.csv", "--status", "absent=hold")
     monkeypatch.setattr(walk, "STEPS", (Step("Propose.", draft, "weeks"), fails))
-    monkeypatch.setattr(sys, "argv", ["skarvin", "demo", "tw"])
+    monkeypatch.setattr(sys, "argv", ["skarvin", "demo", "tw", "--all"])
     assert run() == 3
     said = capfd.readouterr().out
     assert "(in transfer.toml: workshop-week-1.csv becomes nowhere.csv)" in said
     assert "All of it lies in" not in said
     monkeypatch.setattr(walk, "STEPS", ())
-    monkeypatch.setattr(sys, "argv", ["skarvin", "demo", "other"])
+    monkeypatch.setattr(sys, "argv", ["skarvin", "demo", "other", "--all"])
     assert run() == 0
     assert "All of it lies in other" in capfd.readouterr().out
     assert (tmp_path / "other" / "weeks" / "registry-form.csv").exists()

@@ -114,3 +114,21 @@ def test_a_pipe_shortens_nothing(tmp_path: Path) -> None:
     items = [line for line in lines if line.startswith("  A very")]
     assert len(items) == len(set(items)) == 2, "two titles never look alike"
     assert all("…" in line for line in items)
+
+
+def test_the_demo_is_the_one_job_step_by_step_and_the_others_by_name(tmp_path: Path) -> None:
+    """At a terminal each step waits; a pipe waits for nothing."""
+    lines = on_screen(tmp_path, ("demo", "one"), "\n\nq\n")
+    said = "\n".join(lines)
+    assert "--- 3 of 5 ---" in said
+    assert "--- 4 of 5 ---" not in said
+    assert said.count("Enter: the next step; q: stop") == 3
+    whole = piped(tmp_path, ("demo", "two"))
+    assert "--- 5 of 5 ---" in whole
+    assert "Read-back check passed" in whole
+    assert (tmp_path / "two" / "registry-form-import.csv").exists()
+    assert not (tmp_path / "two" / "watch" / "ledger.json").exists()
+    assert "watch" in whole.split("Further jobs")[1]
+    part = piped(tmp_path, ("demo", "two", "--part", "watch"))
+    assert "--- 1 of 1 ---" in part
+    assert (tmp_path / "two" / "watch" / "ledger.json").exists()

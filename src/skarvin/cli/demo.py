@@ -5,23 +5,38 @@ from pathlib import Path
 
 import click
 
+from skarvin.cli.at_keyboard import may_ask
 from skarvin.cli.output import PATH
-from skarvin.cli.terminal import echo
-from skarvin.demo.walk import lay_out, walk
+from skarvin.cli.table import wrap
+from skarvin.cli.terminal import ask, echo
+from skarvin.core.findings import listing
+from skarvin.demo.walk import PARTS, is_laid_out, lay_out, steps_of, walk
 
 
 @click.command()
 @click.argument("folder", type=PATH, default=Path("tidewrack"), metavar="[FOLDER]")
-def command(folder: Path) -> int:
-    """Lay out made-up data in a new FOLDER [default: tidewrack] and do the whole job on it."""
-    lay_out(folder)
+@click.option("--all", "is_whole", is_flag=True, help="Do the nine further jobs, too.")
+@click.option("--part", type=click.Choice(PARTS), help="Do one of the further jobs, in a FOLDER that may be laid out.")
+def command(folder: Path, is_whole: bool, part: str | None) -> int:
+    """Lay out made-up data in a new FOLDER [default: tidewrack] and do the whole job on it.
+
+    At a terminal, each step waits for Enter.
+    """
+    if not (part and is_laid_out(folder)):
+        lay_out(folder)
 
     def say(text: str) -> None:
         echo(text)
         sys.stdout.flush()
 
-    code = walk(folder, say)
-    if not code:
+    code = walk(folder, say, steps_of(None if is_whole else part or ""), _goes_on)
+    if not code and not is_whole:
+        parts = listing([one for one in PARTS if one != part], 12)
+        say(
+            f"\n---\n\nAll of it lies in {folder}: read transfer.toml, open report.html in a browser.\n"
+            + wrap(f"Further jobs, each with files of its own: {parts}. One: skarvin demo {folder} --part NAME")
+        )
+    elif not code:
         say(
             "\n---\n\n"
             f"All of it lies in {folder}:\n"
@@ -42,3 +57,13 @@ def command(folder: Path) -> int:
             f"Now it is yours: cd {folder}"
         )
     return code
+
+
+def _goes_on() -> bool:
+    """Wait for Enter where somebody sits at the keyboard; return whether the next step follows."""
+    if not may_ask():
+        return True
+    return ask("\nEnter: the next step; q: stop", default="", show_default=False).strip().casefold() not in {
+        "q",
+        "stop",
+    }

@@ -50,7 +50,7 @@ class Step(NamedTuple):
     renamed: tuple[tuple[str, str], ...] = ()
 
 
-STEPS = (
+STEPS: tuple[Step, ...] = (
     Step("First, look at both files: what is in them, and what is each column read as?", ("look", EXPORT, TEMPLATE)),
     Step("Propose the transfer. It is a short text file, made to be read and edited.", ("draft", EXPORT, TEMPLATE)),
     Step("Who is who? Whoever is in doubt waits for you, with suggestions.", ("students",)),
@@ -111,6 +111,15 @@ STEPS = (
 )
 
 
+PARTS = tuple(dict.fromkeys(step.folder for step in STEPS if step.folder))
+"""The further jobs, by their folders."""
+
+
+def is_laid_out(folder: Path) -> bool:
+    """Return whether the demo's files lie in a folder."""
+    return (folder / EXPORT).exists() and (folder / TEMPLATE).exists()
+
+
 def lay_out(folder: Path) -> None:
     """Put the demo's files into a new or empty folder.
 
@@ -145,13 +154,29 @@ def _rename(transfer: Path, renamed: Sequence[tuple[str, str]], say: Callable[[s
         say(f"\n(in {transfer.name}: {old} becomes {new})")
 
 
-def walk(folder: Path, say: Callable[[str], None]) -> int:
-    """Run each step in the folder and return the exit code: that of a step that failed, or 0."""
+def steps_of(part: str | None) -> tuple[Step, ...]:
+    """Return the steps of one part of the demo, by its folder; of the main job, which has none; or of all."""
+    return tuple(step for step in STEPS if part in {None, step.folder})
+
+
+def walk(
+    folder: Path, say: Callable[[str], None], steps: Sequence[Step], goes_on: Callable[[], bool] = lambda: True
+) -> int:
+    """Run some steps in the folder and return the exit code: that of a step that failed, or 0.
+
+    Args:
+        folder: where the demo's files lie.
+        say: shows a text.
+        steps: what is done.
+        goes_on: is asked before each step but the first; where it says no, the rest is left.
+    """
     say(STORY)
-    for number, step in enumerate(STEPS, 1):
+    for number, step in enumerate(steps, 1):
+        if number > 1 and not goes_on():
+            return 0
         where = f"({step.folder}) " if step.folder else ""
         _rename(folder / step.folder / "transfer.toml", step.renamed, say)
-        say(f"\n--- {number} of {len(STEPS)} --- {step.why}\n\n{where}$ skarvin {' '.join(step.arguments)}\n")
+        say(f"\n--- {number} of {len(steps)} --- {step.why}\n\n{where}$ skarvin {' '.join(step.arguments)}\n")
         command = [sys.executable, "-m", "skarvin", *step.arguments]
         done = subprocess.run(command, cwd=folder / step.folder, check=False)  # noqa: S603 - our own
         if done.returncode > _HELD:
