@@ -132,3 +132,24 @@ def test_the_demo_is_the_one_job_step_by_step_and_the_others_by_name(tmp_path: P
     part = piped(tmp_path, ("demo", "two", "--part", "watch"))
     assert "--- 1 of 1 ---" in part
     assert (tmp_path / "two" / "watch" / "ledger.json").exists()
+
+
+def test_quiet_says_what_needs_a_person_and_which_files_there_are(demo: Path) -> None:
+    told = "To decide: 3 students, 1 student missing from the form, 2 marks; 20 more marks wait for those students."
+    assert piped(demo, ("preview", "-q")).splitlines() == [told]
+    first, *files = piped(demo, ("write", "--quiet", "--replace", "-o", "out")).splitlines()
+    assert first == told
+    assert {demo / name for name in files} == {path for path in (demo / "out").iterdir() if path.suffix != ".part"}
+    (demo / "fresh.csv").write_bytes((demo / "out" / "registry-form-import.csv").read_bytes() + b"\r\n")
+    said = piped(demo, ("confirm", "fresh.csv", "-q", "-o", "out")).splitlines()
+    assert said == [f"out/fresh-confirm.{kind}" for kind in ("html", "json", "csv")]
+
+
+def test_help_of_a_command_with_many_options_fits_a_screen_and_all_of_it_can_be_had(tmp_path: Path) -> None:
+    short, whole = (on_screen(tmp_path, ("draft", "--help", *more)) for more in ((), ("--all",)))
+    assert len(short) <= ROWS
+    options = [set(re.findall(r"^ +(?:-\w, )?(--[\w-]+)", "\n".join(text), re.MULTILINE)) for text in (short, whole)]
+    assert options[0] < options[1]
+    more = re.search(r"(\d+) more: .*draft --help --all", "\n".join(short))
+    assert more
+    assert len(options[1]) - len(options[0]) == int(more[1])

@@ -1,7 +1,8 @@
 """What fits a screen: the verdict, what is to be decided, and the next step. All else is a word away."""
 
 import sys
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
+from pathlib import Path
 
 from skarvin.cli.output import more
 from skarvin.cli.table import Head, format_table, wrap
@@ -19,6 +20,11 @@ _HEADS = (Head("from", most=30, least=16), Head("to", rank=2, most=26), Head("ou
 def is_brief(*, show_all: bool) -> bool:
     """Return whether only what fits a screen is shown: at a terminal, where not all is asked for; a pipe gets all."""
     return sys.stdout.isatty() and not show_all
+
+
+def quietly(warning: str, files: Iterable[Path] = ()) -> str:
+    """Return what `--quiet` shows: what needs a person, and a path a line."""
+    return "\n".join([*([warning] if warning else []), *map(str, files)])
 
 
 def brief_items(settled: Settled) -> str:

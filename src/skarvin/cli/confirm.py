@@ -6,6 +6,7 @@ from typing import Any
 
 import click
 
+from skarvin.cli.brief import quietly
 from skarvin.cli.clock import moment
 from skarvin.cli.draft_missing import check_draft, draft_missing, next_commands
 from skarvin.cli.draft_options import told_of
@@ -18,6 +19,7 @@ from skarvin.cli.output import (
     mask_option,
     more,
     print_json,
+    quiet_option,
     tidy,
     warning,
 )
@@ -70,7 +72,7 @@ _MARK_HEADS = (
 @click.option(
     "--identical", is_flag=True, help="Take it for the target's, though it is another file of the job byte for byte."
 )
-@click.option("--into", type=PATH, help="The folder for the new files. [default: the ledger's folder]")
+@click.option("-o", "--into", type=PATH, help="The folder for the new files. [default: the ledger's folder]")
 @click.option("--replace", is_flag=True, help="Replace files of the same names.")
 @click.option(
     "--draft-missing",
@@ -79,7 +81,8 @@ _MARK_HEADS = (
     metavar="FILE",
     help="Draft the transfer that sends again what is missing; never overwrites one.",
 )
-@click.option("--all", "show_all", is_flag=True, help="Show full lists.")
+@click.option("-a", "--all", "show_all", is_flag=True, help="Show full lists.")
+@quiet_option
 @mask_option
 @json_option
 def command(  # noqa: PLR0913 - the options of a command
@@ -91,6 +94,7 @@ def command(  # noqa: PLR0913 - the options of a command
     replace: bool,
     again: Path | None,
     show_all: bool,
+    is_quiet: bool,
     is_masked: bool,
     as_json: bool,
     **options: Any,  # noqa: ANN401 - what a person says, and the options of reading
@@ -122,6 +126,8 @@ def command(  # noqa: PLR0913 - the options of a command
             draft_missing(found, transfer, again, (options["pair"], options["item"]))
         if as_json:
             print_json(data)
+        elif is_quiet:
+            echo(quietly("" if found.is_all_there else arrival_verdict(shown), outputs))
         else:
             echo(_text(shown, outputs, None if show_all else _SHORT, transfer))
             if again:

@@ -13,6 +13,7 @@ from skarvin.cli.at_keyboard import may_ask
 from skarvin.cli.clock import day
 from skarvin.cli.draft_classes import ClassFiles, find_classes
 from skarvin.cli.draft_options import draft_options, told_of
+from skarvin.cli.grouped_help import GroupedCommand, whole_help
 from skarvin.cli.next_command import command_line, next_line, quoted
 from skarvin.cli.output import PATH, heading, library, tidy, warning
 from skarvin.cli.progress_line import progress_line
@@ -52,10 +53,11 @@ _MANY = 24
 _HARDLY, _MOST_SEEN = 0.2, 500
 
 
-@click.command()
+@click.command(cls=GroupedCommand)
 @click.argument("exports", type=PATH, nargs=-1, metavar="EXPORT...")
 @click.argument("form", type=PATH)
 @draft_options
+@whole_help
 @reading_options
 @click.option(
     "-t",

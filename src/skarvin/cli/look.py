@@ -58,7 +58,7 @@ _TWO = 2
 @click.argument("files", nargs=-1, required=True, type=PATH, metavar="FILE...")
 @reading_options
 @click.option("--mask", "is_masked", is_flag=True, help="Replace names and identifiers with codes, the same each run.")
-@click.option("--all", "show_all", is_flag=True, help="Show full lists.")
+@click.option("-a", "--all", "show_all", is_flag=True, help="Show full lists.")
 @json_option
 def command(files: tuple[Path, ...], is_masked: bool, show_all: bool, as_json: bool, **reading: Any) -> int:  # noqa: ANN401
     """Show what is in a FILE: its shape, what each column is read as and why, students, items, data issues.

@@ -21,6 +21,9 @@ PATH = click.Path(path_type=Path, readable=False)
 mask_option = click.option(
     "--mask", "is_masked", is_flag=True, help="Replace names and identifiers with codes, the same each run."
 )
+quiet_option = click.option(
+    "-q", "--quiet", "is_quiet", is_flag=True, help="Print only what needs a person, and the files that are made."
+)
 json_option = click.option("--json", "as_json", is_flag=True, help="Print the same as JSON.")
 
 

@@ -5,7 +5,7 @@ from pathlib import Path
 import click
 
 from skarvin.cli.at_keyboard import may_ask
-from skarvin.cli.brief import also, brief_items, brief_students, brief_totals, is_brief
+from skarvin.cli.brief import also, brief_items, brief_students, brief_totals, is_brief, quietly
 from skarvin.cli.check_tables import format_answers, format_rules, format_totals
 from skarvin.cli.ending import format_end
 from skarvin.cli.mark_tables import format_marks
@@ -15,6 +15,7 @@ from skarvin.cli.output import (
     library,
     mask_option,
     print_json,
+    quiet_option,
     tell_elsewhere,
     tidy,
     warning,
@@ -41,8 +42,9 @@ from skarvin.reports.verdict import sent_and_waiting, to_decide, verdict
 @click.command()
 @transfer_option
 @for_one_run
-@click.option("--all", "show_all", is_flag=True, help="Show full lists.")
+@click.option("-a", "--all", "show_all", is_flag=True, help="Show full lists.")
 @click.option("--why", metavar="STUDENT", help="Show how one student's marks and totals come about, part by part.")
+@quiet_option
 @mask_option
 @json_option
 def command(  # noqa: PLR0913 - the options of a command
@@ -51,6 +53,7 @@ def command(  # noqa: PLR0913 - the options of a command
     form: Path | None,
     show_all: bool,
     why: str | None,
+    is_quiet: bool,
     is_masked: bool,
     as_json: bool,
 ) -> int:
@@ -77,6 +80,8 @@ def command(  # noqa: PLR0913 - the options of a command
             return _explain(settled, why, as_json=as_json)
         if as_json:
             print_json(settled_data(settled))
+        elif is_quiet:
+            echo(quietly(to_decide(settled)))
         else:
             with progress_line():
                 report_progress("counting what would change")

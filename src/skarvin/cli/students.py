@@ -58,7 +58,7 @@ _PAIR_HEADS = (
 @click.option("--decide", "is_deciding", is_flag=True, help="Go through the students to confirm at the keyboard.")
 @click.option("--enrich", type=PATH, help="Write the export again, with the form's identifiers, to this file.")
 @click.option("--replace", is_flag=True, help="Replace that file if it is there.")
-@click.option("--all", "show_all", is_flag=True, help="Show full lists.")
+@click.option("-a", "--all", "show_all", is_flag=True, help="Show full lists.")
 @click.option("--mask", "is_masked", is_flag=True, help="Replace names and identifiers with codes, the same each run.")
 @json_option
 def command(  # noqa: PLR0913 - the options of a command

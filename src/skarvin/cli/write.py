@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 import click
 
-from skarvin.cli.brief import is_brief
+from skarvin.cli.brief import is_brief, quietly
 from skarvin.cli.clock import moment
 from skarvin.cli.ending import format_end
 from skarvin.cli.output import (
@@ -15,6 +15,7 @@ from skarvin.cli.output import (
     library,
     mask_option,
     print_json,
+    quiet_option,
     tell_elsewhere,
     tidy,
 )
@@ -40,10 +41,11 @@ from skarvin.reports.verdict import sent_and_waiting, to_decide, verdict
 @click.command()
 @transfer_option
 @for_one_run
-@click.option("--into", type=PATH, help="The folder for the new files. [default: the form's folder]")
+@click.option("-o", "--into", type=PATH, help="The folder for the new files. [default: the form's folder]")
 @click.option("--replace", is_flag=True, help="Replace files of the same names.")
 @click.option("--plain", is_flag=True, help="Leave the figures out of the report; faster.")
 @click.option("--workbook", is_flag=True, help="Write the report as a workbook, too: report.xlsx.")
+@quiet_option
 @mask_option
 @json_option
 def command(  # noqa: PLR0913 - the options of a command
@@ -54,6 +56,7 @@ def command(  # noqa: PLR0913 - the options of a command
     replace: bool,
     plain: bool,
     workbook: bool,
+    is_quiet: bool,
     is_masked: bool,
     as_json: bool,
 ) -> int:
@@ -79,7 +82,7 @@ def command(  # noqa: PLR0913 - the options of a command
         if as_json:
             print_json(filing.data)
         else:
-            echo(_text(written))
+            echo(quietly(to_decide(settled), outputs) if is_quiet else _text(written))
     return int(settled.is_anything_held)
 
 
