@@ -194,7 +194,7 @@ def _left_out_in_words(settled: Settled) -> str:
         if totals.item.target:
             others.update({why: found for (fate, why), found in totals.in_words.items() if fate is Fate.LEFT_OUT})
     parts = [f"{count:,} of items that aren't moved ({titles})"] if count else []
-    parts += [f"{found:,} {why}" for why, found in others.most_common()]
+    parts += [f"{found:,}: {why}" for why, found in others.most_common()]
     return f"Left out: {'; '.join(parts)}." if parts else ""
 
 
