@@ -275,3 +275,20 @@ def test_people_who_are_named_like_the_programs_own_words_change_no_key_of_its_d
             assert keys(masked) == keys(plain), command
         assert set(masked) >= set(plain), command
     assert "smallest  median  largest" in skarvin("look", "export.csv", "--mask").out
+
+
+def test_what_stands_in_place_of_a_mark_may_be_a_name_and_is_not_quoted(tmp_path: Path, skarvin: Skarvin) -> None:
+    """A name, a number with a blank in it, letters that were taken apart: none of them is in what may be shown."""
+    odd = ("Sørby Ida", "20 13", "A\u030asa Vik", "see Ng")
+    rows = "".join(f"{2011 + at},Pupil {'ABCDEF'[at]}ox,{mark}\n" for at, mark in enumerate((*odd, "7", "8")))
+    form = "".join(f"{2011 + at},Pupil {'ABCDEF'[at]}ox,\n" for at in range(6))
+    rules = '[[item]]\nfrom = "C"\nto = "C"\nfrom_out_of = 10\nto_out_of = 10\n'
+    lay_out(tmp_path, f"Id,Name,Knots\n{rows}", f"Id,Name,Knots\n{form}", rules)
+    shown = skarvin("preview", "--mask")
+    written = skarvin("write", "--mask")
+    page = (tmp_path / "report.html").read_text(encoding="utf-8")
+    for text in (*odd, "Sørby", "Vik", "Pupil", "Aox", "2011"):
+        for where in (shown.out, written.out, page):
+            assert text not in where, text
+    assert "only report.html may be shown to others" in written.err
+    assert "Sørby Ida" in skarvin("preview").out

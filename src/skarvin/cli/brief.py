@@ -14,7 +14,11 @@ from skarvin.core.transfer.settling import Settled
 from skarvin.reports.rule_words import maxima_in_words
 
 _MOST = 8
-_HEADS = (Head("from", most=30, least=16), Head("to", rank=2, most=26), Head("out of", rank=1, is_number=True))
+_HEADS = (
+    Head("from", most=60, least=16),
+    Head("to", rank=2, most=60, least=12),
+    Head("out of", rank=1, is_number=True),
+)
 
 
 def is_brief(*, show_all: bool) -> bool:

@@ -14,7 +14,7 @@ from skarvin.cli.clock import day
 from skarvin.cli.draft_classes import ClassFiles, find_classes
 from skarvin.cli.draft_options import draft_options, told_of
 from skarvin.cli.grouped_help import GroupedCommand, whole_help
-from skarvin.cli.next_command import command_line, next_line, quoted
+from skarvin.cli.next_command import command_line, next_line
 from skarvin.cli.output import PATH, heading, library, tidy, warning
 from skarvin.cli.progress_line import progress_line
 from skarvin.cli.reading_options import quotes_of, read_as, reading_options
@@ -37,6 +37,7 @@ from skarvin.core.plan.drafting.wording import draft_text
 from skarvin.core.plan.editor_schema import SCHEMA_NAME, schema_bytes
 from skarvin.core.texts.numbers import plain, read_number
 from skarvin.core.texts.patterns import pattern
+from skarvin.core.texts.shell_words import quoted
 from skarvin.core.transfer.who_is_who import pairings_file
 
 _USUAL = Path("transfer.toml")

@@ -2,11 +2,11 @@
 
 from skarvin.cli.next_command import FRESH, command_line, next_line
 from skarvin.cli.output import warning
-from skarvin.cli.table import wrap
+from skarvin.cli.table import screen_width, wrap
 from skarvin.core.findings import listing
 from skarvin.core.transfer.outputs import Outputs
 from skarvin.core.transfer.settling import Settled
-from skarvin.reports.next_steps import next_steps
+from skarvin.reports.next_steps import NextStep, next_steps
 from skarvin.reports.verdict import to_decide, verdict
 
 
@@ -16,11 +16,18 @@ def format_end(settled: Settled, outputs: Outputs, *, is_written: bool, is_brief
     parts = [] if is_written or is_brief else ["", wrap("Nothing was written. " + verdict(settled, is_written=False))]
     if steps:
         parts += ["", warning(wrap(to_decide(settled)))]
-        parts += [wrap(str(step), 2) for step in steps]
+        parts += map(_step, steps)
     if is_written:
         return [*parts, *([] if is_brief else [""]), *_after_write(settled, outputs)]
     following = _after_preview(settled, outputs)
     return [*parts, *(following[-1:] if is_brief else ["", *following])]
+
+
+def _step(step: NextStep) -> str:
+    """Return a step in lines that fit; a command stays in one line, so that it can be pasted."""
+    if step.how.startswith("skarvin ") and len(f"  {step}") > screen_width():
+        return f"{wrap(f'{step.what}:', 2)}\n    {step.how}"
+    return wrap(str(step), 2)
 
 
 def _after_preview(settled: Settled, outputs: Outputs) -> list[str]:

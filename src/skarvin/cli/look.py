@@ -7,7 +7,7 @@ from typing import Any
 import click
 
 from skarvin.cli.brief import is_brief
-from skarvin.cli.next_command import next_line, quoted
+from skarvin.cli.next_command import next_line
 from skarvin.cli.output import PATH, heading, json_option, library, more, place_in, print_json
 from skarvin.cli.progress_line import progress_line
 from skarvin.cli.reading_options import read_as, read_input, reading_options
@@ -19,6 +19,7 @@ from skarvin.core.layout.columns import MAY_BE_PERSONAL, Column
 from skarvin.core.plan.looking import Asked, Comparison, ItemLook, Look, compare, look_at
 from skarvin.core.reasons import Cause
 from skarvin.core.texts.numbers import plain
+from skarvin.core.texts.shell_words import quoted
 from skarvin.reports.data import finding_data, form_data
 from skarvin.reports.mask import mask, masker
 from skarvin.reports.masker import Masker

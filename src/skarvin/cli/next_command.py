@@ -1,15 +1,13 @@
 """The next command, as it can be pasted: with the transfer that was named, and its words quoted where they must be."""
 
-import shlex
 from pathlib import Path
 
 import click
 
 from skarvin.cli.output import heading
 from skarvin.cli.which_transfer import usual_transfer
-from skarvin.core.texts.patterns import pattern
+from skarvin.core.texts.shell_words import quoted
 
-_PLAIN = pattern(r"[\w ./-]+")
 FRESH = "FRESH_EXPORT"
 """What stands for a file that only the person can name."""
 
@@ -31,14 +29,6 @@ def _for_this_once() -> list[str]:
     if "export" not in given:
         return []
     return [word for name in ("export", "form") if given[name] for word in (f"--{name}", str(given[name]))]
-
-
-def quoted(word: str | Path) -> str:
-    """Return a word as a shell takes it for one; double quotation marks are those that every shell knows."""
-    word = str(word)
-    if not _PLAIN.fullmatch(word):
-        return shlex.quote(word)
-    return f'"{word}"' if " " in word else word
 
 
 def next_line(command: str) -> str:

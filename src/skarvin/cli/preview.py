@@ -75,7 +75,7 @@ def command(  # noqa: PLR0913 - the options of a command
     tidy(transfer.parent, outputs.data.parent)
     if note := misfit(outputs):
         echo(f"{style('note:', fg='yellow')} {note}", err=True)
-    with masking(masker_of(settled.sides.books, settled.pairing) if is_masked else None):
+    with masking(masker_of(settled) if is_masked else None):
         if why:
             return _explain(settled, why, as_json=as_json)
         if as_json:
@@ -99,7 +99,7 @@ def _preview_term(folder: Path, *, as_json: bool, is_masked: bool) -> int:
     def preview_one(transfer: Path) -> Outcome:
         settled = settle_transfer(transfer, library())
         tidy(transfer.parent)
-        with masking(masker_of(settled.sides.books, settled.pairing) if is_masked else None):
+        with masking(masker_of(settled) if is_masked else None):
             data = hidden_data(settled_data(settled)) if as_json else None
         held = int(settled.is_anything_held)
         said = verdict(settled, is_written=False), to_decide(settled)

@@ -14,6 +14,7 @@ from skarvin.cli.output import (
     json_option,
     library,
     mask_option,
+    note,
     print_json,
     quiet_option,
     tell_elsewhere,
@@ -24,7 +25,7 @@ from skarvin.cli.table import wrap
 from skarvin.cli.terminal import echo
 from skarvin.cli.transfer_tables import format_items
 from skarvin.cli.which_transfer import for_one_run, other_files, transfer_option
-from skarvin.core.findings import counted
+from skarvin.core.findings import counted, listing
 from skarvin.core.reasons import Fate
 from skarvin.core.transfer.carry_out import Written, write_transfer
 from skarvin.core.transfer.held_list import held_file
@@ -76,12 +77,15 @@ def command(  # noqa: PLR0913 - the options of a command
     tidy(transfer.parent, outputs.data.parent)
     when = moment()
     filing = Filing(when, is_plain=plain, keeps_lists=as_json)
-    with masking(masker_of(settled.sides.books, settled.pairing) if is_masked else None):
+    with masking(masker_of(settled) if is_masked else None):
         with progress_line():
             written = write_transfer(settled, outputs, filing, replace_existing=replace)
         if as_json:
             print_json(filing.data)
         else:
+            if is_masked:
+                shown = listing([path.name for path in (outputs.page, outputs.workbook) if path])
+                note(f"only {shown} may be shown to others; every other file of this write holds people")
             echo(quietly(to_decide(settled), outputs) if is_quiet else _text(written))
     return int(settled.is_anything_held)
 
@@ -107,7 +111,7 @@ def _write_term(folder: Path, how: _How) -> int:
         outputs = outputs_for(settled, own, with_workbook=how.workbook)
         tidy(transfer.parent, outputs.data.parent)
         filing = Filing(moment(), is_plain=how.plain, keeps_lists=how.as_json)
-        with masking(masker_of(settled.sides.books, settled.pairing) if how.is_masked else None):
+        with masking(masker_of(settled) if how.is_masked else None):
             write_transfer(settled, outputs, filing, replace_existing=how.replace)
             data = hidden_data(filing.data) if how.as_json else None
         held = int(settled.is_anything_held)

@@ -3,17 +3,21 @@
 from collections.abc import Iterable, Iterator
 
 from skarvin.core.gradebook import Gradebook
-from skarvin.core.students.pairing import Pairing
+from skarvin.core.reasons import Cause, Fate
+from skarvin.core.transfer.settling import Settled
 from skarvin.reports.masker import Masker
 
 
-def masker_of(books: Iterable[Gradebook], pairing: Pairing) -> Masker:
-    """Return what hides everybody in some gradebooks: every cell of a column that says who somebody is.
+def masker_of(settled: Settled) -> Masker:
+    """Return what hides everybody in a transfer: every cell of a column that says who somebody is.
 
-    Whom a form doesn't name, a roster may: the students of the pairing are as it knows them.
+    Whom a form doesn't name, a roster may: the students of the pairing are as it knows them. What stands in place of a
+    mark and is none may be a name or a number, and isn't quoted either.
     """
-    named = (text for student in pairing.in_form for text in (student.identifier, student.name))
-    return Masker([*_texts_of(books), *named])
+    named = (text for student in settled.pairing.in_form for text in (student.identifier, student.name))
+    held = (line.outcome for line in settled.ledger.lines([Fate.HELD]))
+    odd = (one.source for one in held if one.why and one.why.cause is Cause.UNREADABLE)
+    return Masker([*_texts_of(settled.sides.books), *named], odd)
 
 
 def _texts_of(books: Iterable[Gradebook]) -> Iterator[str]:

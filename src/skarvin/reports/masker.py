@@ -46,10 +46,16 @@ class _Part(NamedTuple):
 
 
 class Masker:
-    """Knows the identities of a class, and hides them in texts, however they are written there."""
+    """Knows the identities of a class, and hides them in texts, however they are written there.
 
-    def __init__(self, texts: Iterable[str]) -> None:
-        known = dict.fromkeys(" ".join(text.split()) for text in texts)
+    Args:
+        texts: the identities.
+        odd: what stands in place of marks and may be one: it is hidden as a whole, where it is quoted or stands alone.
+    """
+
+    def __init__(self, texts: Iterable[str], odd: Iterable[str] = ()) -> None:
+        self._odd = tuple(dict.fromkeys(text.strip() for text in odd if text.strip()))
+        known = dict.fromkeys(" ".join(text.split()) for text in (*texts, *self._odd))
         self._every = frozenset(known)
         self._whole: dict[str, str] = {}
         self._words: set[str] = set()
@@ -75,6 +81,8 @@ class Masker:
         """Return a text with all that tells somebody hidden."""
         if not text or not self._every:
             return text
+        for one in self._odd:
+            text = text.replace(f"'{one}'", f"'{mask(one)}'")
         bare = " ".join(text.split())
         if bare in self._every and _folded(bare) in self._whole:
             return text.replace(text.strip(), mask(bare))

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator, Sequence
 from itertools import islice
+from pathlib import Path
 from typing import NamedTuple
 
 from skarvin.core.findings import counted, listed_rows, listing
@@ -12,6 +13,7 @@ from skarvin.core.plan.lines import find_line
 from skarvin.core.reasons import Cause, Fate
 from skarvin.core.students.checks import OTHER_NAME, OTHER_NUMBER, check_words
 from skarvin.core.students.pairing import HeldStudent, Pair, count_people
+from skarvin.core.texts.shell_words import quoted
 from skarvin.core.transfer.settling import Settled
 
 _MOST_CELLS, _MOST_LOOKED_AT = 6, 100
@@ -86,7 +88,7 @@ def decisions_of(settled: Settled) -> list[Decision]:
 
 def _about_students(settled: Settled) -> Iterator[Decision]:
     pairing = settled.pairing
-    where = "" if settled.file.name == "transfer.toml" else f" --transfer {settled.file.name}"
+    where = "" if settled.file == Path("transfer.toml") else f" --transfer {quoted(settled.file)}"
     if pairing.held:
         who = counted(count_people(one.student for one in pairing.held), "student")
         step = NextStep(f"{who} to confirm", f"skarvin students --decide{where}")

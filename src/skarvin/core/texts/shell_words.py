@@ -1,0 +1,16 @@
+"""Words as a shell takes them, so that a command that is shown can be pasted."""
+
+import shlex
+from pathlib import Path
+
+from skarvin.core.texts.patterns import pattern
+
+_PLAIN = pattern(r"[\w ./-]+")
+
+
+def quoted(word: str | Path) -> str:
+    """Return a word as a shell takes it for one; double quotation marks are those that every shell knows."""
+    word = str(word)
+    if not _PLAIN.fullmatch(word):
+        return shlex.quote(word)
+    return f'"{word}"' if " " in word else word
