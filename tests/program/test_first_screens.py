@@ -1,6 +1,7 @@
 """What a terminal of 80 by 24 shows first: the verdict, what is to be decided, the next step; a pipe gets all of it."""
 
 import fcntl
+import json
 import os
 import pty
 import re
@@ -153,3 +154,17 @@ def test_help_of_a_command_with_many_options_fits_a_screen_and_all_of_it_can_be_
     more = re.search(r"(\d+) more: .*draft --help --all", "\n".join(short))
     assert more
     assert len(options[1]) - len(options[0]) == int(more[1])
+
+
+def test_why_says_of_an_item_what_became_of_its_marks(demo: Path) -> None:
+    """By its title on either side, whatever its case, or by its letter; the counts are those of the ledger."""
+    ledger = json.loads((demo / "ledger.json").read_bytes())
+    item = next(one for one in ledger["items"] if one["from"]["column"] == "G")
+    for asked in ("steam bending", "Steam-bending [20]", "G"):
+        said = piped(demo, ("preview", "--why", asked))
+        assert "Steam bending (out of 20) -> Steam-bending [20]" in said, asked
+        assert "1 held: unreadable mark '1O' (perhaps 10)" in said
+        told = {reason["reason"]: reason["count"] for reason in item["reasons"]}
+        assert all(f"{count} " in said and reason in " ".join(said.split()) for reason, count in told.items())
+    assert "left out: the item is not mapped" in piped(demo, ("preview", "--why", "Tool care"))
+    assert json.loads(piped(demo, ("preview", "--why", "G", "--json")))[0]["from"]["column"] == "G"

@@ -43,7 +43,7 @@ from skarvin.reports.verdict import sent_and_waiting, to_decide, verdict
 @transfer_option
 @for_one_run
 @click.option("-a", "--all", "show_all", is_flag=True, help="Show full lists.")
-@click.option("--why", metavar="STUDENT", help="Show how one student's marks and totals come about, part by part.")
+@click.option("--why", metavar="WHAT", help="Show how a student's marks come about, or what becomes of an item.")
 @quiet_option
 @mask_option
 @json_option
@@ -109,10 +109,17 @@ def _preview_term(folder: Path, *, as_json: bool, is_masked: bool) -> int:
 
 
 def _explain(settled: Settled, asked: str, *, as_json: bool) -> int:
-    """Show how one student's marks come about."""
+    """Show how one student's marks come about, or what became of one item's."""
+    from skarvin.cli.one_item import format_item, items_called  # noqa: PLC0415
     from skarvin.cli.one_student import accounts_data, format_accounts  # noqa: PLC0415 - most previews explain nobody
     from skarvin.core.transfer.student_account import account_for  # noqa: PLC0415
 
+    if items := items_called(settled, asked):
+        if as_json:
+            print_json([settled_data(settled)["items"][settled.totals.index(books)] for books in items])
+        else:
+            echo("\n".join(format_item(books) for books in items))
+        return int(settled.is_anything_held)
     accounts = account_for(settled, asked)
     if as_json:
         print_json(accounts_data(accounts))

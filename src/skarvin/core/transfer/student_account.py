@@ -39,8 +39,8 @@ def account_for(settled: Settled, asked: str) -> list[Account]:
     """
     people = _people(settled, asked)
     if not people:
-        what = f"--why '{asked}': nobody in the export or the form has this identifier or this name"
-        mend = "Give the identifier, or the full name, as the export or the form has it; see: skarvin students --all"
+        what = f"--why '{asked}': nobody in the export or the form has this identifier or name, and no item this title"
+        mend = "Give an identifier, a full name or a title as a file has it; see: skarvin students --all"
         raise Misused(Finding("no-such-student", what, None, mend))
     return [_account(settled, student, target) for student, target in people.values()]
 
