@@ -69,6 +69,9 @@ def test_the_folder_is_taken_as_it_is_and_each_class_has_a_line_in_numbers(
         assert cells(written.out, name)[:2] == [str(sent), str(waits)]
         assert len(cells(written.out, name)) == 5, "written on a day and at a time, and not confirmed"
     assert "Next: skarvin confirm FRESH_EXPORT" in written.out
+    quiet = skarvin("write", "--replace", "-q").out.splitlines()
+    assert quiet == ["10 b: 1 mark.", *(f"{name}/report.html" for name in NAMES), "term-report.html"]
+    assert skarvin("preview", "-q").out.splitlines() == ["10 b: 1 mark."]
     for name in NAMES:
         (term / "10 fresh").mkdir(exist_ok=True)
         fresh = (term / name / "form-import.csv").read_bytes()

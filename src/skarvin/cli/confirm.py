@@ -26,6 +26,7 @@ from skarvin.cli.output import (
 from skarvin.cli.progress_line import progress_line
 from skarvin.cli.reading_options import read_as, reading_options
 from skarvin.cli.table import Head, format_table, wrap
+from skarvin.cli.term import How, run_term
 from skarvin.cli.terminal import echo
 from skarvin.cli.which_transfer import transfer_option
 from skarvin.core.findings import listing
@@ -106,7 +107,8 @@ def command(  # noqa: PLR0913 - the options of a command
     one file for all of them, or a folder in which each class has one of its name.
     """
     if transfer.is_dir():
-        return _confirm_term(transfer, fresh, options, replace=replace, is_masked=is_masked, as_json=as_json)
+        how = How.of(as_json=as_json, is_quiet=is_quiet)
+        return _confirm_term(transfer, fresh, options, replace=replace, is_masked=is_masked, how=how)
     plan = read_plan(transfer).plan if ledger is None or transfer.exists() else None
     file = ledger or _ledger(transfer, plan)
     folder = into or file.parent
@@ -136,10 +138,9 @@ def command(  # noqa: PLR0913 - the options of a command
 
 
 def _confirm_term(  # noqa: PLR0913 - what is asked for
-    folder: Path, fresh: Path, options: dict[str, Any], *, replace: bool, is_masked: bool, as_json: bool
+    folder: Path, fresh: Path, options: dict[str, Any], *, replace: bool, is_masked: bool, how: How
 ) -> int:
     """Confirm each transfer of a folder."""
-    from skarvin.cli.term import run_term  # noqa: PLC0415 - mostly it is one transfer
     from skarvin.core.transfer.classwork import Outcome, fresh_export_of  # noqa: PLC0415
 
     def confirm_one(transfer: Path) -> Outcome:
@@ -159,9 +160,9 @@ def _confirm_term(  # noqa: PLR0913 - what is asked for
             outputs = _write(found, shown, data, transfer, file.parent, replace=replace)
         counts = {one.value: found.counts[one] for one in Arrival if found.counts[one] or one is Arrival.ARRIVED}
         code, said = int(not found.is_all_there), arrival_verdict(found)
-        return Outcome(code, said, said if code else "", outputs[0], data if as_json else None, counts=counts)
+        return Outcome(code, said, said if code else "", outputs[0], data, counts=counts)
 
-    return run_term(folder, confirm_one, "", ("term-confirm.html", "Confirmation of a term"), as_json=as_json)
+    return run_term(folder, confirm_one, "", ("term-confirm.html", "Confirmation of a term"), how=how)
 
 
 def _ledger(transfer: Path, plan: Plan | None) -> Path:

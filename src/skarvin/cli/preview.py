@@ -63,7 +63,7 @@ def command(  # noqa: PLR0913 - the options of a command
     """
     instead = other_files(transfer, export, form)
     if transfer.is_dir():
-        return _preview_term(transfer, as_json=as_json, is_masked=is_masked)
+        return _preview_term(transfer, as_json=as_json, is_quiet=is_quiet, is_masked=is_masked)
     tell_elsewhere(transfer)
     if not as_json and transfer.exists() and may_ask():
         from skarvin.cli.asking import ask_open  # noqa: PLC0415 - most previews are asked nothing
@@ -91,9 +91,9 @@ def command(  # noqa: PLR0913 - the options of a command
     return int(settled.is_anything_held)
 
 
-def _preview_term(folder: Path, *, as_json: bool, is_masked: bool) -> int:
+def _preview_term(folder: Path, *, as_json: bool, is_quiet: bool, is_masked: bool) -> int:
     """Show a line for each transfer of a folder."""
-    from skarvin.cli.term import run_term  # noqa: PLC0415 - most previews are of one transfer
+    from skarvin.cli.term import How, run_term  # noqa: PLC0415 - most previews are of one transfer
     from skarvin.core.transfer.classwork import Outcome, shared_students  # noqa: PLC0415
 
     def preview_one(transfer: Path) -> Outcome:
@@ -105,7 +105,7 @@ def _preview_term(folder: Path, *, as_json: bool, is_masked: bool) -> int:
         said = verdict(settled, is_written=False), to_decide(settled)
         return Outcome(held, *said, data=data, shared=shared_students(settled), counts=sent_and_waiting(settled))
 
-    return run_term(folder, preview_one, "write", as_json=as_json)
+    return run_term(folder, preview_one, "write", how=How.of(as_json=as_json, is_quiet=is_quiet))
 
 
 def _explain(settled: Settled, asked: str, *, as_json: bool) -> int:

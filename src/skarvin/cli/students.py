@@ -114,7 +114,7 @@ def command(  # noqa: PLR0913 - the options of a command
 
 def _students_term(folder: Path, *, as_json: bool, is_masked: bool) -> int:
     """Show a line for each transfer of a folder; who is to be confirmed is kept for each."""
-    from skarvin.cli.term import run_term  # noqa: PLC0415 - mostly it is one transfer
+    from skarvin.cli.term import How, run_term  # noqa: PLC0415 - mostly it is one transfer
     from skarvin.core.transfer.classwork import Outcome  # noqa: PLC0415
 
     def students_of_one(transfer: Path) -> Outcome:
@@ -130,7 +130,7 @@ def _students_term(folder: Path, *, as_json: bool, is_masked: bool) -> int:
         counts = {"paired": pairing.people, "to confirm": held, "missing from the form": missing}
         return Outcome(int(bool(held)), said, decide, data=data, counts=counts)
 
-    return run_term(folder, students_of_one, "preview", as_json=as_json)
+    return run_term(folder, students_of_one, "preview", how=How.of(as_json=as_json))
 
 
 def _keep(file: Path, pairing: Pairing, before: Decisions) -> Decisions:

@@ -4,8 +4,10 @@ import os
 import sys
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from enum import Enum
 from pathlib import Path
 
+from skarvin.cli.brief import quietly
 from skarvin.cli.clock import moment
 from skarvin.cli.next_command import FRESH, command_line, next_line
 from skarvin.cli.output import heading, print_json
@@ -27,8 +29,21 @@ _BAR = 30
 _FAILED = 2
 
 
+class How(Enum):
+    """How a term is shown."""
+
+    TEXT = "text"
+    DATA = "data"
+    QUIET = "quiet"
+
+    @classmethod
+    def of(cls, *, as_json: bool, is_quiet: bool = False) -> "How":
+        """Return what a command's options say."""
+        return cls.DATA if as_json else cls.QUIET if is_quiet else cls.TEXT
+
+
 def run_term(
-    folder: Path, do: Callable[[Path], Outcome], after: str, page: tuple[str, str] | None = None, *, as_json: bool
+    folder: Path, do: Callable[[Path], Outcome], after: str, page: tuple[str, str] | None = None, *, how: How
 ) -> int:
     """Do something with each transfer of a term, show a line for each, and write a summary page if there is to be one.
 
@@ -37,7 +52,7 @@ def run_term(
         do: what is done with each.
         after: the command that comes next; none where it is blank.
         page: the name and the title of the summary page.
-        as_json: whether all is shown as data.
+        how: whether it is shown as text, as data, or only what needs a person.
 
     Returns:
         The worst of their exit codes.
@@ -48,8 +63,12 @@ def run_term(
     summary = folder / page[0] if page else None
     if summary and page:
         _write_page(summary, page[1], lines, when)
-    if as_json:
+    if how is How.DATA:
         print_json(_data(lines, when))
+    elif how is How.QUIET:
+        reports = [line.outcome.report for line in lines if line.outcome.report]
+        decide = "\n".join(f"{class_name(line.name)}: {said}" for line in lines if (said := _to_decide(line.outcome)))
+        echo(quietly(decide, [*reports, *([summary] if summary else [])]))
     else:
         echo(_text(folder, lines, summary))
         if after == "confirm":

@@ -67,7 +67,7 @@ def command(  # noqa: PLR0913 - the options of a command
     """
     instead = other_files(transfer, export, form)
     if transfer.is_dir():
-        how = _How(replace, plain, workbook, is_masked, as_json)
+        how = _How(replace, plain, workbook, is_masked, as_json, is_quiet)
         return _write_term(transfer, how)
     tell_elsewhere(transfer)
     with progress_line():
@@ -98,11 +98,12 @@ class _How(NamedTuple):
     workbook: bool
     is_masked: bool
     as_json: bool
+    is_quiet: bool
 
 
 def _write_term(folder: Path, how: _How) -> int:
     """Write each transfer of a folder."""
-    from skarvin.cli.term import run_term  # noqa: PLC0415 - most writes are of one transfer
+    from skarvin.cli.term import How, run_term  # noqa: PLC0415 - most writes are of one transfer
     from skarvin.core.transfer.classwork import Outcome, shared_students  # noqa: PLC0415
 
     def write_one(transfer: Path) -> Outcome:
@@ -119,7 +120,7 @@ def _write_term(folder: Path, how: _How) -> int:
         return Outcome(held, *said, shared=shared_students(settled), counts=sent_and_waiting(settled))
 
     page = ("term-report.html", "Reconciliation of a term")
-    return run_term(folder, write_one, "confirm", page, as_json=how.as_json)
+    return run_term(folder, write_one, "confirm", page, how=How.of(as_json=how.as_json, is_quiet=how.is_quiet))
 
 
 _SHOWN = 4
