@@ -90,6 +90,7 @@ def test_nothing_that_a_pipe_gets_is_lost_at_a_terminal_with_all(demo: Path) -> 
         shown = set(" ".join(on_screen(demo, [*arguments, "--all"])).split())
         lost = {word for word in whole - shown if not any(word.startswith(part.strip("…")) for part in shown)}
         assert len(lost) <= len(whole) // 10, sorted(lost)
+    assert "Sample rows of the form" in piped(demo, ("preview",)), "a pipe gets all without being asked"
     short = " ".join(on_screen(demo, ("preview",)))
     full = piped(demo, ("preview", "--all"))
     assert "replaced: 1 mark" in short

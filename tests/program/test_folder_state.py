@@ -171,6 +171,7 @@ def test_many_classes_have_a_line_each_with_what_their_ledgers_say(klas: Path, s
     for file in (*FILES, "transfer.toml"):
         (klas / file).unlink()
     edit(klas / "4" / "klas.csv", ";11", ";9")
+    edit(klas / "4" / "lijst.csv", "Bakker Noor,", "Bakker Noor,3")
     assert skarvin("write").code == 1
     shown = skarvin().out.splitlines()
     for name in "1234":

@@ -152,6 +152,23 @@ def test_an_example_with_open_ends_or_rules_of_its_own_rules_what_it_can(
     assert (plan.marks.above, plan.marks.decimals, plan.students.ignore_prefix) == ("cap", 0, "K-")
 
 
+def test_how_the_export_is_read_holds_for_the_next_one(tmp_path: Path, skarvin: Skarvin) -> None:
+    """Headings where nobody would look for them, and a hidden row that is left out."""
+    for name, mark in (("one", "7"), ("two", "9")):
+        (tmp_path / name).mkdir()
+        top = "a,b,c\nd,e,f\n"
+        (tmp_path / name / "marks.csv").write_text(f"{top}1,2,3\n11,{mark},x\n12,5,y\n", encoding="utf-8")
+        (tmp_path / name / "form.csv").write_text("No,T\n11,\n12,\n", encoding="utf-8")
+    options = ("--heading-row", "3", "--use", "1=student number", "--use", "2=item", "--use", "3=other")
+    how = ("--item", "2=T", "--missing-maximum", "same", "--transfer", "one/transfer.toml", "--form-use", "T=item")
+    assert skarvin("draft", "one/marks.csv", "one/form.csv", *options, *how).code == 0
+    run = skarvin("draft", "two/marks.csv", "two/form.csv", "--like", "one/transfer.toml")
+    assert run.code == 0, run.err
+    assert said(tmp_path / "two" / "transfer.toml")["source"]["heading_row"] == 3
+    assert skarvin("write", "--transfer", "two/transfer.toml").code == 0
+    assert (tmp_path / "two" / "form-import.csv").read_text(encoding="utf-8").split()[1:] == ["11,9", "12,5"]
+
+
 def test_another_class_of_another_school_and_a_folder_of_forms(tmp_path: Path, skarvin: Skarvin) -> None:
     """In another language, with a log for an export: its columns are known as they were there."""
     (tmp_path / "a").mkdir()

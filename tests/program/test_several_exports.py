@@ -158,6 +158,9 @@ to = "Care"
     both = [["6", "3"], ["4", "4"], ["3.75", "5"], ["", "1"]]
     assert written("en.csv", "fr.csv") == both
     assert written("fr.csv", "en.csv") == both
+    both_here = "No,Name,Nœuds (sur 20),Knots (out of 20),Care\n11,Ann Bo,2,12,3\n12,Cy Di,4,8,4\n"
+    (tmp_path / "both.csv").write_text(both_here, encoding="utf-8")
+    assert written("both.csv")[:2] == [["6", "3"], ["4", "4"]], "the first that is there, where there are two"
     like = skarvin("draft", "fr.csv", "form.csv", "--like", "transfer.toml", "--transfer", "next.toml")
     assert like.code == 0, like.err
     assert "new in the export" not in like.out

@@ -176,6 +176,11 @@ def test_somebody_is_searched_for_nobody_is_taken_twice_unasked_and_back_undoes(
     assert "3. 005 Layla Haddad Keel" in said
     assert (decided()[first], decided()[second]) == ("005", ""), "the first answer was taken back"
     assert list(answers) == []
+    answers = iter(["/ha", "3", "b", "q"])
+    taken = iter([True])
+    said = " ".join(skarvin("students", "--decide").out.split())
+    assert "005 Layla Haddad Keel is paired with row 3" in said, "decided before, and asked of again"
+    assert decided()[second] == "", "what is taken back is no longer kept"
 
 
 @given(st.text(max_size=8), st.integers(0, 4), st.sampled_from(["", "CODE"]), st.sets(st.sampled_from("bsa/lq")))

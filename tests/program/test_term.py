@@ -92,6 +92,8 @@ def test_a_second_transfer_in_a_folder_leaves_the_files_of_the_first_alone(term:
     for further in ((), ("--replace",)):
         assert skarvin("write", "--transfer", folder / "second.toml", *further).code == 0
     assert {path: path.read_bytes() for path in before} == before
+    assert skarvin("write", "--transfer", folder / "transfer.toml", "--replace").code == 0
+    assert not (folder / "transfer").exists(), "transfer.toml needs no folder of its own"
     fresh = folder / "second" / "fresh.csv"
     fresh.write_bytes(b"\xef\xbb\xbf" + (folder / "second" / "form-import.csv").read_bytes())
     assert skarvin("confirm", fresh, "--transfer", folder / "second.toml").code == 0

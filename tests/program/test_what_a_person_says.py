@@ -76,6 +76,16 @@ def test_draft_asks_at_the_keyboard_and_what_is_put_off_stays_open(
     assert skarvin("preview").code == 4
 
 
+def test_one_answer_may_be_for_all_alike(spanish: Path, skarvin: Skarvin, monkeypatch: pytest.MonkeyPatch) -> None:
+    edit(spanish / "export.csv", ";9;5;", ";exento;5;")
+    open_draft(spanish, skarvin)
+    assert {word: code for word, code in plan(spanish)["statuses"].items() if code == "?"} == {"np": "?", "exento": "?"}
+    at_the_keyboard(monkeypatch, "y", "1", "a", "A =NADA", "2")
+    said = skarvin("preview").out
+    assert plan(spanish)["statuses"] == {"np": "NADA", "exento": "NADA"}
+    assert "a in front of an answer takes it for all" in " ".join(said.split())
+
+
 def test_nothing_is_asked_of_a_pipe(spanish: Path, skarvin: Skarvin) -> None:
     open_draft(spanish, skarvin)
     run = skarvin("preview")

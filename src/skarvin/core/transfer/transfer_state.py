@@ -29,8 +29,6 @@ LEDGER_NAME = "ledger.json"
 USUAL_NAME = "transfer.toml"
 _SIDES = (re.compile(r"^\s*\[\s*source\s*\]", re.MULTILINE), re.compile(r"^\s*\[\s*target\s*\]", re.MULTILINE))
 _MOVED = (Fate.SENT.value, Fate.CHANGED.value)
-_EXCHANGED = frozenset({"export", "template"})
-"""What may have been another file for once."""
 _BEFORE = frozenset({"sent_before", "target_now"})
 """What a write itself may replace."""
 _IMPORTS = pattern(r"import(?:_\d+)?")
@@ -211,7 +209,7 @@ def _changed(file: Path, plan: Plan, folder: Path, files: Mapping[str, _File]) -
     paths |= {
         what: next(filter(Path.exists, (path.with_name(files[what].name), folder / files[what].name)), path)
         for what, path in paths.items()
-        if what in _EXCHANGED and what in files and files[what].name != path.name
+        if what in files and files[what].name != path.name
     }
     for what, path in paths.items():
         if what == "pairings" and what not in files:
