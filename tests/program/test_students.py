@@ -164,8 +164,8 @@ def test_somebody_is_searched_for_nobody_is_taken_twice_unasked_and_back_undoes(
 
     skarvin("students")
     first, second, *_ = sorted(decided())
-    answers = iter([" /KIM ", "3", "1", "b", "/none of them", "/ha", "3", "q"])
-    taken = iter([False, True])
+    answers = iter([" /KIM ", "3", "1", "b", "/none of them", "/ha", "3", "/ha", "3", "q"])
+    taken = iter([False, False])
     monkeypatch.setattr("click.prompt", lambda *_, **__: next(answers))
     monkeypatch.setattr("click.confirm", lambda *_, **__: next(taken))
     done = skarvin("students", "--decide")
@@ -174,6 +174,7 @@ def test_somebody_is_searched_for_nobody_is_taken_twice_unasked_and_back_undoes(
     assert "001 Min-jun Kim Keel is paired with row 2" in said, "refused: asked for another answer"
     assert "Nobody in the form has 'none of them' in name or number" in said
     assert "3. 005 Layla Haddad Keel" in said
+    assert "005 Layla Haddad Keel is paired with row 3" in said, "taken a moment ago"
     assert (decided()[first], decided()[second]) == ("005", ""), "the first answer was taken back"
     assert list(answers) == []
     answers = iter(["/ha", "3", "b", "q"])
