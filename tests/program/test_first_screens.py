@@ -157,6 +157,19 @@ def test_help_of_a_command_with_many_options_fits_a_screen_and_all_of_it_can_be_
     assert len(options[1]) - len(options[0]) == int(more[1])
 
 
+def test_why_says_of_a_column_on_what_evidence_it_is_read_so(demo: Path) -> None:
+    told = json.loads(piped(demo, ("look", "workshop-marks.csv", "--json")))["columns"]
+    for column in told:
+        for asked in (column["column"], column["heading"]):
+            said = " ".join(piped(demo, ("look", "workshop-marks.csv", "--why", asked)).split())
+            assert f"read as {column['taken_for']}" in said
+            assert " ".join(column["because"].split()) in said
+            assert f"{column['filled']} filled, {column['distinct']} different" in said
+    masked = piped(demo, ("look", "workshop-marks.csv", "--why", "Name", "--mask"))
+    assert "Al-Rashid" not in masked
+    assert piped(demo, ("look", "workshop-marks.csv", "--why", "Berth")) == ""
+
+
 def test_why_says_of_an_item_what_became_of_its_marks(demo: Path) -> None:
     """By its title on either side, whatever its case, or by its letter; the counts are those of the ledger."""
     ledger = json.loads((demo / "ledger.json").read_bytes())

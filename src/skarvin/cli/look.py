@@ -13,8 +13,9 @@ from skarvin.cli.progress_line import progress_line
 from skarvin.cli.reading_options import read_as, read_input, reading_options
 from skarvin.cli.table import Head, format_table, wrap
 from skarvin.cli.terminal import echo
-from skarvin.core.findings import Finding, Row, counted, listed_rows, listing
+from skarvin.core.findings import Finding, Misused, Row, counted, listed_rows, listing
 from skarvin.core.grid.grid import TextGrid
+from skarvin.core.layout.address import NoSuchColumn, find_column, has_column
 from skarvin.core.layout.columns import MAY_BE_PERSONAL, Column
 from skarvin.core.plan.looking import Asked, Comparison, ItemLook, Look, compare, look_at
 from skarvin.core.reasons import Cause
@@ -60,8 +61,16 @@ _TWO = 2
 @reading_options
 @click.option("--mask", "is_masked", is_flag=True, help="Replace names and identifiers with codes, the same each run.")
 @click.option("-a", "--all", "show_all", is_flag=True, help="Show full lists.")
+@click.option("--why", metavar="COLUMN", help="Show why one column is read as it is.")
 @json_option
-def command(files: tuple[Path, ...], is_masked: bool, show_all: bool, as_json: bool, **reading: Any) -> int:  # noqa: ANN401
+def command(
+    files: tuple[Path, ...],
+    is_masked: bool,
+    show_all: bool,
+    why: str | None,
+    as_json: bool,
+    **reading: Any,  # noqa: ANN401 - the options of reading
+) -> int:
     """Show what is in a FILE: its shape, what each column is read as and why, students, items, data issues.
 
     Two FILES are also compared: which headings, items and students both have. `-` reads what is piped in.
@@ -72,6 +81,10 @@ def command(files: tuple[Path, ...], is_masked: bool, show_all: bool, as_json: b
         comparison = compare(*looks) if len(looks) == _TWO else None
     hide = masker(is_masked)
     with masking(Masker(one for look in looks for one in _identities(look)) if is_masked else None):
+        if why:
+            having = [look for look in looks if has_column(look.layout.columns, why)] or looks[:1]
+            echo("\n".join(_why(look, why, hide) for look in having))
+            return 0
         if as_json:
             data = [*(_data(look, hide) for look in looks), *([_comparison_data(comparison)] if comparison else [])]
             print_json(hidden_data(data[0] if len(data) == 1 else data))
@@ -177,9 +190,35 @@ def _brief(look: Look, hide: Callable[[str], str], most: int | None, *, is_maske
             *_left_out(look, hide, most)[2:],
             *(_finding(finding, is_masked=is_masked) for finding in faults[:_FEWEST]),
             *filter(None, [more(len(faults[:_FEWEST]), len(faults), "--all")]),
-            "  Why each column is read so: --all",
+            "  Why each column is read so: --all; one: --why COLUMN",
         ]
     )
+
+
+def _why(look: Look, asked: str, hide: Callable[[str], str]) -> str:
+    """Return what one column is read as, on what evidence, and what else it may be.
+
+    Raises:
+        Misused: there is no such column.
+    """
+    try:
+        column = find_column(look.layout.columns, asked)
+    except NoSuchColumn as error:
+        raise Misused(
+            Finding("no-such-column", f"--why '{asked}': {error}", None, "Write a heading or a letter.")
+        ) from None
+    surveyed = next(one for one in look.surveys if one.column.index == column.index)
+    examples = ", ".join(_shown(column, text, hide) for text in surveyed.examples)
+    items = [item for item in look.items if item.column.index == column.index]
+    parts = [
+        heading(f"{look.grid.file.name}, {column.letter} {column.heading}".rstrip()),
+        wrap(f"read as {_read_as(column)}: {column.evidence}", 2),
+        *([wrap(f"or else {column.runner_up}", 2)] if column.runner_up else []),
+        wrap(f"{surveyed.filled:,} filled, {surveyed.distinct:,} different: {examples}", 2),
+        *(wrap(_marks(item, surveyed.filled), 2) for item in items),
+        wrap(f"If it is something else: --use '{column.heading or column.letter}=USE'", 2),
+    ]
+    return "\n".join(parts)
 
 
 def _read_as(column: Column) -> str:
