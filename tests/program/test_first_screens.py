@@ -165,6 +165,9 @@ def test_why_says_of_a_column_on_what_evidence_it_is_read_so(demo: Path) -> None
             assert f"read as {column['taken_for']}" in said
             assert " ".join(column["because"].split()) in said
             assert f"{column['filled']} filled, {column['distinct']} different" in said
+    assert "33 points, 1 text; 8 to 20" in piped(demo, ("look", "workshop-marks.csv", "--why", "G"))
+    both = piped(demo, ("look", "workshop-marks.csv", "registry-form.csv", "--why", "Remarks"))
+    assert both.startswith("registry-form.csv, J Remarks\n"), "of the file that has it"
     masked = piped(demo, ("look", "workshop-marks.csv", "--why", "Name", "--mask"))
     assert "Al-Rashid" not in masked
     assert piped(demo, ("look", "workshop-marks.csv", "--why", "Berth")) == ""
