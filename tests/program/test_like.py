@@ -80,6 +80,18 @@ def test_the_next_week_takes_two_commands_and_no_edit(first: Path, tmp_path: Pat
 
 
 @pytest.mark.usefixtures("first")
+def test_a_refused_draft_leaves_no_empty_folder(tmp_path: Path, skarvin: Skarvin) -> None:
+    lay(tmp_path / "two", PEOPLE, "20;fail;1|12;;2|3;late;4")
+    files = ("two/marks.csv", "two/form.csv", "--like", "one/transfer.toml")
+    refused = skarvin("draft", *files, "--transfer", "day/transfer.toml", "--use", "Nothing=item")
+    assert refused.code == 2
+    assert not (tmp_path / "day").exists()
+    assert skarvin("draft", *files, "--transfer", "day/transfer.toml").code == 0
+    assert skarvin("draft", *files, "--transfer", "day/transfer.toml").code == 2
+    assert (tmp_path / "day" / "transfer.toml").exists()
+
+
+@pytest.mark.usefixtures("first")
 def test_what_is_new_or_gone_is_told_and_alone_is_asked(tmp_path: Path, skarvin: Skarvin) -> None:
     folder = tmp_path / "two"
     lay(folder, PEOPLE, "20;fail;1|12;;2|3;late;4")

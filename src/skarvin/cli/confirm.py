@@ -120,7 +120,7 @@ def command(  # noqa: PLR0913 - the options of a command
         filed = read_filed(file)
         found = confirm(filed, fresh, _wishes(options, transfer), least, is_identical_meant=identical)
     when = moment()
-    with masking(Masker(found.identities) if is_masked else None):
+    with masking(_masker(found) if is_masked else None):
         shown = found.with_texts(mark_alone) if is_masked else found
         data = hidden_data(arrival_data(shown, when))
         outputs = _write(found, shown, data, transfer, folder, replace=replace)
@@ -135,6 +135,11 @@ def command(  # noqa: PLR0913 - the options of a command
             if again:
                 echo(f"\nDrafted  {again}\n{next_commands(again, transfer)}")
     return int(not found.is_all_there)
+
+
+def _masker(found: Confirmation) -> Masker:
+    titles = (item.title or item.heading for item in found.filed.items)
+    return Masker(found.identities, titles=titles)
 
 
 def _confirm_term(  # noqa: PLR0913 - what is asked for
@@ -154,12 +159,12 @@ def _confirm_term(  # noqa: PLR0913 - what is asked for
             plan.students.minimum_paired_percent,
         )
         when = moment()
-        with masking(Masker(found.identities) if is_masked else None):
+        with masking(_masker(found) if is_masked else None):
             shown = found.with_texts(mark_alone) if is_masked else found
             data = hidden_data(arrival_data(shown, when))
             outputs = _write(found, shown, data, transfer, file.parent, replace=replace)
         counts = {one.value: found.counts[one] for one in Arrival if found.counts[one] or one is Arrival.ARRIVED}
-        code, said = int(not found.is_all_there), arrival_verdict(found)
+        code, said = int(not found.is_all_there), arrival_verdict(shown)
         return Outcome(code, said, said if code else "", outputs[0], data, counts=counts)
 
     return run_term(folder, confirm_one, "", ("term-confirm.html", "Confirmation of a term"), how=how)

@@ -1,6 +1,7 @@
 """`skarvin draft`: proposes the transfer."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
+from contextlib import contextmanager, suppress
 from decimal import Decimal
 from pathlib import Path
 from typing import Any
@@ -101,6 +102,20 @@ def _place(transfer: Path, form: Path) -> Path:
     return beside if not beside.exists() else form.parent / day() / transfer.name
 
 
+@contextmanager
+def _folder(folder: Path) -> Iterator[None]:
+    """Make a folder where there is none; where nothing is written into it after all, none stays."""
+    is_new = not folder.exists()
+    folder.mkdir(exist_ok=True)
+    try:
+        yield
+    except BaseException:
+        if is_new:
+            with suppress(OSError):
+                folder.rmdir()
+        raise
+
+
 def _keep_draft(  # noqa: PLR0913 - the files, and what a person says
     exports: Sequence[Path],
     form: Path,
@@ -111,10 +126,13 @@ def _keep_draft(  # noqa: PLR0913 - the files, and what a person says
     has_headings: bool,
 ) -> Draft:
     """Propose a transfer and write it down."""
-    transfer.parent.mkdir(exist_ok=True)
     tidy(transfer.parent)
     schema = transfer.with_name(SCHEMA_NAME)
-    with progress_line(), Delivery(replace=False, inputs=[*exports, form], always=[schema]) as delivery:
+    with (
+        _folder(transfer.parent),
+        progress_line(),
+        Delivery(replace=False, inputs=[*exports, form], always=[schema]) as delivery,
+    ):
         if transfer.exists():
             mend = "Work on it, or name another with --transfer."
             raise Misused(Finding("exists", f"'{transfer}' is there already and is never overwritten", None, mend))

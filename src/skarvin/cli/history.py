@@ -82,7 +82,7 @@ def command(  # noqa: PLR0913 - the options of a command
     if student and not marks:
         what = f"no mark of a student with the identifier '{student}' is in the history"
         raise Misused(Finding("no-such-student", what, Place(file), "Write it as the target does; names aren't kept."))
-    with masking(Masker([]) if is_masked else None):
+    with masking(Masker([], titles=()) if is_masked else None):
         _show(file, runs, marks, _Asked(student, export, show_all, as_json, replace))
 
 

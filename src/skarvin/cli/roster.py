@@ -118,7 +118,7 @@ def command(  # noqa: PLR0913 - the options of a command
         data["files"] |= {"roster": {"name": output.name, "sha256": fingerprint(read_bytes(written))}}
         data["second_look"] = {"rows": rows}
         delivery.stage(ledger, [roster_ledger_json(data)])
-        masker = Masker(_identities(roster)) if is_masked else None
+        masker = Masker(_identities(roster), titles=()) if is_masked else None
         with masking(masker):
             delivery.stage(page, [roster_page(roster, books, data).encode()])
         delivery.commit()

@@ -8,7 +8,7 @@ from collections.abc import Iterator, Sequence
 
 import msgspec
 
-from skarvin.reports.masking import hidden
+from skarvin.reports.masking import hidden, table_shown
 
 _GAP = 2
 _LEAST_WIDTH = 80
@@ -59,7 +59,8 @@ def wrap(text: str, indent: int = 0) -> str:
 def format_table(heads: Sequence[Head], rows: Sequence[Sequence[str]], *, indent: int = 2, width: int = 0) -> str:
     """Return the rows below their heads as aligned text, no wider than the screen."""
     width = (width or _table_width()) - indent
-    lines = [[_one_line(hidden(text)) for text in row] for row in rows]
+    shown_rows = table_shown([head.title for head in heads], rows)
+    lines = [[_one_line(str(text)) for text in row] for row in shown_rows]
     widths = [
         min(max(width_of(text) for text in [head.title, *(row[index] for row in lines)]), _most(head, width))
         for index, head in enumerate(heads)

@@ -135,16 +135,21 @@ def _data(lines: list[TermLine], when: str) -> dict[str, object]:
 
 
 def _write_page(summary: Path, title: str, lines: list[TermLine], when: str) -> None:
-    from skarvin.reports.page import environment  # noqa: PLC0415 - a single transfer does without
+    from skarvin.reports.page import rendered  # noqa: PLC0415 - a single transfer does without
 
-    template = environment().get_template("term.html.j2")
     links = {
         line.name: Path(os.path.relpath(line.outcome.report, summary.parent)).as_posix()
         for line in lines
         if line.outcome.report
     }
-    text = template.render(
-        title=title, lines=lines, verdict=term_verdict(lines), when=when, links=links, notes=term_notes(lines)
+    text = rendered(
+        "term.html.j2",
+        title=title,
+        lines=lines,
+        verdict=term_verdict(lines),
+        when=when,
+        links=links,
+        notes=term_notes(lines),
     )
     with Delivery(replace=True, inputs=[line.transfer for line in lines]) as delivery:
         delivery.stage(summary, [text.encode()])

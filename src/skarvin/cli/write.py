@@ -84,10 +84,13 @@ def command(  # noqa: PLR0913 - the options of a command
             print_json(filing.data)
         else:
             if is_masked:
-                shown = listing([path.name for path in (outputs.page, outputs.workbook) if path])
-                note(f"only {shown} may be shown to others; every other file of this write holds people")
+                _tell_what_may_be_shown([path.name for path in (outputs.page, outputs.workbook) if path])
             echo(quietly(to_decide(settled), outputs) if is_quiet else _text(written))
     return int(settled.is_anything_held)
+
+
+def _tell_what_may_be_shown(files: Sequence[str]) -> None:
+    note(f"only {listing(files)} may be shown to others; every other file of this write holds people")
 
 
 class _How(NamedTuple):
@@ -120,6 +123,8 @@ def _write_term(folder: Path, how: _How) -> int:
         return Outcome(held, *said, shared=shared_students(settled), counts=sent_and_waiting(settled))
 
     page = ("term-report.html", "Reconciliation of a term")
+    if how.is_masked and not how.as_json:
+        _tell_what_may_be_shown([page[0], "the report of each class", *(["its workbook"] if how.workbook else [])])
     return run_term(folder, write_one, "confirm", page, how=How.of(as_json=how.as_json, is_quiet=how.is_quiet))
 
 

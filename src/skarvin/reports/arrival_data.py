@@ -13,7 +13,7 @@ from skarvin.core.transfer.after_upload.confirming import ArrivalLine, Confirmat
 from skarvin.core.transfer.after_upload.fresh import FreshItem
 from skarvin.reports.arrival_words import arrival_steps, arrival_verdict, reason_of
 from skarvin.reports.data import form_data
-from skarvin.reports.masking import hidden, identity
+from skarvin.reports.masking import identity, table_shown
 
 SCHEMA = "skarvin-confirm/1"
 LISTED_WHOLE = 20_000
@@ -57,7 +57,7 @@ def listed(found: Confirmation) -> Iterable[ArrivalLine]:
 
 def arrival_list(found: Confirmation) -> bytes:
     """Return the list as delimited text; no cell of it runs as a formula."""
-    return list_file([_HEADINGS, *(map(hidden, _cells(line)) for line in listed(found))])
+    return list_file([_HEADINGS, *((*map(str, row),) for row in table_shown(_HEADINGS, map(_cells, listed(found))))])
 
 
 def _cells(line: ArrivalLine) -> tuple[str, ...]:

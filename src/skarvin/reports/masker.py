@@ -10,6 +10,7 @@ from skarvin.core.texts.mark_kinds import says_a_mark_alone
 from skarvin.core.texts.names import spread, words
 from skarvin.core.texts.patterns import pattern
 from skarvin.reports.mask import mask
+from skarvin.reports.out_of_order import by_code, without_places
 
 _PART = pattern(r"[^\W_]+")
 _BETWEEN = pattern(r"[\s\-_.,/'’\u2010-\u2015\u2212]|, ")
@@ -33,6 +34,8 @@ _IDENTITIES = frozenset({"identifier", "to_identifier", "name_in_form", "birth"}
 _CELLS = frozenset({"cells", "over"})
 """Keys of data that hold whole rows, of which a cell that is an identity is hidden."""
 
+_ROWS = frozenset({"row", "to_row", "form_row"})
+"""Keys of data that say where somebody stands."""
 _NAMED_BY_FILES = frozenset({"also", "sections"})
 """Keys of data whose values are named by what stands in the files."""
 
@@ -51,9 +54,12 @@ class Masker:
     Args:
         texts: the identities.
         odd: what stands in place of marks and may be one: it is hidden as a whole, where it is quoted or stands alone.
+        titles: of items; one that looks like the name of a cell is none. None where places are shown, to whoever works
+            on the files.
     """
 
-    def __init__(self, texts: Iterable[str], odd: Iterable[str] = ()) -> None:
+    def __init__(self, texts: Iterable[str], odd: Iterable[str] = (), titles: Iterable[str] | None = None) -> None:
+        self._titles = None if titles is None else frozenset(titles)
         self._odd = tuple(dict.fromkeys(text.strip() for text in odd if text.strip()))
         known = dict.fromkeys(" ".join(text.split()) for text in (*texts, *self._odd))
         self._every = frozenset(known)
@@ -78,7 +84,16 @@ class Masker:
             self._short |= {part, part.upper()}
 
     def text(self, text: str) -> str:
-        """Return a text with all that tells somebody hidden."""
+        """Return a text with all that tells somebody hidden, and where somebody stands."""
+        text = self._unnamed(text)
+        return text if self._titles is None else without_places(text, self._titles)
+
+    @property
+    def hides_places(self) -> bool:
+        """Whether it hides where somebody stands, too."""
+        return self._titles is not None
+
+    def _unnamed(self, text: str) -> str:
         if not text or not self._every:
             return text
         for one in self._odd:
@@ -125,6 +140,8 @@ class Masker:
     def data(self, data: Any, key: str = "") -> Any:  # noqa: ANN401 - whatever JSON can hold
         """Return data with all that tells somebody hidden."""
         if isinstance(data, str):
+            if self.hides_places and key == "place":
+                return ""
             if key in _CELLS and data.strip() in self._every:
                 return mask(data)
             return mask(data) if key in _IDENTITIES and data.strip() else self.text(data)
@@ -136,8 +153,14 @@ class Masker:
                 for name, one in zip(own, data.values(), strict=True)
             }
         if isinstance(data, list | tuple):
-            return [self.data(one, key) for one in data]
-        return data
+            listed = [self.data(one, key) for one in data]
+            return self._in_order(listed)
+        return mask(f"row {data}") if self.hides_places and key in _ROWS and isinstance(data, int) else data
+
+    def _in_order(self, listed: list[Any]) -> Sequence[Any]:
+        """Return a list; one of people in the order of their codes, where that of their rows is hidden."""
+        of_people = self.hides_places and all(isinstance(one, Mapping) and _ROWS & one.keys() for one in listed)
+        return by_code(listed, str) if of_people else listed
 
 
 def _is_own(name: str, of: str) -> bool:

@@ -4,7 +4,7 @@ import tempfile
 from collections import Counter
 from collections.abc import Callable
 from itertools import chain, islice
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import msgspec
 from jinja2 import Environment, FileSystemBytecodeCache, PackageLoader, StrictUndefined
@@ -22,7 +22,7 @@ from skarvin.core.transfer.carry_out import Written
 from skarvin.core.transfer.settling import Settled
 from skarvin.reports.check_words import questions_in_words, totals_in_words, unchecked_in_words
 from skarvin.reports.data import Data
-from skarvin.reports.masking import finalizer, identity
+from skarvin.reports.masking import finalizer, identity, page_shown
 from skarvin.reports.next_steps import decisions_of
 from skarvin.reports.row_counts import rows_in_words
 from skarvin.reports.rule_words import maxima_in_words
@@ -69,52 +69,47 @@ def page(written: Written, ledger: Data, *, is_plain: bool = False) -> str:
     settled = written.settled
     students = _students(settled)
     columns = [totals for totals in settled.totals if totals.item.target]
-    return (
-        environment()
-        .get_template("report.html.j2")
-        .render(
-            written=written,
-            settled=settled,
-            ledger=ledger,
-            figures=[] if is_plain else _figures(settled),
-            fates=list(Fate),
-            Fate=Fate,
-            since=since_sentence(settled),
-            since_lines=since_lines(settled)[:_MOST_LINES],
-            fate_in_words=fate_in_words,
-            decisions=decisions_of(settled),
-            waiting=count_waiting(settled),
-            held_total=settled.ledger.fates[Fate.HELD],
-            changed=_cut(settled, Fate.CHANGED),
-            lower=_lower(settled),
-            corrected=lines_of(settled, is_corrected),
-            sent_as_blank=_first(settled, is_sent_as_blank),
-            rounded=_first(settled, is_rounded),
-            kept_back=_first(settled, is_comment_kept_back),
-            questions=settled.sides.column_map.questions,
-            totals=list(zip(settled.made.totals, totals_in_words(settled.made.totals), strict=True)),
-            unchecked=unchecked_in_words(settled),
-            question_words=list(questions_in_words(settled)),
-            by_row={student.row: student for student in settled.sides.source.students} if _needs_names(settled) else {},
-            kept=_cut(settled, Fate.KEPT),
-            students=students,
-            people_paired=settled.pairing.people,
-            hidden_students=len(settled.ledger.entries) + len(settled.ledger.target_only) - len(students),
-            columns=columns,
-            summed=[
-                books
-                for books in columns
-                if books.source.count or books.target_before.count or books.target_after.count
-            ],
-            left_out=_left_out(settled),
-            left_out_words=_left_out_in_words(settled),
-            about=" · ".join(filter(None, astuple(settled.plan.about))),
-            boundary=lines_of(settled, is_close),
-            remarked=lines_of(settled, is_remarked),
-            lost=lost_totals(settled),
-            differing=differing_pairs(settled.pairing.pairs),
-            rows=[(count.file, rows_in_words(count)) for count in settled.rows],
-        )
+    return rendered(
+        "report.html.j2",
+        written=written,
+        settled=settled,
+        ledger=ledger,
+        figures=[] if is_plain else _figures(settled),
+        fates=list(Fate),
+        Fate=Fate,
+        since=since_sentence(settled),
+        since_lines=since_lines(settled)[:_MOST_LINES],
+        fate_in_words=fate_in_words,
+        decisions=decisions_of(settled),
+        waiting=count_waiting(settled),
+        held_total=settled.ledger.fates[Fate.HELD],
+        changed=_cut(settled, Fate.CHANGED),
+        lower=_lower(settled),
+        corrected=lines_of(settled, is_corrected),
+        sent_as_blank=_first(settled, is_sent_as_blank),
+        rounded=_first(settled, is_rounded),
+        kept_back=_first(settled, is_comment_kept_back),
+        questions=settled.sides.column_map.questions,
+        totals=list(zip(settled.made.totals, totals_in_words(settled.made.totals), strict=True)),
+        unchecked=unchecked_in_words(settled),
+        question_words=list(questions_in_words(settled)),
+        by_row={student.row: student for student in settled.sides.source.students} if _needs_names(settled) else {},
+        kept=_cut(settled, Fate.KEPT),
+        students=students,
+        people_paired=settled.pairing.people,
+        hidden_students=len(settled.ledger.entries) + len(settled.ledger.target_only) - len(students),
+        columns=columns,
+        summed=[
+            books for books in columns if books.source.count or books.target_before.count or books.target_after.count
+        ],
+        left_out=_left_out(settled),
+        left_out_words=_left_out_in_words(settled),
+        about=" · ".join(filter(None, astuple(settled.plan.about))),
+        boundary=lines_of(settled, is_close),
+        remarked=lines_of(settled, is_remarked),
+        lost=lost_totals(settled),
+        differing=differing_pairs(settled.pairing.pairs),
+        rows=[(count.file, rows_in_words(count)) for count in settled.rows],
     )
 
 
@@ -124,8 +119,12 @@ def _figures(settled: Settled) -> "list[Figure]":
     return figures_of(settled)
 
 
-def environment() -> Environment:
-    """Return what pages are made with."""
+def rendered(template: str, **values: Any) -> str:  # noqa: ANN401 - whatever a page shows
+    """Return a page of one of the templates, with everybody hidden if that is asked for."""
+    return page_shown(_environment().get_template(template).render(**values))
+
+
+def _environment() -> Environment:
     hides = finalizer()
     made = Environment(
         loader=PackageLoader("skarvin.reports"),
@@ -136,6 +135,7 @@ def environment() -> Environment:
         lstrip_blocks=True,
         finalize=hides,
     )
+    made.globals["listed_by"] = "By code" if hides else "By family name"
     made.filters |= {
         "identity": identity,
         "plain": plain,

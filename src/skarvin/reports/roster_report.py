@@ -78,20 +78,17 @@ def roster_ledger_json(data: Data) -> bytes:
 
 def roster_page(roster: Roster, books: RosterBooks, ledger: Mapping[str, Any]) -> str:
     """Return the report's HTML."""
-    from skarvin.reports.page import environment  # noqa: PLC0415 - a refused roster does without
+    from skarvin.reports.page import rendered  # noqa: PLC0415 - a refused roster does without
 
     columns = [column.heading or column.letter for column in roster.layout.columns]
-    return (
-        environment()
-        .get_template("roster.html.j2")
-        .render(
-            roster=roster,
-            books=books,
-            ledger=ledger,
-            columns=columns,
-            where=where,
-            held=[line for line in books.lines if line.fate is RosterFate.HELD],
-            aside=[line for line in books.lines if line.fate in {RosterFate.IN_FORM, RosterFate.AGAIN}],
-            rows=[(count.file, rows_in_words(count)) for count in books.rows],
-        )
+    return rendered(
+        "roster.html.j2",
+        roster=roster,
+        books=books,
+        ledger=ledger,
+        columns=columns,
+        where=where,
+        held=[line for line in books.lines if line.fate is RosterFate.HELD],
+        aside=[line for line in books.lines if line.fate in {RosterFate.IN_FORM, RosterFate.AGAIN}],
+        rows=[(count.file, rows_in_words(count)) for count in books.rows],
     )

@@ -127,6 +127,6 @@ def typing_text(told: TypingList, source: str, screen: str) -> str:
 
 def typing_page(told: TypingList, source: str, screen: str) -> str:
     """Return the list as a page for A4."""
-    from skarvin.reports.page import environment  # noqa: PLC0415 - the text does without
+    from skarvin.reports.page import rendered  # noqa: PLC0415 - the text does without
 
-    return environment().get_template("typing.html.j2").render(told=told, source=source, screen=screen, no_mark=_NONE)
+    return rendered("typing.html.j2", told=told, source=source, screen=screen, no_mark=_NONE)

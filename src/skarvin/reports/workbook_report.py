@@ -14,7 +14,7 @@ from skarvin.core.reasons import Fate
 from skarvin.core.texts.numbers import plain
 from skarvin.core.transfer.settling import Settled
 from skarvin.reports.data import Data
-from skarvin.reports.masking import hidden, identity
+from skarvin.reports.masking import identity, table_shown
 from skarvin.reports.next_steps import next_steps
 from skarvin.reports.rule_words import maxima_in_words
 from skarvin.reports.since_words import change_of, since_sentence
@@ -59,15 +59,15 @@ def _fill(page: Any, sheet: _Sheet, formats: tuple[Any, Any]) -> None:  # noqa: 
     for column, heading in enumerate(sheet.headings):
         page.write_string(0, column, heading, formats[0])
     last = 0
-    for number, cells in enumerate(sheet.rows, 1):
+    for number, cells in enumerate(table_shown(sheet.headings, sheet.rows), 1):
         if number > _MOST_ROWS:
             break
         last = number
         for column, cell in enumerate(cells):
-            if isinstance(cell, int | float) and hidden(str(cell)) == str(cell):
+            if isinstance(cell, int | float):
                 page.write_number(number, column, cell, formats[1])
             elif cell != "":
-                text = hidden(str(cell))[:_LONGEST_CELL]
+                text = cell[:_LONGEST_CELL]
                 page.write_string(number, column, text, formats[1])
                 widths[column] = max(widths[column], min(_WIDEST, len(text)))
     for column, width in enumerate(widths):
