@@ -84,7 +84,8 @@ def test_a_refused_draft_leaves_no_empty_folder(tmp_path: Path, skarvin: Skarvin
     lay(tmp_path / "two", PEOPLE, "20;fail;1|12;;2|3;late;4")
     files = ("two/marks.csv", "two/form.csv", "--like", "one/transfer.toml")
     refused = skarvin("draft", *files, "--transfer", "day/transfer.toml", "--use", "Nothing=item")
-    assert refused.code == 2
+    assert refused.code == 3, refused.err
+    assert refused.err.count("Columns:") == 1
     assert not (tmp_path / "day").exists()
     assert skarvin("draft", *files, "--transfer", "day/transfer.toml").code == 0
     assert skarvin("draft", *files, "--transfer", "day/transfer.toml").code == 2

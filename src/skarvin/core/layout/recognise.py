@@ -8,7 +8,7 @@ from decimal import Decimal
 import msgspec
 from msgspec.structs import replace
 
-from skarvin.core.findings import Finding, Unreadable, counted, listing, numbered_row
+from skarvin.core.findings import Finding, Unreadable, counted, numbered_row
 from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.address import NoSuchColumn, find_column
 from skarvin.core.layout.columns import LOG, STUDENT, Column, Use
@@ -69,8 +69,8 @@ class WeighedGrid(msgspec.Struct, frozen=True):
         try:
             columns = _as_told(take_columns(self.table), self.table, self.told)
         except NoSuchColumn as error:
-            mend = f"Columns: {listing(_shown(take_columns(self.table)), 12)}."
-            what = f"`uses`: {error}"
+            mend = "Correct --use, or `uses` in the transfer: a heading, or a column's letter."
+            what = str(error)
             raise Unreadable(Finding("no-such-column", what, self.grid.place(), mend)) from None
         columns = [_of_shape(column, self.grid) for column in columns if self.grid.stands_in] or columns
         if self.top.maxima_row is not None:
@@ -138,10 +138,6 @@ def _of_shape(column: Column, grid: Grid) -> Column:
         below = column.index - len(grid.comments)
         return replace(column, use=Use.COMMENT, evidence=shape, stands_in=place, belongs_to=below, out_of=None)
     return replace(column, use=use, evidence=shape, stands_in=place)
-
-
-def _shown(columns: Sequence[Column]) -> list[str]:
-    return [f"{column.letter} '{column.heading}'" if column.heading else column.letter for column in columns]
 
 
 def join_headings(grid: Grid, top: Top) -> list[str]:
