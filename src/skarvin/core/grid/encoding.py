@@ -40,6 +40,8 @@ _WITH_MARK = {"utf-16": "utf-16-le", "utf16": "utf-16-le", "utf-8-sig": "utf-8"}
 _PLAIN = 'Knots, 8.5; "x" +-\\ \t\r\n'
 _LONGEST_NAME = 40
 _LAST_LATIN = "\u024f"
+_ORDINALS, _BEFORE_ORDINAL, _NUMERO = "ºª", frozenset(".Nn"), "№"
+"""Signs of numbers: N.º 3, 1ª, № 3."""
 _SAMPLE = 20_000
 _UTF16_SHARE = 0.3
 _MOST_LINES = 8
@@ -196,7 +198,7 @@ def _one_byte(data: bytes) -> Encoding:
 
 def _fit_alphabet(text: str, found: list[int]) -> float:
     """Return how well the letters beyond ASCII fit into one language's alphabet, and into words of such letters."""
-    counts = Counter(sign for index in found if (sign := text[index].lower()).isalpha())
+    counts = Counter(sign for index in found if (sign := text[index].lower()).isalpha() and sign not in _ORDINALS)
     best = max((sum(counts[sign] for sign in letters) for letters in _ALPHABETS), default=0)
     fit = _IN_ALPHABET * (2 * best - counts.total())
     for index in found:  # Latin letters with accents stand among plain ones; Greek and Cyrillic among their like
@@ -215,7 +217,11 @@ def _fit(text: str, index: int) -> float:
     in_word = before.isalpha() or after.isalpha()
     if category == "Cc" or sign == "\ufffd":
         return -5
+    if (sign in _ORDINALS and (before in _BEFORE_ORDINAL or before.isdigit())) or (sign == _NUMERO and not in_word):
+        return 4  # as much as a letter in a word and in an alphabet
     if category in {"Ll", "Lu"}:
+        if not in_word and sign > _LAST_LATIN and sign.isupper():
+            return -1  # a capital of another alphabet by itself is rarely one
         is_odd = sign.isupper() and (before.islower() or (after.islower() and before.isalpha()))
         alone = 0 if category == "Lu" else -0.5
         return -2 if is_odd else 2 if in_word else alone
