@@ -27,7 +27,7 @@ def rows_in_words(count: RowCount) -> str:
     nouns = ("row of a made-up person", "rows of made-up people") if count.is_made_up else _STUDENTS
     students = counted(count.students, *nouns)
     if count.further_marks:
-        students += f", with {counted(count.further_marks, 'more line')} of their marks"
+        students += f", with {counted(count.further_marks, *count.further_are)}"
     return f"{_lines(count)} = {known} and {students}"
 
 

@@ -7,6 +7,7 @@ from enum import StrEnum
 from pathlib import Path
 
 from skarvin.core.findings import Finding, Place, Unreadable
+from skarvin.core.grid.roster_files import bundle_in
 
 
 class Kind(StrEnum):
@@ -18,6 +19,7 @@ class Kind(StrEnum):
     ODS = "workbook (.ods)"
     HTML = "table in an HTML page"
     FOLDER = "folder of files"
+    ONE_ROSTER = "OneRoster CSV"
 
 
 _OLE = b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1"
@@ -78,6 +80,8 @@ def _archive(data: bytes, file: Path) -> Kind:
             _check_bounds(archive, file)
             if "xl/workbook.xml" in names:
                 return Kind.XLSX
+            if bundle_in(names) is not None:
+                return Kind.ONE_ROSTER
             if "mimetype" in names and b"opendocument.spreadsheet" in archive.read("mimetype"):
                 return _ods(archive, file)
     except (zipfile.BadZipFile, zlib.error, EOFError, RuntimeError, NotImplementedError, OSError) as error:

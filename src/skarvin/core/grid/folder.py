@@ -10,6 +10,7 @@ from skarvin.core.grid.file_bytes import fingerprint, read_bytes
 from skarvin.core.grid.file_kinds import Kind
 from skarvin.core.grid.file_names import Said, Told, tell_names
 from skarvin.core.grid.grid import CellGrid, Grid
+from skarvin.core.grid.roster_files import bundle_fingerprint, is_bundle_folder
 from skarvin.core.texts.patterns import pattern
 
 MOST_FILES = 5_000
@@ -43,6 +44,8 @@ def list_files(folder: Path) -> tuple[list[Path], int, list[Path]]:
 
 def folder_fingerprint(folder: Path) -> str:
     """Return the SHA-256 by which a folder's grid is known: of the names of its files, and of forms what they hold."""
+    if is_bundle_folder(folder):
+        return bundle_fingerprint(folder)
     names = _names_in(folder).names
     return _fingerprint_of(folder, names, _may_be_forms(names))
 

@@ -43,6 +43,10 @@ class Grid(ABC):
     """For each column that the file doesn't have as such, the one in which its marks stand."""
     shape: str = ""
     """How the marks stand, where not in a row for each student."""
+    further_are: tuple[str, str] = ("more line of their marks", "more lines of their marks")
+    """What the further lines are, one and several."""
+    said: Mapping[int, str] = MappingProxyType({})
+    """What the file's kind says that columns hold, by the words of their uses."""
     comments: frozenset[int] = frozenset()
     """Of the columns that the file doesn't have as such those that say something of marks."""
     files: tuple[str, ...] = ()

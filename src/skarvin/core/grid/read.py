@@ -12,6 +12,7 @@ from skarvin.core.grid.file_bytes import fingerprint, is_folder, read_bytes, unp
 from skarvin.core.grid.file_kinds import Kind, kind_of
 from skarvin.core.grid.grid import CellGrid, Grid, TextGrid
 from skarvin.core.grid.records import Cuts, count_lines, join_records, split_lines
+from skarvin.core.grid.roster_files import is_bundle_folder
 from skarvin.core.progress import report_progress
 
 MOST_COLUMNS = 16_384
@@ -42,6 +43,10 @@ def read_grid(file: Path, how: ReadAs | None = None, data: bytes | None = None) 
     how = how or ReadAs()
     report_progress(f"reading {file.name}")
     if data is None and is_folder(file):
+        if is_bundle_folder(file):
+            from skarvin.core.grid.one_roster import read_one_roster  # noqa: PLC0415 - few exports are bundles
+
+            return read_one_roster(file, None, how.sheet)
         from skarvin.core.grid.folder import read_folder  # noqa: PLC0415 - most exports are files
 
         return read_folder(file, how.names, read_grid)
@@ -50,6 +55,10 @@ def read_grid(file: Path, how: ReadAs | None = None, data: bytes | None = None) 
     if not whole or whole.isspace():
         raise _empty(file)
     kind = kind_of(whole, file)
+    if kind is Kind.ONE_ROSTER:
+        from skarvin.core.grid.one_roster import read_one_roster  # noqa: PLC0415
+
+        return read_one_roster(file, whole, how.sheet)
     grid = _text(whole, file, how) if kind is Kind.TEXT else _cells(kind, whole, file, how)
     _check_bounds(grid)
     if whole is data:

@@ -63,7 +63,7 @@ def notes_of_export(
         exports: all that are read: each may be another sheet of the same file.
         form: if given, what holds students of the form is asked.
     """
-    yield from (note for note in grid.notes if note.slug in _OF_CELLS)
+    yield from (note for note in grid.notes if note.slug in _OF_CELLS or grid.said)
     for column in layout.columns:
         if column.other_out_of is not None:
             stands = f"'{column.heading}' of {grid.file.name}: its heading says out of {plain(column.other_out_of)}"

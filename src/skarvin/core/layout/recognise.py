@@ -128,6 +128,8 @@ def title_in(heading: str) -> str:
 def _of_shape(column: Column, grid: Grid) -> Column:
     """Return a column; one that a file doesn't have as such holds the marks of an item, or a total."""
     place, shape = grid.stands_in.get(column.index), grid.shape
+    if known := grid.said.get(column.index):
+        return column if column.evidence == TOLD else replace(column, use=Use(known), evidence=shape, belongs_to=None)
     if column.use in LOG:
         return replace(column, evidence=shape)
     if place is None:

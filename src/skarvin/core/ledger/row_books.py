@@ -20,6 +20,7 @@ class RowCount(msgspec.Struct, frozen=True, kw_only=True):
         texts: the rows of text between and below the students, headings said again among them.
         no_students: rows with marks that are no students.
         students: the students.
+        further_are: what these are, one and several.
         further_marks: lines with further marks of these, where each mark has a line.
         apart: "sheet" or "file", where each student has one.
         blank: blank rows.
@@ -43,6 +44,7 @@ class RowCount(msgspec.Struct, frozen=True, kw_only=True):
     unknown: tuple[Row, ...]
     is_made_up: bool = False
     further_marks: int = 0
+    further_are: tuple[str, str] = ("more line of their marks", "more lines of their marks")
     apart: str = ""
 
     @property
@@ -79,6 +81,7 @@ def count_rows(book: Gradebook, added: int = 0, *, is_made_up: bool = False) -> 
         unknown=tuple(map(grid.row, sorted(set(rest) - set(blank)))),
         is_made_up=is_made_up,
         further_marks=len(grid.further),
+        further_are=grid.further_are,
         apart="" if not grid.source.sheets else "file" if grid.source.files else "sheet",
     )
 

@@ -285,7 +285,7 @@ def _second_look(
 
         found = found._replace(rows=look_at_parts(files.written, parts, reading, claims))
     for number, book in enumerate(settled.sides.parts):
-        if source := export_reading_of(book.grid.reading):
+        if (source := export_reading_of(book.grid.reading)) is not None:
             looked_up = look_up_marks(book.grid.file, source, claims, number)
             found = found._replace(looked_up=found.looked_up + looked_up)
     return found

@@ -48,6 +48,10 @@ def export_reading_of(told: Mapping[str, str | None]) -> ExportReading | None:
         from skarvin.core.ledger.second_look.folder_rows import FolderReading  # noqa: PLC0415 - few exports are
 
         return FolderReading(tuple((told["names"] or "").split("\n")))
+    if told["kind"] == "OneRoster CSV":
+        from skarvin.core.ledger.second_look.bundle_rows import BundleReading  # noqa: PLC0415
+
+        return BundleReading()
     return _text_reading(told)
 
 

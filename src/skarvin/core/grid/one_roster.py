@@ -1,0 +1,464 @@
+"""A bundle of OneRoster CSV (1EdTech, 1.1 and 1.2) as a grid: its users, and behind each student the results of a class.
+
+A row stands where `users.csv` has it, and each mark where `results.csv` has it. Whatever departs from the standard is
+told by file and row; what can be read beside it is.
+"""
+
+import re
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import date
+from pathlib import Path
+from types import MappingProxyType
+from typing import NamedTuple
+
+from skarvin.core.findings import Finding, Place, Source, Unreadable, counted, listing
+from skarvin.core.grid.file_kinds import Kind
+from skarvin.core.grid.grid import CellGrid
+from skarvin.core.grid.roster_files import BundleFiles, Table, read_bundle_files
+from skarvin.core.texts.numbers import read_number
+
+_USERS = MappingProxyType(
+    {
+        "sourcedId": "system's key",
+        "username": "username",
+        "identifier": "student number",
+        "email": "e-mail",
+        "familyName": "family name",
+        "givenName": "given name",
+    }
+)
+"""What the columns of `users.csv` hold that tell students apart; any other is the system's own."""
+_SECRET = frozenset({"password"})
+_IDS = re.compile(r"\{?\s*([^:{}]+?)\s*:\s*([^{}]*?)\s*\}?")
+_MOST = 6
+_FALSE = frozenset({"false", "0", "no"})
+_GIVEN_UP = frozenset({"exempt", "not submitted"})
+
+
+@dataclass(frozen=True, eq=False)
+class RosterGrid(CellGrid):
+    """The users of a bundle as rows; whoever is no student of the class stands here as a further line."""
+
+    further: frozenset[int] = frozenset()
+    comments: frozenset[int] = frozenset()
+    said: Mapping[int, str] = field(default_factory=lambda: MappingProxyType({}))
+    members: Mapping[str, int] = field(default_factory=lambda: MappingProxyType({}))
+    items: "tuple[Item, ...]" = ()
+    bundle: BundleFiles | None = None
+    further_are = ("user who isn't a student of the class", "users who aren't students of the class")
+
+    def place(self, row: int | None = None, column: int | None = None, heading: str | None = None) -> Place:
+        """Return where a user stands, or the bundle."""
+        return Place(self.file if row is None else self.source.file, row, column, heading)
+
+
+class Item(NamedTuple):
+    """A column of results: the line items of the class, or of several classes that have one of this title.
+
+    Attributes:
+        title: what it is called.
+        out_of: its maximum, as written.
+        ids: their sourcedIds.
+        category: the title of the category.
+    """
+
+    title: str
+    out_of: str
+    ids: tuple[str, ...]
+    category: str = ""
+
+    @property
+    def heading(self) -> str:
+        """The title with the maximum."""
+        return f"{self.title} (out of {self.out_of})" if read_number(self.out_of) else self.title
+
+
+class _Class(NamedTuple):
+    sourced_id: str
+    title: str
+    code: str
+
+    def is_called(self, name: str) -> bool:
+        return name.strip() == self.sourced_id or name.strip().casefold() in {
+            self.title.casefold(),
+            self.code.casefold(),
+        }
+
+    def __str__(self) -> str:
+        return f"'{self.title}'" + (f" ({self.code})" if self.code else "")
+
+
+def read_one_roster(file: Path, data: bytes | None, asked: str | None = None) -> RosterGrid:
+    """Return the grid of a bundle.
+
+    Args:
+        file: the archive or the folder.
+        data: the archive's bytes; None of a folder.
+        asked: the class, by its title, code or sourcedId; all of them where none is named.
+
+    Raises:
+        Unreadable: it has no users, can't be read, or the class isn't there or is one of several.
+    """
+    return _Reader(read_bundle_files(file, data), asked).grid()
+
+
+class _Reader:
+    """Puts the tables of a bundle together, and keeps what is to be said of them."""
+
+    def __init__(self, files: BundleFiles, asked: str | None) -> None:
+        self._files = files
+        self._notes: list[Finding] = [*files.notes]
+        if files.table("users") is None:
+            what = "the bundle has no users.csv: nobody is known in it"
+            mend = "Export it again with its users; results.csv alone is read as a log, with a line for each mark."
+            raise Unreadable(Finding("no-users", what, Place(files.file), mend))
+        self._users = self._by_id("users")
+        self._classes = self._chosen(asked)
+        self._class_of: dict[str, list[str]] = {}
+
+    def grid(self) -> RosterGrid:
+        """Return the grid."""
+        users = self._files.table("users") or Table(self._files.file, {}, [])
+        width = len(users.heads)
+        members = self._members()
+        items = list(self._items())
+        kinds = self._kinds_of_ids(users, members)
+        several = len(self._classes) > 1
+        named = [*(f"userIds {kind}" for kind in kinds), *(["class"] if self._classes else [])]
+        first = width + len(named)
+        heads = [*users.rows[0], *named, *_headings(items)]
+        texts, lines, remarks = self._results(members, items, first)
+        has_remarks = bool(remarks)
+        heads += [f"comment on {item.title}" for item in items] if has_remarks else []
+        total = len(heads)
+        secret = [at for name, at in users.heads.items() if name in _SECRET]
+        table = [heads, *([""] * total for _ in users.rows[1:])]
+        titles = {one.sourced_id: one.title or one.code for one in self._classes}
+        for row in members.values():
+            cells = [*users.rows[row], *[""] * (total - width)]
+            for at in secret:
+                cells[at] = ""
+            ids = _ids_of(users.of(row, "userIds"))
+            cells[width : width + len(kinds)] = [ids.get(kind, "") for kind in kinds]
+            if self._classes:
+                own = self._class_of.get(users.of(row, "sourcedId"), []) if several else list(titles)
+                cells[first - 1] = ", ".join(titles[one] for one in own if one in titles)
+            table[row] = cells
+        for (row, column), text in texts.items():
+            table[row][column] = text
+        for (row, column), text in remarks.items():
+            table[row][column + len(items)] = text
+        results = self._files.table("results")
+        stands_in = {first + at: results.heads.get("score", 0) for at in range(len(items))} if results else {}
+        if results and has_remarks:
+            stands_in |= {first + len(items) + at: results.heads.get("comment", 0) for at in range(len(items))}
+            lines |= {(row, column + len(items)): line for (row, column), line in lines.items()}
+        source = Source(
+            users.file,
+            lines=MappingProxyType(lines),
+            stands_in=MappingProxyType(stands_in),
+            elsewhere=Source(results.file) if results else None,
+        )
+        said = {users.heads[name]: use for name, use in _USERS.items() if name in users.heads}
+        said |= dict.fromkeys(range(width, width + len(kinds)), "student number")
+        said |= {first - 1: "section"} if self._classes else {}
+        marks = len(texts)
+        classes = listing([str(one) for one in self._classes], _MOST)
+        of = f"class{'es' if several else ''} {classes}" if self._classes else "no classes"
+        told = f"{self._files.title}: {of}, {counted(len(items), 'item')}, {counted(marks, 'result')}"
+        return RosterGrid(
+            file=self._files.file,
+            title=told,
+            kind=Kind.ONE_ROSTER,
+            table=table,
+            notes=tuple(self._notes),
+            fingerprint=self._files.fingerprint,
+            known_source=source,
+            stands_in=MappingProxyType(stands_in),
+            shape="results of OneRoster",
+            further=frozenset(range(1, len(users.rows))) - frozenset(members.values()),
+            comments=frozenset(range(first + len(items), total)) if has_remarks else frozenset(),
+            said=MappingProxyType(said),
+            members=MappingProxyType(members),
+            items=tuple(items),
+            bundle=self._files,
+        )
+
+    def _tell(self, slug: str, what: str, table: Table | None = None, row: int | None = None) -> None:
+        place = Place(table.file, row) if table else Place(self._files.file)
+        self._notes.append(Finding(slug, what, place))
+
+    def _tell_rows(self, slug: str, what: tuple[str, str], table: Table, rows: Sequence[int], rest: str = "") -> None:
+        """Tell of some rows of a table in one sentence."""
+        if rows:
+            numbers = listing([f"{row + 1:,}" for row in rows], _MOST)
+            word = "row" if len(rows) == 1 else "rows"
+            self._tell(slug, f"{counted(len(rows), *what)} ({table.file.name}, {word} {numbers}){rest}", table, rows[0])
+
+    def _by_id(self, name: str) -> dict[str, int]:
+        """Return the rows of a table by their sourcedIds; of two with one, the first; what is to be deleted isn't there."""
+        table = self._files.table(name)
+        found: dict[str, int] = {}
+        twice, gone = [], 0
+        for row in table.records() if table else ():
+            sourced_id = table.of(row, "sourcedId") if table else ""
+            if table and table.of(row, "status").casefold() == "tobedeleted":
+                gone += 1
+            elif found.setdefault(sourced_id, row) != row:
+                twice.append(row)
+        if table:
+            why = ("line has a sourcedId that is there already", "lines have sourcedIds that are there already")
+            self._tell_rows("sourced-id-twice", why, table, twice, ": the first of them counts")
+            if gone:
+                what = f"{counted(gone, 'line is', 'lines are')} to be deleted, and left out ({table.file.name})"
+                self._tell("to-be-deleted", what, table)
+        return found
+
+    def _chosen(self, asked: str | None) -> list[_Class]:
+        table = self._files.table("classes")
+        rows = self._by_id("classes").values()
+        known = [
+            _Class(*(table.of(row, name) for name in ("sourcedId", "title", "classCode"))) for row in rows if table
+        ]
+        if asked is None:
+            return known
+        found = [one for one in known if one.sourced_id == asked.strip()] or [
+            one for one in known if one.is_called(asked)
+        ]
+        if len(found) == 1:
+            return found
+        if not found:
+            what, mend = f"there is no class '{asked}'", f"There are: {listing([str(one) for one in known], 20)}."
+        else:
+            ids = listing([one.sourced_id for one in found], 20)
+            what, mend = f"{len(found)} classes are called '{asked}'", f"Name one by its sourcedId: {ids}."
+        raise Unreadable(Finding("no-such-class", what, Place(self._files.file), mend))
+
+    def _members(self) -> dict[str, int]:
+        """Return the rows of the students of the classes, by their sourcedIds."""
+        table, users = self._files.table("enrollments"), self._files.table("users")
+        if users is None:
+            raise AssertionError(self._files.file)
+        chosen = {one.sourced_id for one in self._classes}
+        found: dict[str, int] = {}
+        if table is None:
+            self._tell("no-enrollments", "there is no enrollments.csv: each user who is a student is taken for one")
+            found = {one: row for one, row in self._users.items() if users.of(row, "role") in {"student", ""}}
+            return {one: row for one, row in found.items() if not self._is_disabled(users, row)}
+        strange: dict[str, list[int]] = {}
+        others: dict[str, set[str]] = {"teacher": set(), "disabled": set(), "ended": set()}
+        for row in self._by_id("enrollments").values():
+            who, where = table.of(row, "userSourcedId"), table.of(row, "classSourcedId")
+            if chosen and where not in chosen:
+                if where not in self._class_ids:
+                    strange.setdefault("class", []).append(row)
+                continue
+            at = self._users.get(who)
+            if at is None:
+                strange.setdefault("user", []).append(row)
+            elif table.of(row, "role").casefold() != "student":
+                others["teacher"].add(who)
+            elif self._is_disabled(users, at):
+                others["disabled"].add(who)
+            elif self._files.day and (end := _day(table.of(row, "endDate"))) and end < self._files.day:
+                others["ended"].add(who)
+            else:
+                found.setdefault(who, at)
+                self._class_of.setdefault(who, []).append(where)
+        for what, rows in strange.items():
+            words = (f"line names a {what} that isn't there", f"lines name {what}s that aren't there")
+            self._tell_rows("unknown-reference", words, table, rows)
+        said = {
+            "teacher": (
+                "isn't a student of the class, such as a teacher",
+                "aren't students of the class, such as teachers",
+            ),
+            "disabled": ("is disabled", "are disabled"),
+            "ended": ("left the class", "left the class"),
+        }
+        for kind, some in others.items():
+            rows = sorted(self._users[who] for who in some - found.keys())
+            one, many = said[kind]
+            self._tell_rows(f"not-in-class-{kind}", (f"user {one}", f"users {many}"), users, rows)
+        return found
+
+    @property
+    def _class_ids(self) -> set[str]:
+        table = self._files.table("classes")
+        return {table.of(row, "sourcedId") for row in table.records()} if table else set()
+
+    @staticmethod
+    def _is_disabled(users: Table, row: int) -> bool:
+        return users.of(row, "enabledUser").casefold() in _FALSE
+
+    def _kinds_of_ids(self, users: Table, members: Mapping[str, int]) -> list[str]:
+        kinds: dict[str, None] = {}
+        for row in members.values():
+            kinds |= dict.fromkeys(_ids_of(users.of(row, "userIds")))
+        return list(kinds)
+
+    def _items(self) -> Iterator[Item]:
+        """Yield the items of the classes; those of several classes that are called alike are one."""
+        table, results = self._files.table("lineItems"), self._files.table("results")
+        chosen = {one.sourced_id for one in self._classes}
+        self._elsewhere: set[str] = set()
+        categories = self._titles("categories")
+        if table is None:
+            if results:
+                self._tell("no-line-items", "there is no lineItems.csv: items are called by their sourcedIds")
+                for one in dict.fromkeys(results.of(row, "lineItemSourcedId") for row in results.records()):
+                    yield Item(one, "", (one,))
+            return
+        found: dict[tuple[str, str, int], list[tuple[int, str]]] = {}
+        count: dict[tuple[str, str, str], int] = {}
+        strange = []
+        for one, row in self._by_id("lineItems").items():
+            where = table.of(row, "classSourcedId")
+            if chosen and where not in chosen:
+                self._elsewhere.add(one)
+                if where not in self._class_ids:
+                    strange.append(row)
+                continue
+            title, out_of = " ".join(table.of(row, "title").split()) or one, table.of(row, "resultValueMax")
+            number = count[title, out_of, where] = count.get((title, out_of, where), 0) + 1
+            found.setdefault((title, out_of, number), []).append((row, one))
+        words = ("line names a class that isn't there", "lines name classes that aren't there")
+        self._tell_rows("unknown-reference", words, table, strange)
+        for (title, out_of, _), rows in found.items():
+            category = categories.get(table.of(rows[0][0], "categorySourcedId"), "")
+            yield Item(title, _plain(out_of), tuple(one for _, one in rows), category)
+
+    def _titles(self, name: str) -> dict[str, str]:
+        table = self._files.table(name)
+        return {one: table.of(row, "title") for one, row in self._by_id(name).items()} if table else {}
+
+    def _results(
+        self, members: Mapping[str, int], items: Sequence[Item], first: int
+    ) -> tuple[dict[tuple[int, int], str], dict[tuple[int, int], int], dict[tuple[int, int], str]]:
+        """Return the text of each mark by row and column, where it stands, and what is said of it."""
+        table = self._files.table("results")
+        texts: dict[tuple[int, int], str] = {}
+        lines: dict[tuple[int, int], int] = {}
+        remarks: dict[tuple[int, int], str] = {}
+        if table is None:
+            self._tell("no-results", "there is no results.csv: nobody has a mark")
+            return texts, lines, remarks
+        columns = {one: first + at for at, item in enumerate(items) for one in item.ids}
+        told: dict[str, list[int]] = {}
+        for row in self._by_id("results").values():
+            column = columns.get(item := table.of(row, "lineItemSourcedId"))
+            if column is None:
+                if item not in self._elsewhere:
+                    told.setdefault("item", []).append(row)
+                continue
+            at = members.get(who := table.of(row, "studentSourcedId"))
+            if at is None:
+                told.setdefault("nobody" if who in self._users else "unknown", []).append(row)
+                continue
+            text, kinds = _said_in(table, row)
+            for kind in kinds:
+                told.setdefault(kind, []).append(row)
+            key = at, column
+            if key in lines:
+                told.setdefault("twice", []).append(row)
+                text, row = _one_of_two(table, (texts[key], lines[key]), (text, row))  # noqa: PLW2901
+            texts[key], lines[key] = text, row
+            if remark := table.of(row, "comment"):
+                remarks[key] = remark
+        for kind, rows in told.items():
+            words, rest = _TOLD[kind]
+            self._tell_rows(f"result-{kind}", words, table, rows, rest)
+        return texts, lines, remarks
+
+
+_TOLD: Mapping[str, tuple[tuple[str, str], str]] = MappingProxyType(
+    {
+        "item": (("result is of an item that isn't there", "results are of items that aren't there"), ""),
+        "unknown": (("result is of a user who isn't there", "results are of users who aren't there"), ""),
+        "nobody": (
+            (
+                "result is of somebody who isn't a student of the class",
+                "results are of people who aren't students of it",
+            ),
+            ": not read",
+        ),
+        "partial": (
+            ("result is said to be partial", "results are said to be partial"),
+            ": the scores are taken as they are",
+        ),
+        "late": (("result is said to be late", "results are said to be late"), ""),
+        "beside": (("result is exempt and has a score", "results are exempt and have scores"), ": taken as exempt"),
+        "twice": (
+            ("result is of a student and an item that have one", "results are of students and items that have one"),
+            ": the later one counts, and both wait where that can't be told",
+        ),
+    }
+)
+
+
+def _said_in(table: Table, row: int) -> tuple[str, list[str]]:
+    """Return the text that a result is for a mark, and what is to be told of it."""
+    score, text, status = (table.of(row, name) for name in ("score", "textScore", "scoreStatus"))
+    status = " ".join(status.casefold().split())
+    kinds = ["late"] if _is_true(table.of(row, "late")) else []
+    is_score = bool(score) and not (read_number(score) == 0 and status in _GIVEN_UP)
+    if status == "exempt":
+        return status, [*kinds, *(["beside"] if is_score else [])]
+    if status == "not submitted":
+        return (f"{score} ({status})" if is_score else status), kinds
+    if score or text:
+        is_partial = status == "partially graded" or any(
+            _is_true(table.of(row, name)) for name in ("inProgress", "incomplete")
+        )
+        return score or text, [*kinds, *(["partial"] if is_partial else [])]
+    if _is_true(table.of(row, "missing")):
+        return "missing", kinds
+    return ("" if status == "fully graded" else status), kinds
+
+
+def _is_true(text: str) -> bool:
+    return text.casefold() in {"true", "1", "yes"}
+
+
+def _one_of_two(table: Table, old: tuple[str, int], new: tuple[str, int]) -> tuple[str, int]:
+    """Return which of two results of one student and item counts: the later; both where that can't be told."""
+    if old[0] == new[0]:
+        return new
+    for name in ("dateLastModified", "scoreDate"):
+        before, after = table.of(old[1], name), table.of(new[1], name)
+        if before and after and before != after:
+            return max((before, old), (after, new))[1]
+    return f"{old[0]} and {new[0]} (two results)", new[1]
+
+
+def _headings(items: Sequence[Item]) -> list[str]:
+    """Return a heading for each item, no two alike: with its category, or its number among those called so."""
+    seen: dict[str, int] = {}
+    found = []
+    for item in items:
+        heading = item.heading
+        if heading in seen and item.category:
+            heading = item._replace(title=f"{item.title}, {item.category}").heading
+        seen[heading] = seen.get(heading, 0) + 1
+        number = seen[heading]
+        found.append(item._replace(title=f"{item.title} #{number}").heading if number > 1 else heading)
+    return found
+
+
+def _ids_of(text: str) -> dict[str, str]:
+    """Return what `userIds` holds: identifiers by their types."""
+    pairs = (_IDS.fullmatch(part) for part in text.split(","))
+    return {pair[1]: pair[2] for pair in pairs if pair and pair[2]}
+
+
+def _day(text: str) -> date | None:
+    try:
+        return date.fromisoformat(text[:10]) if text else None
+    except ValueError:
+        return None
+
+
+def _plain(number: str) -> str:
+    """Return a number without zeros behind its decimals; any other text as it is."""
+    return number.rstrip("0").rstrip(".") if re.fullmatch(r"\d+\.\d+", number) else number
