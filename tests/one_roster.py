@@ -45,7 +45,9 @@ def headings(version: str, name: str) -> list[str]:
 
 def bundle_texts(tables: Mapping[str, Rows], version: str = "1.1", mode: str = "bulk") -> dict[str, str]:
     """Return the texts of a bundle's files by their names."""
-    found = {f"{name}.csv": _text([headings(version, name), *_cells(version, name, rows)]) for name, rows in tables.items()}
+    found = {
+        f"{name}.csv": _text([headings(version, name), *_cells(version, name, rows)]) for name, rows in tables.items()
+    }
     lines = [["propertyName", "value"], ["manifest.version", "1.0"], ["oneroster.version", version]]
     lines += [[f"file.{name}", mode if name in tables else "absent"] for name in HEADINGS[version]]
     return {"manifest.csv": _text([*lines, ["source.systemName", "Tidewrack"]]), **found}

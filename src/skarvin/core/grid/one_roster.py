@@ -44,6 +44,7 @@ class RosterGrid(CellGrid):
     comments: frozenset[int] = frozenset()
     said: Mapping[int, str] = field(default_factory=lambda: MappingProxyType({}))
     members: Mapping[str, int] = field(default_factory=lambda: MappingProxyType({}))
+    classes_of: Mapping[str, Sequence[str]] = field(default_factory=lambda: MappingProxyType({}))
     items: "tuple[Item, ...]" = ()
     bundle: BundleFiles | None = None
     further_are = ("user who isn't a student of the class", "users who aren't students of the class")
@@ -181,6 +182,7 @@ class _Reader:
             comments=frozenset(range(first + len(items), total)) if has_remarks else frozenset(),
             said=MappingProxyType(said),
             members=MappingProxyType(members),
+            classes_of=MappingProxyType(self._class_of),
             items=tuple(items),
             bundle=self._files,
         )

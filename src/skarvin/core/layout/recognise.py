@@ -72,7 +72,9 @@ class WeighedGrid(msgspec.Struct, frozen=True):
             mend = "Correct --use, or `uses` in the transfer: a heading, or a column's letter."
             what = str(error)
             raise Unreadable(Finding("no-such-column", what, self.grid.place(), mend)) from None
-        columns = [_of_shape(column, self.grid) for column in columns if self.grid.stands_in] or columns
+        columns = [
+            _of_shape(column, self.grid) for column in columns if self.grid.stands_in or self.grid.said
+        ] or columns
         if self.top.maxima_row is not None:
             columns = _with_maxima(columns, self.grid.cells(self.top.maxima_row), self._largest)
         if (row := self.top.weights_row if self.top.weights_row is not None else _weights_below(self.grid)) is not None:
@@ -130,6 +132,8 @@ def _of_shape(column: Column, grid: Grid) -> Column:
     place, shape = grid.stands_in.get(column.index), grid.shape
     if known := grid.said.get(column.index):
         return column if column.evidence == TOLD else replace(column, use=Use(known), evidence=shape, belongs_to=None)
+    if not grid.stands_in:
+        return column
     if column.use in LOG:
         return replace(column, evidence=shape)
     if place is None:

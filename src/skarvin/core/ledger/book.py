@@ -168,13 +168,13 @@ class Book:
             raw, known = self._cell(their_code)
             was = self._form.value(raw)
             if our_code in self._corrected:
-                return self._write(self._as_it_will_stand(self._of_corrected(our_code, (was, raw), known, rule)))
+                return self._write(self._as_it_will_stand(self._of_corrected(our_code, (was, raw), known, rule), rule))
             if known is None:
                 outcome = decide(text, was, raw, rule, is_unseen=is_unseen, is_skipped=is_skipped)
             else:
                 flags = {"is_unseen": is_unseen, "is_skipped": is_skipped}
                 outcome = decide_since(text, (was, raw), rule, known, self._since, **flags)
-            return self._write(self._as_it_will_stand(outcome))
+            return self._write(self._as_it_will_stand(outcome, rule))
 
         return meet
 
@@ -203,11 +203,12 @@ class Book:
             correction=correction,
         )
 
-    def _as_it_will_stand(self, outcome: Outcome) -> Outcome:
+    def _as_it_will_stand(self, outcome: Outcome, rule: Rule) -> Outcome:
         """Return an outcome with its text as the target's cell will say it; held where the cell can't."""
         if not outcome.written:
             return outcome
-        if lacks := self._form.lacks(outcome.written, outcome.raw):
+        lacks = None if rule.travels else self._form.lacks_mark(outcome.written)
+        if lacks := lacks or self._form.lacks(outcome.written, outcome.raw):
             return unwritten(outcome, lacks)
         text = self._form.shown(outcome.written, outcome.raw)
         if text == outcome.written:

@@ -84,8 +84,7 @@ def further_inputs(plan: Plan, folder: Path) -> dict[str, Path]:
         found |= {what if number == 1 else f"{what}_{number}": name for number, name in enumerate(files, 1)}
     lists = [one.members.file for one in (plan.source, *plan.export) if one.members]
     found |= {"members" if number == 1 else f"members_{number}": name for number, name in enumerate(lists, 1)}
-    found |= {"lines": plan.target.file} if plan.target.lines else {}
-    found |= {"screen": plan.target.file} if plan.target.typing else {}
+    found |= {plan.target.file_as: plan.target.file} if plan.target.file_as else {}
     found |= dict(zip(("sent_before",), plan.since.sent.values(), strict=False))
     found |= {"target_now": plan.since.target_now} if plan.since.target_now else {}
     return {what: folder / name for what, name in found.items()}

@@ -49,6 +49,7 @@ from skarvin.core.marks.choices import (
 from skarvin.core.students.by_name import NameUse
 from skarvin.core.students.pairing import Certainty, Check
 from skarvin.core.targets.lines_form import LineColumns
+from skarvin.core.targets.roster_form import ResultsPlan
 from skarvin.core.texts.numbers import Rounding
 from skarvin.core.texts.unsafe import UnsafeText
 
@@ -172,11 +173,17 @@ class TargetPlan(SidePlan, frozen=True, forbid_unknown_fields=True, kw_only=True
     sample: bool = False
     typing: bool = False
     lines: LineColumns | None = None
+    results: ResultsPlan | None = None
     unsafe_text: UnsafeText = UnsafeText.HOLD
     identifiers: IdentifierForm = IdentifierForm.AS_EXPORTED
     add_prefix: str = ""
     add_suffix: str = ""
     identifier_width: Width = 0
+
+    @property
+    def file_as(self) -> str:
+        """What a ledger calls the file of which a table is made that marks go into; blank if they go into the file."""
+        return "screen" if self.typing else "lines" if self.lines else "results" if self.results else ""
 
 
 class StudentsPlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):

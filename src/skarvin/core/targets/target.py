@@ -89,6 +89,10 @@ class Target(ABC):
     def lacks_room(self, text: str, before: str = "") -> Reason | None:
         """Return why the raw cell `before` can't be made to say a text that is safe."""
 
+    def lacks_mark(self, text: str) -> Reason | None:  # noqa: ARG002 - most targets take any text for a mark
+        """Return why a text, which is no comment, can't be a mark there; None if it can."""
+        return None
+
     def allowed(self, column: int) -> tuple[str, ...]:  # noqa: ARG002 - most forms list none
         """Return the texts that alone may stand in a column, if the form lists them."""
         return ()

@@ -20,6 +20,7 @@ from skarvin.core.ledger.second_look.comparison import Files, SecondLook, look_a
 from skarvin.core.ledger.second_look.readers import export_reading_of, reading_of
 from skarvin.core.progress import report_progress
 from skarvin.core.targets.lines_form import LinesForm
+from skarvin.core.targets.roster_form import ResultsForm
 from skarvin.core.targets.target import WHOLE, Part, Target
 from skarvin.core.transfer.after_upload.kept_runs import record_write, seen_from
 from skarvin.core.transfer.held_list import held_file
@@ -97,6 +98,8 @@ def write_transfer(settled: Settled, outputs: Outputs, reports: Reports, *, repl
         second_look = _second_look(settled, files, ledger, marks, parts)
         if sides.lines:
             _look_at_lines(sides.lines, files, staged[0])
+        elif sides.results:
+            _look_at_results(sides.results, files, staged[0])
         written = Written(settled, outputs, second_look)
         bundle = bundle_of(settled, outputs.data.parent)
         if bundle and outputs.bundle and outputs.bundle_table:
@@ -119,13 +122,28 @@ def write_transfer(settled: Settled, outputs: Outputs, reports: Reports, *, repl
 
 
 def _by_line(settled: Settled, when: str) -> tuple[Iterator[bytes], Iterator[bytes]] | None:
-    """Return the import file and its restore file where the target takes a line for each mark."""
-    if settled.sides.lines is None:
+    """Return the import file and its restore file where the target takes a line for each mark, or a bundle."""
+    sides = settled.sides
+    if sides.results:
+        from skarvin.core.transfer.result_files import result_files  # noqa: PLC0415 - few targets take bundles
+
+        return result_files(sides, sides.results, settled.ledger, when)
+    if sides.lines is None:
         return None
     from skarvin.core.transfer.line_file import line_files  # noqa: PLC0415 - most targets take rows
 
     day = datetime.fromisoformat(when).date()
     return line_files(settled.sides, settled.ledger, settled.plan.target, day)
+
+
+def _look_at_results(form: ResultsForm, files: Files, staged: Path) -> None:
+    """Read the bundle with results again."""
+    from skarvin.core.ledger.second_look.result_rows import look_at_results  # noqa: PLC0415
+
+    table = reading_of(_TABLE)
+    if table is None:
+        raise AssertionError(staged)  # what can be written can be read again
+    look_at_results(form.grid.file, staged, files.final, (files.before, files.written), table)
 
 
 def _look_at_lines(form: LinesForm, files: Files, staged: Path) -> None:
@@ -191,7 +209,7 @@ def _filling(settled: Settled) -> _Filling:
 def _before(settled: Settled) -> bytes:
     """Return the bytes that the form was read from; of a target that takes no import, those of its table."""
     form = settled.sides.form
-    is_made = settled.plan.target.typing or settled.sides.lines
+    is_made = settled.plan.target.file_as
     return b"".join((settled.sides.original or form).filled([], {}, [])) if is_made else read_bytes(form.grid.file)
 
 

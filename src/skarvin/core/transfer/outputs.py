@@ -52,9 +52,10 @@ def outputs_for(settled: Settled, folder: Path, *, with_workbook: bool = False) 
     for one in settled.files.files:
         labels[f"-{file_label(one.label, [label[1:] for label in labels])}" if one.label else ""] = None
     labels = {} if is_typed else labels
+    suffix = ".zip" if settled.sides.results else form.suffix
     return Outputs(
-        tuple(folder / f"{stem}{label}-import{number}{form.suffix}" for label in labels),
-        tuple(folder / f"{stem}{label}-restore{number}{form.suffix}" for label in labels),
+        tuple(folder / f"{stem}{label}-import{number}{suffix}" for label in labels),
+        tuple(folder / f"{stem}{label}-restore{number}{suffix}" for label in labels),
         folder / "report.html",
         folder / "ledger.json",
         None if settled.is_listed_whole else folder / "ledger-marks.jsonl",

@@ -271,7 +271,7 @@ def _settle(file: Path, paired: PairedTransfer, library: Path | None) -> Settled
         totals=tuple(totals),
         made=made,
         rows=tuple(shown),
-        files=ONE_WHOLE if sides.lines else import_files(plan.target, sides, pairing, ledger),
+        files=ONE_WHOLE if sides.lines or sides.results else import_files(plan.target, sides, pairing, ledger),
         taken_over=taken_over,
         told=(*told, *since.notes, *listed.notes, *by_hand.notes, *find_unbounded(ledger)),
         since=since,

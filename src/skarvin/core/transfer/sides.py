@@ -12,6 +12,7 @@ from skarvin.core.findings import Finding, Refused, Row, Unreadable, listing
 from skarvin.core.gradebook import Gradebook, NonStudent, join, understand
 from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.group_grid import GroupGrid
+from skarvin.core.grid.one_roster import RosterGrid
 from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, ItemSource, Use
 from skarvin.core.layout.fitting import named_layout
@@ -32,10 +33,12 @@ from skarvin.core.targets.composition import Composition, WantedColumn, compose_
 from skarvin.core.targets.lines_form import LinesForm, as_wide_form, read_lines_form
 from skarvin.core.targets.opening import open_target
 from skarvin.core.targets.placing import MadeRow
+from skarvin.core.targets.roster_form import ResultsForm, ResultsTarget, is_bundle, read_results_form
 from skarvin.core.targets.target import Target
 from skarvin.core.texts.folding import fold, fold_word
 from skarvin.core.texts.mark_grammar import read_mark
 from skarvin.core.texts.mark_kinds import may_be_mark
+from skarvin.core.texts.numbers import plain
 
 if TYPE_CHECKING:
     from skarvin.core.layout.stored import Departure
@@ -54,8 +57,8 @@ class Sides(NamedTuple):
     at the form's end that are no students' and always written; `original` the form without the rows that were made;
     `composition` how a file follows its sample; `stated` the form
     with the made-up people that its file has; `like` the row that rows below carry on; `folders` where layouts lie;
-    `lines` the file itself where the target takes a line for each mark; `is_corrected` whether there is a list of
-    corrections.
+    `lines` the file itself where the target takes a line for each mark, `results` where it takes a bundle of results;
+    `is_corrected` whether there is a list of corrections.
     """
 
     source: Gradebook
@@ -76,6 +79,7 @@ class Sides(NamedTuple):
     like: int | None = None
     folders: tuple[Path, ...] = ()
     lines: LinesForm | None = None
+    results: ResultsForm | None = None
     is_corrected: bool = False
 
     @property
@@ -117,7 +121,7 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
     Raises:
         Unreadable: a file can't be read, or the plan names columns that aren't there or can't be meant.
     """
-    grids, layouts, departures, lines = _read_files(plan, file, folders)
+    grids, layouts, departures, lines, results = _read_files(plan, file, folders)
     names = Names(file, text)
     source_id = names.identifier(layouts["source"], plan.source.identifier, "source")
     further = _read_further(plan, file, folders, names)
@@ -162,7 +166,8 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
     fed = [column for column in layouts["target"].columns if column.index in used]
     nobodys, people = plan.source.not_students, source.students
     target = understand(grids["target"], layouts["target"], target_id, fed, nobodys, known=people)
-    form = (composition.target if composition else open_target(grids["target"])).guarded(plan.target.unsafe_text)
+    filled = ResultsTarget(results) if results else composition.target if composition else open_target(grids["target"])
+    form = filled.guarded(plan.target.unsafe_text)
     _check_unknown_columns(target, column_map)
     return Sides(
         source=source,
@@ -173,6 +178,7 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
         departures=tuple(departures),
         folders=tuple(folders),
         lines=lines,
+        results=results,
         is_corrected=bool(plan.correction),
         parts=tuple(books),
         columns=written,
@@ -184,24 +190,42 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
 
 def _read_files(
     plan: Plan, file: Path, folders: Sequence[Path]
-) -> "tuple[dict[str, Grid], dict[str, Layout], list[Departure], LinesForm | None]":
-    """Return the first export and the form, what they mean, and the form as it is where it takes a line a mark."""
+) -> "tuple[dict[str, Grid], dict[str, Layout], list[Departure], LinesForm | None, ResultsForm | None]":
+    """Return the first export and the form, what they mean, and the form as it is where a table is made of it."""
     grids: dict[str, Grid] = {}
     layouts: dict[str, Layout] = {}
     departures: list[Departure] = []
     lines: LinesForm | None = None
+    results: ResultsForm | None = None
     for side, one in (("source", plan.source), ("target", plan.target)):
         grids[side] = _grid(plan, side, file.parent / one.file, one.read_as)
         if side == "target" and plan.target.lines:
             lines = read_lines_form(grids[side], plan.target.lines)
             grids[side] = as_wide_form(lines, list(dict.fromkeys(one.heading for one in _wanted_columns(plan))))
+        if side == "target" and (plan.target.results or is_bundle(grids[side])):
+            results = _results_form(grids[side], plan)
+            grids[side] = results.table
         if side == "source":
             grids[side] = _as_table(grids[side], one, plan, file)
         layouts[side], departed = side_layout(grids[side], one, _marked(plan, side), folders)
         departures += departed
         if layouts[side].faults:
             raise Unreadable(*layouts[side].faults[:5])
-    return grids, layouts, departures, lines
+    return grids, layouts, departures, lines, results
+
+
+def _results_form(grid: Grid, plan: Plan) -> ResultsForm:
+    """Return the target's bundle as a form."""
+    if not isinstance(grid, RosterGrid):
+        mend = "Leave out results under [target], or name a bundle."
+        raise Unreadable(Finding("no-bundle", "this is no bundle of OneRoster CSV", grid.place(), mend))
+    if plan.target.results is None:
+        mend = "Write results = { delta = true } under [target], or false for all results of the class."
+        raise Unreadable(Finding("bundle-form", "the form is a bundle of OneRoster CSV", grid.place(), mend))
+    maxima = {one.target: one.to_out_of or one.from_out_of for one in plan.item if one.target}
+    wanted = [(one.heading, maxima.get(one.heading)) for one in _wanted_columns(plan)]
+    texts = [(heading, "" if out_of is None else plain(out_of)) for heading, out_of in wanted]
+    return read_results_form(grid, plan.target.results, texts)
 
 
 def _as_table(grid: Grid, one: SidePlan, plan: Plan, file: Path) -> Grid:

@@ -201,7 +201,7 @@ def _changed(file: Path, plan: Plan, folder: Path, files: Mapping[str, _File]) -
     """Yield the files that aren't as a ledger says they were, each with what has become of it."""
     exports: Sequence[str] = [one.file for one in (plan.source, *plan.export)]
     paths = {"transfer": file, "template": file.parent / plan.target.file, "pairings": pairings_file(file)}
-    if plan.target.typing or plan.target.lines:
+    if plan.target.file_as:
         del paths["template"]  # its ledger has the fingerprint of the table that was made of it, and the file by itself
     further = further_inputs(plan, file.parent)
     paths |= {what: path for what, path in further.items() if what not in _BEFORE}

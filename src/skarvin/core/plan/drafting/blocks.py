@@ -16,6 +16,7 @@ from skarvin.core.plan.drafting.toml import key_of, line, listed, quoted
 from skarvin.core.plan.drafting.total_proposals import CATEGORY, TotalProposal
 from skarvin.core.plan.paths import relative
 from skarvin.core.plan.plan import OPEN
+from skarvin.core.targets.roster_form import KNOWN_STATUSES
 from skarvin.core.texts.folding import fold_word
 
 _START = {"absent": '"ABS"', "exempt": '""', "not handed in": "0"}
@@ -26,12 +27,15 @@ def statuses(draft: Draft) -> Iterator[str]:
     """Yield the table of statuses: those of the export, each to be given a code."""
     found = draft.statuses
     told = {fold_word(word): code.strip() for word, _, code in (one.rpartition("=") for one in draft.wishes.statuses)}
+    known = KNOWN_STATUSES if draft.results else {}
     yield (
         "[statuses]".ljust(30) + ' # words in place of marks: "ABS" sends that code, 0 a zero, "" a blank; false holds'
     )
     for word, count in found.items():
         if word in told:
             yield line(key_of(word), _code(told[word]), f"as you said; {_times(count)} in the export", 30)
+        elif word in known:
+            yield line(key_of(word), quoted(known[word]), f"OneRoster's scoreStatus; {_times(count)} in the export", 30)
         else:
             yield line(key_of(word), quoted(OPEN), f"OPEN: {_times(count)} in the export", 30)
     yield from (line(key_of(word), _code(code), "as you said", 30) for word, code in told.items() if word not in found)

@@ -13,6 +13,7 @@ from skarvin.core.findings import Finding, Place, Row, Unreadable
 from skarvin.core.gradebook import Gradebook, Student
 from skarvin.core.grid.encoding import mend_mangled
 from skarvin.core.grid.grid import Grid
+from skarvin.core.grid.one_roster import RosterGrid
 from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.items.matching import Proposal
 from skarvin.core.layout.columns import STUDENT, Column, Use
@@ -59,6 +60,7 @@ from skarvin.core.reasons import Cause
 from skarvin.core.students.strangers import guesses
 from skarvin.core.targets.lines_form import LineColumns, as_wide_form, read_lines_form
 from skarvin.core.targets.opening import open_target
+from skarvin.core.targets.roster_form import KNOWN_STATUSES, ResultsForm, ResultsPlan, read_results_form
 from skarvin.core.texts.folding import fold
 
 Exported = Sequence[tuple[Grid, Told, str]]
@@ -110,6 +112,7 @@ class Draft(msgspec.Struct, frozen=True, kw_only=True):
     passed_over: tuple[PassedOver, ...] = ()
     corrections: tuple[CorrectionProposal, ...] = ()
     lines: LineColumns | None = None
+    results: ResultsPlan | None = None
 
     @property
     def scales(self) -> tuple[ScaleProposal, ...]:
@@ -152,6 +155,7 @@ class Draft(msgspec.Struct, frozen=True, kw_only=True):
         words = sum(scale.open_words for scale in self.scales)
         items = sum(1 for item in self.items if item.is_target_open)
         told = {status.rpartition("=")[0].strip().casefold() for status in self.wishes.statuses}
+        told |= set(KNOWN_STATUSES if self.results else ())
         statuses = sum(1 for word in self.statuses if word not in told)
         identifiers = 2 if self.identifier.is_open else 0
         return (
@@ -194,7 +198,8 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES, e
     of_items = [(grid, told, sheet.item) for grid, told, sheet in zip(grids, told_each, sheets, strict=True)]
     target, how["target"] = _read_target(template, how["target"], of_items, wishes)
     lines, target, wishes = _lines_form(target, of_items, example.seen(wishes, "target", [target]))
-    form = open_target(target)
+    form = open_target(results.table if (results := _results_form(target, wishes)) else target)
+    target = form.grid
     report_progress("finding out what the columns hold")
     understood = [
         understand_both(grid, target, replace(wishes, told={**wishes.told, "source": own}))
@@ -265,6 +270,7 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES, e
         is_sample=wishes.is_sample,
         is_typed=wishes.is_typed,
         lines=lines,
+        results=results.told if results else None,
         guesses=tuple(_guesses(sides, identifier, books)),
         mangled=sum(
             1 for one in _students(sides[0], identifier, books) if not one.name.isascii() and mend_mangled(one.name)
@@ -309,6 +315,14 @@ def _lines_form(target: Grid, exports: Exported, wishes: Wishes) -> tuple[LineCo
     asked = [text.rpartition("=")[2].strip() for text in wishes.items]
     table = as_wide_form(form, [*(column.title for column in items if column.counts), *filter(None, asked)])
     return lines, table, replace(wishes, told={**wishes.told, "target": Told({lines.student: Use.NUMBER})})
+
+
+def _results_form(target: Grid, wishes: Wishes) -> ResultsForm | None:
+    """Return how a bundle of OneRoster takes results; None where the form is none."""
+    if not isinstance(target, RosterGrid):
+        return None
+    asked = [text.rpartition("=")[2].strip() for text in wishes.items]
+    return read_results_form(target, ResultsPlan(), [(name, "") for name in asked if name and name in target.cells(0)])
 
 
 def _shaped(file: Grid, told: Told, wishes: Wishes) -> tuple[Grid, Told]:

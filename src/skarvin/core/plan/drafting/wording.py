@@ -151,6 +151,9 @@ def _of_target(draft: Draft) -> Iterator[str]:
     found = draft.identifier
     if draft.lines:
         yield from _by_line(draft.lines)
+    if draft.results:
+        note = "only what changes; false: all results of the bundle. new_items = true declares items that it lacks"
+        yield line("results", f"{{ delta = {str(draft.results.delta).lower()} }}", note, 30)
     if draft.is_typed:
         yield line("typing", "true", "the target takes no import: write a list to type from, in this order", 30)
     elif found.is_composed:
