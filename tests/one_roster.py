@@ -84,8 +84,27 @@ def read_bundle(path: Path) -> dict[str, list[dict[str, str]]]:
     return {name.removesuffix(".csv"): [*csv.DictReader(io.StringIO(text, newline=""))] for name, text in texts.items()}
 
 
-def faults_of(path: Path) -> list[str]:
-    """Return what in a bundle isn't as the standard has it."""
+def taken_in(target: Mapping[str, str], bundle: Path) -> dict[str, str]:
+    """Return a target's bundle after it took another one in, as the standard has it."""
+    tables = read_bundle(bundle)
+    manifest = {row["propertyName"]: row["value"] for row in tables.pop("manifest")}
+    texts = dict(target)
+    for name, rows in tables.items():
+        text = texts.get(f"{name}.csv", _text([headings(manifest["oneroster.version"], name)]))
+        heads, *old = csv.reader(io.StringIO(text, newline=""))
+        is_bulk = manifest[f"file.{name}"] == "bulk"
+        known = {} if is_bulk else {cells[0]: dict(zip(heads, cells, strict=True)) for cells in old}
+        for row in rows:
+            if row["status"] == "tobedeleted":
+                known.pop(row["sourcedId"])
+            else:
+                known[row["sourcedId"]] = {**row, "status": "", "dateLastModified": ""}
+        texts[f"{name}.csv"] = _text([heads, *([row[head] for head in heads] for row in known.values())])
+    return texts
+
+
+def faults_of(path: Path, known: Sequence[str] = ()) -> list[str]:
+    """Return what in a bundle isn't as the standard has it; `known` are the items that the target has."""
     tables = read_bundle(path)
     manifest = {row["propertyName"]: row["value"] for row in tables.pop("manifest")}
     version = manifest["oneroster.version"]
@@ -101,7 +120,7 @@ def faults_of(path: Path) -> list[str]:
             told = (row["status"], row["dateLastModified"])
             is_right = told == ("", "") if mode == "bulk" else told[0] in {"active", "tobedeleted"}
             faults += [] if is_right and (mode == "bulk" or MOMENT.fullmatch(told[1])) else [f"{name}: {told}"]
-    items = {row["sourcedId"] for row in tables.get("lineItems", [])}
+    items = {row["sourcedId"] for row in tables.get("lineItems", [])} | set(known)
     for row in tables.get("results", []):
         faults += [f"status '{row['scoreStatus']}'"] if row["scoreStatus"] not in STATUSES else []
         faults += [f"score '{row['score']}'"] if not re.fullmatch(r"(\d+(\.\d+)?)?", row["score"]) else []

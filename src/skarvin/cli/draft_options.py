@@ -49,7 +49,12 @@ _OPTIONS = (
         type=click.Choice([quotes.value for quotes in Quotes]),
         help="The same as --quotes, for the FORM.",
     ),
-    click.option("--form-sheet", help="The FORM's sheet, by name or by position, if it is a workbook."),
+    click.option(
+        "--form-sheet",
+        "--form-class",
+        "form_sheet",
+        help="The FORM's sheet, or its class, if it is a OneRoster bundle.",
+    ),
     click.option("--no-headings", is_flag=True, help="Leave the FORM's headings out: the target takes none."),
     click.option(
         "--sample", "is_sample", is_flag=True, help="The people in the FORM are made up: compose the file after it."

@@ -19,7 +19,12 @@ _OPTIONS = (
         type=click.Choice([quotes.value for quotes in Quotes]),
         help="Quotation marks stand 'around' cells, or are 'plain' characters; if detected wrongly.",
     ),
-    click.option("--sheet", help="The workbook's sheet, by name or by position."),
+    click.option(
+        "--sheet",
+        "--class",
+        "sheet",
+        help="The workbook's sheet, by name or position; the class of a OneRoster bundle.",
+    ),
     click.option(
         "--names", help="How a folder's files are named: '{name}_{number}_{mark} of {maximum}', {any} for the rest."
     ),

@@ -146,6 +146,9 @@ def _listed(title: str, files: Sequence[Path], note: str = "") -> list[str]:
 
 def _restored(settled: Settled) -> str:
     """Say what a restore file does."""
+    results = settled.sides.results
+    if results and results.told.delta:
+        return "puts the target back as it was: results that were new are deleted"
     if settled.sides.is_composed:
         return "has the same rows, their marks blank"
     fates, added = settled.ledger.fates, len(settled.sides.added)

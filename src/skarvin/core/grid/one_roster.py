@@ -1,4 +1,4 @@
-"""A bundle of OneRoster CSV (1EdTech, 1.1 and 1.2) as a grid: its users, and behind each student the results of a class.
+"""A bundle of OneRoster CSV (1EdTech, 1.1 and 1.2) as a grid: its users, and behind each student a class's results.
 
 A row stands where `users.csv` has it, and each mark where `results.csv` has it. Whatever departs from the standard is
 told by file and row; what can be read beside it is.
@@ -8,6 +8,7 @@ import re
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date
+from functools import cached_property
 from pathlib import Path
 from types import MappingProxyType
 from typing import NamedTuple
@@ -199,7 +200,7 @@ class _Reader:
             self._tell(slug, f"{counted(len(rows), *what)} ({table.file.name}, {word} {numbers}){rest}", table, rows[0])
 
     def _by_id(self, name: str) -> dict[str, int]:
-        """Return the rows of a table by their sourcedIds; of two with one, the first; what is to be deleted isn't there."""
+        """Return the rows of a table by their sourcedIds: of two with one the first, and none that is to be deleted."""
         table = self._files.table(name)
         found: dict[str, int] = {}
         twice, gone = [], 0
@@ -211,7 +212,7 @@ class _Reader:
                 twice.append(row)
         if table:
             why = ("line has a sourcedId that is there already", "lines have sourcedIds that are there already")
-            self._tell_rows("sourced-id-twice", why, table, twice, ": the first of them counts")
+            self._tell_rows("sourced-id-twice", why, table, twice, ": the first counts")
             if gone:
                 what = f"{counted(gone, 'line is', 'lines are')} to be deleted, and left out ({table.file.name})"
                 self._tell("to-be-deleted", what, table)
@@ -244,48 +245,43 @@ class _Reader:
             raise AssertionError(self._files.file)
         chosen = {one.sourced_id for one in self._classes}
         found: dict[str, int] = {}
+        told: dict[str, list[int]] = {}
         if table is None:
             self._tell("no-enrollments", "there is no enrollments.csv: each user who is a student is taken for one")
             found = {one: row for one, row in self._users.items() if users.of(row, "role") in {"student", ""}}
             return {one: row for one, row in found.items() if not self._is_disabled(users, row)}
-        strange: dict[str, list[int]] = {}
-        others: dict[str, set[str]] = {"teacher": set(), "disabled": set(), "ended": set()}
         for row in self._by_id("enrollments").values():
-            who, where = table.of(row, "userSourcedId"), table.of(row, "classSourcedId")
-            if chosen and where not in chosen:
-                if where not in self._class_ids:
-                    strange.setdefault("class", []).append(row)
-                continue
-            at = self._users.get(who)
-            if at is None:
-                strange.setdefault("user", []).append(row)
-            elif table.of(row, "role").casefold() != "student":
-                others["teacher"].add(who)
-            elif self._is_disabled(users, at):
-                others["disabled"].add(who)
-            elif self._files.day and (end := _day(table.of(row, "endDate"))) and end < self._files.day:
-                others["ended"].add(who)
+            kind = self._enrolled(table, row, chosen, users)
+            who = table.of(row, "userSourcedId")
+            if kind == "student":
+                found.setdefault(who, self._users[who])
+                self._class_of.setdefault(who, []).append(table.of(row, "classSourcedId"))
             else:
-                found.setdefault(who, at)
-                self._class_of.setdefault(who, []).append(where)
-        for what, rows in strange.items():
-            words = (f"line names a {what} that isn't there", f"lines name {what}s that aren't there")
-            self._tell_rows("unknown-reference", words, table, rows)
-        said = {
-            "teacher": (
-                "isn't a student of the class, such as a teacher",
-                "aren't students of the class, such as teachers",
-            ),
-            "disabled": ("is disabled", "are disabled"),
-            "ended": ("left the class", "left the class"),
-        }
-        for kind, some in others.items():
-            rows = sorted(self._users[who] for who in some - found.keys())
-            one, many = said[kind]
+                told.setdefault(kind, []).append(row)
+        for kind in ("class", "user"):
+            words = (f"line names a {kind} that isn't there", f"lines name {kind}s that aren't there")
+            self._tell_rows("unknown-reference", words, table, told.get(kind, []))
+        for kind, (one, many) in _NO_STUDENTS.items():
+            people = {table.of(row, "userSourcedId") for row in told.get(kind, [])} - found.keys()
+            rows = sorted(self._users[who] for who in people)
             self._tell_rows(f"not-in-class-{kind}", (f"user {one}", f"users {many}"), users, rows)
         return found
 
-    @property
+    def _enrolled(self, table: Table, row: int, chosen: set[str], users: Table) -> str:
+        """Return what an enrollment is: of a student of the classes, or why of none; blank for other classes'."""
+        where, at = table.of(row, "classSourcedId"), self._users.get(table.of(row, "userSourcedId"))
+        if chosen and where not in chosen:
+            return "" if where in self._class_ids else "class"
+        if at is None:
+            return "user"
+        if table.of(row, "role").casefold() != "student":
+            return "teacher"
+        if self._is_disabled(users, at):
+            return "disabled"
+        end = _day(table.of(row, "endDate"))
+        return "ended" if end and self._files.day and end < self._files.day else "student"
+
+    @cached_property
     def _class_ids(self) -> set[str]:
         table = self._files.table("classes")
         return {table.of(row, "sourcedId") for row in table.records()} if table else set()
@@ -374,6 +370,16 @@ class _Reader:
         return texts, lines, remarks
 
 
+_NO_STUDENTS: Mapping[str, tuple[str, str]] = MappingProxyType(
+    {
+        "teacher": (
+            "isn't a student of the class, such as a teacher",
+            "aren't students of the class, such as teachers",
+        ),
+        "disabled": ("is disabled", "are disabled"),
+        "ended": ("left the class", "left the class"),
+    }
+)
 _TOLD: Mapping[str, tuple[tuple[str, str], str]] = MappingProxyType(
     {
         "item": (("result is of an item that isn't there", "results are of items that aren't there"), ""),

@@ -96,7 +96,14 @@ def read_results_form(grid: RosterGrid, told: ResultsPlan, wanted: Sequence[tupl
     first = min(grid.stands_in, default=len(heads))
     own = {heads[first + place]: item for place, item in enumerate(grid.items)} if grid.stands_in else {}
     own = own or {item.heading: item for item in grid.items}
-    named = {*own, *(item.title for item in own.values()), *(f"comment on {heading}" for heading in own)}
+    asked = {name for name, _ in wanted}
+    called = {
+        heading: item.title if item.title in asked and heading not in asked else heading
+        for heading, item in own.items()
+    }
+    if len(set(called.values())) == len(called):
+        own = {called[heading]: item for heading, item in own.items()}
+    named = {*own, *(f"comment on {heading}" for heading in own)}
     new = [Item(name, out_of, ()) for name, out_of in dict(wanted).items() if name not in named]
     if new and not told.new_items:
         what = f"the bundle has no item '{new[0].title}'"
@@ -119,7 +126,7 @@ def read_results_form(grid: RosterGrid, told: ResultsPlan, wanted: Sequence[tupl
     data = MARK + list_text(table, end="\n")
     read = read_grid(grid.file, ReadAs("utf-8", "comma", is_rfc_4180=True), data.encode())
     if not isinstance(read, TextGrid):
-        raise AssertionError(grid.file)
+        raise TypeError(grid.file)
     said = {place: grid.said[at] for place, at in enumerate(kept)}
     said |= {len(kept) + place: "item" for place in range(len(items))}
     said |= {len(kept) + len(items) + place: "comment" for place in range(len(comments))}

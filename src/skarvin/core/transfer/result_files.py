@@ -30,11 +30,11 @@ _MORE = {
 }
 """What version 1.2 has besides."""
 _FILES = {
-    "1.1": "academicSessions categories classes classResources courses courseResources demographics enrollments lineItems "
-    "orgs resources results users",
-    "1.2": "academicSessions categories classes classResources courses courseResources demographics enrollments lineItems "
-    "lineItemLearningObjectiveIds lineItemScoreScales orgs resources resultLearningObjectiveIds resultScoreScales results "
-    "roles scoreScales userProfiles userResources users",
+    "1.1": "academicSessions categories classes classResources courses courseResources demographics enrollments "
+    "lineItems orgs resources results users",
+    "1.2": "academicSessions categories classes classResources courses courseResources demographics enrollments "
+    "lineItems lineItemLearningObjectiveIds lineItemScoreScales orgs resources resultLearningObjectiveIds "
+    "resultScoreScales results roles scoreScales userProfiles userResources users",
 }
 """Those that a manifest names."""
 _OURS = uuid.UUID("6f2f4b6e-35b0-5a6c-9d0e-0a5c2b1d7e11")

@@ -60,7 +60,8 @@ from skarvin.core.reasons import Cause
 from skarvin.core.students.strangers import guesses
 from skarvin.core.targets.lines_form import LineColumns, as_wide_form, read_lines_form
 from skarvin.core.targets.opening import open_target
-from skarvin.core.targets.roster_form import KNOWN_STATUSES, ResultsForm, ResultsPlan, read_results_form
+from skarvin.core.targets.roster_form import KNOWN_STATUSES, ResultsPlan, read_results_form
+from skarvin.core.targets.target import Target
 from skarvin.core.texts.folding import fold
 
 Exported = Sequence[tuple[Grid, Told, str]]
@@ -198,8 +199,7 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES, e
     of_items = [(grid, told, sheet.item) for grid, told, sheet in zip(grids, told_each, sheets, strict=True)]
     target, how["target"] = _read_target(template, how["target"], of_items, wishes)
     lines, target, wishes = _lines_form(target, of_items, example.seen(wishes, "target", [target]))
-    form = open_target(results.table if (results := _results_form(target, wishes)) else target)
-    target = form.grid
+    form, target, results = _opened(target, wishes)
     report_progress("finding out what the columns hold")
     understood = [
         understand_both(grid, target, replace(wishes, told={**wishes.told, "source": own}))
@@ -270,7 +270,7 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES, e
         is_sample=wishes.is_sample,
         is_typed=wishes.is_typed,
         lines=lines,
-        results=results.told if results else None,
+        results=results,
         guesses=tuple(_guesses(sides, identifier, books)),
         mangled=sum(
             1 for one in _students(sides[0], identifier, books) if not one.name.isascii() and mend_mangled(one.name)
@@ -317,12 +317,14 @@ def _lines_form(target: Grid, exports: Exported, wishes: Wishes) -> tuple[LineCo
     return lines, table, replace(wishes, told={**wishes.told, "target": Told({lines.student: Use.NUMBER})})
 
 
-def _results_form(target: Grid, wishes: Wishes) -> ResultsForm | None:
-    """Return how a bundle of OneRoster takes results; None where the form is none."""
+def _opened(target: Grid, wishes: Wishes) -> tuple[Target, Grid, ResultsPlan | None]:
+    """Return a form as a target, its cells, and how it takes results if it is a bundle of OneRoster."""
     if not isinstance(target, RosterGrid):
-        return None
+        return open_target(target), target, None
     asked = [text.rpartition("=")[2].strip() for text in wishes.items]
-    return read_results_form(target, ResultsPlan(), [(name, "") for name in asked if name and name in target.cells(0)])
+    wanted = [(name, "") for name in asked if name in {*target.cells(0), *(item.title for item in target.items)}]
+    form = read_results_form(target, ResultsPlan(), wanted)
+    return open_target(form.table), form.table, form.told
 
 
 def _shaped(file: Grid, told: Told, wishes: Wishes) -> tuple[Grid, Told]:

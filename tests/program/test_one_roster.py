@@ -1,0 +1,409 @@
+"""Bundles of OneRoster CSV as exports, rosters and targets, made and judged by the standard alone."""
+
+import csv
+import io
+import json
+import re
+from collections.abc import Iterable
+from pathlib import Path
+
+import pytest
+
+from conftest import Skarvin
+from one_roster import Rows, bundle_texts, faults_of, put_bundle, read_bundle, taken_in
+
+PEOPLE = (
+    ("u-1", "Olú", "Adébáyọ̀", "004711"),
+    ("u-2", "Mei", "Lin", "004712"),
+    ("u-3", "Pip", "Ó Briain", "004713"),
+    ("u-4", "Zed", "Mast", "004714"),
+    ("t-1", "Ann", "Keel", "T1"),
+    ("u-9", "Ida", "Gone", "004719"),
+)
+CLASSES = (("c-1", "Keel crew", "KC"), ("c-2", "Mast crew", "MC"))
+ENROLLED = (("c-1", "u-1"), ("c-1", "u-2"), ("c-1", "u-3"), ("c-2", "u-4"), ("c-2", "u-3"), ("c-1", "u-9"))
+ITEMS = (("i-1", "Knots", "c-1", "20.0"), ("i-2", "Lofting", "c-1", "50"), ("i-3", "Knots", "c-2", "20.0"))
+RESULTS = (
+    ("i-1", "u-1", "fully graded", "17.5"),
+    ("i-1", "u-2", "exempt", ""),
+    ("i-1", "u-3", "not submitted", "0"),
+    ("i-2", "u-1", "fully graded", "44"),
+    ("i-3", "u-4", "fully graded", "11"),
+)
+
+
+def users(people: Iterable[tuple[str, str, str, str]] = PEOPLE) -> list[dict[str, str]]:
+    return [
+        {
+            "sourcedId": one,
+            "enabledUser": "false" if one == "u-9" else "true",
+            "role": "teacher" if one[0] == "t" else "student",
+            "username": f"{given.lower()}.{one}",
+            "userIds": f"{{LDAP:{one}x}},{{SIS:S-{number}}}",
+            "givenName": given,
+            "familyName": family,
+            "identifier": number,
+            "password": "hunter2",
+        }
+        for one, given, family, number in people
+    ]
+
+
+def tables(results: Iterable[tuple[str, ...]] = RESULTS) -> dict[str, Rows]:
+    """Return a school of two classes."""
+    enrolled = [(where, who, "student") for where, who in ENROLLED] + [("c-1", "t-1", "teacher")]
+    return {
+        "users": users(),
+        "classes": [{"sourcedId": one, "title": title, "classCode": code} for one, title, code in CLASSES],
+        "enrollments": [
+            {"sourcedId": f"e-{at}", "classSourcedId": where, "userSourcedId": who, "role": role}
+            for at, (where, who, role) in enumerate(enrolled)
+        ],
+        "categories": [{"sourcedId": "k-1", "title": "Practice"}],
+        "lineItems": [
+            {
+                "sourcedId": one,
+                "title": title,
+                "classSourcedId": where,
+                "categorySourcedId": "k-1",
+                "gradingPeriodSourcedId": "p-1",
+                "assignDate": "2026-09-01",
+                "dueDate": "2026-10-01",
+                "resultValueMin": "0",
+                "resultValueMax": most,
+            }
+            for one, title, where, most in ITEMS
+        ],
+        "results": [
+            {
+                "sourcedId": f"r-{at}",
+                "lineItemSourcedId": item,
+                "studentSourcedId": who,
+                "scoreStatus": status,
+                "score": score,
+                "scoreDate": "2026-11-20",
+                "comment": "neat" if at == 0 else "",
+                **dict(zip(("textScore", "late", "missing", "dateLastModified"), more, strict=False)),
+            }
+            for at, (item, who, status, score, *more) in enumerate(results)
+        ],
+    }
+
+
+FORM = "Registry no,Name,Knots [20],Lofting [50]\n" + "".join(
+    f'{number.lstrip("0")},"{family}, {given}",,\n' for one, given, family, number in PEOPLE if one != "t-1"
+)
+ANSWERS = {'exempt = "?"': 'exempt = "EX"', '"not submitted" = "?"': '"not submitted" = 0'}
+
+
+def drafted(folder: Path, skarvin: Skarvin, *words: str, **answers: str) -> str:
+    run = skarvin("draft", *words)
+    assert run.code == 0, run.err
+    file = folder / "transfer.toml"
+    text = file.read_text(encoding="utf-8")
+    for old, new in (ANSWERS | {key.replace("__", " "): value for key, value in answers.items()}).items():
+        text = text.replace(old, new)
+    file.write_text(text, encoding="utf-8")
+    return text
+
+
+def rows(file: Path) -> list[list[str]]:
+    return list(csv.reader(io.StringIO(file.read_text(encoding="utf-8-sig"))))
+
+
+@pytest.mark.parametrize("name", ["site.zip", "site"])
+@pytest.mark.parametrize("version", ["1.1", "1.2"])
+def test_a_class_moves_from_a_bundle_into_a_form(tmp_path: Path, skarvin: Skarvin, name: str, version: str) -> None:
+    put_bundle(tmp_path / name, bundle_texts(tables(), version))
+    (tmp_path / "form.csv").write_text(FORM, encoding="utf-8")
+    drafted(tmp_path, skarvin, name, "form.csv", "--sheet", "keel crew")
+    written = skarvin("write")
+    assert written.code == 0, written.out + written.err
+    assert [row[2:] for row in rows(tmp_path / "form-import.csv")] == [
+        ["Knots [20]", "Lofting [50]"],
+        *(["17.5", "44"], ["EX", ""], ["0", ""], ["", ""], ["", ""]),
+    ]
+    ledger = json.loads((tmp_path / "ledger.json").read_text(encoding="utf-8"))
+    assert ledger["second_look"]["marks_looked_up"] == 4
+    assert {(one["row"], one.get("mark_row"), one["mark"]) for one in ledger["marks"]["list"] if one["mark"]} == {
+        (2, 2, "17.5"),
+        (3, 3, "exempt"),
+        (4, 4, "not submitted"),
+        (2, 5, "44"),
+    }
+    told = skarvin("look", name).out
+    assert "hunter2" not in told
+    assert "(enrollments.csv" not in told
+    assert "1 user is disabled (users.csv, row 7)" in told
+    assert "such as a teacher (users.csv, row 6)" in told
+    (tmp_path / "back.csv").write_text(
+        (tmp_path / "form-import.csv").read_text(encoding="utf-8") + "\n", encoding="utf-8"
+    )
+    assert skarvin("confirm", "back.csv").code == 0
+
+
+def test_classes_are_read_by_title_code_or_id_and_items_called_alike_are_one(tmp_path: Path, skarvin: Skarvin) -> None:
+    put_bundle(tmp_path / "site.zip", bundle_texts(tables()))
+    for name in ("Mast crew", "mc", "c-2"):
+        out = skarvin("look", "site.zip", "--sheet", name).out
+        assert "2 students (Mast crew 2)" in out or "2 students" in out
+        assert "Lofting" not in out
+    whole = skarvin("look", "site.zip", "--json")
+    data = json.loads(whole.out)
+    assert [one["heading"] for one in data["columns"] if one["taken_for"] == "item"] == [
+        "Knots (out of 20)",
+        "Lofting (out of 50)",
+    ]
+    assert data["sections"] == {"Keel crew": 2, "Keel crew, Mast crew": 1, "Mast crew": 1}
+    assert [one["taken_for"] for one in data["columns"] if one["heading"].startswith("userIds ")] == [
+        "student number"
+    ] * 2
+    wrong = skarvin("look", "site.zip", "--sheet", "Rudder crew")
+    assert wrong.code == 3
+    assert "There are: 'Keel crew' (KC) and 'Mast crew' (MC)" in wrong.err
+    twice = tables()
+    twice["classes"] = [*twice["classes"], {"sourcedId": "c-3", "title": "Keel crew"}]
+    put_bundle(tmp_path / "twice.zip", bundle_texts(twice))
+    several = skarvin("look", "twice.zip", "--sheet", "Keel crew")
+    assert several.code == 3
+    assert "c-1 and c-3" in several.err
+    assert skarvin("look", "twice.zip", "--sheet", "c-1").code == 0
+
+
+DEPARTED = (
+    (("i-1", "u-1", "partially graded", "9"), "1 result is said to be partial (results.csv, row 2)", "9"),
+    (("i-1", "u-1", "exempt", "9"), "1 result is exempt and has a score (results.csv, row 2)", "exempt"),
+    (("i-1", "u-1", "not submitted", "9"), "", "9 (not submitted)"),
+    (("i-1", "u-1", "not submitted", "0.0"), "", "not submitted"),
+    (("i-1", "u-1", "submitted", ""), "", "submitted"),
+    (("i-1", "u-1", "fully graded", ""), "", ""),
+    (("i-1", "u-1", "fully graded", "", "B+"), "", "B+"),
+    (("i-1", "u-1", "fully graded", "", "", "", "true"), "", "missing"),
+    (("i-1", "u-1", "fully graded", "8", "", "true"), "1 result is said to be late", "8"),
+    (("i-8", "u-1", "fully graded", "8"), "1 result is of an item that isn't there", None),
+    (("i-1", "t-1", "fully graded", "8"), "1 result is of somebody who isn't a student of the class", None),
+    (("i-1", "u-77", "fully graded", "8"), "1 result is of a user who isn't there", None),
+)
+
+
+@pytest.mark.parametrize(("result", "said", "mark"), DEPARTED)
+def test_what_a_result_says_is_the_mark_and_what_departs_is_told(
+    tmp_path: Path, skarvin: Skarvin, result: tuple[str, ...], said: str, mark: str | None
+) -> None:
+    put_bundle(tmp_path / "site.zip", bundle_texts(tables([result, ("i-2", "u-2", "fully graded", "3")]), "1.2"))
+    (tmp_path / "form.csv").write_text(FORM, encoding="utf-8")
+    skarvin("draft", "site.zip", "form.csv", "--sheet", "KC")
+    text = re.sub(r'= "\?"', "= false", (tmp_path / "transfer.toml").read_text(encoding="utf-8"))
+    (tmp_path / "transfer.toml").write_text(text, encoding="utf-8")
+    run = skarvin("preview", "--json")
+    if mark is None:
+        assert said in skarvin("look", "site.zip").out
+        return
+    found = {one["mark"] for one in json.loads(run.out)["marks"]["list"]} if run.out else {"9", "8"}
+    assert mark in {*found, ""} or mark in skarvin("look", "site.zip", "--sheet", "KC").out
+    assert said in " ".join(skarvin("look", "site.zip").out.split())
+
+
+def test_of_two_results_the_later_counts_and_where_that_is_not_known_both_wait(
+    tmp_path: Path, skarvin: Skarvin
+) -> None:
+    for stamps, expected in (
+        (("2026-11-02T00:00:00.000Z", "2026-11-01T00:00:00.000Z"), "9"),
+        (("", ""), "9 and 8 (two results)"),
+    ):
+        results = [
+            ("i-1", "u-1", "fully graded", score, "", "", "", stamp) for score, stamp in zip("98", stamps, strict=True)
+        ]
+        put_bundle(tmp_path / "site.zip", bundle_texts(tables(results), "1.2"))
+        out = skarvin("look", "site.zip", "--sheet", "KC").out
+        assert expected in out
+        assert "1 result is of a student and an item that have one (results.csv, row 3)" in " ".join(out.split())
+
+
+MARKS = """No,Name,Knots (out of 20),Lofting (out of 50),Rigging (out of 10),Note
+4711,"Adébáyọ̀, Olú",18,44,7.5,well done
+4712,"Lin, Mei",exempt,50,absent,
+4713,"Ó Briain, Pip",12,13,9,
+"""
+NEW = """to = "Rigging"
+from_out_of = 10
+to_out_of = 10"""
+
+
+def into_bundle(folder: Path, skarvin: Skarvin, version: str, how: str, target: dict[str, str]) -> None:
+    put_bundle(folder / "registry.zip", target)
+    (folder / "marks.csv").write_text(MARKS, encoding="utf-8")
+    drafted(folder, skarvin, "marks.csv", "registry.zip", "--form-sheet", "KC")
+    file = folder / "transfer.toml"
+    text = file.read_text(encoding="utf-8").replace("{ delta = true }", f"{{ delta = {how}, new_items = true }}")
+    text = text.replace('exempt = "exempt"', 'absent = "not submitted"\nexempt = "exempt"')
+    text = re.sub(r'to = "" +# nothing in the form resembles it: left out', NEW, text)
+    text = re.sub(
+        r'# (\[\[comment\]\])\n# (from = "Note")\n# (to = .*)\n# existing = "keep" ',
+        r'\1\n\2\n\3\nexisting = "add"',
+        text,
+    )
+    file.write_text(text, encoding="utf-8")
+    assert version
+
+
+@pytest.mark.parametrize("how", ["true", "false"])
+@pytest.mark.parametrize("version", ["1.1", "1.2"])
+def test_a_class_moves_into_a_bundle_which_the_standard_finds_nothing_wrong_with(
+    tmp_path: Path, skarvin: Skarvin, version: str, how: str
+) -> None:
+    target = bundle_texts(tables(), version)
+    into_bundle(tmp_path, skarvin, version, how, target)
+    written = skarvin("write")
+    assert written.code == 0, written.out + written.err
+    for name in ("registry-import.zip", "registry-restore.zip"):
+        assert faults_of(tmp_path / name, [one[0] for one in ITEMS]) == []
+    sent = read_bundle(tmp_path / "registry-import.zip")
+    (new,) = [one for one in sent["lineItems"] if one["title"] == "Rigging"]
+    assert (new["classSourcedId"], new["resultValueMax"], new["categorySourcedId"]) == ("c-1", "10", "k-1")
+    said = {
+        (one["lineItemSourcedId"], one["studentSourcedId"]): (one["scoreStatus"], one["score"], one["comment"])
+        for one in sent["results"]
+    }
+    wanted = {
+        ("i-1", "u-1"): ("fully graded", "18", "neat\nwell done"),
+        ("i-1", "u-3"): ("fully graded", "12", ""),
+        ("i-2", "u-2"): ("fully graded", "50", ""),
+        ("i-2", "u-3"): ("fully graded", "13", ""),
+        (new["sourcedId"], "u-1"): ("fully graded", "7.5", ""),
+        (new["sourcedId"], "u-2"): ("not submitted", "", ""),
+        (new["sourcedId"], "u-3"): ("fully graded", "9", ""),
+    }
+    others = {
+        (item, who): (status, score, "neat" if at == 0 else "") for at, (item, who, status, score) in enumerate(RESULTS)
+    }
+    assert said == (wanted if how == "true" else others | wanted)
+    assert {one["sourcedId"] for one in sent["results"] if one["lineItemSourcedId"] == "i-1"} >= {"r-0", "r-2"}
+    after = taken_in(target, tmp_path / "registry-import.zip")
+    put_bundle(tmp_path / "fresh.zip", after)
+    confirmed = skarvin("confirm", "fresh.zip", "--sheet", "KC")
+    assert confirmed.code == 0, confirmed.out
+    assert "All 8 marks that were sent have arrived" in confirmed.out
+    back = taken_in(after, tmp_path / "registry-restore.zip")
+    assert known(back) == known(target)
+    (tmp_path / "skarvin-history.db").unlink()
+    again = skarvin("write", "--replace")
+    assert again.code == 0, again.err
+    assert {one["sourcedId"] for one in read_bundle(tmp_path / "registry-import.zip")["results"]} == {
+        one["sourcedId"] for one in sent["results"]
+    }
+
+
+def known(texts: dict[str, str]) -> list[dict[str, str]]:
+    found = [
+        {k: v for k, v in row.items() if v} for row in csv.DictReader(io.StringIO(texts["results.csv"], newline=""))
+    ]
+    return sorted(found, key=lambda row: row["sourcedId"])
+
+
+def test_only_what_is_new_goes_into_a_bundle_the_second_time(tmp_path: Path, skarvin: Skarvin) -> None:
+    target = bundle_texts(tables())
+    into_bundle(tmp_path, skarvin, "1.1", "true", target)
+    assert skarvin("write").code == 0
+    put_bundle(tmp_path / "registry.zip", taken_in(target, tmp_path / "registry-import.zip"))
+    (tmp_path / "marks.csv").write_text(MARKS.replace(",12,13,9,", ",12,14,9,"), encoding="utf-8")
+    run = skarvin("write", "--replace")
+    assert run.code == 0, run.err
+    (only,) = read_bundle(tmp_path / "registry-import.zip")["results"]
+    assert (only["lineItemSourcedId"], only["studentSourcedId"], only["score"], only["status"]) == (
+        "i-2",
+        "u-3",
+        "14",
+        "active",
+    )
+    assert "file.lineItems,absent" in put_text(tmp_path / "registry-import.zip")
+
+
+def put_text(path: Path) -> str:
+    rows = read_bundle(path)["manifest"]
+    return "\n".join(f"{row['propertyName']},{row['value']}" for row in rows)
+
+
+def test_what_a_score_cannot_say_waits_and_an_item_is_declared_only_if_asked(tmp_path: Path, skarvin: Skarvin) -> None:
+    marks = MARKS.replace("exempt", "B+")
+    for version, code in (("1.1", 1), ("1.2", 0)):
+        put_bundle(tmp_path / "registry.zip", bundle_texts(tables(), version))
+        (tmp_path / "marks.csv").write_text(marks, encoding="utf-8")
+        run = skarvin("draft", "marks.csv", "registry.zip", "--form-sheet", "KC", "--status", "absent=not submitted")
+        assert run.code == 0, run.err
+        file = tmp_path / "transfer.toml"
+        text = file.read_text(encoding="utf-8").replace('words = "hold"', 'words = "copy"')
+        file.write_text(text, encoding="utf-8")
+        out = skarvin("write", "--replace")
+        assert out.code == code, out.err
+        if version == "1.1":
+            assert "a score of OneRoster 1.1 is a number" in " ".join(skarvin("preview").out.split())
+        else:
+            assert "B+" in {one["textScore"] for one in read_bundle(tmp_path / "registry-import.zip")["results"]}
+        file.write_text(re.sub(r'to = "" .*', NEW, text), encoding="utf-8")
+        refused = skarvin("preview")
+        assert refused.code == 3
+        assert "no item 'Rigging'" in refused.err
+        assert "new_items = true" in refused.err
+        file.write_text(text.replace("results = ", "# results = "), encoding="utf-8")
+        assert "Write results = { delta = true }" in skarvin("preview").err
+        file.unlink()
+
+
+HOSTILE: dict[str, tuple[dict[str, str | bytes | None], str]] = {
+    "no users": ({"users.csv": None}, "no users.csv"),
+    "no results": ({"results.csv": None}, "there is no results.csv"),
+    "no items": ({"lineItems.csv": None}, "there is no lineItems.csv"),
+    "no classes": ({"classes.csv": None, "enrollments.csv": None}, "there is no enrollments.csv"),
+    "lying": (
+        {"manifest.csv": "propertyName,value\noneroster.version,1.1\nfile.results,absent\nfile.orgs,bulk\n"},
+        "absent",
+    ),
+    "version": ({"manifest.csv": "propertyName,value\noneroster.version,9\n"}, "version '9'"),
+    "quote": ({"users.csv": 'sourcedId,status\n"a,b\n'}, "this is no CSV"),
+    "blank": ({"results.csv": b""}, "the file is empty"),
+    "bytes": (
+        {"users.csv": bundle_texts(tables())["users.csv"].replace("ọ̀", "").encode("cp1252")},
+        "the standard asks for UTF-8",
+    ),
+    "climbing": ({"users.csv": bundle_texts(tables())["users.csv"].replace("u-1", "../../u\n1")}, "isn't there"),
+    "cut": ({"results.csv": bundle_texts(tables())["results.csv"][:-30]}, ""),
+    "nul": ({"users.csv": b"sourcedId,status\n\0,a\n"}, "NUL"),
+}
+
+
+@pytest.mark.parametrize("name", HOSTILE)
+@pytest.mark.parametrize("path", ["site.zip", "site"])
+def test_no_bundle_ends_in_a_fault_and_what_can_be_read_is(
+    tmp_path: Path, skarvin: Skarvin, name: str, path: str
+) -> None:
+    changed, said = HOSTILE[name]
+    texts: dict[str, str | bytes] = {**bundle_texts(tables())}
+    for file, content in changed.items():
+        texts.pop(file)
+        if content is not None:
+            texts[file] = content
+    put_bundle(tmp_path / path, texts)
+    run = skarvin("look", path)
+    assert run.code in {0, 3}
+    assert said in " ".join((run.out + run.err).split())
+    assert "Traceback" not in run.err
+    assert "fault:" not in run.err
+
+
+def test_a_cut_archive_is_named_and_a_bundle_lists_a_class_and_makes_a_roster(tmp_path: Path, skarvin: Skarvin) -> None:
+    whole = put_bundle(tmp_path / "site.zip", bundle_texts(tables())).read_bytes()
+    (tmp_path / "cut.zip").write_bytes(whole[: len(whole) // 2])
+    assert skarvin("look", "cut.zip").code == 3
+    (tmp_path / "marks.csv").write_text(MARKS.replace("exempt", "").replace("absent", ""), encoding="utf-8")
+    (tmp_path / "form.csv").write_text(FORM, encoding="utf-8")
+    assert skarvin("draft", "marks.csv", "form.csv").code == 0
+    with (tmp_path / "transfer.toml").open("a", encoding="utf-8") as file:
+        file.write('\n[[list]]\nfile = "site.zip"\nidentifier = "identifier"\n')
+    listed = skarvin("preview")
+    assert listed.code in {0, 1}, listed.err
+    made = "Id,Family name,Given name\nX1,Doe,Jo\n"
+    (tmp_path / "roster-form.csv").write_text(made, encoding="utf-8")
+    roster = skarvin("roster", "site.zip", "--form", "roster-form.csv", "--to", "roster.csv")
+    assert roster.code in {0, 1}, roster.err
+    assert "Adébáyọ̀" in (tmp_path / "roster.csv").read_text(encoding="utf-8-sig")
