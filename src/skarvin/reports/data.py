@@ -10,7 +10,8 @@ import msgspec
 from skarvin import __version__
 from skarvin.core.findings import Finding, Place, Row, column_letter
 from skarvin.core.gradebook import Gradebook
-from skarvin.core.grid.file_bytes import fingerprint, read_bytes
+from skarvin.core.grid.file_bytes import fingerprint
+from skarvin.core.grid.folder import path_fingerprint
 from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.columns import Column, ItemSource
 from skarvin.core.ledger.control_totals import ControlTotal, ItemBooks
@@ -91,7 +92,7 @@ def written_data(settled: Settled, when: str, listed: Listed = list) -> Data:
         files["held"] = (held_file(settled.file), fingerprint(settled.held_list))
     for number, book in enumerate(sides.parts[1:], 2):
         files[f"export_{number}"] = (book.grid.file, book.grid.fingerprint)
-    files |= {name: (path, fingerprint(read_bytes(path))) for name, path in settled.further_inputs.items()}
+    files |= {name: (path, path_fingerprint(path)) for name, path in settled.further_inputs.items()}
     return settled_data(settled, listed) | {
         "verdict": verdict(settled, is_written=True),
         "transfer": settled.plan_text,

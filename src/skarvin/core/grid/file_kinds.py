@@ -20,8 +20,11 @@ class Kind(StrEnum):
     HTML = "table in an HTML page"
     FOLDER = "folder of files"
     ONE_ROSTER = "OneRoster CSV"
+    QTI = "QTI results"
 
 
+RESULTS = b"assessmentResult"
+"""What results of QTI begin with, somewhere in a `SAMPLE` of them."""
 _OLE = b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1"
 _ZIP = b"PK\x03\x04"
 _OTHERS = {
@@ -35,7 +38,7 @@ _OTHERS = {
 }
 _OF_TEXT = bytes({0, *b"\t\n\v\f\r\x1a\x1b", *range(32, 256)})
 """What stands in texts of any encoding; zeros in those of two bytes a letter."""
-_SAMPLE, _LEAST, _OF_MANY = 4096, 64, 20
+SAMPLE, _LEAST, _OF_MANY = 4096, 64, 20
 _MOST_UNPACKED = 800_000_000
 _MOST_TIMES = 300
 _SMALL = 20_000_000
@@ -63,14 +66,25 @@ def kind_of(data: bytes, file: Path) -> Kind:
     if data.startswith(_ZIP):
         return _archive(data, file)
     head = data[:4096].lstrip(b"\xef\xbb\xbf \t\r\n").lower()
+    if head.startswith(b"<") and RESULTS in data[:SAMPLE]:
+        return Kind.QTI
     if head.startswith(b"<") and (
         b"<table" in data[:200_000].lower() or head.startswith((b"<html", b"<!doctype html"))
     ):
         return Kind.HTML
-    signs = data[:_SAMPLE].translate(None, _OF_TEXT)
-    if len(data) >= _LEAST and len(signs) > len(data[:_SAMPLE]) // _OF_MANY:
+    signs = data[:SAMPLE].translate(None, _OF_TEXT)
+    if len(data) >= _LEAST and len(signs) > len(data[:SAMPLE]) // _OF_MANY:
         raise _no(file, "no-text", "this is neither text nor a workbook", "Export the marks as CSV or a workbook.")
     return Kind.TEXT
+
+
+def is_results_folder(folder: Path) -> bool:
+    """Tell whether a folder holds results of QTI: its first file of XML is one."""
+    found = sorted(path for path in folder.glob("*.xml") if path.is_file())
+    if not found:
+        return False
+    with found[0].open("rb") as file:
+        return RESULTS in file.read(SAMPLE)
 
 
 def _archive(data: bytes, file: Path) -> Kind:
@@ -82,6 +96,9 @@ def _archive(data: bytes, file: Path) -> Kind:
                 return Kind.XLSX
             if bundle_in(names) is not None:
                 return Kind.ONE_ROSTER
+            texts = sorted(name for name in names if name.lower().endswith(".xml"))
+            if texts and "xl/" not in texts[0] and RESULTS in archive.read(texts[0])[:SAMPLE]:
+                return Kind.QTI
             if "mimetype" in names and b"opendocument.spreadsheet" in archive.read("mimetype"):
                 return _ods(archive, file)
     except (zipfile.BadZipFile, zlib.error, EOFError, RuntimeError, NotImplementedError, OSError) as error:

@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Place, Unreadable, counted, listing
 from skarvin.core.grid.file_bytes import fingerprint, read_bytes
-from skarvin.core.grid.file_kinds import Kind
+from skarvin.core.grid.file_kinds import Kind, is_results_folder
 from skarvin.core.grid.file_names import Said, Told, tell_names
 from skarvin.core.grid.grid import CellGrid, Grid
 from skarvin.core.grid.roster_files import bundle_fingerprint, is_bundle_folder
@@ -46,8 +46,25 @@ def folder_fingerprint(folder: Path) -> str:
     """Return the SHA-256 by which a folder's grid is known: of the names of its files, and of forms what they hold."""
     if is_bundle_folder(folder):
         return bundle_fingerprint(folder)
+    if is_results_folder(folder):
+        return results_fingerprint(folder)
     names = _names_in(folder).names
     return _fingerprint_of(folder, names, _may_be_forms(names))
+
+
+def path_fingerprint(path: Path) -> str:
+    """Return the SHA-256 by which a file or a folder is known.
+
+    Raises:
+        Unreadable: it can't be read.
+    """
+    return folder_fingerprint(path) if path.is_dir() else fingerprint(read_bytes(path))
+
+
+def results_fingerprint(folder: Path) -> str:
+    """Return the SHA-256 by which a folder of results is known: of what its files hold."""
+    held = (f"{path.name} {fingerprint(read_bytes(path))}" for path in sorted(folder.glob("*.xml")))
+    return fingerprint("\n".join(held).encode("utf-8", "surrogateescape"))
 
 
 class _Names(NamedTuple):

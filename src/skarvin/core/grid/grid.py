@@ -16,6 +16,9 @@ from skarvin.core.grid.encoding import Encoding
 from skarvin.core.grid.file_kinds import Kind
 from skarvin.core.grid.records import Cuts
 
+ANSWER = " answer"
+"""What the headings of answers end with where the kind of file says which columns hold them."""
+
 
 class Grid(ABC):
     """The cells of a file. Rows and columns are counted from 0 here; `place` turns them into what a person sees."""
@@ -47,6 +50,8 @@ class Grid(ABC):
     """What the further lines are, one and several."""
     said: Mapping[int, str] = MappingProxyType({})
     """What the file's kind says that columns hold, by the words of their uses."""
+    key: Mapping[str, str] = MappingProxyType({})
+    """The right answer to each question that the file itself says, by the heading of its column."""
     comments: frozenset[int] = frozenset()
     """Of the columns that the file doesn't have as such those that say something of marks."""
     files: tuple[str, ...] = ()

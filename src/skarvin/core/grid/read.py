@@ -9,7 +9,7 @@ from skarvin.core.grid.controls import set_aside_controls
 from skarvin.core.grid.dialect import Quotes, detect, line_end_title
 from skarvin.core.grid.encoding import decode
 from skarvin.core.grid.file_bytes import fingerprint, is_folder, read_bytes, unpacked
-from skarvin.core.grid.file_kinds import Kind, kind_of
+from skarvin.core.grid.file_kinds import Kind, is_results_folder, kind_of
 from skarvin.core.grid.grid import CellGrid, Grid, TextGrid
 from skarvin.core.grid.records import Cuts, count_lines, join_records, split_lines
 from skarvin.core.grid.roster_files import is_bundle_folder
@@ -43,28 +43,40 @@ def read_grid(file: Path, how: ReadAs | None = None, data: bytes | None = None) 
     how = how or ReadAs()
     report_progress(f"reading {file.name}")
     if data is None and is_folder(file):
-        if is_bundle_folder(file):
-            from skarvin.core.grid.one_roster import read_one_roster  # noqa: PLC0415 - few exports are bundles
-
-            return read_one_roster(file, None, how.sheet)
-        from skarvin.core.grid.folder import read_folder  # noqa: PLC0415 - most exports are files
-
-        return read_folder(file, how.names, read_grid)
+        return _folder(file, how)
     data = read_bytes(file) if data is None else data
     whole = unpacked(data, file)
     if not whole or whole.isspace():
         raise _empty(file)
     kind = kind_of(whole, file)
-    if kind is Kind.ONE_ROSTER:
-        from skarvin.core.grid.one_roster import read_one_roster  # noqa: PLC0415
-
-        return read_one_roster(file, whole, how.sheet)
+    if kind in {Kind.QTI, Kind.ONE_ROSTER}:
+        return _of_standard(kind, file, whole, how)
     grid = _text(whole, file, how) if kind is Kind.TEXT else _cells(kind, whole, file, how)
     _check_bounds(grid)
     if whole is data:
         return grid
     note = Finding("compressed", "this is compressed text, and read as what it holds", Place(file))
     return replace(grid, notes=(note, *grid.notes), fingerprint=fingerprint(data))
+
+
+def _folder(folder: Path, how: ReadAs) -> Grid:
+    """Return the grid of a folder: of an open standard's files, or of marked ones."""
+    if is_bundle_folder(folder):
+        return _of_standard(Kind.ONE_ROSTER, folder, None, how)
+    if is_results_folder(folder):
+        return _of_standard(Kind.QTI, folder, None, how)
+    from skarvin.core.grid.folder import read_folder  # noqa: PLC0415 - most exports are files
+
+    return read_folder(folder, how.names, read_grid)
+
+
+def _of_standard(kind: Kind, file: Path, data: bytes | None, how: ReadAs) -> Grid:
+    """Return the grid of what an open standard says."""
+    from skarvin.core.grid import one_roster, qti_results  # noqa: PLC0415 - few exports are made by one
+
+    return (
+        qti_results.read_results(file, data) if kind is Kind.QTI else one_roster.read_one_roster(file, data, how.sheet)
+    )
 
 
 def _check_bounds(grid: TextGrid | CellGrid) -> None:

@@ -84,7 +84,7 @@ def passed_over(
         exports: all that are read: each may be another sheet of the same file.
         form: whom marks are wanted for.
     """
-    if not isinstance(grid, CellGrid) or not grid.others or grid.kind is Kind.FOLDER:
+    if not isinstance(grid, CellGrid) or not grid.others or grid.kind in {Kind.FOLDER, Kind.QTI}:
         return
     known, read = _people(grid, layout), {one.sheet for one in exports if one.file == grid.file}
     ours, asked = (set().union(*_each(*side)) if side else set() for side in ((grid, layout), form))

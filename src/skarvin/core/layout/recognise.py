@@ -9,7 +9,7 @@ import msgspec
 from msgspec.structs import replace
 
 from skarvin.core.findings import Finding, Unreadable, counted, numbered_row
-from skarvin.core.grid.grid import Grid
+from skarvin.core.grid.grid import ANSWER, Grid
 from skarvin.core.layout.address import NoSuchColumn, find_column
 from skarvin.core.layout.columns import LOG, STUDENT, Column, Use
 from skarvin.core.layout.grid_layout import Layout
@@ -131,7 +131,7 @@ def _of_shape(column: Column, grid: Grid) -> Column:
     """Return a column; one that a file doesn't have as such holds the marks of an item, or a total."""
     place, shape = grid.stands_in.get(column.index), grid.shape
     if known := grid.said.get(column.index):
-        return column if column.evidence == TOLD else replace(column, use=Use(known), evidence=shape, belongs_to=None)
+        return column if column.evidence == TOLD else _of_standard(column, Use(known), shape)
     if not grid.stands_in:
         return column
     if column.use in LOG:
@@ -144,6 +144,12 @@ def _of_shape(column: Column, grid: Grid) -> Column:
         below = column.index - len(grid.comments)
         return replace(column, use=Use.COMMENT, evidence=shape, stands_in=place, belongs_to=below, out_of=None)
     return replace(column, use=use, evidence=shape, stands_in=place)
+
+
+def _of_standard(column: Column, use: Use, shape: str) -> Column:
+    """Return a column that holds what a standard says."""
+    title = column.heading.removesuffix(ANSWER) if use is Use.ANSWER else column.title
+    return replace(column, use=use, evidence=shape, belongs_to=None, title=title)
 
 
 def join_headings(grid: Grid, top: Top) -> list[str]:

@@ -9,8 +9,8 @@ from pathlib import Path
 import msgspec
 
 from skarvin.core.findings import Finding, Place, Refused, SkarvinError, Unreadable
-from skarvin.core.grid.file_bytes import fingerprint, own_bytes, read_bytes
-from skarvin.core.grid.folder import folder_fingerprint
+from skarvin.core.grid.file_bytes import own_bytes, read_bytes
+from skarvin.core.grid.folder import path_fingerprint
 from skarvin.core.ledger.arrival import Arrival
 from skarvin.core.ledger.run_history import CONFIRM, history_file, read_runs
 from skarvin.core.plan.named_files import further_inputs
@@ -244,6 +244,6 @@ def _has_corrections(file: Path) -> bool:
 def _fingerprint(path: Path) -> str:
     """Return the SHA-256 of a file, or of the names in a folder; blank if it can't be read."""
     try:
-        return folder_fingerprint(path) if path.is_dir() else fingerprint(read_bytes(path))
+        return path_fingerprint(path)
     except SkarvinError:
         return ""

@@ -37,6 +37,8 @@ def read_key(grid: Grid) -> Mapping[str, KeyedQuestion]:
     Raises:
         Unreadable: it isn't such a table, or gives one text two codes.
     """
+    if grid.key:
+        return {fold(name): _of_right(text, grid.row(0)) for name, text in grid.key.items()}
     table = find_table(grid)
     found: dict[str, list[KnownAnswer]] = {}
     first: dict[str, Row] = {}
@@ -70,6 +72,12 @@ def find_keyed(key: Mapping[str, KeyedQuestion], ours: Column, theirs: Column | 
     if by_name or len(set(numbers)) > 1 or not numbers[0]:
         return by_name
     return next((keyed for name, keyed in key.items() if split_question(name) == (numbers[0], "")), None)
+
+
+def _of_right(text: str, row: Row) -> KeyedQuestion:
+    """Return what is known of a question whose right answer alone is."""
+    code = right_code(text)
+    return KeyedQuestion((KnownAnswer(fold_word(code), code, is_right=True),), row)
 
 
 def _cell(cells: Sequence[str], place: int | None) -> str:

@@ -26,7 +26,7 @@ from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.shape import seen_as_table
 from skarvin.core.layout.survey import survey
 from skarvin.core.layout.told import Told
-from skarvin.core.marks.answers.key import read_key
+from skarvin.core.marks.answers.key import KeyedQuestion, read_key
 from skarvin.core.plan.drafting.answer_proposals import QuestionProposal, propose_questions
 from skarvin.core.plan.drafting.books import Book, Books
 from skarvin.core.plan.drafting.correction_proposals import CorrectionProposal, propose_corrections
@@ -236,7 +236,7 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES, e
         _surveyed(target, layouts[1], nobodys[1], _MOST_ROWS, sent),
     )
     allowed = {column.index: form.allowed(column.index) for column in layouts[1].of_use(Use.ITEM)}
-    key = read_key(read_grid(wishes.key)) if wishes.key else {}
+    key_file, key = _key(wishes, grids)
     questions = propose_questions(*layouts, texts[0], key, texts[1])
     asked = frozenset(question.target.index for question in questions if question.target)
     items = propose_items(*sides, identifier, asked, texts, allowed, wishes, items_told)
@@ -266,7 +266,7 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES, e
         ),
         questions=questions,
         comments=tuple(_comments(layouts[0], layouts[1], items)),
-        key=wishes.key,
+        key=key_file,
         is_sample=wishes.is_sample,
         is_typed=wishes.is_typed,
         lines=lines,
@@ -315,6 +315,12 @@ def _lines_form(target: Grid, exports: Exported, wishes: Wishes) -> tuple[LineCo
     asked = [text.rpartition("=")[2].strip() for text in wishes.items]
     table = as_wide_form(form, [*(column.title for column in items if column.counts), *filter(None, asked)])
     return lines, table, replace(wishes, told={**wishes.told, "target": Told({lines.student: Use.NUMBER})})
+
+
+def _key(wishes: Wishes, exports: Sequence[Grid]) -> tuple[Path | None, Mapping[str, KeyedQuestion]]:
+    """Return the answer key and its file: the one that a person names, or the export that says what is right."""
+    file = wishes.key or next((grid.file for grid in exports if grid.key), None)
+    return file, read_key(read_grid(file)) if file else {}
 
 
 def _opened(target: Grid, wishes: Wishes) -> tuple[Target, Grid, ResultsPlan | None]:
