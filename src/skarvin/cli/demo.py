@@ -1,27 +1,39 @@
 """`skarvin demo`: the whole job on made-up data."""
 
 import sys
+from contextlib import suppress
 from pathlib import Path
 
 import click
 
 from skarvin.cli.at_keyboard import may_ask
 from skarvin.cli.output import PATH
+from skarvin.cli.pull import config
 from skarvin.cli.table import wrap
 from skarvin.cli.terminal import ask, echo
-from skarvin.core.findings import listing
+from skarvin.core.findings import Finding, Misused, listing
+from skarvin.demo.faults import FAULTS
 from skarvin.demo.walk import PARTS, is_laid_out, lay_out, steps_of, walk
+from skarvin.services.known import FILE
 
 
 @click.command()
 @click.argument("folder", type=PATH, default=Path("tidewrack"), metavar="[FOLDER]")
 @click.option("--all", "is_whole", is_flag=True, help="Do the nine further jobs, too.")
 @click.option("--part", type=click.Choice(PARTS), help="Do one of the further jobs, in a FOLDER that may be laid out.")
-def command(folder: Path, is_whole: bool, part: str | None) -> int:
+@click.option("--service", "is_service", is_flag=True, help="Start a stand-in for a service on this machine.")
+@click.option("--fail", type=click.Choice(FAULTS), multiple=True, help="A fault that the stand-in makes. Repeatable.")
+@click.option("--every", default=10, help="One request in so many fails.", show_default=True)
+@click.option("--port", default=8321, help="Where the stand-in listens.", show_default=True)
+def command(  # noqa: PLR0913 - the options
+    folder: Path, is_whole: bool, part: str | None, is_service: bool, fail: tuple[str, ...], every: int, port: int
+) -> int:
     """Lay out made-up data in a new FOLDER [default: tidewrack] and do the whole job on it.
 
     At a terminal, each step waits for Enter.
     """
+    if is_service:
+        return _serve(fail, every, port)
     if not (part and is_laid_out(folder)):
         lay_out(folder)
 
@@ -57,6 +69,26 @@ def command(folder: Path, is_whole: bool, part: str | None) -> int:
             f"Now it is yours: cd {folder}"
         )
     return code
+
+
+def _serve(fail: tuple[str, ...], every: int, port: int) -> int:
+    """Run the stand-in until it is stopped at the keyboard."""
+    from skarvin.demo.service import CLIENT, SECRET, Service, tidewrack  # noqa: PLC0415 - most demos have none
+
+    try:
+        service = Service(tidewrack(), fail, every, port=port)
+    except OSError as error:
+        mend = "Name another with --port."
+        raise Misused(Finding("port", f"port {port} can't be had: {error.strerror}", None, mend)) from None
+    echo(
+        f"A stand-in for a service listens at {service.address} (stop it with Ctrl-C). In {config() / FILE}:\n\n"
+        f'  [yard]\n  address = "{service.address}"\n  token = "{service.address}/token"\n  client = "{CLIENT}"\n\n'
+        f"In another terminal:\n\n  export SKARVIN_SECRET_YARD={SECRET}\n  skarvin pull yard"
+    )
+    sys.stdout.flush()
+    with suppress(KeyboardInterrupt), service:
+        service.serve_forever()
+    return 0
 
 
 def _goes_on() -> bool:

@@ -51,6 +51,7 @@ and accounts for every one of them.
   also        skarvin history        what was written and confirmed, and when
               skarvin layout         learn, list, show and check layouts
               skarvin roster         class lists into a roster import
+              skarvin pull, push     a class from a service, results to it
   new here?   skarvin demo           the whole job on made-up data
   more        skarvin COMMAND --help
 """
@@ -62,6 +63,8 @@ _COMMANDS: Mapping[str, str] = MappingProxyType(
         "preview": "Show what a write would do; writes nothing.",
         "write": "Write the import file and the report.",
         "confirm": "After the upload: did each mark arrive?",
+        "pull": "Get a class from a service.",
+        "push": "Send what a write made to a service.",
         "history": "What was written and confirmed, and when.",
         "layout": "Learn, list, show and check layouts.",
         "roster": "Turn class lists into a roster import.",

@@ -155,7 +155,7 @@ class Masker:
         if isinstance(data, list | tuple):
             listed = [self.data(one, key) for one in data]
             return self._in_order(listed)
-        return mask(f"row {data}") if self.hides_places and key in _ROWS and isinstance(data, int) else data
+        return mask(f"row:{data}") if self.hides_places and key in _ROWS and isinstance(data, int) else data
 
     def _in_order(self, listed: list[Any]) -> Sequence[Any]:
         """Return a list; one of people in the order of their codes, where that of their rows is hidden."""

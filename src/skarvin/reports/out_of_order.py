@@ -11,7 +11,7 @@ from skarvin.core.texts.patterns import pattern
 _PLACES = ("row", "form row", "cell", "place")
 """How the headings begin of what says where somebody stands."""
 _CODE = pattern(r"~[a-z2-7]{8}")
-_ROWS = pattern(r"\b([Rr]ows?)( of [\w ]+?)? \d+((, | and |\.\.)\d+)*\b")
+_ROWS = pattern(r"\b([Rr]ows?|[Ss]heets?)( of [\w ]+?)? \d+((, | and |\.\.)\d+)*\b")
 _CELL = pattern(r"(?<![\w'~#.-])[A-Z]{1,3}[1-9]\d{0,6}(?![\w'.-])")
 _BODY = pattern(r"(?s)<thead>(.*?)</thead>\s*<tbody>(.*?)</tbody>")
 _HEAD = pattern(r"(?s)<th\b[^>]*>(.*?)</th>")

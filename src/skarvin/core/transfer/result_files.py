@@ -3,10 +3,7 @@
 What a result is called doesn't depend on when it is written: written twice, it is the same one.
 """
 
-import csv
-import io
 import uuid
-import zipfile
 from collections.abc import Iterator, Mapping, Sequence
 from datetime import UTC, datetime
 from typing import NamedTuple
@@ -14,29 +11,11 @@ from typing import NamedTuple
 from skarvin.core.findings import Finding, Refused
 from skarvin.core.grid.one_roster import Item
 from skarvin.core.grid.roster_files import Table
+from skarvin.core.grid.roster_writing import bundle_bytes
 from skarvin.core.ledger.ledger import Ledger
 from skarvin.core.targets.roster_form import MISSING, SCORE, SCORE_STATUSES, ResultsForm
 from skarvin.core.transfer.sides import Sides
 
-_FIRST = ("sourcedId", "status", "dateLastModified")
-_RESULTS = (*_FIRST, "lineItemSourcedId", "studentSourcedId", "scoreStatus", "score", "scoreDate", "comment")
-_LINE_ITEMS = (
-    *(*_FIRST, "title", "description", "assignDate", "dueDate", "classSourcedId", "categorySourcedId"),
-    *("gradingPeriodSourcedId", "resultValueMin", "resultValueMax"),
-)
-_MORE = {
-    "results": ("textScore", "classSourcedId", "inProgress", "incomplete", "late", "missing"),
-    "lineItems": ("schoolSourcedId",),
-}
-"""What version 1.2 has besides."""
-_FILES = {
-    "1.1": "academicSessions categories classes classResources courses courseResources demographics enrollments "
-    "lineItems orgs resources results users",
-    "1.2": "academicSessions categories classes classResources courses courseResources demographics enrollments "
-    "lineItems lineItemLearningObjectiveIds lineItemScoreScales orgs resources resultLearningObjectiveIds "
-    "resultScoreScales results roles scoreScales userProfiles userResources users",
-}
-"""Those that a manifest names."""
 _OURS = uuid.UUID("6f2f4b6e-35b0-5a6c-9d0e-0a5c2b1d7e11")
 Record = dict[str, str]
 
@@ -190,16 +169,8 @@ class _Writer:
             results = self._all(changed, is_back=is_back)
             items = [*map(_plain, _records(self._items)), *([] if is_back else new)] if new else []
         tables = {"lineItems": items, "results": results} if new else {"results": results}
-        data = io.BytesIO()
-        with zipfile.ZipFile(data, "w", zipfile.ZIP_DEFLATED) as archive:
-            for name, text in [
-                ("manifest", self._manifest(tables)),
-                *((name, self._text(name, tables[name])) for name in tables),
-            ]:
-                entry = zipfile.ZipInfo(f"{name}.csv", self._moment.timetuple()[:6])
-                entry.compress_type = zipfile.ZIP_DEFLATED
-                archive.writestr(entry, text)
-        return data.getvalue()
+        given = {name: list(table.heads) for name in tables if (table := self._bundle.table(name))}
+        return bundle_bytes(self._version, tables, self._moment, is_delta=is_delta, headings=given)
 
     def _delta(self, one: _Changed, *, is_back: bool) -> Record | None:
         now, then = (one.before, one.after) if is_back else (one.after, one.before)
@@ -219,19 +190,6 @@ class _Writer:
                 own.pop(one.before["sourcedId"])
         return list(own.values())
 
-    def _manifest(self, tables: Mapping[str, object]) -> str:
-        mode = "delta" if self._form.told.delta else "bulk"
-        lines = [("propertyName", "value"), ("manifest.version", "1.0"), ("oneroster.version", self._version)]
-        lines += [(f"file.{name}", mode if name in tables else "absent") for name in _FILES[self._version].split()]
-        return _csv([*lines, ("source.systemName", "Skarvin")])
-
-    def _text(self, name: str, records: Sequence[Record]) -> str:
-        table = self._bundle.table(name)
-        usual = (_RESULTS if name == "results" else _LINE_ITEMS) + (_MORE[name] if self._version != "1.1" else ())
-        heads = list(table.heads) if table else list(usual)
-        heads += [head for head in usual if head not in heads]
-        return _csv([heads, *([record.get(head, "") for head in heads] for record in records)])
-
 
 def _by_id(table: Table | None) -> dict[str, int]:
     return {table.of(row, "sourcedId"): row for row in table.records()} if table else {}
@@ -250,9 +208,3 @@ def _plain(record: Record) -> Record:
 def _id(*parts: str) -> str:
     """Return the sourcedId of what is new: the same for the same parts."""
     return str(uuid.uuid5(_OURS, "\n".join(parts)))
-
-
-def _csv(rows: Sequence[Sequence[str]]) -> str:
-    text = io.StringIO(newline="")
-    csv.writer(text).writerows(rows)
-    return text.getvalue()

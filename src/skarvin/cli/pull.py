@@ -1,0 +1,70 @@
+"""`skarvin pull`: a class from a service, kept as a bundle."""
+
+import re
+from datetime import datetime
+from pathlib import Path
+
+import click
+from platformdirs import user_config_path
+
+from skarvin.cli.clock import moment
+from skarvin.cli.next_command import next_line
+from skarvin.cli.output import PATH
+from skarvin.cli.progress_line import progress_line
+from skarvin.cli.terminal import echo
+from skarvin.core.findings import Finding, Refused, counted
+from skarvin.core.grid.roster_writing import bundle_bytes
+from skarvin.core.grid.save import Delivery
+from skarvin.core.texts.shell_words import quoted
+
+_SIGNS = re.compile(r"[^\w-]+")
+
+
+@click.command()
+@click.argument("service")
+@click.option("--class", "asked", default="", help="The class, by its title, its code or its sourcedId.")
+@click.option("-o", "--to", type=PATH, help="The bundle to write. [default: SERVICE-CLASS.zip]")
+@click.option("--replace", is_flag=True, help="Replace a bundle that is there already.")
+def command(service: str, asked: str, to: Path | None, replace: bool) -> int:
+    """Get a class from a SERVICE, with its items and results, and keep it as a bundle of OneRoster CSV.
+
+    Services stand in services.toml in your configuration folder; a secret in the environment or in the keyring.
+    """
+    with progress_line():
+        title, data, counts = pulled(service, asked, moment())
+    file = to or Path(f"{service}-{_SIGNS.sub('-', title).strip('-')}.zip")
+    with Delivery(replace=replace, inputs=[]) as delivery:
+        delivery.stage(file, [data])
+        delivery.commit()
+    echo(f"{service}: class '{title}', {counts}\n\nWritten  {file}\n{next_line(f'skarvin look {quoted(file)}')}")
+    return 0
+
+
+def pulled(name: str, asked: str, when: str) -> tuple[str, bytes, str]:
+    """Return a class's title, its bundle, and what is in it.
+
+    Raises:
+        Misused: no such service, secret or class.
+        Refused: the service can't be reached, or says no.
+    """
+    from skarvin.services.connection import Connection, Declined  # noqa: PLC0415 - most commands ask no service
+    from skarvin.services.known import find_service, secret_of  # noqa: PLC0415
+    from skarvin.services.one_roster_rest import find_class, paths_of, pull_class  # noqa: PLC0415
+
+    service = find_service(config(), name)
+    paths = paths_of(service.version)
+    try:
+        with Connection(name, service, secret_of(name), paths.scopes) as connection:
+            one = find_class(connection, paths, asked)
+            tables = pull_class(connection, paths, one)
+    except Declined as error:
+        raise Refused(Finding("declined", f"the service '{name}' says {error.status}: {error.why}")) from None
+    data = bundle_bytes(service.version, tables, datetime.fromisoformat(when), source=name)
+    counts = [counted(len(tables[what]), word) for what, word in (("users", "student"), ("lineItems", "item"))]
+    counts.append(counted(len(tables["results"]), "result"))
+    return one.get("title", "") or one["sourcedId"], data, ", ".join(counts)
+
+
+def config() -> Path:
+    """Return the folder in which services are written down."""
+    return user_config_path("skarvin", appauthor=False)

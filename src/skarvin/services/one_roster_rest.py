@@ -1,0 +1,166 @@
+"""OneRoster over HTTP (1EdTech, 1.1 and 1.2): its paths, its scopes, and its records as those of the CSV files."""
+
+from collections.abc import Iterator, Mapping
+from typing import Any, NamedTuple
+from urllib.parse import quote
+
+from skarvin.core.findings import Finding, Misused, listing
+from skarvin.services.connection import Connection, Json
+
+Record = dict[str, str]
+_PURL = "https://purl.imsglobal.org/spec/or"
+_BASES = {
+    "1.1": ("/ims/oneroster/v1p1", "/ims/oneroster/v1p1", "v1p1"),
+    "1.2": ("/ims/oneroster/rostering/v1p2", "/ims/oneroster/gradebook/v1p2", "v1p2"),
+}
+_REFERENCES = {
+    "class": "classSourcedId",
+    "student": "studentSourcedId",
+    "lineItem": "lineItemSourcedId",
+    "category": "categorySourcedId",
+    "gradingPeriod": "gradingPeriodSourcedId",
+    "school": "schoolSourcedId",
+    "academicSession": "gradingPeriodSourcedId",
+    "course": "courseSourcedId",
+    "primaryOrg": "primaryOrgSourcedId",
+}
+"""How the CSV files call what a record refers to."""
+_TYPES = {
+    "studentSourcedId": ("student", "user", "/users/"),
+    "lineItemSourcedId": ("lineItem", "lineItem", "/lineItems/"),
+    "classSourcedId": ("class", "class", "/classes/"),
+    "categorySourcedId": ("category", "category", "/categories/"),
+    "gradingPeriodSourcedId": ("gradingPeriod", "academicSession", "/academicSessions/"),
+    "schoolSourcedId": ("school", "org", "/schools/"),
+}
+_NUMBERS = frozenset({"score", "resultValueMin", "resultValueMax"})
+_TRUTHS = frozenset({"inProgress", "incomplete", "late", "missing"})
+_MOST = 20
+
+
+class Paths(NamedTuple):
+    """Where a version of the standard has its rosters, and its results."""
+
+    rosters: str
+    results: str
+    scopes: str
+
+
+def paths_of(version: str, *, is_sending: bool = False) -> Paths:
+    """Return the paths of a version, and the scopes that are asked for."""
+    rosters, results, short = _BASES[version]
+    names = ["roster-core.readonly", "gradebook.readonly"]
+    names += ["gradebook.createput", "gradebook.delete"] if is_sending else []
+    return Paths(rosters, results, " ".join(f"{_PURL}/{short}/scope/{name}" for name in names))
+
+
+def find_class(connection: Connection, paths: Paths, asked: str) -> Record:
+    """Return a class by its sourcedId, its code or its title; the only one there is where none is asked for.
+
+    Raises:
+        Misused: there is none, or there are several.
+    """
+    known = [as_record(one) for one in connection.pages(f"{paths.rosters}/classes", "classes")]
+    found = known if not asked else [one for one in known if one["sourcedId"] == asked.strip()]
+    folded = asked.strip().casefold()
+    found = found or [
+        one for one in known if folded in {one.get("title", "").casefold(), one.get("classCode", "").casefold()}
+    ]
+    if len(found) == 1:
+        return found[0]
+    there = [f"'{one.get('title', '')}' ({one['sourcedId']})" for one in found or known]
+    what = f"{len(found)} classes are called '{asked}'" if found and asked else f"there is no class '{asked}'"
+    what = what if asked else f"there are {len(known)} classes"
+    raise Misused(Finding("no-such-class", what, None, f"Name one with --class: {listing(there, _MOST)}."))
+
+
+def pull_class(connection: Connection, paths: Paths, one: Record) -> dict[str, list[Record]]:
+    """Return a class as the tables of a bundle: users, enrollments, classes, items, results."""
+    at = f"{paths.rosters}/classes/{quoted(one['sourcedId'])}"
+    there = f"{paths.results}/classes/{quoted(one['sourcedId'])}"
+    users = [as_record(user) for user in connection.pages(f"{at}/students", "users")]
+    enrolled = [
+        {
+            "sourcedId": f"{one['sourcedId']}:{user['sourcedId']}",
+            "classSourcedId": one["sourcedId"],
+            "userSourcedId": user["sourcedId"],
+            "role": "student",
+        }
+        for user in users
+    ]
+    items = [as_record(item) for item in connection.pages(f"{there}/lineItems", "lineItems")]
+    results = [as_record(result) for result in connection.pages(f"{there}/results", "results")]
+    for item in items:
+        item.setdefault("classSourcedId", one["sourcedId"])
+    tables = {"users": users, "enrollments": enrolled, "classes": [one], "lineItems": items, "results": results}
+    return {
+        name: [{**record, "status": "", "dateLastModified": ""} for record in rows] for name, rows in tables.items()
+    }
+
+
+def results_of(connection: Connection, paths: Paths, sourced_id: str) -> Iterator[Record]:
+    """Yield the results of a class as they are now."""
+    at = f"{paths.results}/classes/{quoted(sourced_id)}/results"
+    return (as_record(one) for one in connection.pages(at, "results"))
+
+
+def send(connection: Connection, paths: Paths, kind: str, record: Mapping[str, str]) -> None:
+    """Send an item or a result: put in its place, or deleted where its status says so.
+
+    Raises:
+        Declined: the service says no.
+    """
+    at = f"{paths.results}/{kind}s/{quoted(record['sourcedId'])}"
+    if record.get("status") == "tobedeleted":
+        connection.delete(at)
+    else:
+        connection.put(at, {kind: as_json(record, connection.get_address(), paths)})
+
+
+def as_record(data: Json) -> Record:
+    """Return a record of an answer as one of the CSV files."""
+    found: Record = {}
+    for name, value in data.items():
+        if isinstance(value, dict) and name in _REFERENCES:
+            found[_REFERENCES[name]] = str(value.get("sourcedId", ""))
+        elif name == "userIds" and isinstance(value, list):
+            pairs = [(one.get("type"), one.get("identifier")) for one in value if isinstance(one, dict)]
+            found[name] = ",".join(f"{{{kind}:{text}}}" for kind, text in pairs)
+        elif isinstance(value, bool):
+            found[name] = str(value).lower()
+        elif isinstance(value, str | int | float):
+            found[name] = _text(value)
+        elif isinstance(value, list) and all(isinstance(one, str) for one in value):
+            found[name] = ",".join(value)
+    found.setdefault("sourcedId", "")
+    return found
+
+
+def _text(value: str | float) -> str:
+    """Return a value as text; a whole number without decimals."""
+    return str(int(value)) if isinstance(value, float) and value.is_integer() else str(value)
+
+
+def as_json(record: Mapping[str, str], address: str, paths: Paths) -> Json:
+    """Return a record of the CSV files as the standard sends it; what is blank isn't sent."""
+    found: Json = {}
+    for name, text in record.items():
+        if name in _TYPES and text:
+            called, kind, path = _TYPES[name]
+            base = paths.results if called in {"lineItem", "category"} else paths.rosters
+            found[called] = {"href": f"{address}{base}{path}{quoted(text)}", "sourcedId": text, "type": kind}
+        elif text or name == "comment":
+            found[name] = _value(name, text)
+    return found
+
+
+def _value(name: str, text: str) -> Any:  # noqa: ANN401 - a number, a truth or a text
+    if name in _NUMBERS:
+        number = float(text)
+        return int(number) if number.is_integer() else number
+    return text == "true" if name in _TRUTHS else text
+
+
+def quoted(sourced_id: str) -> str:
+    """Return a sourcedId as a part of a path: whatever stands in it, it leads nowhere else."""
+    return quote(sourced_id, safe="").replace(".", "%2E") if set(sourced_id) <= {"."} else quote(sourced_id, safe="")
