@@ -36,7 +36,20 @@ def _after_preview(settled: Settled, outputs: Outputs) -> list[str]:
     return [*decide, next_line(command_line("write", settled.file, *replace))]
 
 
+def _is_pulled(settled: Settled) -> bool:
+    """Tell whether the form was pulled from a service, which takes the results."""
+    form = settled.sides.results
+    if form is None or form.grid.bundle is None or not form.told.delta:
+        return False
+    from skarvin.cli.pull import config  # noqa: PLC0415 - few targets are services
+    from skarvin.services.known import read_services  # noqa: PLC0415
+
+    return form.grid.bundle.manifest.get("source.systemName", "") in read_services(config())
+
+
 def _after_write(settled: Settled, outputs: Outputs) -> list[str]:
+    if _is_pulled(settled):
+        return [wrap("Read the report, and send it."), next_line(command_line("push", settled.file))]
     named = listing([path.name for path in outputs.imports], 3)
     upload = "type the marks" if outputs.typed else f"upload {named}"
     return [

@@ -104,6 +104,7 @@ class Service(ThreadingHTTPServer):
         self.school, self.fail, self.every = school, tuple(fail), every
         self.chance = random.Random(seed)  # noqa: S311 - no secret
         self.tokens: set[str] = set()
+        self.used: set[str] = set()
         self.requests = 0
 
     @property
@@ -134,7 +135,7 @@ class _Handler(BaseHTTPRequestHandler):
         self._body()
         if self.headers.get("Authorization", "").startswith("Basic "):
             with self.server.school.lock:
-                token = f"t{len(self.server.tokens)}"
+                token = f"t{self.server.chance.getrandbits(64):x}"
                 self.server.tokens.add(token)
             self._say(200, {"access_token": token, "token_type": "Bearer", "expires_in": 3600})
         else:
@@ -153,9 +154,12 @@ class _Handler(BaseHTTPRequestHandler):
         """Answer a request, with the fault that it meets."""
         body, fault = self._body(), self.server.fault()
         token = self.headers.get("Authorization", "").removeprefix("Bearer ")
-        if fault == "expired":
+        is_good = token in self.server.tokens
+        if fault == "expired" and token in self.server.used:  # one that was just handed out is good
             self.server.tokens.discard(token)
-        if token not in self.server.tokens:
+            is_good = False
+        self.server.used.add(token)
+        if not is_good:
             self._say(401, _failure("unauthorisedrequest"))
         elif fault in {"busy", "error"}:
             self._say(429 if fault == "busy" else 500, _failure("server_busy"), {"Retry-After": "0"})

@@ -1,0 +1,283 @@
+"""Pull and push against the stand-in, with the faults that services have."""
+
+import json
+import os
+import random
+import re
+import signal
+import subprocess
+import sys
+import threading
+import time
+from collections import Counter
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import pytest
+
+from conftest import Skarvin
+from skarvin.demo.faults import FAULTS
+from skarvin.demo.service import School, Service, tidewrack
+from skarvin.services.connection import _json, _wait_of, _why
+from skarvin.services.one_roster_rest import as_record, quoted
+from skarvin.services.pushing import is_same
+
+SECRET = "sEcReT-of-the-yard"  # noqa: S105 - none
+Start = Callable[..., Service]
+
+
+@pytest.fixture
+def start(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Start]:
+    """Start stand-ins, which end with the test; the person knows each as `yard`."""
+    running: list[Service] = []
+    monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path / "config"))
+    monkeypatch.setenv("SKARVIN_SECRET_YARD", SECRET)
+    monkeypatch.setattr("skarvin.services.connection._FIRST_PAUSE", 0.001)
+
+    def begin(school: School, *fail: str, every: int = 10, version: str = "1.2", seed: int = 1) -> Service:
+        service = Service(school, fail, every, seed)
+        running.append(service)
+        threading.Thread(target=service.serve_forever, daemon=True).start()
+        known(tmp_path, service.address, version)
+        return service
+
+    yield begin
+    for service in running:
+        service.shutdown()
+        service.server_close()
+
+
+def known(folder: Path, address: str, version: str = "1.2") -> None:
+    file = folder / "config" / "skarvin" / "services.toml"
+    file.parent.mkdir(parents=True, exist_ok=True)
+    lines = [f'address = "{address}"', f'token = "{address}/token"', 'client = "skarvin"', f'version = "{version}"']
+    file.write_text("\n".join(["[yard]", *lines, ""]), encoding="utf-8")
+
+
+def marks_of(students: int, titles: list[str], seed: int = 3) -> tuple[str, dict[tuple[str, str], float]]:
+    """Return an export, and what the service must say in the end: by item and student."""
+    chance, rows = random.Random(seed), []
+    wanted: dict[tuple[str, str], float] = {}
+    for number in range(1, students + 1):
+        marks = [chance.choice([7, 9.5, 12, 20, 0]) for _ in titles]
+        rows.append(",".join(map(str, (4700 + number, *marks))))
+        wanted |= {(f"i-{at}", f"u-{number:05}"): float(mark) for at, mark in enumerate(marks, 1)}
+    heads = ",".join(["No", *(f"{title} (out of 20)" for title in titles)])
+    return "\n".join([heads, *rows, ""]), wanted
+
+
+def there(school: School) -> dict[tuple[str, str], float]:
+    return {
+        (one["lineItem"]["sourcedId"], one["student"]["sourcedId"]): one["score"] for one in school.results.values()
+    }
+
+
+def written(folder: Path, skarvin: Skarvin, students: int = 12, items: int = 3) -> dict[tuple[str, str], float]:
+    """Pull a class and write marks for it; return what the service must say in the end."""
+    titles = ["Knots", "Lofting", "Planking", *(f"Task {number}" for number in range(4, items + 1))][:items]
+    text, wanted = marks_of(students, titles)
+    (folder / "marks.csv").write_text(text, encoding="utf-8")
+    pulled = skarvin("pull", "yard", "--to", "yard.zip")
+    assert pulled.code == 0, pulled.err
+    assert skarvin("draft", "marks.csv", "yard.zip").code == 0
+    run = skarvin("write")
+    assert run.code == 0, run.out + run.err
+    assert "Next: skarvin push" in run.out
+    return wanted
+
+
+@pytest.mark.parametrize("version", ["1.1", "1.2"])
+def test_a_class_comes_goes_is_confirmed_and_taken_back(
+    tmp_path: Path, skarvin: Skarvin, start: Start, version: str
+) -> None:
+    school = tidewrack(12)
+    old = {
+        "sourcedId": "r-old",
+        "scoreStatus": "fully graded",
+        "score": 3.0,
+        "comment": "neat",
+        "scoreDate": "2026-11-01",
+    }
+    school.results["r-old"] = old | {"lineItem": {"sourcedId": "i-1"}, "student": {"sourcedId": "u-00002"}}
+    start(school, version=version)
+    wanted = written(tmp_path, skarvin)
+    unasked = skarvin("push")
+    assert (unasked.code, school.writes) == (2, [])
+    run = skarvin("push", "--yes")
+    assert run.code == 0, run.out + run.err
+    assert there(school) == wanted
+    assert school.results["r-old"]["comment"] == "neat"
+    assert max(Counter(school.writes).values()) == 1
+    assert "have arrived" in run.out
+    again = skarvin("push", "--yes")
+    assert "nothing to send" in again.out
+    assert len(school.writes) == len(wanted)
+    back = skarvin("push", "--undo", "--yes")
+    assert back.code == 0, back.err
+    assert there(school) == {("i-1", "u-00002"): 3.0}
+    assert school.results["r-old"]["comment"] == "neat"
+    for path in tmp_path.rglob("*"):
+        assert not path.is_file() or SECRET.encode() not in path.read_bytes()
+    assert SECRET not in run.out + run.err
+
+
+@pytest.mark.parametrize("fault", [one for one in FAULTS if one not in {"link", "html"}])
+def test_whatever_fails_each_result_is_there_once_and_none_is_lost(
+    tmp_path: Path, skarvin: Skarvin, start: Start, fault: str
+) -> None:
+    school = tidewrack(250 if fault == "moving" else 20)
+    service = start(school, fault, every=6)
+    wanted = written(tmp_path, skarvin, len(school.students["c-keel"]), 3)
+    before = service.requests
+    run = skarvin("push", "--yes")
+    assert run.code == 0, run.out + run.err
+    assert there(school) == wanted
+    assert len(school.results) == len(wanted)
+    assert service.requests - before > len(wanted)
+
+
+def test_few_requests_are_made_where_one_in_ten_fails(tmp_path: Path, skarvin: Skarvin, start: Start) -> None:
+    school = tidewrack(150)
+    service = start(school, *(one for one in FAULTS if one not in {"link", "html", "slow"}), every=10)
+    wanted = written(tmp_path, skarvin, 150, 3)
+    service.requests = 0
+    run = skarvin("push", "--yes")
+    assert run.code == 0, run.err
+    assert there(school) == wanted
+    assert service.requests <= 1.2 * len(wanted)
+
+
+@pytest.mark.parametrize(("fault", "says"), [("link", "another host, 'elsewhere.example'"), ("html", "502")])
+def test_what_cannot_be_trusted_is_refused_and_nothing_is_lost(
+    tmp_path: Path, skarvin: Skarvin, start: Start, fault: str, says: str
+) -> None:
+    start(tidewrack(300), fault, every=1)
+    run = skarvin("pull", "yard")
+    assert run.code == 4
+    assert says in run.err
+    assert list(tmp_path.glob("*.zip")) == []
+
+
+def test_what_changed_there_meanwhile_is_held_and_what_is_declined_too(
+    tmp_path: Path, skarvin: Skarvin, start: Start
+) -> None:
+    school = tidewrack(6)
+    start(school)
+    wanted = written(tmp_path, skarvin, 6)
+    changed = {"sourcedId": "by-hand", "scoreStatus": "fully graded", "score": 1.0}
+    sent = json.loads((tmp_path / "ledger.json").read_text(encoding="utf-8"))
+    assert sent["fates"]["sent"] == len(wanted)
+    from one_roster import read_bundle  # noqa: PLC0415
+
+    (mine,) = [
+        one
+        for one in read_bundle(tmp_path / "yard-import.zip")["results"]
+        if (one["lineItemSourcedId"], one["studentSourcedId"]) == ("i-2", "u-00003")
+    ]
+    references = {"lineItem": {"sourcedId": "i-2"}, "student": {"sourcedId": "u-00003"}}
+    school.results[mine["sourcedId"]] = changed | references | {"sourcedId": mine["sourcedId"]}
+    school.students = {"c-keel": school.students["c-keel"][:5]}
+    run = skarvin("push", "--yes")
+    assert run.code == 1
+    assert school.results[mine["sourcedId"]]["score"] == 1.0
+    assert "1 held: changed there meanwhile" in run.out
+    assert "3 held: the service said no" in run.out
+    assert "422: refused: invaliddata" in run.out
+    gone = {(item, who) for item, who in wanted if who == "u-00006"}
+    assert there(school) == {key: mark for key, mark in wanted.items() if key not in gone} | {("i-2", "u-00003"): 1.0}
+
+
+def test_a_push_that_is_killed_goes_on_where_it_was(tmp_path: Path, skarvin: Skarvin, start: Start) -> None:
+    """The program is killed at chance moments, in a process of its own, until it comes to its end."""
+    school = tidewrack(60)
+    start(school, "lost", "slow", every=12)
+    wanted = written(tmp_path, skarvin, 60)
+    chance, kills = random.Random(5), 0
+    for _ in range(40):
+        process = subprocess.Popen(
+            [sys.executable, "-m", "skarvin", "push", "--yes"],
+            cwd=tmp_path,
+            stdout=subprocess.PIPE,
+            stderr=subprocess.PIPE,
+            env=os.environ | {"XDG_CONFIG_HOME": str(tmp_path / "config")},
+        )
+        until, before = time.monotonic() + 60, len(school.writes)
+        while process.poll() is None and time.monotonic() < until and kills < 4:
+            if len(school.writes) > before + chance.randrange(1, 30):
+                process.send_signal(signal.SIGKILL)
+                kills += 1
+                break
+            time.sleep(0.001)
+        out = process.communicate()
+        if process.returncode == 0:
+            break
+        assert process.returncode == -signal.SIGKILL, out[1].decode()
+    assert kills == 4
+    assert there(school) == wanted
+    assert len(school.results) == len(wanted)
+
+
+REFUSED = (
+    ('address = "http://elsewhere.example"', "without encryption"),
+    ("address = 1", "can't be understood"),
+    ('colour = "red"', "can't be understood"),
+    ('version = "3"', "can't be understood"),
+)
+
+
+@pytest.mark.parametrize(("line", "says"), REFUSED)
+def test_a_service_is_written_down_as_it_must_be(
+    tmp_path: Path, skarvin: Skarvin, monkeypatch: pytest.MonkeyPatch, line: str, says: str
+) -> None:
+    monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path / "config"))
+    monkeypatch.setenv("SKARVIN_SECRET_YARD", SECRET)
+    known(tmp_path, "http://127.0.0.1:9")
+    file = tmp_path / "config" / "skarvin" / "services.toml"
+    key = line.partition(" ")[0]
+    text = re.sub(rf"^{key} = .*\n", "", file.read_text(encoding="utf-8"), flags=re.MULTILINE)
+    file.write_text(f"{text}\n{line}\n", encoding="utf-8")
+    run = skarvin("pull", "yard")
+    assert (run.code, says in run.err) == (3, True), run.err
+    unknown = skarvin("pull", "elsewhere")
+    assert unknown.code in {2, 3}
+
+
+def test_who_is_asked_without_a_secret_or_is_not_there_says_how_to_go_on(
+    tmp_path: Path, skarvin: Skarvin, start: Start, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    start(tidewrack(3))
+    wrong = skarvin("pull", "yard", "--class", "Mast crew")
+    assert (wrong.code, "'Keel crew' (c-keel)" in wrong.err) == (2, True)
+    known(tmp_path, "http://127.0.0.1:9")
+    monkeypatch.setattr("skarvin.services.connection.MOST_TRIES", 2)
+    gone = skarvin("pull", "yard")
+    assert (gone.code, "can't be reached" in gone.err) == (4, True)
+    monkeypatch.delenv("SKARVIN_SECRET_YARD")
+    monkeypatch.setenv("PYTHON_KEYRING_BACKEND", "keyring.backends.fail.Keyring")
+    secret = skarvin("pull", "yard")
+    assert (secret.code, "keyring set skarvin yard" in secret.err) == (2, True)
+    assert skarvin("pull", "barn").code == 2
+    assert "writes no results" in skarvin("push").err or skarvin("push").code in {2, 3}
+
+
+def test_answers_are_read_with_care() -> None:
+    assert _json(b"") == ({}, True)
+    assert _json(b"[1]") == ({}, False)
+    assert _json(b"<html>") == ({}, False)
+    assert _json(b'{"a":' * 100_000) == ({}, False)
+    assert _json(b'{"a": 1, "a": 2}')[1]
+    assert _json(b'{"score": 1e999}') in [({}, False), ({"score": float("inf")}, True)]
+    assert _wait_of("3") == 3
+    assert _wait_of("99999") == 600
+    assert _wait_of("Mon, 30 Nov 2020 10:00:00 GMT") == 0
+    assert _wait_of("soon") is None
+    assert "\n" not in _why({"imsx_description": "a\nb" * 500})
+    assert len(_why({"imsx_description": "a\nb" * 500})) <= 200
+    assert quoted("../x\ny") == "..%2Fx%0Ay"
+    assert quoted("..") == "%2E%2E"
+    said = as_record({"sourcedId": "1", "score": 7.0, "student": {"sourcedId": "u"}, "late": True, "strange": {"a": 1}})
+    assert said == {"sourcedId": "1", "score": "7", "studentSourcedId": "u", "late": "true"}
+    assert is_same({"score": "7.0", "scoreStatus": "fully graded"}, {"score": "7", "scoreStatus": "fully graded"})
+    assert not is_same({"score": "7"}, {"score": "7", "comment": "x"})
+    assert not is_same({"score": "7"}, None)
+    assert is_same(None, None)
