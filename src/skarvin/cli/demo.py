@@ -14,7 +14,7 @@ from skarvin.cli.terminal import ask, echo
 from skarvin.core.findings import Finding, Misused, listing
 from skarvin.demo.faults import FAULTS
 from skarvin.demo.walk import PARTS, is_laid_out, lay_out, steps_of, walk
-from skarvin.services.known import FILE
+from skarvin.services.services_file import FILE
 
 
 @click.command()

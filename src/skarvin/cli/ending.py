@@ -42,7 +42,7 @@ def _is_pulled(settled: Settled) -> bool:
     if form is None or form.grid.bundle is None or not form.told.delta:
         return False
     from skarvin.cli.pull import config  # noqa: PLC0415 - few targets are services
-    from skarvin.services.known import read_services  # noqa: PLC0415
+    from skarvin.services.services_file import read_services  # noqa: PLC0415
 
     return form.grid.bundle.manifest.get("source.systemName", "") in read_services(config())
 

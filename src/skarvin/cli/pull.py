@@ -48,8 +48,8 @@ def pulled(name: str, asked: str, when: str) -> tuple[str, bytes, str]:
         Refused: the service can't be reached, or says no.
     """
     from skarvin.services.connection import Connection, Declined  # noqa: PLC0415 - most commands ask no service
-    from skarvin.services.known import find_service, secret_of  # noqa: PLC0415
     from skarvin.services.one_roster_rest import find_class, paths_of, pull_class  # noqa: PLC0415
+    from skarvin.services.services_file import find_service, secret_of  # noqa: PLC0415
 
     service = find_service(config(), name)
     paths = paths_of(service.version)

@@ -150,8 +150,8 @@ def _rows(bundle: BundleFiles, name: str) -> dict[str, tuple[int, Mapping[str, s
 def _sent(name: str, job: _Job, sendings: list[Sending], *, is_agreed: bool) -> list[Told]:
     """Send what is to be sent, and return what became of it and of the rest."""
     from skarvin.services.connection import Connection, Declined  # noqa: PLC0415 - most commands ask no service
-    from skarvin.services.known import find_service, secret_of  # noqa: PLC0415
     from skarvin.services.one_roster_rest import paths_of, results_of  # noqa: PLC0415
+    from skarvin.services.services_file import find_service, secret_of  # noqa: PLC0415
 
     service = find_service(config(), name)
     paths = paths_of(service.version, is_sending=True)

@@ -16,7 +16,7 @@ import httpx
 import msgspec
 
 from skarvin.core.findings import Finding, Refused
-from skarvin.services.known import Service
+from skarvin.services.services_file import Service
 
 MOST_BYTES = 50_000_000
 """A larger answer can't be a page of results."""
