@@ -4,13 +4,14 @@ import csv
 import io
 import json
 import re
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from pathlib import Path
 
 import pytest
 
 from conftest import Skarvin
 from one_roster import Rows, bundle_texts, faults_of, put_bundle, read_bundle, taken_in
+from skarvin.core.grid.roster_writing import bundle_bytes
 
 PEOPLE = (
     ("u-1", "Olú", "Adébáyọ̀", "004711"),
@@ -407,3 +408,44 @@ def test_a_cut_archive_is_named_and_a_bundle_lists_a_class_and_makes_a_roster(tm
     roster = skarvin("roster", "site.zip", "--form", "roster-form.csv", "--to", "roster.csv")
     assert roster.code in {0, 1}, roster.err
     assert "Adébáyọ̀" in (tmp_path / "roster.csv").read_text(encoding="utf-8-sig")
+
+
+def _changed(at: int, **fields: str) -> Callable[[list[dict[str, str]]], list[dict[str, str]]]:
+    return lambda rows: [{**row, **fields} if place == at else row for place, row in enumerate(rows)]
+
+
+SLIPS: dict[str, tuple[str, Callable[[list[dict[str, str]]], list[dict[str, str]]], str]] = {
+    "another score": ("true", _changed(0, score="17"), "doesn't say '18'"),
+    "another state": ("true", _changed(0, scoreStatus="submitted"), "doesn't say '18'"),
+    "another student": ("true", _changed(0, studentSourcedId="u-4"), "nothing was sent for"),
+    "another item": ("true", _changed(0, lineItemSourcedId="i-9"), "neither bundle has"),
+    "another comment": ("true", _changed(0, comment="neat"), "a comment isn't"),
+    "one is missing": ("true", lambda rows: rows[1:], "stands in no result"),
+    "one stands twice": ("true", lambda rows: [*rows, {**rows[0], "sourcedId": "x"}], "stands in 2 results"),
+    "one more": ("true", lambda rows: [*rows, {**rows[0], "studentSourcedId": "u-4"}], "nothing was sent for"),
+    "a status of none": ("true", lambda rows: [{**row, "score": "0"} for row in rows], "doesn't say"),
+    "another one changed": ("false", _changed(1, score="3"), "isn't as it was"),
+    "another one is lost": (
+        "false",
+        lambda rows: [row for row in rows if row["sourcedId"] != "r-4"],
+        "isn't there any more",
+    ),
+}
+
+
+@pytest.mark.parametrize("slip", SLIPS)
+def test_a_slip_of_what_writes_results_is_found_when_the_bundle_is_read_again(
+    tmp_path: Path, skarvin: Skarvin, monkeypatch: pytest.MonkeyPatch, slip: str
+) -> None:
+    how, change, says = SLIPS[slip]
+
+    def wrong(version: str, tables: dict[str, list[dict[str, str]]], *args: object, **more: object) -> bytes:
+        return bundle_bytes(version, {**tables, "results": change(tables["results"])}, *args, **more)  # type: ignore[arg-type]
+
+    into_bundle(tmp_path, skarvin, "1.1", how, bundle_texts(tables()))
+    monkeypatch.setattr("skarvin.core.transfer.result_files.bundle_bytes", wrong)
+    run = skarvin("write")
+    assert run.code == 4
+    assert says in run.err
+    assert "withdrawn" in run.err
+    assert list(tmp_path.glob("registry-*.zip")) == []

@@ -217,6 +217,72 @@ def test_a_push_that_is_killed_goes_on_where_it_was(tmp_path: Path, skarvin: Ska
     assert len(school.results) == len(wanted)
 
 
+@pytest.fixture
+def lti(tmp_path: Path, start: Start, monkeypatch: pytest.MonkeyPatch) -> Callable[..., School]:
+    """Start a stand-in that is spoken to by LTI, with a key of one's own."""
+    from cryptography.hazmat.primitives import serialization as forms  # noqa: PLC0415 - for LTI alone
+    from cryptography.hazmat.primitives.asymmetric import rsa  # noqa: PLC0415
+
+    key = rsa.generate_private_key(public_exponent=65537, key_size=2048)
+    pem = key.private_bytes(forms.Encoding.PEM, forms.PrivateFormat.PKCS8, forms.NoEncryption()).decode()
+    monkeypatch.setenv("SKARVIN_SECRET_YARD", pem)
+
+    def begin(students: int, *fail: str) -> School:
+        school = tidewrack(students)
+        service = start(school, *fail, every=5)
+        public = key.public_key().public_bytes(forms.Encoding.PEM, forms.PublicFormat.SubjectPublicKeyInfo)
+        service.public_key = public.decode()
+        at = service.address
+        lines = [f'members = "{at}/lti/c-keel/members"', f'items = "{at}/lti/c-keel/lineitems"']
+        lines += [f'token = "{at}/token"', 'client = "skarvin"', 'key_id = "one"']
+        file = tmp_path / "config" / "skarvin" / "services.toml"
+        file.write_text("\n".join(["[yard]", *lines, ""]), encoding="utf-8")
+        return school
+
+    return begin
+
+
+@pytest.mark.parametrize("fault", ["", "lost", "expired", "cut"])
+def test_a_course_comes_and_goes_by_lti(
+    tmp_path: Path, skarvin: Skarvin, lti: Callable[..., School], fault: str
+) -> None:
+    school = lti(8, *filter(None, [fault]))
+    wanted = written(tmp_path, skarvin, 8)
+    file = tmp_path / "transfer.toml"
+    text = file.read_text(encoding="utf-8").replace("{ delta = true }", "{ new_items = true }")
+    file.write_text(text.replace('to = "Planking (out of 20)"', 'to = "Rigging"'), encoding="utf-8")
+    assert skarvin("write", "--replace").code == 0
+    run = skarvin("push", "--yes")
+    assert run.code == 0, run.out + run.err
+    (new,) = school.lineItems.keys() - {"i-1", "i-2", "i-3"}
+    wanted = {(new if one == "i-3" else one, who): mark for (one, who), mark in wanted.items()}
+    assert there(school) == wanted
+    assert "have arrived" in run.out
+    again = skarvin("push", "--yes")
+    assert again.code == 0, again.err
+    assert len(school.lineItems) == 4
+    back = skarvin("push", "--undo", "--yes")
+    assert back.code == 0, back.out + back.err
+    assert {mark for key, mark in there(school).items() if key[0] != new} == {None}
+    assert new not in school.lineItems
+
+
+def test_what_lti_cannot_say_is_held_and_a_key_that_is_none_is_named(
+    tmp_path: Path, skarvin: Skarvin, lti: Callable[..., School], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    lti(3)
+    assert skarvin("pull", "yard", "--to", "yard.zip").code == 0
+    (tmp_path / "marks.csv").write_text("No,Knots (out of 20)\n4701,exempt\n4702,abs\n4703,9\n", encoding="utf-8")
+    assert skarvin("draft", "marks.csv", "yard.zip", "--status", "abs=not submitted").code == 0
+    assert skarvin("write").code == 0
+    run = skarvin("push", "--yes")
+    assert run.code == 1
+    assert "no score that says 'exempt'" in run.out
+    assert "2 sent" in run.out
+    monkeypatch.setenv("SKARVIN_SECRET_YARD", "no key")
+    assert "isn't a private key" in skarvin("pull", "yard", "--to", "other.zip").err
+
+
 REFUSED = (
     ('address = "http://elsewhere.example"', "without encryption"),
     ("address = 1", "can't be understood"),
@@ -262,7 +328,8 @@ def test_who_is_asked_without_a_secret_or_is_not_there_says_how_to_go_on(
 
 def test_answers_are_read_with_care() -> None:
     assert _json(b"") == ({}, True)
-    assert _json(b"[1]") == ({}, False)
+    assert _json(b"[1]") == ({"": [1]}, True)
+    assert _json(b"1") == ({}, False)
     assert _json(b"<html>") == ({}, False)
     assert _json(b'{"a":' * 100_000) == ({}, False)
     assert _json(b'{"a": 1, "a": 2}')[1]

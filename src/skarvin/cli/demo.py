@@ -12,6 +12,7 @@ from skarvin.cli.pull import config
 from skarvin.cli.table import wrap
 from skarvin.cli.terminal import ask, echo
 from skarvin.core.findings import Finding, Misused, listing
+from skarvin.core.grid.file_bytes import read_bytes
 from skarvin.demo.faults import FAULTS
 from skarvin.demo.walk import PARTS, is_laid_out, lay_out, steps_of, walk
 from skarvin.services.services_file import FILE
@@ -24,16 +25,24 @@ from skarvin.services.services_file import FILE
 @click.option("--service", "is_service", is_flag=True, help="Start a stand-in for a service on this machine.")
 @click.option("--fail", type=click.Choice(FAULTS), multiple=True, help="A fault that the stand-in makes. Repeatable.")
 @click.option("--every", default=10, help="One request in so many fails.", show_default=True)
+@click.option("--key", type=PATH, help="The public key (PEM) of whoever asks the stand-in by LTI.")
 @click.option("--port", default=8321, help="Where the stand-in listens.", show_default=True)
 def command(  # noqa: PLR0913 - the options
-    folder: Path, is_whole: bool, part: str | None, is_service: bool, fail: tuple[str, ...], every: int, port: int
+    folder: Path,
+    is_whole: bool,
+    part: str | None,
+    is_service: bool,
+    fail: tuple[str, ...],
+    every: int,
+    key: Path | None,
+    port: int,
 ) -> int:
     """Lay out made-up data in a new FOLDER [default: tidewrack] and do the whole job on it.
 
     At a terminal, each step waits for Enter.
     """
     if is_service:
-        return _serve(fail, every, port)
+        return _serve(fail, every, key, port)
     if not (part and is_laid_out(folder)):
         lay_out(folder)
 
@@ -71,7 +80,7 @@ def command(  # noqa: PLR0913 - the options
     return code
 
 
-def _serve(fail: tuple[str, ...], every: int, port: int) -> int:
+def _serve(fail: tuple[str, ...], every: int, key: Path | None, port: int) -> int:
     """Run the stand-in until it is stopped at the keyboard."""
     from skarvin.demo.service import CLIENT, SECRET, Service, tidewrack  # noqa: PLC0415 - most demos have none
 
@@ -80,9 +89,12 @@ def _serve(fail: tuple[str, ...], every: int, port: int) -> int:
     except OSError as error:
         mend = "Name another with --port."
         raise Misused(Finding("port", f"port {port} can't be had: {error.strerror}", None, mend)) from None
+    service.public_key = read_bytes(key).decode(errors="replace") if key else ""
+    at = service.address
+    lti = f'  members = "{at}/lti/c-keel/members"\n  items = "{at}/lti/c-keel/lineitems"\n' if key else ""
     echo(
         f"A stand-in for a service listens at {service.address} (stop it with Ctrl-C). In {config() / FILE}:\n\n"
-        f'  [yard]\n  address = "{service.address}"\n  token = "{service.address}/token"\n  client = "{CLIENT}"\n\n'
+        f'  [yard]\n  address = "{service.address}"\n  token = "{service.address}/token"\n  client = "{CLIENT}"\n{lti}\n'
         f"In another terminal:\n\n  export SKARVIN_SECRET_YARD={SECRET}\n  skarvin pull yard"
     )
     sys.stdout.flush()

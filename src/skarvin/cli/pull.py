@@ -47,21 +47,19 @@ def pulled(name: str, asked: str, when: str) -> tuple[str, bytes, str]:
         Misused: no such service, secret or class.
         Refused: the service can't be reached, or says no.
     """
-    from skarvin.services.connection import Connection, Declined  # noqa: PLC0415 - most commands ask no service
-    from skarvin.services.one_roster_rest import find_class, paths_of, pull_class  # noqa: PLC0415
+    from skarvin.services.connection import Declined  # noqa: PLC0415 - most commands ask no service
     from skarvin.services.services_file import find_service, secret_of  # noqa: PLC0415
+    from skarvin.services.speaking import speaking_to  # noqa: PLC0415
 
-    service = find_service(config(), name)
-    paths = paths_of(service.version)
     try:
-        with Connection(name, service, secret_of(name), paths.scopes) as connection:
-            one = find_class(connection, paths, asked)
-            tables = pull_class(connection, paths, one)
+        with speaking_to(name, find_service(config(), name), secret_of(name)) as service:
+            tables, version = service.pull(asked), service.version
     except Declined as error:
         raise Refused(Finding("declined", f"the service '{name}' says {error.status}: {error.why}")) from None
-    data = bundle_bytes(service.version, tables, datetime.fromisoformat(when), source=name)
+    data = bundle_bytes(version, tables, datetime.fromisoformat(when), source=name)
     counts = [counted(len(tables[what]), word) for what, word in (("users", "student"), ("lineItems", "item"))]
     counts.append(counted(len(tables["results"]), "result"))
+    (one,) = tables["classes"]
     return one.get("title", "") or one["sourcedId"], data, ", ".join(counts)
 
 

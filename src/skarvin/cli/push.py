@@ -26,7 +26,7 @@ from skarvin.core.grid.save import Delivery
 from skarvin.core.ledger.filed import read_filed
 from skarvin.core.plan.reading import read_plan
 from skarvin.core.transfer.transfer_state import ledger_of
-from skarvin.services.pushing import Journal, Sending, State, Told, already, push
+from skarvin.services.pushing import Journal, Sending, State, Told, already, of_whom, push
 
 _MADE = re.compile(r"-import(-\d{1,4})?$")
 _MOST = 12
@@ -149,17 +149,16 @@ def _rows(bundle: BundleFiles, name: str) -> dict[str, tuple[int, Mapping[str, s
 
 def _sent(name: str, job: _Job, sendings: list[Sending], *, is_agreed: bool) -> list[Told]:
     """Send what is to be sent, and return what became of it and of the rest."""
-    from skarvin.services.connection import Connection, Declined  # noqa: PLC0415 - most commands ask no service
-    from skarvin.services.one_roster_rest import paths_of, results_of  # noqa: PLC0415
+    from skarvin.services.connection import Declined  # noqa: PLC0415 - most commands ask no service
     from skarvin.services.services_file import find_service, secret_of  # noqa: PLC0415
+    from skarvin.services.speaking import speaking_to  # noqa: PLC0415
 
-    service = find_service(config(), name)
-    paths = paths_of(service.version, is_sending=True)
+    known = find_service(config(), name)
     journal = Journal(job.file.with_suffix(".answers.jsonl"), fingerprint(read_bytes(job.file)))
-    with Connection(name, service, secret_of(name), paths.scopes) as connection:
+    with speaking_to(name, known, secret_of(name), is_sending=True) as service:
         try:
             with progress_line():
-                now = {one["sourcedId"]: one for own in job.classes for one in results_of(connection, paths, own)}
+                now = {of_whom(one): one for one in service.now(job.classes)}
         except Declined as error:
             raise Refused(Finding("declined", f"the service '{name}' says {error.status}: {error.why}")) from None
         told = [found for one in sendings if (found := already(one, now))]
@@ -169,11 +168,11 @@ def _sent(name: str, job: _Job, sendings: list[Sending], *, is_agreed: bool) -> 
         what = [
             counted(kinds[kind], word) for kind, word in (("lineItem", "item"), ("result", "result")) if kinds[kind]
         ]
-        echo(f"{name}, {service.address}: {' and '.join(what) or 'nothing'} to send from {job.file.name}")
+        echo(f"{name}, {known.items or known.address}: {' and '.join(what) or 'nothing'} to send from {job.file.name}")
         if rest and not is_agreed:
             _ask(name)
         with progress_line():
-            return [*told, *push(connection, paths, rest, journal, moment())]
+            return [*told, *push(service, rest, journal, moment())]
 
 
 def _results(sendings: list[Sending]) -> frozenset[str]:

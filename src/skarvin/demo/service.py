@@ -14,7 +14,7 @@ from typing import Any, ClassVar
 from urllib.parse import parse_qs, unquote, urlsplit
 
 CLIENT, SECRET = "skarvin", "tidewrack"
-_PATHS = ("/ims/oneroster/v1p1", "/ims/oneroster/rostering/v1p2", "/ims/oneroster/gradebook/v1p2")
+_PATHS = ("/lti", "/ims/oneroster/v1p1", "/ims/oneroster/rostering/v1p2", "/ims/oneroster/gradebook/v1p2")
 _PLURALS = {"results": "result", "lineItems": "lineItem", "classes": "class"}
 _SLOW = 0.2
 Json = dict[str, Any]
@@ -103,6 +103,7 @@ class Service(ThreadingHTTPServer):
         super().__init__(("127.0.0.1", port), _Handler)
         self.school, self.fail, self.every = school, tuple(fail), every
         self.chance = random.Random(seed)  # noqa: S311 - no secret
+        self.public_key = ""
         self.tokens: set[str] = set()
         self.used: set[str] = set()
         self.requests = 0
@@ -111,6 +112,16 @@ class Service(ThreadingHTTPServer):
     def address(self) -> str:
         """What its paths begin with."""
         return f"http://127.0.0.1:{self.server_address[1]}"
+
+    def is_signed(self, assertion: str) -> bool:
+        """Tell whether a client proved by its key who it is."""
+        import jwt  # noqa: PLC0415 - where LTI is tried out
+
+        try:
+            claims = jwt.decode(assertion, self.public_key, ["RS256"], audience=f"{self.address}/token")
+        except jwt.PyJWTError:
+            return False
+        return {"iss", "sub", "jti", "iat", "exp"} <= claims.keys() and claims["iss"] == claims["sub"] == CLIENT
 
     def fault(self) -> str:
         """Return the fault that this request meets; blank for none."""
@@ -132,8 +143,12 @@ class _Handler(BaseHTTPRequestHandler):
         """Write nothing: addresses have identifiers."""
 
     def do_POST(self) -> None:
-        self._body()
-        if self.headers.get("Authorization", "").startswith("Basic "):
+        if self.path != "/token":
+            self._serve(self._posted)
+            return
+        form = parse_qs(self._body().decode())
+        is_known = self.headers.get("Authorization", "").startswith("Basic ")
+        if is_known or self.server.is_signed(form.get("client_assertion", [""])[0]):
             with self.server.school.lock:
                 token = f"t{self.server.chance.getrandbits(64):x}"
                 self.server.tokens.add(token)
@@ -186,8 +201,46 @@ class _Handler(BaseHTTPRequestHandler):
                 return 200, {"classes": list(school.classes.values())}
             case ["classes", one, "students" | "lineItems" | "results" as what] if one in school.classes:
                 return 200, {"users" if what == "students" else what: school.of_class(one, what)}
+            case [one, *rest] if one in school.classes:
+                return self._read_lti(one, rest)
             case ["results" | "lineItems" as what, one] if one in getattr(school, what):
                 return 200, {_PLURALS[what]: getattr(school, what)[one]}
+        return 404, _failure("unknownobject")
+
+    def _read_lti(self, of: str, parts: list[str]) -> tuple[int, Json]:
+        school, base = self.server.school, f"{self.server.address}/lti/{of}/lineitems"
+        match parts:
+            case ["members"]:
+                return 200, {
+                    "members": [*map(_member, school.students[of]), {"user_id": "t-1", "roles": ["#Instructor"]}]
+                }
+            case ["lineitems"]:
+                return 200, {"": [_line_item(one, base) for one in school.of_class(of, "lineItems")]}
+            case ["lineitems", item, "results"] if item in school.lineItems:
+                own = [one for one in school.of_class(of, "results") if one["lineItem"]["sourcedId"] == item]
+                return 200, {"": [_result(one, school.lineItems[item]) for one in own]}
+        return 404, _failure("unknownobject")
+
+    def _posted(self, parts: list[str], body: bytes) -> tuple[int, Json]:
+        school, said = self.server.school, json.loads(body)
+        match parts:
+            case [of, "lineitems"] if of in school.classes:
+                name = f"lti-{len(school.lineItems)}"
+                known = {"sourcedId": name, "title": said["label"], "class": {"sourcedId": of}}
+                school.lineItems[name] = known | {
+                    "resultValueMax": said["scoreMaximum"],
+                    "resourceId": said["resourceId"],
+                }
+                return 201, _line_item(school.lineItems[name], f"{self.server.address}/lti/{of}/lineitems")
+            case [_, "lineitems", item, "scores"] if item in school.lineItems:
+                key, moment = f"{said['userId']}@{item}", said["timestamp"]
+                if moment <= school.results.get(key, {}).get("timestamp", ""):
+                    return 409, _failure("not later")
+                school.writes.append(("results", key))
+                references = {"lineItem": {"sourcedId": item}, "student": {"sourcedId": said["userId"]}}
+                score = {"score": said.get("scoreGiven"), "comment": said.get("comment", ""), "timestamp": moment}
+                school.results[key] = {"sourcedId": key, **references, **score}
+                return 200, {}
         return 404, _failure("unknownobject")
 
     def _write(self, parts: list[str], body: bytes) -> tuple[int, Json]:
@@ -208,7 +261,8 @@ class _Handler(BaseHTTPRequestHandler):
         return 201, {}
 
     def _delete(self, parts: list[str], body: bytes) -> tuple[int, Json]:  # noqa: ARG002
-        there = getattr(self.server.school, parts[0], {}).pop(parts[-1], None)
+        kind = "lineItems" if "lineitems" in parts else parts[0]
+        there = getattr(self.server.school, kind, {}).pop(parts[-1], None)
         return (404, _failure("unknownobject")) if there is None else (204, {})
 
     def _paged(self, status: int, data: Json, fault: str) -> None:
@@ -225,12 +279,13 @@ class _Handler(BaseHTTPRequestHandler):
             host = "http://elsewhere.example" if fault == "link" else self.server.address
             path = urlsplit(self.path).path
             headers["Link"] = f'<{host}{path}?limit={limit}&offset={offset + limit}>; rel="next"'
-        self._say(status, {name: records[first : offset + limit]}, headers)
+        page = records[first : offset + limit]
+        self._say(status, {name: page} if name else page, headers)
 
     def _body(self) -> bytes:
         return self.rfile.read(int(self.headers.get("Content-Length") or 0))
 
-    def _say(self, status: int, data: Json, headers: Mapping[str, str] | None = None) -> None:
+    def _say(self, status: int, data: Json | list[Json], headers: Mapping[str, str] | None = None) -> None:
         body = b"" if status == 204 else json.dumps(data).encode()  # noqa: PLR2004
         self._send(status, body, {"Content-Type": "application/json", **(headers or {})})
 
@@ -250,6 +305,21 @@ class _Handler(BaseHTTPRequestHandler):
         self.wfile.write(b'{"cut')
         self.wfile.flush()
         self.close_connection = True
+
+
+def _member(user: Json) -> Json:
+    names = {"given_name": user["givenName"], "family_name": user["familyName"]}
+    return {"user_id": user["sourcedId"], "lis_person_sourcedid": user["identifier"], "roles": ["#Learner"], **names}
+
+
+def _line_item(item: Json, base: str) -> Json:
+    said = {"id": f"{base}/{item['sourcedId']}", "label": item["title"], "scoreMaximum": item["resultValueMax"]}
+    return said | ({"resourceId": item["resourceId"]} if "resourceId" in item else {})
+
+
+def _result(result: Json, item: Json) -> Json:
+    said = {"userId": result["student"]["sourcedId"], "resultMaximum": item["resultValueMax"]}
+    return said | {"resultScore": result["score"], "comment": result.get("comment", "")}
 
 
 def _failure(code: str) -> Json:

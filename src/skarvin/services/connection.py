@@ -5,6 +5,7 @@ tried again with growing pauses of which a part is chance.
 """
 
 import random
+import secrets
 import time
 from collections.abc import Callable, Iterator, Mapping
 from datetime import UTC, datetime
@@ -15,7 +16,7 @@ from urllib.parse import urljoin, urlsplit
 import httpx
 import msgspec
 
-from skarvin.core.findings import Finding, Refused
+from skarvin.core.findings import Finding, Misused, Refused
 from skarvin.services.services_file import Service
 
 MOST_BYTES = 50_000_000
@@ -30,6 +31,10 @@ _BUSY = frozenset({429, 503})
 _UNAUTHORISED, _SERVER, _WRONG, _REDIRECT = 401, 500, 400, 300
 _SHOWN = 200
 Json = dict[str, Any]
+
+
+Grant = Callable[[Service, str], tuple[dict[str, str], httpx.Auth | None]]
+_JSON = "application/json"
 
 
 class Answer(NamedTuple):
@@ -57,13 +62,21 @@ class Connection:
         service: where it is.
         secret: the client's secret.
         scopes: what is asked for.
+        grant: what is sent to prove who asks, as a form and as a heading.
         pause: waits for so many seconds.
     """
 
-    def __init__(
-        self, name: str, service: Service, secret: str, scopes: str, pause: Callable[[float], None] = time.sleep
+    def __init__(  # noqa: PLR0913 - whom to ask, as whom, and how
+        self,
+        name: str,
+        service: Service,
+        secret: str,
+        scopes: str,
+        grant: Grant | None = None,
+        pause: Callable[[float], None] = time.sleep,
     ) -> None:
         self._name, self._service, self._secret, self._scopes, self._pause = name, service, secret, scopes, pause
+        self._grant = grant or by_secret
         self._client = httpx.Client(timeout=_TIMEOUT, follow_redirects=False)
         self._token = ""
         self.requests = 0
@@ -78,42 +91,50 @@ class Connection:
         """Return what the service's paths begin with."""
         return self._service.address.rstrip("/")
 
-    def get(self, path: str, params: Mapping[str, str] | None = None) -> Json:
-        """Return what the service says of a path.
+    def pages(self, path: str, name: str) -> Iterator[Json]:
+        """Yield the records of all pages of a list, which stands in answers under a name.
 
         Raises:
-            Declined: it says no.
-            Refused: it can't be reached, or its answer can't be meant.
+            Declined, Refused: as `listed`.
         """
-        return self._ask("GET", self._url(path), params=params).data
+        return self.listed(self._url(path), name, "sourcedId", {"limit": str(_PAGE), "offset": "0"})
 
-    def pages(self, path: str, name: str, params: Mapping[str, str] | None = None) -> Iterator[Json]:
+    def listed(
+        self, url: str, name: str, key: str, params: Mapping[str, str] | None = None, kind: str = _JSON
+    ) -> Iterator[Json]:
         """Yield the records of all pages of a list; one that comes twice, as where the list changed, comes once.
+
+        Args:
+            url: its first page.
+            name: what the list is called in an answer; blank where the answer is the list.
+            key: the field by which records are told apart.
+            params: what is asked for.
+            kind: the media type of the answer.
 
         Raises:
             Declined: the service says no.
-            Refused: as above, or a page leads to another host, or in a circle.
+            Refused: it can't be reached, its answer can't be meant, or a page leads to another host, or in a circle.
         """
-        url, asked = self._url(path), {"limit": str(_PAGE), "offset": "0", **(params or {})}
+        first = url
         seen: set[str] = set()
         known: set[str] = set()
-        answer = self._ask("GET", url, params=asked)
+        answer = self.ask("GET", url, params=params, kind=kind)
         for _ in range(_MOST_PAGES):
             records = answer.data.get(name)
             if not isinstance(records, list):
                 raise self._refused("answer", f"its answer has no list '{name}'")
             for record in records:
-                if isinstance(record, dict) and (one := str(record.get("sourcedId", ""))) not in known:
+                if isinstance(record, dict) and (one := str(record.get(key, ""))) not in known:
                     known.add(one)
                     yield record
             if not answer.next or not records:
                 return
             url = urljoin(url, answer.next)
-            self._check_host(url)
+            self._check_host(url, first)
             if url in seen:
                 raise self._refused("circle", "its pages lead in a circle")
             seen.add(url)
-            answer = self._ask("GET", url)
+            answer = self.ask("GET", url, kind=kind)
         raise self._refused("too-long", "its list has no end")
 
     def put(self, path: str, data: Json) -> None:
@@ -123,7 +144,7 @@ class Connection:
             Declined: the service says no.
             Refused: it can't be reached.
         """
-        self._ask("PUT", self._url(path), data=data)
+        self.ask("PUT", self._url(path), data=lambda: data)
 
     def delete(self, path: str) -> None:
         """Delete a record; one that is gone already is deleted.
@@ -132,7 +153,7 @@ class Connection:
             Declined, Refused: as above.
         """
         try:
-            self._ask("DELETE", self._url(path))
+            self.ask("DELETE", self._url(path))
         except Declined as error:
             if error.status not in {404, 410}:
                 raise
@@ -140,19 +161,30 @@ class Connection:
     def _url(self, path: str) -> str:
         return self._service.address.rstrip("/") + path
 
-    def _check_host(self, url: str) -> None:
-        asked, own = urlsplit(url), urlsplit(self._service.address)
+    def _check_host(self, url: str, first: str) -> None:
+        asked, own = urlsplit(url), urlsplit(first)
         if (asked.scheme, asked.netloc) != (own.scheme, own.netloc):
             raise self._refused("other-host", f"it leads to another host, '{asked.netloc}'")
 
-    def _ask(
-        self, method: str, url: str, *, params: Mapping[str, str] | None = None, data: Json | None = None
+    def ask(
+        self,
+        method: str,
+        url: str,
+        *,
+        params: Mapping[str, str] | None = None,
+        data: Callable[[], Json] | None = None,
+        kind: str = _JSON,
     ) -> Answer:
-        """Return the answer to a request that may be repeated."""
+        """Return the answer to a request that may be repeated; `data` is made anew each time, `kind` its media type.
+
+        Raises:
+            Declined: the service says no.
+            Refused: it can't be reached, or its answer can't be meant.
+        """
         why, is_renewed = "", False
         for tries in range(MOST_TRIES):
             try:
-                answer, wait = self._once(method, url, params, data)
+                answer, wait = self._once(method, url, params, data() if data else None, kind)
             except httpx.TransportError as error:
                 why, wait = f"it can't be reached: {_words(error)}", None
             else:
@@ -171,15 +203,15 @@ class Connection:
         raise self._refused("unreachable", f"{why} ({MOST_TRIES} times)")
 
     def _once(
-        self, method: str, url: str, params: Mapping[str, str] | None, data: Json | None
+        self, method: str, url: str, params: Mapping[str, str] | None, data: Json | None, kind: str
     ) -> tuple[Answer, float | None]:
         """Ask once; return the answer, and how long is to be waited, if it says that."""
         if not self._token:
             self._token = self._new_token()
-        headers = {"Authorization": f"Bearer {self._token}", "Accept": "application/json"}
+        headers = {"Authorization": f"Bearer {self._token}", "Accept": kind}
         body = None if data is None else msgspec.json.encode(data)
         if body is not None:
-            headers["Content-Type"] = "application/json"
+            headers["Content-Type"] = kind
         request = self._client.build_request(method, url, params=params, headers=headers, content=body)
         return self._answer(request)
 
@@ -206,9 +238,9 @@ class Connection:
 
     def _new_token(self) -> str:
         """Return a token (RFC 6749, 4.4), which is kept in memory alone."""
-        form = {"grant_type": "client_credentials", "scope": self._scopes}
-        request = self._client.build_request("POST", self._service.token, data=form)
-        answer, _ = self._answer(request, httpx.BasicAuth(self._service.client, self._secret))
+        form, auth = self._grant(self._service, self._secret)
+        request = self._client.build_request("POST", self._service.token, data=form | {"scope": self._scopes})
+        answer, _ = self._answer(request, auth)
         token = answer.data.get("access_token")
         if answer.status >= _SERVER or answer.status in _BUSY:
             raise httpx.RemoteProtocolError(f"the token service says {answer.status}")
@@ -219,6 +251,31 @@ class Connection:
     def _refused(self, slug: str, what: str) -> Refused:
         mend = "What was done is kept; run the same command again to go on."
         return Refused(Finding(slug, f"the service '{self._name}': {what}", None, mend))
+
+
+def by_secret(service: Service, secret: str) -> tuple[dict[str, str], httpx.Auth | None]:
+    """Return the grant of a client that has a secret (RFC 6749, 4.4)."""
+    return {"grant_type": "client_credentials"}, httpx.BasicAuth(service.client, secret)
+
+
+def by_signature(service: Service, key: str) -> tuple[dict[str, str], httpx.Auth | None]:
+    """Return the grant of a client that has a key (RFC 7523, 2.2).
+
+    Raises:
+        Misused: the key is none of RSA.
+    """
+    import jwt  # noqa: PLC0415 - few services take signatures
+
+    now = int(time.time())
+    claims = {"iss": service.client, "sub": service.client, "aud": service.token, "iat": now, "exp": now + 300}
+    headers = {"kid": service.key_id} if service.key_id else None
+    try:
+        signed = jwt.encode(claims | {"jti": secrets.token_urlsafe(16)}, key, algorithm="RS256", headers=headers)
+    except (ValueError, TypeError, jwt.PyJWTError):
+        mend = "Keep a private key (PEM) as the secret of the service."
+        raise Misused(Finding("no-key", "the secret isn't a private key of RSA", None, mend)) from None
+    kind = "urn:ietf:params:oauth:client-assertion-type:jwt-bearer"
+    return {"grant_type": "client_credentials", "client_assertion_type": kind, "client_assertion": signed}, None
 
 
 def _pause_of(tries: int) -> float:
@@ -247,6 +304,8 @@ def _json(body: bytes) -> tuple[Json, bool]:
         data = msgspec.json.decode(body)
     except (msgspec.DecodeError, RecursionError, UnicodeDecodeError):
         return {}, False
+    if isinstance(data, list):
+        return {"": data}, True
     return (data, True) if isinstance(data, dict) else ({}, False)
 
 

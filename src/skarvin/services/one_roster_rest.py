@@ -1,6 +1,6 @@
 """OneRoster over HTTP (1EdTech, 1.1 and 1.2): its paths, its scopes, and its records as those of the CSV files."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Container, Iterable, Iterator, Mapping, Sequence
 from typing import Any, NamedTuple
 from urllib.parse import quote
 
@@ -8,6 +8,7 @@ from skarvin.core.findings import Finding, Misused, listing
 from skarvin.services.connection import Connection, Json
 
 Record = dict[str, str]
+Tables = dict[str, list[Record]]
 _PURL = "https://purl.imsglobal.org/spec/or"
 _BASES = {
     "1.1": ("/ims/oneroster/v1p1", "/ims/oneroster/v1p1", "v1p1"),
@@ -43,78 +44,96 @@ class Paths(NamedTuple):
 
     rosters: str
     results: str
-    scopes: str
 
 
-def paths_of(version: str, *, is_sending: bool = False) -> Paths:
-    """Return the paths of a version, and the scopes that are asked for."""
-    rosters, results, short = _BASES[version]
+def paths_of(version: str) -> Paths:
+    """Return the paths of a version."""
+    return Paths(*_BASES[version][:2])
+
+
+def scopes_of(version: str, *, is_sending: bool) -> str:
+    """Return the scopes that are asked for."""
+    short = _BASES[version][2]
     names = ["roster-core.readonly", "gradebook.readonly"]
     names += ["gradebook.createput", "gradebook.delete"] if is_sending else []
-    return Paths(rosters, results, " ".join(f"{_PURL}/{short}/scope/{name}" for name in names))
+    return " ".join(f"{_PURL}/{short}/scope/{name}" for name in names)
 
 
-def find_class(connection: Connection, paths: Paths, asked: str) -> Record:
-    """Return a class by its sourcedId, its code or its title; the only one there is where none is asked for.
+class OneRoster:
+    """A service that speaks OneRoster, asked over a connection."""
 
-    Raises:
-        Misused: there is none, or there are several.
-    """
-    known = [as_record(one) for one in connection.pages(f"{paths.rosters}/classes", "classes")]
-    found = known if not asked else [one for one in known if one["sourcedId"] == asked.strip()]
-    folded = asked.strip().casefold()
-    found = found or [
-        one for one in known if folded in {one.get("title", "").casefold(), one.get("classCode", "").casefold()}
-    ]
-    if len(found) == 1:
-        return found[0]
-    there = [f"'{one.get('title', '')}' ({one['sourcedId']})" for one in found or known]
-    what = f"{len(found)} classes are called '{asked}'" if found and asked else f"there is no class '{asked}'"
-    what = what if asked else f"there are {len(known)} classes"
-    raise Misused(Finding("no-such-class", what, None, f"Name one with --class: {listing(there, _MOST)}."))
+    def __init__(self, connection: Connection, version: str) -> None:
+        self._connection, self._paths, self.version = connection, paths_of(version), version
+
+    def pull(self, asked: str) -> Tables:
+        """Return a class as the tables of a bundle: users, enrollments, classes, items, results.
+
+        Raises:
+            Misused: there is no such class, or there are several.
+        """
+        one = self._find(asked)
+        at = f"{self._paths.rosters}/classes/{quoted(one['sourcedId'])}"
+        there = f"{self._paths.results}/classes/{quoted(one['sourcedId'])}"
+        users = self._records(f"{at}/students", "users")
+        items = self._records(f"{there}/lineItems", "lineItems")
+        for item in items:
+            item.setdefault("classSourcedId", one["sourcedId"])
+        return tables_of(one, users, items, self._records(f"{there}/results", "results"))
+
+    def now(self, classes: Iterable[str]) -> Iterator[Record]:
+        """Yield the results of some classes as they are now."""
+        for one in classes:
+            yield from self._records(f"{self._paths.results}/classes/{quoted(one)}/results", "results")
+
+    def send(self, kind: str, record: Mapping[str, str]) -> None:
+        """Send an item or a result: put in its place, or deleted where its status says so.
+
+        Raises:
+            Declined: the service says no.
+        """
+        at = f"{self._paths.results}/{kind}s/{quoted(record['sourcedId'])}"
+        if record.get("status") == "tobedeleted":
+            self._connection.delete(at)
+        else:
+            self._connection.put(at, {kind: as_json(record, self._connection.get_address(), self._paths)})
+
+    def _records(self, path: str, name: str) -> list[Record]:
+        return [as_record(one) for one in self._connection.pages(path, name)]
+
+    def _find(self, asked: str) -> Record:
+        """Return a class by its sourcedId, its code or its title; the only one there is where none is asked for."""
+        known = self._records(f"{self._paths.rosters}/classes", "classes")
+        found = known if not asked else [one for one in known if one["sourcedId"] == asked.strip()]
+        folded, names = asked.strip().casefold(), ("title", "classCode")
+        found = found or [one for one in known if folded in {one.get(name, "").casefold() for name in names}]
+        if len(found) == 1:
+            return found[0]
+        there = [f"'{one.get('title', '')}' ({one['sourcedId']})" for one in found or known]
+        what = f"{len(found)} classes are called '{asked}'" if found and asked else f"there is no class '{asked}'"
+        what = what if asked else f"there are {len(known)} classes"
+        raise Misused(Finding("no-such-class", what, None, f"Name one with --class: {listing(there, _MOST)}."))
 
 
-def pull_class(connection: Connection, paths: Paths, one: Record) -> dict[str, list[Record]]:
-    """Return a class as the tables of a bundle: users, enrollments, classes, items, results."""
-    at = f"{paths.rosters}/classes/{quoted(one['sourcedId'])}"
-    there = f"{paths.results}/classes/{quoted(one['sourcedId'])}"
-    users = [as_record(user) for user in connection.pages(f"{at}/students", "users")]
+def tables_of(
+    one: Record,
+    users: Sequence[Record],
+    items: Sequence[Record],
+    results: Sequence[Record],
+    others: Container[str] = (),
+) -> Tables:
+    """Return a class as the tables of a bundle; `others` are the users who aren't its students."""
     enrolled = [
         {
             "sourcedId": f"{one['sourcedId']}:{user['sourcedId']}",
             "classSourcedId": one["sourcedId"],
             "userSourcedId": user["sourcedId"],
-            "role": "student",
+            "role": "teacher" if user["sourcedId"] in others else "student",
         }
         for user in users
     ]
-    items = [as_record(item) for item in connection.pages(f"{there}/lineItems", "lineItems")]
-    results = [as_record(result) for result in connection.pages(f"{there}/results", "results")]
-    for item in items:
-        item.setdefault("classSourcedId", one["sourcedId"])
-    tables = {"users": users, "enrollments": enrolled, "classes": [one], "lineItems": items, "results": results}
-    return {
-        name: [{**record, "status": "", "dateLastModified": ""} for record in rows] for name, rows in tables.items()
-    }
-
-
-def results_of(connection: Connection, paths: Paths, sourced_id: str) -> Iterator[Record]:
-    """Yield the results of a class as they are now."""
-    at = f"{paths.results}/classes/{quoted(sourced_id)}/results"
-    return (as_record(one) for one in connection.pages(at, "results"))
-
-
-def send(connection: Connection, paths: Paths, kind: str, record: Mapping[str, str]) -> None:
-    """Send an item or a result: put in its place, or deleted where its status says so.
-
-    Raises:
-        Declined: the service says no.
-    """
-    at = f"{paths.results}/{kind}s/{quoted(record['sourcedId'])}"
-    if record.get("status") == "tobedeleted":
-        connection.delete(at)
-    else:
-        connection.put(at, {kind: as_json(record, connection.get_address(), paths)})
+    plain = {"status": "", "dateLastModified": ""}
+    named = {"users": users, "enrollments": enrolled, "classes": [one], "lineItems": items, "results": results}
+    return {name: [{**record, **plain} for record in rows] for name, rows in named.items()}
 
 
 def as_record(data: Json) -> Record:

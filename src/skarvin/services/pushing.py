@@ -13,8 +13,8 @@ from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Place, Refused
 from skarvin.core.progress import report_progress
-from skarvin.services.connection import Connection, Declined
-from skarvin.services.one_roster_rest import Paths, send
+from skarvin.services.connection import Declined
+from skarvin.services.speaking import Speaker
 
 _COMPARED = ("scoreStatus", "textScore", "comment")
 _DONE = frozenset({"sent", "there"})
@@ -112,11 +112,16 @@ def _number(record: Mapping[str, str]) -> Decimal | str | None:
         return text
 
 
-def already(one: Sending, now: Mapping[str, Mapping[str, str]]) -> Told | None:
+def of_whom(record: Mapping[str, str]) -> tuple[str, str]:
+    """Return the item and the student of a result: whatever it is called, there can't be another of both."""
+    return record.get("lineItemSourcedId", ""), record.get("studentSourcedId", "")
+
+
+def already(one: Sending, now: Mapping[tuple[str, str], Mapping[str, str]]) -> Told | None:
     """Return what became of a record before it is sent: it is there already, or the service has another meanwhile."""
     if one.kind != "result":
         return None
-    there, is_to_go = now.get(one.record["sourcedId"]), one.record.get("status") == "tobedeleted"
+    there, is_to_go = now.get(of_whom(one.record)), one.record.get("status") == "tobedeleted"
     wanted = None if is_to_go else one.record
     if is_same(there, wanted):
         return Told(one, State.THERE)
@@ -125,9 +130,7 @@ def already(one: Sending, now: Mapping[str, Mapping[str, str]]) -> Told | None:
     return None
 
 
-def push(
-    connection: Connection, paths: Paths, sendings: Sequence[Sending], journal: Journal, when: str
-) -> Iterator[Told]:
+def push(service: Speaker, sendings: Sequence[Sending], journal: Journal, when: str) -> Iterator[Told]:
     """Send records, and yield what became of each; it is in the journal then.
 
     Raises:
@@ -136,7 +139,7 @@ def push(
     for count, one in enumerate(sendings, 1):
         report_progress(f"sending {count:,} of {len(sendings):,}")
         try:
-            send(connection, paths, one.kind, one.record)
+            service.send(one.kind, one.record)
         except Declined as error:
             told = Told(one, State.DECLINED, f"{error.status}: {error.why}")
         else:

@@ -30,16 +30,32 @@ class Service(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=T
     """Where a service is, and as whom it is asked.
 
     Attributes:
-        address: what its paths begin with.
         token: where it hands tokens out (OAuth 2.0, RFC 6749, 4.4).
         client: the client's id.
+        address: of OneRoster: what its paths begin with.
         version: of OneRoster.
+        members: of LTI: where the members of a course are (Names and Role Provisioning).
+        items: of LTI: where its line items are (Assignment and Grade Services).
+        key_id: of LTI: which of the client's keys signs.
     """
 
-    address: str
     token: str
     client: str
+    address: str = ""
     version: Literal["1.1", "1.2"] = "1.2"
+    members: str = ""
+    items: str = ""
+    key_id: str = ""
+
+    @property
+    def is_lti(self) -> bool:
+        """Whether it speaks LTI: it says where members and items are."""
+        return bool(self.members and self.items)
+
+    @property
+    def addresses(self) -> tuple[str, ...]:
+        """Whom it asks."""
+        return (self.token, self.members, self.items) if self.is_lti else (self.token, self.address)
 
 
 def read_services(folder: Path) -> Mapping[str, Service]:
@@ -55,10 +71,10 @@ def read_services(folder: Path) -> Mapping[str, Service]:
     except FileNotFoundError:
         return {}
     except (OSError, UnicodeDecodeError, tomllib.TOMLDecodeError, msgspec.ValidationError) as error:
-        mend = "Each service is a table: address, token, client, version."
+        mend = "Each service is a table: token, client, and address; or, of LTI, members and items."
         raise Unreadable(Finding("services", f"this can't be understood: {error}", Place(file), mend)) from None
     for name, service in told.items():
-        for address in (service.address, service.token):
+        for address in service.addresses:
             parts = urlsplit(address)
             if parts.scheme != "https" and not (parts.scheme == "http" and parts.hostname in _OWN):
                 what = f"'{name}' would be spoken to without encryption"

@@ -27,6 +27,8 @@ _MAY_CHANGE = frozenset(
     }
 )
 Record = Mapping[str, str]
+Sent = dict[str, dict[str, dict[str, str]]]
+"""For each student and heading, what was sent: a mark, a comment or both."""
 
 
 def look_at_results(form: Path, written: Path, final: Path, tables: tuple[Path, Path], reading: Reading) -> int:
@@ -49,17 +51,17 @@ def look_at_results(form: Path, written: Path, final: Path, tables: tuple[Path, 
     }
     ours = list(_records(written, RESULTS))
     items = {one["sourcedId"]: one for name in (form, written) for one in _records(name, "lineItems.csv")}
-    sent = dict(_sent(before, after))
+    sent: Sent = {}
+    for (student, heading), said in _sent(before, after):
+        sent.setdefault(student, {})[heading] = said
     met: dict[tuple[str, str], int] = {}
     faults = [*_strange(ours, items, sent, theirs, met, is_delta=is_delta)]
-    for (student, heading), said in sent.items():
-        count = met.get((student, heading), 0)
-        gone = (
-            [one for one in theirs.values() if _is_of(one, items, student, heading)] if said.get("mark") == "" else []
-        )
-        if count != 1 and not (not is_delta and gone):
-            where = "no result" if count == 0 else f"{count} results"
-            faults.append(f"what was sent for '{heading}' stands in {where}")
+    for student, by_heading in sent.items():
+        for heading, said in by_heading.items():
+            count = met.get((student, heading), 0)
+            if count != 1 and (is_delta or said.get("mark") != ""):
+                where = "no result" if count == 0 else f"{count} results"
+                faults.append(f"what was sent for '{heading}' stands in {where}")
     if not is_delta:
         known = {one["sourcedId"] for one in ours}
         lost = [one for one in theirs.values() if one["sourcedId"] not in known and not _is_sent(one, items, sent)]
@@ -79,7 +81,7 @@ def _records(bundle: Path, name: str) -> Iterator[Record]:
 def _strange(  # noqa: PLR0913 - both bundles, and what was sent
     ours: Sequence[Record],
     items: Mapping[str, Record],
-    sent: Mapping[tuple[str, str], Record],
+    sent: Sent,
     theirs: Mapping[str, Record],
     met: dict[tuple[str, str], int],
     *,
@@ -87,7 +89,8 @@ def _strange(  # noqa: PLR0913 - both bundles, and what was sent
 ) -> Iterator[str]:
     """Yield what is wrong in the results that are written, and count for each that was sent where it stands."""
     for one in ours:
-        keys = [key for key in sent if key[0] == one["studentSourcedId"] and _is_of(one, items, *key)]
+        student = one["studentSourcedId"]
+        keys = [heading for heading in sent.get(student, {}) if _is_of(one, items, heading)]
         old = theirs.get(one["sourcedId"])
         if one["lineItemSourcedId"] not in items:
             yield "a result is of an item that neither bundle has"
@@ -97,11 +100,11 @@ def _strange(  # noqa: PLR0913 - both bundles, and what was sent
             not keys and old is not None and _besides(one, {"status", "dateLastModified"}) != _besides(old, set(_FIRST))
         ):
             yield "a result that nothing was sent for isn't as it was"
-        for key in keys:
-            met[key] = met.get(key, 0) + 1
+        for heading in keys:
+            met[student, heading] = met.get((student, heading), 0) + 1
             if old and _besides(one, _MAY_CHANGE | {"comment"}) != _besides(old, _MAY_CHANGE | {"comment"}):
                 yield "a result is of another student or item than it was"
-            yield from _unlike(one, old or {}, sent[key])
+            yield from _unlike(one, old or {}, sent[student][heading])
 
 
 _FIRST = ("status", "dateLastModified")
@@ -130,19 +133,15 @@ def _says(one: Record, mark: str) -> bool:
     return said == mark and one["scoreStatus"] == "fully graded"
 
 
-def _is_of(one: Record, items: Mapping[str, Record], student: str, heading: str) -> bool:
-    """Tell whether a result is of a student and of an item that a column is called by."""
+def _is_of(one: Record, items: Mapping[str, Record], heading: str) -> bool:
+    """Tell whether a result is of an item that a column is called by."""
     title = " ".join(items.get(one["lineItemSourcedId"], {}).get("title", "").split()) or one["lineItemSourcedId"]
     rest = heading.removeprefix(title)
-    return (
-        one["studentSourcedId"] == student
-        and heading.startswith(title)
-        and (not rest or rest[:2] in {" (", ", ", " #"})
-    )
+    return heading.startswith(title) and (not rest or rest[:2] in {" (", ", ", " #"})
 
 
-def _is_sent(one: Record, items: Mapping[str, Record], sent: Mapping[tuple[str, str], Record]) -> bool:
-    return any(_is_of(one, items, *key) for key in sent)
+def _is_sent(one: Record, items: Mapping[str, Record], sent: Sent) -> bool:
+    return any(_is_of(one, items, heading) for heading in sent.get(one["studentSourcedId"], {}))
 
 
 def _besides(one: Record, names: "frozenset[str] | set[str]") -> dict[str, str]:
