@@ -93,8 +93,8 @@ def _serve(fail: tuple[str, ...], every: int, key: Path | None, port: int) -> in
     at = service.address
     lti = f'  members = "{at}/lti/c-keel/members"\n  items = "{at}/lti/c-keel/lineitems"\n' if key else ""
     echo(
-        f"A stand-in for a service listens at {service.address} (stop it with Ctrl-C). In {config() / FILE}:\n\n"
-        f'  [yard]\n  address = "{service.address}"\n  token = "{service.address}/token"\n  client = "{CLIENT}"\n{lti}\n'
+        f"A stand-in for a service listens at {at} (stop it with Ctrl-C). In {config() / FILE}:\n\n"
+        f'  [yard]\n  address = "{at}"\n  token = "{at}/token"\n  client = "{CLIENT}"\n{lti}\n'
         f"In another terminal:\n\n  export SKARVIN_SECRET_YARD={SECRET}\n  skarvin pull yard"
     )
     sys.stdout.flush()

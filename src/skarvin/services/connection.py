@@ -186,7 +186,7 @@ class Connection:
             try:
                 answer, wait = self._once(method, url, params, data() if data else None, kind)
             except httpx.TransportError as error:
-                why, wait = f"it can't be reached: {_words(error)}", None
+                why, wait, is_renewed = f"it can't be reached: {_words(error)}", None, False
             else:
                 if answer.status < _REDIRECT:
                     return answer
@@ -197,7 +197,7 @@ class Connection:
                     continue
                 if answer.status < _SERVER and answer.status not in _BUSY:
                     raise Declined(answer.status, answer.why)
-                why = f"it says {answer.status}: {answer.why}"
+                why, is_renewed = f"it says {answer.status}: {answer.why}", False
             if tries + 1 < MOST_TRIES:
                 self._pause(_pause_of(tries) if wait is None else wait)
         raise self._refused("unreachable", f"{why} ({MOST_TRIES} times)")

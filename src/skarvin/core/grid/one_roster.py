@@ -34,6 +34,7 @@ _SECRET = frozenset({"password"})
 _IDS = re.compile(r"\{?\s*([^:{}]+?)\s*:\s*([^{}]*?)\s*\}?")
 _MOST = 6
 _FALSE = frozenset({"false", "0", "no"})
+_PLAIN, _FLAGS = ("scoreStatus", "score", "comment"), ("textScore", "late", "missing", "inProgress", "incomplete")
 _GIVEN_UP = frozenset({"exempt", "not submitted"})
 
 
@@ -203,19 +204,22 @@ class _Reader:
         """Return the rows of a table by their sourcedIds: of two with one the first, and none that is to be deleted."""
         table = self._files.table(name)
         found: dict[str, int] = {}
+        if table is None:
+            return found
+        rows = [*table.records()]
         twice, gone = [], 0
-        for row in table.records() if table else ():
-            sourced_id = table.of(row, "sourcedId") if table else ""
-            if table and table.of(row, "status").casefold() == "tobedeleted":
+        for row, sourced_id, status in zip(
+            rows, table.texts("sourcedId", rows), table.texts("status", rows), strict=True
+        ):
+            if status and status.casefold() == "tobedeleted":
                 gone += 1
             elif found.setdefault(sourced_id, row) != row:
                 twice.append(row)
-        if table:
-            why = ("line has a sourcedId that is there already", "lines have sourcedIds that are there already")
-            self._tell_rows("sourced-id-twice", why, table, twice, ": the first counts")
-            if gone:
-                what = f"{counted(gone, 'line is', 'lines are')} to be deleted, and left out ({table.file.name})"
-                self._tell("to-be-deleted", what, table)
+        why = ("line has a sourcedId that is there already", "lines have sourcedIds that are there already")
+        self._tell_rows("sourced-id-twice", why, table, twice, ": the first counts")
+        if gone:
+            what = f"{counted(gone, 'line is', 'lines are')} to be deleted, and left out ({table.file.name})"
+            self._tell("to-be-deleted", what, table)
         return found
 
     def _chosen(self, asked: str | None) -> list[_Class]:
@@ -344,30 +348,43 @@ class _Reader:
             return texts, lines, remarks
         columns = {one: first + at for at, item in enumerate(items) for one in item.ids}
         told: dict[str, list[int]] = {}
-        for row in self._by_id("results").values():
-            column = columns.get(item := table.of(row, "lineItemSourcedId"))
-            if column is None:
-                if item not in self._elsewhere:
-                    told.setdefault("item", []).append(row)
-                continue
-            at = members.get(who := table.of(row, "studentSourcedId"))
-            if at is None:
-                told.setdefault("nobody" if who in self._users else "unknown", []).append(row)
-                continue
-            text, kinds = _said_in(table, row)
-            for kind in kinds:
-                told.setdefault(kind, []).append(row)
-            key = at, column
+        rows = [*self._by_id("results").values()]
+        is_flagged = any(set(table.texts(name, rows)) - {"", "false"} for name in _FLAGS)
+        for row, key, status, score, remark in self._placed(table, rows, columns, members, told):
+            text, kept = score, row
+            if is_flagged or not score or status != "fully graded":
+                text, kinds = _said_in(table, row)
+                for kind in kinds:
+                    told.setdefault(kind, []).append(row)
             if key in lines:
                 told.setdefault("twice", []).append(row)
-                text, row = _one_of_two(table, (texts[key], lines[key]), (text, row))  # noqa: PLW2901
-            texts[key], lines[key] = text, row
-            if remark := table.of(row, "comment"):
+                text, kept = _one_of_two(table, (texts[key], lines[key]), (text, row))
+            texts[key], lines[key] = text, kept
+            if remark:
                 remarks[key] = remark
         for kind, rows in told.items():
             words, rest = _TOLD[kind]
             self._tell_rows(f"result-{kind}", words, table, rows, rest)
         return texts, lines, remarks
+
+    def _placed(
+        self,
+        table: Table,
+        rows: Sequence[int],
+        columns: Mapping[str, int],
+        members: Mapping[str, int],
+        told: dict[str, list[int]],
+    ) -> Iterator[tuple[int, tuple[int, int], str, str, str]]:
+        """Yield the results of the class: row, place, status, score and comment; keep the rows of all others."""
+        named = (table.texts(name, rows) for name in ("lineItemSourcedId", "studentSourcedId", *_PLAIN))
+        for row, item, who, status, score, remark in zip(rows, *named, strict=True):
+            column, at = columns.get(item), members.get(who)
+            if column is not None and at is not None:
+                yield row, (at, column), status, score, remark
+            elif column is not None:
+                told.setdefault("nobody" if who in self._users else "unknown", []).append(row)
+            elif item not in self._elsewhere:
+                told.setdefault("item", []).append(row)
 
 
 _NO_STUDENTS: Mapping[str, tuple[str, str]] = MappingProxyType(

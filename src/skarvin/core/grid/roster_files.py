@@ -7,8 +7,9 @@ import csv
 import io
 import zipfile
 import zlib
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from datetime import UTC, date, datetime
+from itertools import repeat
 from pathlib import Path
 from typing import NamedTuple
 
@@ -38,7 +39,15 @@ class Table(NamedTuple):
 
     def records(self) -> Iterator[int]:
         """Yield the positions of the records that say anything."""
-        return (row for row in range(1, len(self.rows)) if any(self.rows[row]))
+        return (at for at, row in enumerate(self.rows) if at and (row[0] or any(row)))
+
+    def texts(self, name: str, rows: Sequence[int]) -> Iterable[str]:
+        """Return what some records say under a heading, one by one; blanks where there is none."""
+        at = self.heads.get(name)
+        if at is None:
+            return repeat("", len(rows))
+        records = self.rows
+        return [records[row][at].strip() for row in rows]
 
 
 class BundleFiles(NamedTuple):
