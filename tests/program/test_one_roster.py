@@ -449,3 +449,67 @@ def test_a_slip_of_what_writes_results_is_found_when_the_bundle_is_read_again(
     assert says in run.err
     assert "withdrawn" in run.err
     assert list(tmp_path.glob("registry-*.zip")) == []
+
+
+def test_who_left_and_items_called_alike_within_a_class_are_told_apart(tmp_path: Path, skarvin: Skarvin) -> None:
+    school = tables()
+    school["enrollments"] = [
+        {**one, "endDate": {"u-1": "2026-06-30", "u-2": "2199-01-01"}.get(one["userSourcedId"], "")}
+        for one in school["enrollments"]
+    ]
+    school["lineItems"] = [
+        *school["lineItems"],
+        {**school["lineItems"][0], "sourcedId": "i-4", "categorySourcedId": ""},
+        {**school["lineItems"][0], "sourcedId": "i-5"},
+        {**school["lineItems"][1], "sourcedId": "i-6", "title": " Lofting "},
+    ]
+    texts = bundle_texts(school)
+    put_bundle(tmp_path / "site", texts)
+    data = json.loads(skarvin("look", "site", "--sheet", "KC", "--json").out)
+    assert data["students"] == 2
+    assert "1 user left the class (users.csv, row 2)" in " ".join(one["what"] for one in data["oddities"])
+    headings = [one["heading"] for one in data["columns"] if one["taken_for"] == "item"]
+    assert headings == [
+        "Knots (out of 20)",
+        "Lofting (out of 50)",
+        "Knots #2 (out of 20)",
+        "Knots, Practice (out of 20)",
+        "Lofting, Practice (out of 50)",
+    ]
+
+
+def test_a_blank_that_clears_deletes_a_result_and_each_class_has_its_own_item(tmp_path: Path, skarvin: Skarvin) -> None:
+    for how, left in (("true", "tobedeleted"), ("false", None)):
+        put_bundle(tmp_path / "registry.zip", bundle_texts(tables(), "1.2"))
+        marks = "No,Knots (out of 20)\n4711,\n4712,7\n4714,8\n4713,6\n"
+        (tmp_path / "marks.csv").write_text(marks, encoding="utf-8")
+        run = skarvin("draft", "marks.csv", "registry.zip")
+        assert run.code == 0, run.err
+        file = tmp_path / "transfer.toml"
+        text = file.read_text(encoding="utf-8").replace("{ delta = true }", f"{{ delta = {how} }}")
+        file.write_text(text.replace('blank = "leave"', 'blank = "clear"'), encoding="utf-8")
+        done = skarvin("write", "--replace")
+        assert done.code == 0, done.out + done.err
+        found = {
+            (one["lineItemSourcedId"], one["studentSourcedId"]): (one["status"], one["score"], one["classSourcedId"])
+            for one in read_bundle(tmp_path / "registry-import.zip")["results"]
+        }
+        assert found.get(("i-1", "u-1"), (None,))[0] == left
+        active = "active" if how == "true" else ""
+        assert found["i-3", "u-4"][:2] == (active, "8")
+        assert found["i-1", "u-3"] == (active, "6", "")
+        assert faults_of(tmp_path / "registry-import.zip", [one[0] for one in ITEMS]) == []
+        file.unlink()
+        (tmp_path / "skarvin-history.db").unlink()
+
+
+def test_a_new_item_needs_a_maximum_and_a_new_result_of_1_2_says_its_class(tmp_path: Path, skarvin: Skarvin) -> None:
+    into_bundle(tmp_path, skarvin, "1.2", "true", bundle_texts(tables([]), "1.2"))
+    file = tmp_path / "transfer.toml"
+    text = file.read_text(encoding="utf-8")
+    file.write_text(text.replace("from_out_of = 10\nto_out_of = 10", ""), encoding="utf-8")
+    run = skarvin("preview")
+    assert (run.code, "the new item 'Rigging' has no maximum" in run.err) == (3, True), run.err
+    file.write_text(text, encoding="utf-8")
+    assert skarvin("write").code == 0
+    assert {one["classSourcedId"] for one in read_bundle(tmp_path / "registry-import.zip")["results"]} == {"c-1"}

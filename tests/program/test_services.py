@@ -348,3 +348,36 @@ def test_answers_are_read_with_care() -> None:
     assert not is_same({"score": "7"}, {"score": "7", "comment": "x"})
     assert not is_same({"score": "7"}, None)
     assert is_same(None, None)
+
+
+def test_what_a_platform_says_of_people_and_scores_is_read_as_it_is_meant() -> None:
+    from skarvin.services.lti_rest import _below, _is_learner, _rescaled, _user  # noqa: PLC0415 - of this test alone
+
+    assert _user({"user_id": "7", "name": "Síle Ó Murchú", "status": "Inactive"})["enabledUser"] == "false"
+    told = _user({"user_id": "7", "name": "Síle Ó Murchú"})
+    assert (told["givenName"], told["familyName"], told["enabledUser"]) == ("Síle Ó", "Murchú", "true")
+    assert _user({"user_id": "7", "name": "x y", "family_name": "Lin", "given_name": "Mei"})["familyName"] == "Lin"
+    assert _is_learner({"roles": ["http://purl.imsglobal.org/vocab/lis/v2/membership#Learner"]})
+    assert not _is_learner({"roles": ["http://purl.imsglobal.org/vocab/lis/v2/membership#Instructor"]})
+    assert not _is_learner({"roles": "Learner"})
+    assert _rescaled({"resultScore": 0.5, "resultMaximum": 1}, "20") == "10"
+    assert _rescaled({"resultScore": 7.5, "resultMaximum": 20}, "20") == "7.5"
+    assert _rescaled({"resultScore": 0}, "20") == "0"
+    assert _rescaled({"resultScore": None}, "20") == ""
+    assert _below("https://a.example/items/1?of=2", "scores") == "https://a.example/items/1/scores?of=2"
+
+
+def test_only_the_file_that_the_ledger_vouches_for_is_pushed(tmp_path: Path, skarvin: Skarvin, start: Start) -> None:
+    school = tidewrack(4)
+    start(school)
+    written(tmp_path, skarvin, 4)
+    file = tmp_path / "yard-import.zip"
+    whole = file.read_bytes()
+    file.write_bytes(whole + b"\0")
+    changed = skarvin("push", "--yes")
+    assert (changed.code, "vouches" in changed.err, school.writes) == (4, True, [])
+    text = (tmp_path / "transfer.toml").read_text(encoding="utf-8")
+    (tmp_path / "transfer.toml").write_text(text.replace("delta = true", "delta = false"), encoding="utf-8")
+    assert skarvin("write", "--replace").code == 0
+    bulk = skarvin("push", "--yes")
+    assert (bulk.code, "delta = true" in bulk.err, school.writes) == (4, True, [])

@@ -106,7 +106,7 @@ def test_every_mark_has_one_fate_and_the_sums_are_those_of_the_cells(
         (folder / "transfer.toml").write_text(
             'version = 1\n[source]\nfile = "export.csv"\nidentifier = "No"\n[target]\nfile = "form.csv"\n'
             'identifier = "No"\n[students]\nleast_paired = 0\n[[item]]\nfrom = "B"\nto = "B"\n'
-            "from_out_of = 100\nto_out_of = 20\n[[item]]\nfrom = 'C'\nto = ''\n"
+            "from_out_of = 100\nto_out_of = 20\nto_decimal_separator = '.'\n[[item]]\nfrom = 'C'\nto = ''\n"
         )
         once = [
             {number for number, *_ in side if [one[0] for one in side].count(number) == 1} for side in (ours, theirs)

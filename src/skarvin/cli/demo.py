@@ -24,7 +24,9 @@ from skarvin.services.services_file import FILE
 @click.option("--part", type=click.Choice(PARTS), help="Do one of the further jobs, in a FOLDER that may be laid out.")
 @click.option("--service", "is_service", is_flag=True, help="Start a stand-in for a service on this machine.")
 @click.option("--fail", type=click.Choice(FAULTS), multiple=True, help="A fault that the stand-in makes. Repeatable.")
-@click.option("--every", default=10, help="One request in so many fails.", show_default=True)
+@click.option(
+    "--every", type=click.IntRange(min=1), default=10, help="One request in so many fails.", show_default=True
+)
 @click.option("--key", type=PATH, help="The public key (PEM) of whoever asks the stand-in by LTI.")
 @click.option("--port", default=8321, help="Where the stand-in listens.", show_default=True)
 def command(  # noqa: PLR0913 - the options

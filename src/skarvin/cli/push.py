@@ -58,8 +58,14 @@ def command(transfer: Path, service: str | None, undo: bool, yes: bool) -> int:
 
     An answer is kept before the next result is sent: where it was interrupted, the same command goes on.
     """
+    if transfer.is_dir():
+        mend = "Name one of its transfers: --transfer."
+        raise Misused(Finding("folder", "one transfer is pushed at a time", Place(transfer), mend))
     job = _job(transfer, undo=undo)
     name = service or job.form.manifest.get("source.systemName", "")
+    if not name:
+        what = "the form came from no service"
+        raise Misused(Finding("no-such-service", what, Place(job.form.file), "Name one: --service NAME."))
     sendings = [*_sendings(job, undo=undo)]
     found = _sent(name, job, sendings, is_agreed=yes)
     counts = Counter(one.state for one in found)

@@ -35,7 +35,7 @@ def lti_scopes(*, is_sending: bool) -> str:
     return " ".join([*_READ, *(_SEND if is_sending else ())])
 
 
-class Lti:
+class CourseService:
     """A platform that speaks LTI, asked over a connection."""
 
     version = "1.2"

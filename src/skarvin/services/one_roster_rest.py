@@ -59,7 +59,7 @@ def scopes_of(version: str, *, is_sending: bool) -> str:
     return " ".join(f"{_PURL}/{short}/scope/{name}" for name in names)
 
 
-class OneRoster:
+class ClassService:
     """A service that speaks OneRoster, asked over a connection."""
 
     def __init__(self, connection: Connection, version: str) -> None:

@@ -5,8 +5,8 @@ from contextlib import contextmanager
 from typing import Protocol
 
 from skarvin.services.connection import Connection, by_secret, by_signature
-from skarvin.services.lti_rest import Lti, lti_scopes
-from skarvin.services.one_roster_rest import OneRoster, Record, Tables, scopes_of
+from skarvin.services.lti_rest import CourseService, lti_scopes
+from skarvin.services.one_roster_rest import ClassService, Record, Tables, scopes_of
 from skarvin.services.services_file import Service
 
 
@@ -38,4 +38,4 @@ def speaking_to(name: str, service: Service, secret: str, *, is_sending: bool = 
     scopes = lti_scopes(is_sending=is_sending) if service.is_lti else scopes_of(service.version, is_sending=is_sending)
     grant = by_signature if service.is_lti else by_secret
     with Connection(name, service, secret, scopes, grant) as connection:
-        yield Lti(connection, service) if service.is_lti else OneRoster(connection, service.version)
+        yield CourseService(connection, service) if service.is_lti else ClassService(connection, service.version)

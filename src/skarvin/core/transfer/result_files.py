@@ -149,7 +149,7 @@ class _Writer:
                         "categorySourcedId": self._usual("categorySourcedId", own),
                         "gradingPeriodSourcedId": self._usual("gradingPeriodSourcedId", own),
                         "resultValueMin": "0",
-                        "resultValueMax": item.out_of or "100",
+                        "resultValueMax": item.out_of,
                         "schoolSourcedId": self._usual("schoolSourcedId", own),
                     }
 
