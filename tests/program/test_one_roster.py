@@ -208,16 +208,17 @@ def test_what_a_result_says_is_the_mark_and_what_departs_is_told(
 def test_of_two_results_the_later_counts_and_where_that_is_not_known_both_wait(
     tmp_path: Path, skarvin: Skarvin
 ) -> None:
-    for stamps, expected in (
-        (("2026-11-02T00:00:00.000Z", "2026-11-01T00:00:00.000Z"), "9"),
-        (("", ""), "9 and 8 (two results)"),
+    for scores, stamps, expected in (
+        ("98", ("2026-11-02T00:00:00.000Z", "2026-11-01T00:00:00.000Z"), "9"),
+        ("98", ("", ""), "9 and 8 (two results)"),
+        ("99", ("", ""), "9"),
     ):
-        results = [
-            ("i-1", "u-1", "fully graded", score, "", "", "", stamp) for score, stamp in zip("98", stamps, strict=True)
-        ]
+        told = zip(scores, stamps, strict=True)
+        results = [("i-1", "u-1", "fully graded", score, "", "", "", stamp) for score, stamp in told]
         put_bundle(tmp_path / "site.zip", bundle_texts(tables(results), "1.2"))
         out = skarvin("look", "site.zip", "--sheet", "KC").out
         assert expected in out
+        assert ("(two results)" in out) == ("(two results)" in expected)
         assert "1 result is of a student and an item that have one (results.csv, row 3)" in " ".join(out.split())
 
 

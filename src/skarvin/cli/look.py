@@ -16,7 +16,7 @@ from skarvin.cli.terminal import echo
 from skarvin.core.findings import Finding, Misused, Row, counted, listed_rows, listing
 from skarvin.core.grid.grid import TextGrid
 from skarvin.core.layout.address import NoSuchColumn, find_column, has_column
-from skarvin.core.layout.columns import MAY_BE_PERSONAL, Column
+from skarvin.core.layout.columns import MAY_BE_PERSONAL, Column, Use
 from skarvin.core.plan.looking import Asked, Comparison, ItemLook, Look, compare, look_at
 from skarvin.core.reasons import Cause
 from skarvin.core.texts.numbers import plain
@@ -165,6 +165,8 @@ def _shown(column: Column, text: str, hide: Callable[[str], str]) -> str:
 def _brief(look: Look, hide: Callable[[str], str], most: int | None, *, is_masked: bool) -> str:
     """Return what fits a screen: a line for each column, and what is to be corrected."""
     items = {item.column.index: item for item in look.items}
+    is_known = bool(look.grid.said)  # where a standard says what columns hold, its own data are no news
+    shown = [one for one in look.surveys if not (is_known and one.column.use is Use.HOUSEKEEPING)]
     rows = [
         (
             surveyed.column.letter,
@@ -175,8 +177,9 @@ def _brief(look: Look, hide: Callable[[str], str], most: int | None, *, is_maske
             else f"{surveyed.filled:,}: "
             + ", ".join(_shown(surveyed.column, text, hide) for text in surveyed.examples),
         )
-        for surveyed in look.surveys
+        for surveyed in shown
     ]
+    rest = len(look.surveys) - len(shown)
     shape = f"{_shape(look)}, {counted(len(look.layout.columns), 'column')}, {counted(len(look.items), 'item')}"
     faults = [*look.layout.faults, *look.oddities]
     return "\n".join(
@@ -186,7 +189,7 @@ def _brief(look: Look, hide: Callable[[str], str], most: int | None, *, is_maske
             wrap(f"{shape}; {_top(look)}", 2),
             *_layout(look),
             format_table(_BRIEF_HEADS, rows[:_FEW]),
-            *filter(None, [more(len(rows[:_FEW]), len(rows), "--all")]),
+            *filter(None, [more(len(rows[:_FEW]), len(rows) + rest, "--all")]),
             *_left_out(look, hide, most)[2:],
             *(_finding(finding, is_masked=is_masked) for finding in faults[:_FEWEST]),
             *filter(None, [more(len(faults[:_FEWEST]), len(faults), "--all")]),

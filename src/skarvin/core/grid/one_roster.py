@@ -189,16 +189,15 @@ class _Reader:
             bundle=self._files,
         )
 
-    def _tell(self, slug: str, what: str, table: Table | None = None, row: int | None = None) -> None:
-        place = Place(table.file, row) if table else Place(self._files.file)
-        self._notes.append(Finding(slug, what, place))
+    def _tell(self, slug: str, what: str, table: Table | None = None) -> None:
+        self._notes.append(Finding(slug, what, Place(table.file if table else self._files.file)))
 
     def _tell_rows(self, slug: str, what: tuple[str, str], table: Table, rows: Sequence[int], rest: str = "") -> None:
         """Tell of some rows of a table in one sentence."""
         if rows:
             numbers = listing([f"{row + 1:,}" for row in rows], _MOST)
             word = "row" if len(rows) == 1 else "rows"
-            self._tell(slug, f"{counted(len(rows), *what)} ({table.file.name}, {word} {numbers}){rest}", table, rows[0])
+            self._tell(slug, f"{counted(len(rows), *what)} ({table.file.name}, {word} {numbers}){rest}", table)
 
     def _by_id(self, name: str) -> dict[str, int]:
         """Return the rows of a table by their sourcedIds: of two with one the first, and none that is to be deleted."""
