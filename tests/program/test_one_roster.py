@@ -361,7 +361,7 @@ HOSTILE: dict[str, tuple[dict[str, str | bytes | None], str]] = {
         {"manifest.csv": "propertyName,value\noneroster.version,1.1\nfile.results,absent\nfile.orgs,bulk\n"},
         "absent",
     ),
-    "version": ({"manifest.csv": "propertyName,value\noneroster.version,9\n"}, "version '9'"),
+    "version": ({"manifest.csv": "propertyName,value\noneroster.version,9\n"}, "version '9'; it is read as 1.1"),
     "quote": ({"users.csv": 'sourcedId,status\n"a,b\n'}, "this is no CSV"),
     "blank": ({"results.csv": b""}, "the file is empty"),
     "bytes": (

@@ -83,6 +83,7 @@ def written(folder: Path, skarvin: Skarvin, students: int = 12, items: int = 3) 
     run = skarvin("write")
     assert run.code == 0, run.out + run.err
     assert "Next: skarvin push" in run.out
+    assert "Next: skarvin push" in skarvin().out
     return wanted
 
 

@@ -7,8 +7,8 @@ from pathlib import Path
 import click
 
 from skarvin.cli.at_keyboard import may_ask
+from skarvin.cli.came_from import config
 from skarvin.cli.output import PATH
-from skarvin.cli.pull import config
 from skarvin.cli.table import wrap
 from skarvin.cli.terminal import ask, echo
 from skarvin.core.findings import Finding, Misused, listing

@@ -1,5 +1,6 @@
 """The last lines of `preview` and `write`: the verdict, what to decide and how, and the next command."""
 
+from skarvin.cli.came_from import came_from_service
 from skarvin.cli.next_command import FRESH, command_line, next_line
 from skarvin.cli.output import warning
 from skarvin.cli.table import screen_width, wrap
@@ -36,19 +37,9 @@ def _after_preview(settled: Settled, outputs: Outputs) -> list[str]:
     return [*decide, next_line(command_line("write", settled.file, *replace))]
 
 
-def _is_pulled(settled: Settled) -> bool:
-    """Tell whether the form was pulled from a service, which takes the results."""
-    form = settled.sides.results
-    if form is None or form.grid.bundle is None or not form.told.delta:
-        return False
-    from skarvin.cli.pull import config  # noqa: PLC0415 - few targets are services
-    from skarvin.services.services_file import read_services  # noqa: PLC0415
-
-    return form.grid.bundle.manifest.get("source.systemName", "") in read_services(config())
-
-
 def _after_write(settled: Settled, outputs: Outputs) -> list[str]:
-    if _is_pulled(settled):
+    results = settled.sides.results
+    if results and results.told.delta and came_from_service(results.grid.file):
         return [wrap("Read the report, and send it."), next_line(command_line("push", settled.file))]
     named = listing([path.name for path in outputs.imports], 3)
     upload = "type the marks" if outputs.typed else f"upload {named}"

@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from pathlib import Path
 
+from skarvin.cli.came_from import came_from_service
 from skarvin.cli.next_command import FRESH, command_line, next_line
 from skarvin.cli.output import heading, tidy, warning
 from skarvin.cli.table import Head, format_table, wrap
@@ -93,6 +94,8 @@ def _next(state: TransferState, file: Path) -> Sequence[str]:
     imports = listing([str(file.parent / name) for name in state.imports])
     done = f"upload {imports}" if imports else "type the marks"
     decide = [f"{preview} says how to decide; or go on without what is held."] if state.to_decide else []
+    if came_from_service(file.parent / state.form):
+        return [*decide, "Read the report; then:", command_line("push", file)]
     return [*decide, f"Read the report and {done}; then:", command_line("confirm", file, FRESH)]
 
 

@@ -5,8 +5,8 @@ from datetime import datetime
 from pathlib import Path
 
 import click
-from platformdirs import user_config_path
 
+from skarvin.cli.came_from import config
 from skarvin.cli.clock import moment
 from skarvin.cli.next_command import next_line
 from skarvin.cli.output import PATH
@@ -61,8 +61,3 @@ def pulled(name: str, asked: str, when: str) -> tuple[str, bytes, str]:
     counts.append(counted(len(tables["results"]), "result"))
     (one,) = tables["classes"]
     return one.get("title", "") or one["sourcedId"], data, ", ".join(counts)
-
-
-def config() -> Path:
-    """Return the folder in which services are written down."""
-    return user_config_path("skarvin", appauthor=False)

@@ -9,11 +9,12 @@ from typing import NamedTuple
 import click
 
 from skarvin.cli.at_keyboard import may_ask
+from skarvin.cli.came_from import config
 from skarvin.cli.clock import moment
 from skarvin.cli.next_command import command_line
 from skarvin.cli.output import heading
 from skarvin.cli.progress_line import progress_line
-from skarvin.cli.pull import config, pulled
+from skarvin.cli.pull import pulled
 from skarvin.cli.table import wrap
 from skarvin.cli.terminal import ask, echo
 from skarvin.cli.which_transfer import transfer_option
