@@ -135,6 +135,9 @@ def test_whatever_fails_each_result_is_there_once_and_none_is_lost(
     assert there(school) == wanted
     assert len(school.results) == len(wanted)
     assert service.requests - before > len(wanted)
+    back = skarvin("push", "--undo", "--yes")
+    assert back.code == 0, back.out + back.err
+    assert school.results == {}
 
 
 def test_few_requests_are_made_where_one_in_ten_fails(tmp_path: Path, skarvin: Skarvin, start: Start) -> None:
