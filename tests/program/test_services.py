@@ -11,16 +11,22 @@ import threading
 import time
 from collections import Counter
 from collections.abc import Callable, Iterator
+from datetime import UTC, datetime
+from itertools import pairwise
 from pathlib import Path
 
+import httpx
 import pytest
 
 from conftest import Skarvin
+from skarvin.core.findings import Refused
 from skarvin.demo.faults import FAULTS
 from skarvin.demo.service import School, Service, tidewrack
-from skarvin.services.connection import _json, _wait_of, _why
+from skarvin.services.connection import Connection, Declined, _json, _wait_of, _why
+from skarvin.services.lti_rest import CourseService
 from skarvin.services.one_roster_rest import as_record, quoted
 from skarvin.services.pushing import is_same
+from skarvin.services.services_file import Service as Service_
 
 SECRET = "sEcReT-of-the-yard"  # noqa: S105 - none
 Start = Callable[..., Service]
@@ -385,3 +391,82 @@ def test_only_the_file_that_the_ledger_vouches_for_is_pushed(tmp_path: Path, ska
     assert skarvin("write", "--replace").code == 0
     bulk = skarvin("push", "--yes")
     assert (bulk.code, "delta = true" in bulk.err, school.writes) == (4, True, [])
+
+
+Answer = tuple[int, object, dict[str, str]]
+CLIENT = httpx.Client
+
+
+def connected(
+    monkeypatch: pytest.MonkeyPatch, answers: Callable[[httpx.Request], Answer]
+) -> tuple[Connection, list[float]]:
+    """Return a connection whose service answers as it is told, and how long it pauses."""
+
+    def answer(request: httpx.Request) -> httpx.Response:
+        if request.url.path == "/token":
+            return httpx.Response(200, json={"access_token": "t"})
+        status, data, headers = answers(request)
+        return httpx.Response(status, json=data, headers=headers)
+
+    transport = httpx.MockTransport(answer)
+    monkeypatch.setattr("skarvin.services.connection.httpx.Client", lambda **more: CLIENT(transport=transport, **more))
+    pauses: list[float] = []
+    service = Service_(token="https://a.example/token", client="c", address="https://a.example")  # noqa: S106 - none
+    return Connection("yard", service, "s", "scope", pause=pauses.append), pauses
+
+
+def test_pages_are_read_once_each_and_never_in_a_circle(monkeypatch: pytest.MonkeyPatch) -> None:
+    def pages(request: httpx.Request) -> Answer:
+        at = int(request.url.params["offset"])
+        records = [{"sourcedId": str(number)} for number in range(max(0, at - 1), at + 2)]
+        link = {"Link": f'<https://a.example/x?offset={at + 2}>; rel="next"'} if at < 4 else {}
+        return 200, {"results": records}, link
+
+    connection, _ = connected(monkeypatch, pages)
+    assert [one["sourcedId"] for one in connection.pages("/x", "results")] == ["0", "1", "2", "3", "4", "5"]
+    circle = {"Link": '<https://a.example/x?offset=0>; rel="next"'}
+    connection, _ = connected(monkeypatch, lambda _: (200, {"results": [{"sourcedId": "1"}]}, circle))
+    with pytest.raises(Refused, match="in a circle"):
+        list(connection.pages("/x", "results"))
+    connection, _ = connected(monkeypatch, lambda _: (200, {"others": []}, {}))
+    with pytest.raises(Refused, match="no list 'results'"):
+        list(connection.pages("/x", "results"))
+
+
+def test_who_is_busy_is_waited_for_and_what_is_gone_is_deleted(monkeypatch: pytest.MonkeyPatch) -> None:
+    said: list[Answer] = [(503, {}, {"Retry-After": "7"}), (500, {}, {}), (201, {}, {})]
+    connection, pauses = connected(monkeypatch, lambda _: said.pop(0))
+    connection.put("/x", {})
+    assert pauses[0] == 7
+    assert 0 < pauses[1] <= 0.5
+    connection, _ = connected(monkeypatch, lambda _: (404, {}, {}))
+    connection.delete("/x")
+    for status in (403, 409):
+        connection, pauses = connected(monkeypatch, lambda _, status=status: (status, {"error": "no"}, {}))  # type: ignore[misc]
+        with pytest.raises(Declined, match="no"):
+            connection.delete("/x")
+        assert pauses == []
+    connection, pauses = connected(monkeypatch, lambda _: (401, {}, {}))
+    with pytest.raises(Declined):
+        connection.put("/x", {})
+    assert pauses == []
+    connection, pauses = connected(monkeypatch, lambda _: (500, {}, {}))
+    with pytest.raises(Refused, match="7 times"):
+        connection.put("/x", {})
+    assert len(pauses) == 6
+    assert all(before / 2 <= after for before, after in pairwise(pauses))
+    connection, _ = connected(monkeypatch, lambda _: (302, {}, {"Location": "https://b.example/"}))
+    with pytest.raises(Refused, match="sends elsewhere"):
+        connection.put("/x", {})
+    monkeypatch.setattr("skarvin.services.connection.MOST_BYTES", 100)
+    connection, _ = connected(monkeypatch, lambda _: (200, {"results": [{"sourcedId": "x" * 200}]}, {}))
+    with pytest.raises(Refused, match="more than"):
+        list(connection.pages("/x", "results"))
+
+
+def test_a_score_is_always_later_than_the_one_before(monkeypatch: pytest.MonkeyPatch) -> None:
+    connection, _ = connected(monkeypatch, lambda _: (200, [], {}))
+    course = CourseService(connection, Service_(token="", client=""))
+    course._last = datetime(2999, 1, 1, tzinfo=UTC)  # noqa: SLF001 - a clock that is behind
+    moments = [course._moment() for _ in range(3)]  # noqa: SLF001
+    assert moments == sorted(set(moments))
