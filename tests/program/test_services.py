@@ -19,6 +19,7 @@ import httpx
 import pytest
 
 from conftest import Skarvin
+from one_roster import read_bundle
 from skarvin.core.findings import Refused
 from skarvin.demo.faults import FAULTS
 from skarvin.demo.service import School, Service, tidewrack
@@ -177,8 +178,6 @@ def test_what_changed_there_meanwhile_is_held_and_what_is_declined_too(
     changed = {"sourcedId": "by-hand", "scoreStatus": "fully graded", "score": 1.0}
     sent = json.loads((tmp_path / "ledger.json").read_text(encoding="utf-8"))
     assert sent["fates"]["sent"] == len(wanted)
-    from one_roster import read_bundle  # noqa: PLC0415
-
     (mine,) = [
         one
         for one in read_bundle(tmp_path / "yard-import.zip")["results"]
@@ -267,6 +266,8 @@ def test_a_course_comes_and_goes_by_lti(
     (new,) = school.lineItems.keys() - {"i-1", "i-2", "i-3"}
     wanted = {(new if one == "i-3" else one, who): mark for (one, who), mark in wanted.items()}
     assert there(school) == wanted
+    enrolled = read_bundle(tmp_path / "yard.zip")["enrollments"]
+    assert Counter(one["role"] for one in enrolled) == {"student": 8, "teacher": 1}
     assert "have arrived" in run.out
     again = skarvin("push", "--yes")
     assert again.code == 0, again.err
@@ -470,3 +471,12 @@ def test_a_score_is_always_later_than_the_one_before(monkeypatch: pytest.MonkeyP
     course._last = datetime(2999, 1, 1, tzinfo=UTC)  # noqa: SLF001 - a clock that is behind
     moments = [course._moment() for _ in range(3)]  # noqa: SLF001
     assert moments == sorted(set(moments))
+
+
+def test_the_demo_walks_from_a_service_and_back_to_it(tmp_path: Path) -> None:
+    command = [sys.executable, "-m", "skarvin", "demo", "tidewrack", "--part", "service"]
+    subprocess.run(command, cwd=tmp_path, check=True, capture_output=True)
+    folder = tmp_path / "tidewrack" / "service"
+    assert len(read_bundle(folder / "yard-import-fresh.zip")["results"]) == 90
+    assert read_bundle(folder / "yard-restore-fresh.zip")["results"] == []
+    assert "tidewrack\n" not in (folder / "services.toml").read_text(encoding="utf-8")

@@ -14,9 +14,9 @@ def config() -> Path:
 
 def came_from_service(form: Path) -> bool:
     """Tell whether a form is a bundle that was pulled from a service which the person knows."""
-    from skarvin.services.services_file import FILE, read_services  # noqa: PLC0415 - few forms come from a service
+    from skarvin.services.services_file import read_services, services_path  # noqa: PLC0415 - few forms come from a service
 
-    if not (config() / FILE).exists() or form.suffix not in {".zip", ""} or not form.exists():
+    if not services_path(config()).exists() or form.suffix not in {".zip", ""} or not form.exists():
         return False
     from skarvin.core.grid.file_bytes import read_bytes  # noqa: PLC0415
     from skarvin.core.grid.roster_files import read_bundle_files  # noqa: PLC0415

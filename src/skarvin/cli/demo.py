@@ -1,7 +1,9 @@
 """`skarvin demo`: the whole job on made-up data."""
 
 import sys
-from contextlib import suppress
+import threading
+from collections.abc import Iterator, Mapping
+from contextlib import AbstractContextManager, contextmanager, nullcontext, suppress
 from pathlib import Path
 
 import click
@@ -14,8 +16,8 @@ from skarvin.cli.terminal import ask, echo
 from skarvin.core.findings import Finding, Misused, listing
 from skarvin.core.grid.file_bytes import read_bytes
 from skarvin.demo.faults import FAULTS
-from skarvin.demo.walk import PARTS, is_laid_out, lay_out, steps_of, walk
-from skarvin.services.services_file import FILE
+from skarvin.demo.walk import PARTS, SERVICE, is_laid_out, lay_out, steps_of, walk
+from skarvin.services.services_file import services_path
 
 
 @click.command()
@@ -52,7 +54,12 @@ def command(  # noqa: PLR0913 - the options
         echo(text)
         sys.stdout.flush()
 
-    code = walk(folder, say, steps_of(None if is_whole else part or ""), _goes_on)
+    steps = steps_of(None if is_whole else part or "")
+    stand_in: AbstractContextManager[Mapping[str, str]] = nullcontext({})
+    if part == SERVICE:
+        stand_in = _stand_in(folder / SERVICE)
+    with stand_in as environment:
+        code = walk(folder, say, steps, _goes_on, environment)
     if not code and not is_whole:
         parts = listing([one for one in PARTS if one != part], 12)
         say(
@@ -82,6 +89,19 @@ def command(  # noqa: PLR0913 - the options
     return code
 
 
+@contextmanager
+def _stand_in(folder: Path) -> Iterator[Mapping[str, str]]:
+    """Run the stand-in meanwhile; yield what the commands must find in their environment."""
+    from skarvin.demo.service import CLIENT, SECRET, Service, tidewrack  # noqa: PLC0415 - most demos have none
+
+    with Service(tidewrack()) as service:
+        threading.Thread(target=service.serve_forever, daemon=True).start()
+        at, file = service.address, folder / "services.toml"
+        file.write_text(f'[yard]\naddress = "{at}"\ntoken = "{at}/token"\nclient = "{CLIENT}"\n', encoding="utf-8")
+        yield {"SKARVIN_SERVICES": str(file.resolve()), "SKARVIN_SECRET_YARD": SECRET}
+        service.shutdown()
+
+
 def _serve(fail: tuple[str, ...], every: int, key: Path | None, port: int) -> int:
     """Run the stand-in until it is stopped at the keyboard."""
     from skarvin.demo.service import CLIENT, SECRET, Service, tidewrack  # noqa: PLC0415 - most demos have none
@@ -95,7 +115,7 @@ def _serve(fail: tuple[str, ...], every: int, key: Path | None, port: int) -> in
     at = service.address
     lti = f'  members = "{at}/lti/c-keel/members"\n  items = "{at}/lti/c-keel/lineitems"\n' if key else ""
     echo(
-        f"A stand-in for a service listens at {at} (stop it with Ctrl-C). In {config() / FILE}:\n\n"
+        f"A stand-in for a service listens at {at} (stop it with Ctrl-C). In {services_path(config())}:\n\n"
         f'  [yard]\n  address = "{at}"\n  token = "{at}/token"\n  client = "{CLIENT}"\n{lti}\n'
         f"In another terminal:\n\n  export SKARVIN_SECRET_YARD={SECRET}\n  skarvin pull yard"
     )

@@ -1,10 +1,12 @@
 """Lays the demo data out and walks through the whole job, each command before its output."""
 
+import os
 import subprocess
 import sys
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from importlib.resources import files
 from pathlib import Path
+from types import MappingProxyType
 from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Misused, Place, Refused
@@ -111,8 +113,19 @@ STEPS: tuple[Step, ...] = (
 )
 
 
-PARTS = tuple(dict.fromkeys(step.folder for step in STEPS if step.folder))
-"""The further jobs, by their folders."""
+SERVICE = "service"
+SERVICE_STEPS: tuple[Step, ...] = (
+    Step(
+        "The registry offers OneRoster over HTTP: get the class from it.", ("pull", "yard", "--to", "yard.zip"), SERVICE
+    ),
+    Step("What came is a bundle; the marks go into it.", ("draft", "service-marks.csv", "yard.zip"), SERVICE),
+    Step("Write what is to be sent, and what would take it back.", ("write",), SERVICE),
+    Step("Send it, result by result; it is read back and confirmed.", ("push", "--yes"), SERVICE),
+    Step("And if it was the wrong term: take it back.", ("push", "--undo", "--yes"), SERVICE),
+)
+"""Done against a stand-in, which runs meanwhile."""
+PARTS = (*dict.fromkeys(step.folder for step in STEPS if step.folder), SERVICE)
+"""The further jobs, by their folders; the last of them by itself alone."""
 
 
 def is_laid_out(folder: Path) -> bool:
@@ -137,7 +150,19 @@ def lay_out(folder: Path) -> None:
         raise Refused(Finding("cannot-write", f"the folder can't be made: {reason}", Place(folder))) from None
     data = files("skarvin.demo") / "data"
     marked = tuple(f"{MARKED}/{one.name}" for one in sorted((data / MARKED).iterdir(), key=lambda one: one.name))
-    every = (FINAL, QUIZ, HARBOUR, INSURER, ESSAYS, WATCH, BENCH, CREWS, WEEKS, marked)
+    every = (
+        (f"{SERVICE}/service-marks.csv",),
+        FINAL,
+        QUIZ,
+        HARBOUR,
+        INSURER,
+        ESSAYS,
+        WATCH,
+        BENCH,
+        CREWS,
+        WEEKS,
+        marked,
+    )
     for names in ((EXPORT, TEMPLATE, *OTHERS), *every):
         with Delivery(replace=False, inputs=[]) as delivery:
             for name in names:
@@ -156,11 +181,15 @@ def _rename(transfer: Path, renamed: Sequence[tuple[str, str]], say: Callable[[s
 
 def steps_of(part: str | None) -> tuple[Step, ...]:
     """Return the steps of one part of the demo, by its folder; of the main job, which has none; or of all."""
-    return tuple(step for step in STEPS if part in {None, step.folder})
+    return SERVICE_STEPS if part == SERVICE else tuple(step for step in STEPS if part in {None, step.folder})
 
 
 def walk(
-    folder: Path, say: Callable[[str], None], steps: Sequence[Step], goes_on: Callable[[], bool] = lambda: True
+    folder: Path,
+    say: Callable[[str], None],
+    steps: Sequence[Step],
+    goes_on: Callable[[], bool] = lambda: True,
+    environment: Mapping[str, str] = MappingProxyType({}),
 ) -> int:
     """Run some steps in the folder and return the exit code: that of a step that failed, or 0.
 
@@ -169,6 +198,7 @@ def walk(
         say: shows a text.
         steps: what is done.
         goes_on: is asked before each step but the first; where it says no, the rest is left.
+        environment: what the commands find in it besides.
     """
     say(STORY)
     for number, step in enumerate(steps, 1):
@@ -178,7 +208,8 @@ def walk(
         _rename(folder / step.folder / "transfer.toml", step.renamed, say)
         say(f"\n--- {number} of {len(steps)} --- {step.why}\n\n{where}$ skarvin {' '.join(step.arguments)}\n")
         command = [sys.executable, "-m", "skarvin", *step.arguments]
-        done = subprocess.run(command, cwd=folder / step.folder, check=False)  # noqa: S603 - our own
+        found = {**os.environ, **environment}
+        done = subprocess.run(command, cwd=folder / step.folder, env=found, check=False)  # noqa: S603 - our own
         if done.returncode > _HELD:
             return done.returncode
     return 0

@@ -58,13 +58,18 @@ class Service(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=T
         return (self.token, self.members, self.items) if self.is_lti else (self.token, self.address)
 
 
+def services_path(folder: Path) -> Path:
+    """Return where services are written down: in a folder, or in the file that SKARVIN_SERVICES names."""
+    return Path(os.environ.get("SKARVIN_SERVICES") or folder / FILE)
+
+
 def read_services(folder: Path) -> Mapping[str, Service]:
     """Return the services of a person, by their names.
 
     Raises:
         Unreadable: the file can't be understood, or a service is to be spoken to without encryption.
     """
-    file = folder / FILE
+    file = services_path(folder)
     try:
         text = file.read_text(encoding="utf-8-sig")
         told = msgspec.convert(tomllib.loads(text), dict[str, Service])
@@ -90,7 +95,7 @@ def find_service(folder: Path, name: str) -> Service:
     """
     known = read_services(folder)
     if name not in known:
-        there = f"Known: {listing(sorted(known), 12)}." if known else f"Write it down in {folder / FILE}."
+        there = f"Known: {listing(sorted(known), 12)}." if known else f"Write it down in {services_path(folder)}."
         raise Misused(Finding("no-such-service", f"there is no service '{name}'", None, there))
     return known[name]
 
