@@ -9,8 +9,9 @@ import msgspec
 
 from skarvin.core.findings import Finding, Unreadable, listing
 from skarvin.core.grid.grid import Grid, TextGrid
-from skarvin.core.grid.one_roster import Item, RosterGrid
+from skarvin.core.grid.one_roster import RosterGrid
 from skarvin.core.grid.read import ReadAs, read_grid
+from skarvin.core.grid.roster_results import Item
 from skarvin.core.reasons import Cause, Reason
 from skarvin.core.targets.delimited import DelimitedTarget
 from skarvin.core.texts.lists import MARK, list_text

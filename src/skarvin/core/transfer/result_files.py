@@ -9,8 +9,8 @@ from datetime import UTC, datetime
 from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Refused
-from skarvin.core.grid.one_roster import Item
 from skarvin.core.grid.roster_files import Table
+from skarvin.core.grid.roster_results import Item
 from skarvin.core.grid.roster_writing import bundle_bytes
 from skarvin.core.ledger.ledger import Ledger
 from skarvin.core.targets.roster_form import MISSING, SCORE, SCORE_STATUSES, ResultsForm
