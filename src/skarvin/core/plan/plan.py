@@ -49,7 +49,7 @@ from skarvin.core.marks.choices import (
 from skarvin.core.students.by_name import NameUse
 from skarvin.core.students.pairing import Certainty, Check
 from skarvin.core.targets.lines_form import LineColumns
-from skarvin.core.targets.roster_form import ResultsPlan
+from skarvin.core.targets.results_plan import ResultsPlan
 from skarvin.core.texts.numbers import Rounding
 from skarvin.core.texts.unsafe import UnsafeText
 

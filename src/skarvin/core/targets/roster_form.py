@@ -5,41 +5,19 @@ from dataclasses import dataclass, field, fields
 from types import MappingProxyType
 from typing import NamedTuple
 
-import msgspec
-
 from skarvin.core.findings import Finding, Unreadable, listing
-from skarvin.core.grid.grid import Grid, TextGrid
+from skarvin.core.grid.grid import TextGrid
 from skarvin.core.grid.one_roster import RosterGrid
 from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.grid.roster_results import Item
 from skarvin.core.reasons import Cause, Reason
 from skarvin.core.targets.delimited import DelimitedTarget
+from skarvin.core.targets.results_plan import SCORE_STATUSES, ResultsPlan
 from skarvin.core.texts.lists import MARK, list_text
 from skarvin.core.texts.patterns import pattern
 
-SCORE_STATUSES = ("exempt", "fully graded", "not submitted", "partially graded", "submitted")
-"""The words that OneRoster has for the state of a score."""
-MISSING = "missing"
-KNOWN_STATUSES = MappingProxyType(
-    dict.fromkeys(("exempt", "excused"), "exempt")
-    | dict.fromkeys(("absent", "missing", "not submitted", "not handed in"), "not submitted")
-    | {"submitted": "submitted", "partially graded": "partially graded"}
-)
-"""The state of a score for words that an export may have in place of marks."""
 SCORE = pattern(r"-?\d+(\.\d+)?")
 _MOST = 12
-
-
-class ResultsPlan(msgspec.Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
-    """How results are written into a bundle of OneRoster CSV.
-
-    Attributes:
-        delta: whether the bundle has only what changes; else all results of it, as they are then.
-        new_items: whether items that the target doesn't have are declared.
-    """
-
-    delta: bool = True
-    new_items: bool = False
 
 
 @dataclass(frozen=True, eq=False)
@@ -65,6 +43,10 @@ class ResultsForm(NamedTuple):
     items: Mapping[str, Item]
     comments: Mapping[str, Item]
     told: ResultsPlan
+
+    def target(self) -> "ResultsTarget":
+        """Return the table as a target."""
+        return ResultsTarget(self)
 
 
 class ResultsTarget(DelimitedTarget):
@@ -133,8 +115,3 @@ def read_results_form(grid: RosterGrid, told: ResultsPlan, wanted: Sequence[tupl
     said |= {len(kept) + len(items) + place: "comment" for place in range(len(comments))}
     made = WideGrid(**{one.name: getattr(read, one.name) for one in fields(TextGrid)}, said=MappingProxyType(said))
     return ResultsForm(grid, made, items, comments, told)
-
-
-def is_bundle(grid: Grid) -> bool:
-    """Tell whether a file is a bundle of OneRoster CSV."""
-    return isinstance(grid, RosterGrid)

@@ -6,7 +6,7 @@ from contextlib import AbstractContextManager
 from datetime import datetime
 from pathlib import Path
 from types import MappingProxyType
-from typing import NamedTuple, Protocol
+from typing import TYPE_CHECKING, NamedTuple, Protocol
 
 import msgspec
 
@@ -20,13 +20,15 @@ from skarvin.core.ledger.second_look.comparison import Files, SecondLook, look_a
 from skarvin.core.ledger.second_look.readers import export_reading_of, reading_of
 from skarvin.core.progress import report_progress
 from skarvin.core.targets.lines_form import LinesForm
-from skarvin.core.targets.roster_form import ResultsForm
 from skarvin.core.targets.target import WHOLE, Part, Target
 from skarvin.core.transfer.after_upload.kept_runs import record_write, seen_from
 from skarvin.core.transfer.held_list import held_file
 from skarvin.core.transfer.import_files import ONE_WHOLE
 from skarvin.core.transfer.outputs import Outputs, bundle_of
 from skarvin.core.transfer.settling import Settled
+
+if TYPE_CHECKING:
+    from skarvin.core.targets.roster_form import ResultsForm
 
 _TABLE: Mapping[str, str | None] = MappingProxyType(
     {
@@ -136,7 +138,7 @@ def _by_line(settled: Settled, when: str) -> tuple[Iterator[bytes], Iterator[byt
     return line_files(settled.sides, settled.ledger, settled.plan.target, day)
 
 
-def _look_at_results(form: ResultsForm, files: Files, staged: Path) -> None:
+def _look_at_results(form: "ResultsForm", files: Files, staged: Path) -> None:
     """Read the bundle with results again."""
     from skarvin.core.ledger.second_look.result_rows import look_at_results  # noqa: PLC0415
 

@@ -13,7 +13,8 @@ from skarvin.core.grid.roster_files import Table
 from skarvin.core.grid.roster_results import Item
 from skarvin.core.grid.roster_writing import bundle_bytes
 from skarvin.core.ledger.ledger import Ledger
-from skarvin.core.targets.roster_form import MISSING, SCORE, SCORE_STATUSES, ResultsForm
+from skarvin.core.targets.results_plan import MISSING, SCORE_STATUSES
+from skarvin.core.targets.roster_form import SCORE, ResultsForm
 from skarvin.core.transfer.sides import Sides
 
 _OURS = uuid.UUID("6f2f4b6e-35b0-5a6c-9d0e-0a5c2b1d7e11")

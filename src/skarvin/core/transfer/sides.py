@@ -10,9 +10,9 @@ from msgspec.structs import replace
 
 from skarvin.core.findings import Finding, Refused, Row, Unreadable, listing
 from skarvin.core.gradebook import Gradebook, NonStudent, join, understand
+from skarvin.core.grid.file_kinds import Kind
 from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.group_grid import GroupGrid
-from skarvin.core.grid.one_roster import RosterGrid
 from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, ItemSource, Use
 from skarvin.core.layout.fitting import named_layout
@@ -33,7 +33,6 @@ from skarvin.core.targets.composition import Composition, WantedColumn, compose_
 from skarvin.core.targets.lines_form import LinesForm, as_wide_form, read_lines_form
 from skarvin.core.targets.opening import open_target
 from skarvin.core.targets.placing import MadeRow
-from skarvin.core.targets.roster_form import ResultsForm, ResultsTarget, is_bundle, read_results_form
 from skarvin.core.targets.target import Target
 from skarvin.core.texts.folding import fold, fold_word
 from skarvin.core.texts.mark_grammar import read_mark
@@ -42,6 +41,7 @@ from skarvin.core.texts.numbers import plain
 
 if TYPE_CHECKING:
     from skarvin.core.layout.stored import Departure
+    from skarvin.core.targets.roster_form import ResultsForm
 
 
 _FEW, _MOST_ROWS = 2, 2500
@@ -79,7 +79,7 @@ class Sides(NamedTuple):
     like: int | None = None
     folders: tuple[Path, ...] = ()
     lines: LinesForm | None = None
-    results: ResultsForm | None = None
+    results: "ResultsForm | None" = None
     is_corrected: bool = False
 
     @property
@@ -166,7 +166,7 @@ def read_sides(plan: Plan, text: str, file: Path, folders: Sequence[Path]) -> Si
     fed = [column for column in layouts["target"].columns if column.index in used]
     nobodys, people = plan.source.not_students, source.students
     target = understand(grids["target"], layouts["target"], target_id, fed, nobodys, known=people)
-    filled = ResultsTarget(results) if results else composition.target if composition else open_target(grids["target"])
+    filled = results.target() if results else composition.target if composition else open_target(grids["target"])
     form = filled.guarded(plan.target.unsafe_text)
     _check_unknown_columns(target, column_map)
     return Sides(
@@ -202,7 +202,7 @@ def _read_files(
         if side == "target" and plan.target.lines:
             lines = read_lines_form(grids[side], plan.target.lines)
             grids[side] = as_wide_form(lines, list(dict.fromkeys(one.heading for one in _wanted_columns(plan))))
-        if side == "target" and (plan.target.results or is_bundle(grids[side])):
+        if side == "target" and (plan.target.results or grids[side].reading["kind"] == Kind.ONE_ROSTER.value):
             results = _results_form(grids[side], plan)
             grids[side] = results.table
         if side == "source":
@@ -214,8 +214,11 @@ def _read_files(
     return grids, layouts, departures, lines, results
 
 
-def _results_form(grid: Grid, plan: Plan) -> ResultsForm:
+def _results_form(grid: Grid, plan: Plan) -> "ResultsForm":
     """Return the target's bundle as a form."""
+    from skarvin.core.grid.one_roster import RosterGrid  # noqa: PLC0415 - few forms are bundles
+    from skarvin.core.targets.roster_form import read_results_form  # noqa: PLC0415
+
     if not isinstance(grid, RosterGrid):
         mend = "Leave out results under [target], or name a bundle."
         raise Unreadable(Finding("no-bundle", "this is no bundle of OneRoster CSV", grid.place(), mend))

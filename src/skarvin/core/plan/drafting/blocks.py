@@ -16,7 +16,7 @@ from skarvin.core.plan.drafting.toml import key_of, line, listed, quoted
 from skarvin.core.plan.drafting.total_proposals import CATEGORY, TotalProposal
 from skarvin.core.plan.paths import relative
 from skarvin.core.plan.plan import OPEN
-from skarvin.core.targets.roster_form import KNOWN_STATUSES
+from skarvin.core.targets.results_plan import KNOWN_STATUSES
 from skarvin.core.texts.folding import fold_word
 
 _START = {"absent": '"ABS"', "exempt": '""', "not handed in": "0"}

@@ -12,8 +12,8 @@ from msgspec.structs import replace
 from skarvin.core.findings import Finding, Place, Row, Unreadable
 from skarvin.core.gradebook import Gradebook, Student
 from skarvin.core.grid.encoding import mend_mangled
+from skarvin.core.grid.file_kinds import Kind
 from skarvin.core.grid.grid import Grid
-from skarvin.core.grid.one_roster import RosterGrid
 from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.items.matching import Proposal
 from skarvin.core.layout.columns import STUDENT, Column, Use
@@ -60,7 +60,7 @@ from skarvin.core.reasons import Cause
 from skarvin.core.students.strangers import guesses
 from skarvin.core.targets.lines_form import LineColumns, as_wide_form, read_lines_form
 from skarvin.core.targets.opening import open_target
-from skarvin.core.targets.roster_form import KNOWN_STATUSES, ResultsPlan, read_results_form
+from skarvin.core.targets.results_plan import KNOWN_STATUSES, ResultsPlan
 from skarvin.core.targets.target import Target
 from skarvin.core.texts.folding import fold
 
@@ -325,8 +325,13 @@ def _key(wishes: Wishes, exports: Sequence[Grid]) -> tuple[Path | None, Mapping[
 
 def _opened(target: Grid, wishes: Wishes) -> tuple[Target, Grid, ResultsPlan | None]:
     """Return a form as a target, its cells, and how it takes results if it is a bundle of OneRoster."""
-    if not isinstance(target, RosterGrid):
+    if target.reading["kind"] != Kind.ONE_ROSTER.value:
         return open_target(target), target, None
+    from skarvin.core.grid.one_roster import RosterGrid  # noqa: PLC0415 - few forms are bundles
+    from skarvin.core.targets.roster_form import read_results_form  # noqa: PLC0415
+
+    if not isinstance(target, RosterGrid):
+        raise TypeError(target.file)
     asked = [text.rpartition("=")[2].strip() for text in wishes.items]
     wanted = [(name, "") for name in asked if name in {*target.cells(0), *(item.title for item in target.items)}]
     form = read_results_form(target, ResultsPlan(), wanted)
