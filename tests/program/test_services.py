@@ -25,7 +25,7 @@ from skarvin.demo.faults import FAULTS
 from skarvin.demo.service import School, Service, tidewrack
 from skarvin.services.connection import Connection, Declined, _json, _wait_of, _why
 from skarvin.services.lti_rest import CourseService
-from skarvin.services.one_roster_rest import as_record, quoted
+from skarvin.services.one_roster_rest import ClassService, as_record, quoted
 from skarvin.services.pushing import is_same
 from skarvin.services.services_file import Service as Service_
 
@@ -432,6 +432,25 @@ def test_pages_are_read_once_each_and_never_in_a_circle(monkeypatch: pytest.Monk
     connection, _ = connected(monkeypatch, lambda _: (200, {"others": []}, {}))
     with pytest.raises(Refused, match="no list 'results'"):
         list(connection.pages("/x", "results"))
+
+
+def test_a_service_that_cannot_filter_or_choose_fields_is_asked_for_all(monkeypatch: pytest.MonkeyPatch) -> None:
+    asked: list[str] = []
+
+    def answers(request: httpx.Request) -> Answer:
+        asked.append(request.url.query.decode())
+        if "filter" in request.url.params or "fields" in request.url.params:
+            return 400, {"error": "no"}, {}
+        kind = request.url.path.rpartition("/")[2]
+        records = {"classes": [{"sourcedId": "c", "title": "Keel crew"}], "results": [{"sourcedId": "r"}]}
+        return 200, {"users" if kind == "students" else kind: records.get(kind, [])}, {}
+
+    connection, _ = connected(monkeypatch, answers)
+    service = ClassService(connection, "1.2")
+    assert [one["sourcedId"] for one in service.pull("Keel crew")["classes"]] == ["c"]
+    assert [one["sourcedId"] for one in service.now(["c"])] == ["r"]
+    assert any("filter=title%3D%27Keel" in one for one in asked)
+    assert any("fields=sourcedId" in one for one in asked)
 
 
 def test_who_is_busy_is_waited_for_and_what_is_gone_is_deleted(monkeypatch: pytest.MonkeyPatch) -> None:

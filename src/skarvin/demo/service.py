@@ -273,6 +273,7 @@ class _Handler(BaseHTTPRequestHandler):
             self._say(status, data)
             return
         limit, offset = min(int(asked["limit"][0]), 200), int(asked.get("offset", ["0"])[0])
+        records = _chosen(records, asked)
         first = max(0, offset - 1) if fault == "moving" else offset
         headers = {"X-Total-Count": str(len(records))}
         if offset + limit < len(records):
@@ -305,6 +306,15 @@ class _Handler(BaseHTTPRequestHandler):
         self.wfile.write(b'{"cut')
         self.wfile.flush()
         self.close_connection = True
+
+
+def _chosen(records: list[Json], asked: Mapping[str, list[str]]) -> list[Json]:
+    """Return the records that a filter by title leaves, with the fields that are asked for."""
+    if title := asked.get("filter", [""])[0].removeprefix("title=").strip("'"):
+        records = [one for one in records if one.get("title") == title]
+    if fields := asked.get("fields", [""])[0]:
+        records = [{name: one[name] for name in fields.split(",") if name in one} for one in records]
+    return records
 
 
 def _member(user: Json) -> Json:

@@ -91,13 +91,14 @@ class Connection:
         """Return what the service's paths begin with."""
         return self._service.address.rstrip("/")
 
-    def pages(self, path: str, name: str) -> Iterator[Json]:
+    def pages(self, path: str, name: str, params: Mapping[str, str] | None = None) -> Iterator[Json]:
         """Yield the records of all pages of a list, which stands in answers under a name.
 
         Raises:
             Declined, Refused: as `listed`.
         """
-        return self.listed(self._url(path), name, "sourcedId", {"limit": str(_PAGE), "offset": "0"})
+        asked = {"limit": str(_PAGE), "offset": "0", **(params or {})}
+        return self.listed(self._url(path), name, "sourcedId", asked)
 
     def listed(
         self, url: str, name: str, key: str, params: Mapping[str, str] | None = None, kind: str = _JSON

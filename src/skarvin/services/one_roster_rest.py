@@ -1,11 +1,12 @@
 """OneRoster over HTTP (1EdTech, 1.1 and 1.2): its paths, its scopes, and its records as those of the CSV files."""
 
 from collections.abc import Container, Iterable, Iterator, Mapping, Sequence
+from contextlib import suppress
 from typing import Any, NamedTuple
 from urllib.parse import quote
 
 from skarvin.core.findings import Finding, Misused, listing
-from skarvin.services.connection import Connection, Json
+from skarvin.services.connection import Connection, Declined, Json
 
 Record = dict[str, str]
 Tables = dict[str, list[Record]]
@@ -34,6 +35,8 @@ _TYPES = {
     "gradingPeriodSourcedId": ("gradingPeriod", "academicSession", "/academicSessions/"),
     "schoolSourcedId": ("school", "org", "/schools/"),
 }
+_COMPARED = "sourcedId,lineItem,student,scoreStatus,score,comment"
+"""The fields of a result by which it is seen whether somebody changed it."""
 _NUMBERS = frozenset({"score", "resultValueMin", "resultValueMax"})
 _TRUTHS = frozenset({"inProgress", "incomplete", "late", "missing"})
 _MOST = 20
@@ -83,7 +86,12 @@ class ClassService:
     def now(self, classes: Iterable[str]) -> Iterator[Record]:
         """Yield the results of some classes as they are now."""
         for one in classes:
-            yield from self._records(f"{self._paths.results}/classes/{quoted(one)}/results", "results")
+            at = f"{self._paths.results}/classes/{quoted(one)}/results"
+            fields = _COMPARED + (",textScore" if self.version != "1.1" else "")
+            try:
+                yield from self._records(at, "results", {"fields": fields})
+            except Declined:  # whoever can't choose fields gives all
+                yield from self._records(at, "results")
 
     def send(self, kind: str, record: Mapping[str, str]) -> None:
         """Send an item or a result: put in its place, or deleted where its status says so.
@@ -97,12 +105,21 @@ class ClassService:
         else:
             self._connection.put(at, {kind: as_json(record, self._connection.get_address(), self._paths)})
 
-    def _records(self, path: str, name: str) -> list[Record]:
-        return [as_record(one) for one in self._connection.pages(path, name)]
+    def _records(self, path: str, name: str, params: Mapping[str, str] | None = None) -> list[Record]:
+        return [as_record(one) for one in self._connection.pages(path, name, params)]
+
+    def _classes(self, asked: str) -> list[Record]:
+        """Return the classes that have a title; all of them where none has, or the service can't filter."""
+        at = f"{self._paths.rosters}/classes"
+        if asked and "'" not in asked:
+            with suppress(Declined):
+                if found := self._records(at, "classes", {"filter": f"title='{asked.strip()}'"}):
+                    return found
+        return self._records(at, "classes")
 
     def _find(self, asked: str) -> Record:
         """Return a class by its sourcedId, its code or its title; the only one there is where none is asked for."""
-        known = self._records(f"{self._paths.rosters}/classes", "classes")
+        known = self._classes(asked)
         found = known if not asked else [one for one in known if one["sourcedId"] == asked.strip()]
         folded, names = asked.strip().casefold(), ("title", "classCode")
         found = found or [one for one in known if folded in {one.get(name, "").casefold() for name in names}]
