@@ -362,6 +362,7 @@ HOSTILE: dict[str, tuple[dict[str, str | bytes | None], str]] = {
         "absent",
     ),
     "version": ({"manifest.csv": "propertyName,value\noneroster.version,9\n"}, "version '9'; it is read as 1.1"),
+    "later": ({"manifest.csv": "propertyName,value\noneroster.version,2.0\nfile.roles,bulk\n"}, "OneRoster 1.2 CSV"),
     "quote": ({"users.csv": 'sourcedId,status\n"a,b\n'}, "this is no CSV"),
     "blank": ({"results.csv": b""}, "the file is empty"),
     "bytes": (

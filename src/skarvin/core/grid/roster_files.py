@@ -130,10 +130,9 @@ def read_bundle_files(file: Path, data: bytes | None) -> BundleFiles:
             )
     version = manifest.get("oneroster.version", "")
     if version not in {"1.1", "1.2"}:
-        roles = "roles" in manifest or "file.roles" in manifest
-        what = f"manifest.csv says version '{version}'; it is read as {'1.2' if roles else '1.1'}"
+        told, version = version, "1.2" if "file.roles" in manifest else "1.1"
+        what = f"manifest.csv says version '{told}'; it is read as {version}"
         notes.append(Finding("manifest", what, Place(file / "manifest.csv")))
-        version = "1.2" if roles else "1.1"
     mark = bundle_fingerprint(file) if data is None else fingerprint(data)
     return BundleFiles(file, version, tables, modes, manifest, day, mark, tuple(notes))
 
