@@ -135,6 +135,7 @@ def test_a_class_moves_from_a_bundle_into_a_form(tmp_path: Path, skarvin: Skarvi
     told = skarvin("look", name).out
     assert "hunter2" not in told
     assert "(enrollments.csv" not in told
+    assert "of the category 'Practice': 'Knots' and 'Lofting'." in told
     assert "1 user is disabled (users.csv, row 7)" in told
     assert "such as a teacher (users.csv, row 6)" in told
     (tmp_path / "back.csv").write_text(
@@ -515,3 +516,15 @@ def test_a_new_item_needs_a_maximum_and_a_new_result_of_1_2_says_its_class(tmp_p
     file.write_text(text, encoding="utf-8")
     assert skarvin("write").code == 0
     assert {one["classSourcedId"] for one in read_bundle(tmp_path / "registry-import.zip")["results"]} == {"c-1"}
+
+
+def test_at_a_terminal_a_bundle_shows_what_matters_and_counts_the_rest(
+    tmp_path: Path, skarvin: Skarvin, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    put_bundle(tmp_path / "site.zip", bundle_texts(tables()))
+    monkeypatch.setattr("skarvin.cli.look.is_brief", lambda **_: True)
+    out = skarvin("look", "site.zip").out
+    assert "familyName" in out
+    assert "comment on Lofting" in out
+    assert "enabledUser" not in out
+    assert "... 12 more; --all shows them" in out

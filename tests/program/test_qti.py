@@ -10,6 +10,7 @@ import pytest
 
 from conftest import Skarvin
 from qti import NAMESPACES, ItemResult, result_of
+from skarvin.core.grid import qti_results
 
 FORM = "No;Q1;Q2;Scarf joint [4]\n47;;;\n48;;;\n49;;;\n"
 CANDIDATES = {"0047": ("B", ("A", "C"), "1", "3.5"), "0048": ("A", ("C",), "0", "4"), "0049": ("", ("C", "A"), "", "0")}
@@ -55,6 +56,7 @@ def test_answers_and_scores_move_and_the_key_comes_with_them(
     assert rows[1:] == [["47", "B", "AC", "3.5"], ["48", "A", "C", "4"], ["49", "", "AC", "0"]]
     ledger = json.loads((tmp_path / "ledger.json").read_text(encoding="utf-8"))
     assert {one["to"]: one["right"] for one in ledger["answers"]["questions"]} == {"Q1": ["B"], "Q2": ["AC"]}
+    assert ledger["second_look"]["marks_looked_up"] == 15
     assert ledger["files"]["answer_key"]["sha256"] == ledger["files"]["export"]["sha256"]
     assert "not confirmed" in skarvin().out
     assert "changed" not in skarvin().out
@@ -118,3 +120,19 @@ def test_what_cannot_be_read_is_told_by_its_file_and_the_others_are_read(
     alone = skarvin("look", "alone.xml")
     assert alone.code in {0, 3}
     assert "fault:" not in alone.err
+
+
+@pytest.mark.parametrize("slip", ["_values", "_outcomes"])
+def test_a_slip_of_what_reads_results_is_found_when_they_are_read_again(
+    tmp_path: Path, skarvin: Skarvin, monkeypatch: pytest.MonkeyPatch, slip: str
+) -> None:
+    put(tmp_path / "results", texts())
+    (tmp_path / "form.csv").write_text(FORM, encoding="utf-8")
+    assert skarvin("draft", "results", "form.csv").code == 0
+    right = qti_results._outcomes  # noqa: SLF001 - what is made to slip
+    wrong = (lambda *_: "C") if slip == "_values" else (lambda one: right(one) | {"SCORE": "0.75"})
+    monkeypatch.setattr(qti_results, slip, wrong)
+    run = skarvin("write")
+    assert run.code == 4
+    assert "the export says" in run.err
+    assert not (tmp_path / "form-import.csv").exists()

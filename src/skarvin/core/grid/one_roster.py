@@ -141,6 +141,7 @@ class _Reader:
             stands_in=MappingProxyType(stands_in),
             elsewhere=Source(results.file) if results else None,
         )
+        self._tell_categories(items)
         said = {users.heads[name]: use for name, use in _USERS.items() if name in users.heads}
         said |= dict.fromkeys(range(width, width + len(kinds)), "student number")
         said |= {first - 1: "section"} if self._classes else {}
@@ -169,6 +170,15 @@ class _Reader:
 
     def _tell(self, slug: str, what: str, table: Table | None = None) -> None:
         self._notes.append(Finding(slug, what, Place(table.file if table else self._files.file)))
+
+    def _tell_categories(self, items: Sequence[Item]) -> None:
+        """Tell which items are of which category."""
+        found: dict[str, list[str]] = {}
+        for item in items:
+            found.setdefault(item.category, []).append(f"'{item.title}'")
+        found.pop("", None)
+        for category, titles in found.items():
+            self._tell("category", f"of the category '{category}': {listing(titles, _MOST)}")
 
     def _tell_rows(self, slug: str, what: tuple[str, str], table: Table, rows: Sequence[int], rest: str = "") -> None:
         """Tell of some rows of a table in one sentence."""

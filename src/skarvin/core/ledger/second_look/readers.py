@@ -52,6 +52,10 @@ def export_reading_of(told: Mapping[str, str | None]) -> ExportReading | None:
         from skarvin.core.ledger.second_look.bundle_rows import BundleReading  # noqa: PLC0415
 
         return BundleReading()
+    if told["kind"] == "QTI results":
+        from skarvin.core.ledger.second_look.attempt_rows import AttemptReading  # noqa: PLC0415
+
+        return AttemptReading()
     return _text_reading(told)
 
 
