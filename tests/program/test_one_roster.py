@@ -528,3 +528,36 @@ def test_at_a_terminal_a_bundle_shows_what_matters_and_counts_the_rest(
     assert "comment on Lofting" in out
     assert "enabledUser" not in out
     assert "... 12 more; --all shows them" in out
+
+
+def test_bundles_meet_another_language_a_folder_of_transfers_masks_and_corrections(
+    tmp_path: Path, skarvin: Skarvin, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    classes = {
+        "KC": "Matrikel;Name;Knots (von 20)\n4711;Adébáyọ̀, Olú;18,5\n4712;Lin, Mei;1O\n4713;Ó Briain, Pip;krank\n",
+        "MC": "Matrikel;Name;Knots (von 20)\n4714;Mast, Zed;12\n",
+    }
+    for name, text in classes.items():
+        (tmp_path / name).mkdir()
+        put_bundle(tmp_path / name / "registry.zip", bundle_texts(tables()))
+        (tmp_path / name / "marks.csv").write_text(text, encoding="utf-8")
+        monkeypatch.chdir(tmp_path / name)
+        run = skarvin("draft", "marks.csv", "registry.zip", "--form-class", name, "--status", "krank=not submitted")
+        assert run.code == 0, run.err
+    monkeypatch.chdir(tmp_path)
+    masked = skarvin("write", "--transfer", ".", "--mask")
+    assert masked.code == 1, masked.err
+    for page in tmp_path.rglob("*report.html"):
+        assert not re.findall("Adébáyọ̀|Lin|Briain|471[1-4]", page.read_text(encoding="utf-8"))
+    held = tmp_path / "KC" / "held.csv"
+    (heads, line), rest = rows(held)[:2], rows(held)[2:]
+    line[heads.index("By") :] = ["A. Keel", "typo", "10"]
+    with held.open("w", encoding="utf-8-sig", newline="") as file:
+        csv.writer(file).writerows([heads, line, *rest])
+    corrected = skarvin("write", "--transfer", "KC/transfer.toml", "--replace")
+    assert corrected.code == 0, corrected.out + corrected.err
+    keel = read_bundle(tmp_path / "KC" / "registry-import.zip")["results"]
+    found = {one["studentSourcedId"]: one["score"] for one in keel}
+    assert found == {"u-1": "18.5", "u-2": "10"}
+    (mast,) = read_bundle(tmp_path / "MC" / "registry-import.zip")["results"]
+    assert (mast["sourcedId"], mast["score"]) == ("r-4", "12")
