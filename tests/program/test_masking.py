@@ -307,13 +307,13 @@ def test_neither_a_place_nor_the_order_of_rows_tells_who_is_who(tmp_path: Path, 
         (f"41{at}7{at}", f"{name}ax Qui{name}t", mark)
         for at, (name, mark) in enumerate(zip("BCDFGHJK", marks, strict=True))
     ]
-    rules = '[[item]]\nfrom = "Q1"\nto = "Q1"\nfrom_out_of = 10\nto_out_of = 10\ndecimals = 1\n'
+    rules = '[[item]]\nfrom = "Q1"\nto = "Exam B1"\nfrom_out_of = 10\nto_out_of = 10\ndecimals = 1\n'
     shown: list[list[str]] = []
     for order in (people, people[::-1], people[3:] + people[:3]):
         rows = "".join(f"{number},{name},{mark}\n" for number, name, mark in order)
         before = {"3": "4"}
         form = "".join(f"{number},{name},{before.get(mark, '')}\n" for number, name, mark in (*order[2:], *order[:2]))
-        lay_out(tmp_path, f"Id,Name,Q1\n{rows}9999,Nob Ody,3\n", f"Id,Name,Q1\n{form}9998,Lef Tover,\n", rules)
+        lay_out(tmp_path, f"Id,Name,Q1\n{rows}9999,Nob Ody,3\n", f"Id,Name,Exam B1\n{form}9998,Lef Tover,\n", rules)
         screens = [skarvin("preview", "--all", "--mask").out.partition("Sample rows")[0]]
         data = json.loads(skarvin("preview", "--json", "--mask").out)
         pairs = data["students"]["pairs"]
@@ -331,6 +331,7 @@ def test_neither_a_place_nor_the_order_of_rows_tells_who_is_who(tmp_path: Path, 
         (tmp_path / "skarvin-history.db").unlink()
     assert "Q1:" in shown[0][0]
     assert "Q1" in shown[0][2]
+    assert "Exam B1" in shown[0][2]
     for one, other, third in zip(*shown, strict=True):
         assert one == other
         assert one == third

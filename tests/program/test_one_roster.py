@@ -561,3 +561,55 @@ def test_bundles_meet_another_language_a_folder_of_transfers_masks_and_correctio
     assert found == {"u-1": "18.5", "u-2": "10"}
     (mast,) = read_bundle(tmp_path / "MC" / "registry-import.zip")["results"]
     assert (mast["sourcedId"], mast["score"]) == ("r-4", "12")
+
+
+def test_a_new_result_never_goes_to_the_item_of_another_class(
+    tmp_path: Path, skarvin: Skarvin, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Both classes have an item of one title: the second look holds each result against who is in which class."""
+
+    def wrong(version: str, tables: dict[str, list[dict[str, str]]], *args: object, **more: object) -> bytes:
+        (first, *rest) = tables["results"]
+        moved = [{**first, "lineItemSourcedId": "i-3"}, *rest]
+        return bundle_bytes(version, {**tables, "results": moved}, *args, **more)  # type: ignore[arg-type]
+
+    into_bundle(tmp_path, skarvin, "1.1", "true", bundle_texts(tables([])))
+    monkeypatch.setattr("skarvin.core.transfer.result_files.bundle_bytes", wrong)
+    run = skarvin("write")
+    assert run.code == 4
+    assert "of a class that the student isn't in" in run.err
+
+
+def test_a_bundle_of_another_make_is_filled_all_the_same(tmp_path: Path, skarvin: Skarvin) -> None:
+    """Columns in another order, signs that a spreadsheet would run, no results yet, items called alike, in a folder."""
+    school = tables([])
+    school["users"] = [{**one, "sourcedId": f"@{one['sourcedId']}"} for one in school["users"]]
+    school["enrollments"] = [{**one, "userSourcedId": f"@{one['userSourcedId']}"} for one in school["enrollments"]]
+    titles = ("=Nœuds", "Traçage", "=Nœuds")
+    school["lineItems"] = [{**one, "title": title} for one, title in zip(school["lineItems"], titles, strict=True)]
+    school["lineItems"] = [
+        *school["lineItems"],
+        {**school["lineItems"][0], "sourcedId": "i-7", "categorySourcedId": ""},
+    ]
+    texts = bundle_texts(school, "1.2")
+    found = list(csv.reader(io.StringIO(texts["users.csv"], newline="")))
+    turned = io.StringIO()
+    csv.writer(turned, lineterminator="\n").writerows(row[::-1] for row in found)
+    texts["users.csv"] = "\ufeff" + turned.getvalue()
+    del texts["results.csv"]
+    put_bundle(tmp_path / "registre.zip", {f"export/{name}": text for name, text in texts.items()})
+    marks = "Matricule;Nom;=Nœuds (sur 20);Traçage (sur 50)\n4711;Adébáyọ̀ Olú;17,5;44\n4712;Lin Mei;abs;\n"
+    (tmp_path / "notes.csv").write_text(marks, encoding="utf-8")
+    run = skarvin("draft", "notes.csv", "registre.zip", "--form-class", "c-1", "--status", "abs=not submitted")
+    assert run.code == 0, run.err
+    written = skarvin("write")
+    assert written.code == 0, written.out + written.err
+    sent = read_bundle(tmp_path / "registre-import.zip")["results"]
+    assert {
+        (one["lineItemSourcedId"], one["studentSourcedId"], one["score"] or one["scoreStatus"]) for one in sent
+    } == {
+        ("i-1", "@u-1", "17.5"),
+        ("i-2", "@u-1", "44"),
+        ("i-1", "@u-2", "not submitted"),
+    }
+    assert faults_of(tmp_path / "registre-import.zip", ["i-1", "i-2", "i-3", "i-7"]) == []

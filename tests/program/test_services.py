@@ -26,7 +26,7 @@ from skarvin.demo.service import School, Service, tidewrack
 from skarvin.services.connection import Connection, Declined, _json, _wait_of, _why
 from skarvin.services.lti_rest import CourseService
 from skarvin.services.one_roster_rest import ClassService, as_record, quoted
-from skarvin.services.pushing import is_same
+from skarvin.services.pushing import Journal, Sending, State, Told, is_same
 from skarvin.services.services_file import Service as Service_
 
 SECRET = "sEcReT-of-the-yard"  # noqa: S105 - none
@@ -79,14 +79,16 @@ def there(school: School) -> dict[tuple[str, str], float]:
     }
 
 
-def written(folder: Path, skarvin: Skarvin, students: int = 12, items: int = 3) -> dict[tuple[str, str], float]:
+def written(
+    folder: Path, skarvin: Skarvin, students: int = 12, items: int = 3, form: str = "yard.zip"
+) -> dict[tuple[str, str], float]:
     """Pull a class and write marks for it; return what the service must say in the end."""
     titles = ["Knots", "Lofting", "Planking", *(f"Task {number}" for number in range(4, items + 1))][:items]
     text, wanted = marks_of(students, titles)
     (folder / "marks.csv").write_text(text, encoding="utf-8")
-    pulled = skarvin("pull", "yard", "--to", "yard.zip")
+    pulled = skarvin("pull", "yard", "--to", form)
     assert pulled.code == 0, pulled.err
-    assert skarvin("draft", "marks.csv", "yard.zip").code == 0
+    assert skarvin("draft", "marks.csv", form).code == 0
     run = skarvin("write")
     assert run.code == 0, run.out + run.err
     assert "Next: skarvin push" in run.out
@@ -335,6 +337,26 @@ def test_who_is_asked_without_a_secret_or_is_not_there_says_how_to_go_on(
     assert (secret.code, "keyring set skarvin yard" in secret.err) == (2, True)
     assert skarvin("pull", "barn").code == 2
     assert "writes no results" in skarvin("push").err or skarvin("push").code in {2, 3}
+
+
+def test_an_answer_behind_one_that_was_cut_off_is_kept_and_a_name_may_say_restore(
+    tmp_path: Path, skarvin: Skarvin, start: Start
+) -> None:
+    journal = Journal(tmp_path / "a.jsonl", "x")
+    told = Told(Sending("lineItem", 1, {"sourcedId": "one"}, None), State.SENT)
+    (tmp_path / "a.jsonl").write_bytes(b'{"of": "x", "na')
+    journal.note(told, "now")
+    assert Journal(tmp_path / "a.jsonl", "x").done == {"lineItem/one"}
+    assert Journal(tmp_path / "a.jsonl", "y").done == frozenset()
+    with pytest.raises(Refused, match="can't be kept"):
+        Journal(tmp_path / "nowhere" / "a.jsonl", "x").note(told, "now")
+    school = tidewrack(3)
+    start(school)
+    wanted = written(tmp_path, skarvin, 3, form="a-restore-b.zip")
+    assert skarvin("push", "--yes").code == 0
+    assert there(school) == wanted
+    assert skarvin("push", "--undo", "--yes").code == 0
+    assert school.results == {}
 
 
 def test_answers_are_read_with_care() -> None:

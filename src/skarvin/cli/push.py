@@ -40,9 +40,10 @@ _WORDS = {
 
 
 class _Job(NamedTuple):
-    """What is sent: the bundle, and the bundle of the target that the form was."""
+    """What is sent: the bundle, what a write made, and the bundle of the target that the form was."""
 
     file: Path
+    written: Path
     bundle: BundleFiles
     form: BundleFiles
     classes: tuple[str, ...]
@@ -121,13 +122,12 @@ def _job(transfer: Path, *, undo: bool) -> _Job:
             Finding("bulk", "a bulk bundle says everything, and only what changes is sent", Place(file), mend)
         )
     classes = tuple(dict.fromkeys(one for own in grid.classes_of.values() for one in own))
-    return _Job(bundle.file, bundle, grid.bundle, classes, plan.target.sheet)
+    return _Job(sent, file, bundle, grid.bundle, classes, plan.target.sheet)
 
 
 def _sendings(job: _Job, *, undo: bool) -> Iterator[Sending]:
     """Yield what is sent: new items first, and last where they go again."""
-    other = job.file.with_name(job.file.name.replace("-restore", "-import")) if undo else None
-    ours = read_bundle_files(other, read_bytes(other)) if other else job.form
+    ours = read_bundle_files(job.written, read_bytes(job.written)) if undo else job.form
     known = dict(_records(ours, "results"))
     items = [Sending("lineItem", row, record, None) for _, (row, record) in _rows(job.bundle, "lineItems").items()]
     results = [

@@ -17,7 +17,8 @@ def masker_of(settled: Settled) -> Masker:
     named = (text for student in settled.pairing.in_form for text in (student.identifier, student.name))
     held = (line.outcome for line in settled.ledger.lines([Fate.HELD]))
     odd = (one.source for one in held if one.why and one.why.cause is Cause.UNREADABLE)
-    titles = (item.source.title for item in settled.ledger.items)
+    sides = ((item.source, item.target) for item in settled.ledger.items)
+    titles = (column.heading for both in sides for column in both if column)
     return Masker([*_texts_of(settled.sides.books), *named], odd, titles)
 
 

@@ -54,12 +54,13 @@ class Masker:
     Args:
         texts: the identities.
         odd: what stands in place of marks and may be one: it is hidden as a whole, where it is quoted or stands alone.
-        titles: of items; one that looks like the name of a cell is none. None where places are shown, to whoever works
-            on the files.
+        titles: of items; a word of one that looks like the name of a cell is none. None where places are shown, to
+            whoever works on the files.
     """
 
     def __init__(self, texts: Iterable[str], odd: Iterable[str] = (), titles: Iterable[str] | None = None) -> None:
-        self._titles = None if titles is None else frozenset(titles)
+        named = None if titles is None else {part for title in titles for part in _PART.findall(title)}
+        self._titles = None if named is None else frozenset(named)
         self._odd = tuple(dict.fromkeys(text.strip() for text in odd if text.strip()))
         known = dict.fromkeys(" ".join(text.split()) for text in (*texts, *self._odd))
         self._every = frozenset(known)

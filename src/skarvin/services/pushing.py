@@ -88,13 +88,15 @@ class Journal:
     def note(self, told: Told, when: str) -> None:
         """Keep an answer; it is on the disk when this returns."""
         said = {"of": self._digest, "name": told.sending.name, "state": told.state.value, "when": when}
-        line = json.dumps(said | ({"why": told.why} if told.why else {})) + "\n"
-        handle = os.open(self._file, os.O_WRONLY | os.O_CREAT | os.O_APPEND, 0o600)
+        line = "\n" + json.dumps(said | ({"why": told.why} if told.why else {}))  # the one before may be cut off
         try:
-            os.write(handle, line.encode())
-            os.fsync(handle)
-        finally:
-            os.close(handle)
+            handle = os.open(self._file, os.O_WRONLY | os.O_CREAT | os.O_APPEND, 0o600)
+            with os.fdopen(handle, "ab", buffering=0) as file:
+                file.write(line.encode())
+                os.fsync(handle)
+        except OSError as error:
+            what, mend = f"an answer can't be kept: {error.strerror}", "Make room, and run the same command again."
+            raise Refused(Finding("journal", what, Place(self._file), mend)) from None
 
 
 def is_same(one: Mapping[str, str] | None, other: Mapping[str, str] | None) -> bool:

@@ -9,7 +9,7 @@ from skarvin.core.findings import Finding, Unreadable, listing
 from skarvin.core.grid.grid import TextGrid
 from skarvin.core.grid.one_roster import RosterGrid
 from skarvin.core.grid.read import ReadAs, read_grid
-from skarvin.core.grid.roster_results import Item
+from skarvin.core.grid.roster_results import Item, headings
 from skarvin.core.reasons import Cause, Reason
 from skarvin.core.targets.delimited import DelimitedTarget
 from skarvin.core.targets.results_plan import SCORE_STATUSES, ResultsPlan
@@ -77,8 +77,7 @@ def read_results_form(grid: RosterGrid, told: ResultsPlan, wanted: Sequence[tupl
     """
     heads = grid.cells(0)
     first = min(grid.stands_in, default=len(heads))
-    own = {heads[first + place]: item for place, item in enumerate(grid.items)} if grid.stands_in else {}
-    own = own or {item.heading: item for item in grid.items}
+    own = dict(zip(headings(grid.items), grid.items, strict=True))
     asked = {name for name, _ in wanted}
     called = {
         heading: item.title if item.title in asked and heading not in asked else heading
@@ -98,7 +97,7 @@ def read_results_form(grid: RosterGrid, told: ResultsPlan, wanted: Sequence[tupl
             raise Unreadable(Finding("no-maximum", what, grid.place(), mend))
     items = own | {item.title: item for item in new}
     comments = {f"comment on {heading}": item for heading, item in items.items()}
-    kept = [at for at in range(first) if at in grid.said]
+    kept = sorted((at for at in range(first) if at in grid.said), key=lambda at: heads[at] != "sourcedId")
     places = {heading: first + place for place, heading in enumerate(own)} if grid.stands_in else {}
     remarks = {f"comment on {heading}": at + len(own) for heading, at in places.items() if grid.comments}
     columns = [*kept, *(places.get(heading) for heading in items), *(remarks.get(heading) for heading in comments)]
@@ -106,7 +105,7 @@ def read_results_form(grid: RosterGrid, told: ResultsPlan, wanted: Sequence[tupl
     for row in sorted(grid.members.values()):
         cells = grid.cells(row)
         table.append(["" if at is None else cells[at] for at in columns])
-    data = MARK + list_text(table, end="\n")
+    data = MARK + list_text(table, end="\n", safe=str)
     read = read_grid(grid.file, ReadAs("utf-8", "comma", is_rfc_4180=True), data.encode())
     if not isinstance(read, TextGrid):
         raise TypeError(grid.file)

@@ -56,7 +56,7 @@ class _Writer:
         self._items = self._bundle.table("lineItems")
         self._item_rows = _by_id(self._items)
         self._known = {
-            (record["lineItemSourcedId"], record["studentSourcedId"]): record
+            (record.get("lineItemSourcedId", ""), record.get("studentSourcedId", "")): record
             for record in _records(self._bundle.table("results"))
             if record.get("status", "").casefold() != "tobedeleted"
         }

@@ -3,7 +3,7 @@
 Items are found by their titles and classes in the bundles themselves, and not by what the writer made of them.
 """
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Container, Iterator, Mapping, Sequence
 from pathlib import Path
 
 from skarvin.core.findings import Finding, Place, Refused
@@ -26,6 +26,7 @@ _MAY_CHANGE = frozenset(
         "incomplete",
     }
 )
+_READ = ("sourcedId", "status", "lineItemSourcedId", "studentSourcedId", "score", "scoreStatus")
 Record = Mapping[str, str]
 Sent = dict[str, dict[str, dict[str, str]]]
 """For each student and heading, what was sent: a mark, a comment or both."""
@@ -51,11 +52,16 @@ def look_at_results(form: Path, written: Path, final: Path, tables: tuple[Path, 
     }
     ours = list(_records(written, RESULTS))
     items = {one["sourcedId"]: one for name in (form, written) for one in _records(name, "lineItems.csv")}
+    enrolled = {(one.get("userSourcedId"), one.get("classSourcedId")) for one in _records(form, "enrollments.csv")}
     sent: Sent = {}
     for (student, heading), said in _sent(before, after):
         sent.setdefault(student, {})[heading] = said
     met: dict[tuple[str, str], int] = {}
-    faults = [*_strange(ours, items, sent, theirs, met, is_delta=is_delta)]
+    strangers = [
+        one for one in ours if enrolled and not _is_in_class(one, items, enrolled) and _is_sent(one, items, sent)
+    ]
+    faults = ["a result is of a class that the student isn't in"] * bool(strangers)
+    faults += [*_strange(ours, items, sent, theirs, met, is_delta=is_delta)]
     for student, by_heading in sent.items():
         for heading, said in by_heading.items():
             count = met.get((student, heading), 0)
@@ -75,7 +81,8 @@ def look_at_results(form: Path, written: Path, final: Path, tables: tuple[Path, 
 
 def _records(bundle: Path, name: str) -> Iterator[Record]:
     heads, *rows = table_of(bundle, name) or [[]]
-    return (dict(zip(heads, row, strict=False)) for row in rows if any(row))
+    blank = dict.fromkeys(_READ, "")
+    return ({**blank, **dict(zip(heads, row, strict=False))} for row in rows if any(row))
 
 
 def _strange(  # noqa: PLR0913 - both bundles, and what was sent
@@ -138,6 +145,12 @@ def _is_of(one: Record, items: Mapping[str, Record], heading: str) -> bool:
     title = " ".join(items.get(one["lineItemSourcedId"], {}).get("title", "").split()) or one["lineItemSourcedId"]
     rest = heading.removeprefix(title)
     return heading.startswith(title) and (not rest or rest[:2] in {" (", ", ", " #"})
+
+
+def _is_in_class(one: Record, items: Mapping[str, Record], enrolled: Container[tuple[str | None, str | None]]) -> bool:
+    """Tell whether the student of a result is in the class of its item; an item of no class is anybody's."""
+    of_class = items.get(one["lineItemSourcedId"], {}).get("classSourcedId", "")
+    return not of_class or (one["studentSourcedId"], of_class) in enrolled
 
 
 def _is_sent(one: Record, items: Mapping[str, Record], sent: Sent) -> bool:
