@@ -60,6 +60,7 @@ def main() -> None:
     """Print what was counted."""
     students, is_killed = int(sys.argv[1]), "--kill" in sys.argv
     school = tidewrack(students, len(ITEMS))
+    school.page = 500  # as many as are asked for
     with tempfile.TemporaryDirectory() as name, Service(school) as service:
         folder = Path(name)
         threading.Thread(target=service.serve_forever, daemon=True).start()

@@ -26,7 +26,7 @@ from skarvin.demo.service import School, Service, tidewrack
 from skarvin.services.connection import Connection, Declined, _json, _wait_of, _why
 from skarvin.services.lti_rest import CourseService
 from skarvin.services.one_roster_rest import ClassService, as_record, quoted
-from skarvin.services.pushing import Journal, Sending, State, Told, is_same
+from skarvin.services.pushing import is_same
 from skarvin.services.services_file import Service as Service_
 
 SECRET = "sEcReT-of-the-yard"  # noqa: S105 - none
@@ -339,17 +339,7 @@ def test_who_is_asked_without_a_secret_or_is_not_there_says_how_to_go_on(
     assert "writes no results" in skarvin("push").err or skarvin("push").code in {2, 3}
 
 
-def test_an_answer_behind_one_that_was_cut_off_is_kept_and_a_name_may_say_restore(
-    tmp_path: Path, skarvin: Skarvin, start: Start
-) -> None:
-    journal = Journal(tmp_path / "a.jsonl", "x")
-    told = Told(Sending("lineItem", 1, {"sourcedId": "one"}, None), State.SENT)
-    (tmp_path / "a.jsonl").write_bytes(b'{"of": "x", "na')
-    journal.note(told, "now")
-    assert Journal(tmp_path / "a.jsonl", "x").done == {"lineItem/one"}
-    assert Journal(tmp_path / "a.jsonl", "y").done == frozenset()
-    with pytest.raises(Refused, match="can't be kept"):
-        Journal(tmp_path / "nowhere" / "a.jsonl", "x").note(told, "now")
+def test_a_name_may_say_restore(tmp_path: Path, skarvin: Skarvin, start: Start) -> None:
     school = tidewrack(3)
     start(school)
     wanted = written(tmp_path, skarvin, 3, form="a-restore-b.zip")

@@ -11,7 +11,7 @@ from skarvin.cli.table import Head, format_table, wrap
 from skarvin.cli.terminal import echo
 from skarvin.core.findings import Finding, Misused, Place, Unreadable, counted
 from skarvin.core.grid.save import Delivery
-from skarvin.core.ledger.run_history import CONFIRM, Run, history_file, prune, read_marks, read_runs
+from skarvin.core.ledger.run_history import CONFIRM, WRITE, Run, history_file, prune, read_marks, read_runs
 from skarvin.core.ledger.since import HISTORY
 from skarvin.core.plan.named_files import files_of_transfers
 from skarvin.core.texts.patterns import pattern
@@ -139,7 +139,7 @@ def _runs_text(file: Path, runs: Sequence[Run], most: int | None) -> str:
             run.kind,
             run.transfer,
             run.ledger[:_SHORT_DIGEST],
-            counts_in_words(run) + ("" if run.kind == CONFIRM or run.ledger in confirmed else "; not confirmed"),
+            counts_in_words(run) + ("" if run.kind != WRITE or run.ledger in confirmed else "; not confirmed"),
         )
         for run in shown
     ]

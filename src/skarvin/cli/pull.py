@@ -1,6 +1,7 @@
 """`skarvin pull`: a class from a service, kept as a bundle."""
 
 import re
+from collections.abc import Iterable
 from datetime import datetime
 from pathlib import Path
 
@@ -31,7 +32,7 @@ def command(service: str, asked: str, to: Path | None, replace: bool) -> int:
     Services stand in services.toml in your configuration folder; a secret in the environment or in the keyring.
     """
     with progress_line():
-        title, data, counts = pulled(service, asked, moment())
+        title, data, counts = pulled(service, [asked], moment())
     file = to or Path(f"{service}-{_SIGNS.sub('-', title).strip('-')}.zip")
     with Delivery(replace=replace, inputs=[]) as delivery:
         delivery.stage(file, [data])
@@ -40,8 +41,8 @@ def command(service: str, asked: str, to: Path | None, replace: bool) -> int:
     return 0
 
 
-def pulled(name: str, asked: str, when: str) -> tuple[str, bytes, str]:
-    """Return a class's title, its bundle, and what is in it.
+def pulled(name: str, asked: Iterable[str], when: str) -> tuple[str, bytes, str]:
+    """Return the title of a class, or of the first of several, their bundle, and what is in it.
 
     Raises:
         Misused: no such service, secret or class.
@@ -49,15 +50,15 @@ def pulled(name: str, asked: str, when: str) -> tuple[str, bytes, str]:
     """
     from skarvin.services.connection import Declined  # noqa: PLC0415 - most commands ask no service
     from skarvin.services.services_file import find_service, secret_of  # noqa: PLC0415
-    from skarvin.services.speaking import speaking_to  # noqa: PLC0415
+    from skarvin.services.speaking import joined, speaking_to  # noqa: PLC0415
 
     try:
         with speaking_to(name, find_service(config(), name), secret_of(name)) as service:
-            tables, version = service.pull(asked), service.version
+            tables, version = joined(map(service.pull, asked)), service.version
     except Declined as error:
         raise Refused(Finding("declined", f"the service '{name}' says {error.status}: {error.why}")) from None
     data = bundle_bytes(version, tables, datetime.fromisoformat(when), source=name)
     counts = [counted(len(tables[what]), word) for what, word in (("users", "student"), ("lineItems", "item"))]
     counts.append(counted(len(tables["results"]), "result"))
-    (one,) = tables["classes"]
+    one = tables["classes"][0]
     return one.get("title", "") or one["sourcedId"], data, ", ".join(counts)

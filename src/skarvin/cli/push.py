@@ -24,24 +24,22 @@ from skarvin.core.grid.one_roster import RosterGrid
 from skarvin.core.grid.read import read_grid
 from skarvin.core.grid.roster_files import BundleFiles, read_bundle_files
 from skarvin.core.grid.save import Delivery
+from skarvin.core.ledger.answers import PUSH, UNDO, Answer, Answers, answering
 from skarvin.core.ledger.filed import read_filed
+from skarvin.core.ledger.run_history import Run, history_file
 from skarvin.core.plan.reading import read_plan
 from skarvin.core.transfer.transfer_state import ledger_of
-from skarvin.services.pushing import Journal, Sending, State, Told, already, of_whom, push
+from skarvin.services.pushing import Sending, State, Told, already, of_whom, push
 
 _MADE = re.compile(r"-import(-\d{1,4})?$")
 _MOST = 12
-_WORDS = {
-    State.THERE: "there already",
-    State.CHANGED: "held: changed there meanwhile",
-    State.DECLINED: "held: the service said no",
-    State.SENT: "sent",
-}
+_DONE = frozenset({State.SENT, State.THERE})
 
 
 class _Job(NamedTuple):
-    """What is sent: the bundle, what a write made, and the bundle of the target that the form was."""
+    """What is sent: the push, the bundle, what a write made, and the bundle of the target that the form was."""
 
+    run: Run
     file: Path
     written: Path
     bundle: BundleFiles
@@ -69,18 +67,17 @@ def command(transfer: Path, service: str | None, undo: bool, yes: bool) -> int:
         what = "the form came from no service"
         raise Misused(Finding("no-such-service", what, Place(job.form.file), "Name one: --service NAME."))
     sendings = [*_sendings(job, undo=undo)]
-    found = _sent(name, job, sendings, is_agreed=yes)
+    with answering(history_file(transfer.parent), job.run) as answers:
+        found = _sent(name, job, sendings, answers, is_agreed=yes)
     counts = Counter(one.state for one in found)
-    echo("\n".join(f"  {counts[state]:,} {_WORDS[state]}" for state in State if counts[state]))
+    echo("\n".join(f"  {counts[state]:,} {state}" for state in State if counts[state]))
     held = [one for one in found if one.state in {State.CHANGED, State.DECLINED}]
     if held:
         echo(heading(f"Held: {counted(len(held), 'result')}", "red"))
         echo("\n".join(wrap(f"{_place(one)}: {one.why}", 2) for one in held[:_MOST]))
     fresh = job.file.with_name(f"{job.file.stem}-fresh.zip")
     with progress_line():
-        data = pulled(name, job.classes[0], moment())[1] if len(job.classes) == 1 else None
-    if data is None:
-        return int(bool(held))
+        data = pulled(name, job.classes, moment())[1]
     with Delivery(replace=True, inputs=[job.file]) as delivery:
         delivery.stage(fresh, [data])
         delivery.commit()
@@ -105,7 +102,8 @@ def _job(transfer: Path, *, undo: bool) -> _Job:
     if not ledger.exists():
         mend = f"First: {command_line('write', transfer)}"
         raise Refused(Finding("not-written", "the transfer isn't written yet", Place(transfer), mend))
-    known = read_filed(ledger).files["import"]
+    filed = read_filed(ledger)
+    known = filed.files["import"]
     file = ledger.with_name(known.name)
     if fingerprint(read_bytes(file)) != known.sha256:
         mend = f"Write it again: {command_line('write', transfer, '--replace')}"
@@ -122,7 +120,9 @@ def _job(transfer: Path, *, undo: bool) -> _Job:
             Finding("bulk", "a bulk bundle says everything, and only what changes is sent", Place(file), mend)
         )
     classes = tuple(dict.fromkeys(one for own in grid.classes_of.values() for one in own))
-    return _Job(sent, file, bundle, grid.bundle, classes, plan.target.sheet)
+    files = {"import": fingerprint(read_bytes(sent))}
+    run = Run(UNDO if undo else PUSH, transfer.name, moment(), filed.digest, files, {}, (), ())
+    return _Job(run, sent, file, bundle, grid.bundle, classes, plan.target.sheet)
 
 
 def _sendings(job: _Job, *, undo: bool) -> Iterator[Sending]:
@@ -154,14 +154,13 @@ def _rows(bundle: BundleFiles, name: str) -> dict[str, tuple[int, Mapping[str, s
     }
 
 
-def _sent(name: str, job: _Job, sendings: list[Sending], *, is_agreed: bool) -> list[Told]:
+def _sent(name: str, job: _Job, sendings: list[Sending], answers: Answers, *, is_agreed: bool) -> list[Told]:
     """Send what is to be sent, and return what became of it and of the rest."""
     from skarvin.services.connection import Declined  # noqa: PLC0415 - most commands ask no service
     from skarvin.services.services_file import find_service, secret_of  # noqa: PLC0415
     from skarvin.services.speaking import speaking_to  # noqa: PLC0415
 
     known = find_service(config(), name)
-    journal = Journal(job.file.with_suffix(".answers.jsonl"), fingerprint(read_bytes(job.file)))
     with speaking_to(name, known, secret_of(name), is_sending=True) as service:
         try:
             with progress_line():
@@ -170,7 +169,8 @@ def _sent(name: str, job: _Job, sendings: list[Sending], *, is_agreed: bool) -> 
             raise Refused(Finding("declined", f"the service '{name}' says {error.status}: {error.why}")) from None
         told = [found for one in sendings if (found := already(one, now))]
         settled = {one.sending.name for one in told}
-        rest = [one for one in sendings if one.name not in settled | (journal.done - _results(sendings))]
+        done = {one.name for one in sendings if one.kind != "result" and answers.states.get(one.name) in _DONE}
+        rest = [one for one in sendings if one.name not in settled | done]
         kinds = Counter(one.kind for one in rest)
         what = [
             counted(kinds[kind], word) for kind, word in (("lineItem", "item"), ("result", "result")) if kinds[kind]
@@ -178,13 +178,13 @@ def _sent(name: str, job: _Job, sendings: list[Sending], *, is_agreed: bool) -> 
         echo(f"{name}, {known.items or known.address}: {' and '.join(what) or 'nothing'} to send from {job.file.name}")
         if rest and not is_agreed:
             _ask(name)
+        answers.note(map(_answer, told))
         with progress_line():
-            return [*told, *push(service, rest, journal, moment())]
+            return [*told, *push(service, rest, lambda one: answers.note([_answer(one)]))]
 
 
-def _results(sendings: list[Sending]) -> frozenset[str]:
-    """Return the names of results: whether one is there is seen in the service, whatever the journal says."""
-    return frozenset(one.name for one in sendings if one.kind == "result")
+def _answer(one: Told) -> Answer:
+    return Answer(one.sending.name, one.state, one.why)
 
 
 def _ask(name: str) -> None:

@@ -29,6 +29,7 @@ class School:
         self.lineItems = {one["sourcedId"]: dict(one) for one in items}
         self.results: dict[str, Json] = {}
         self.writes: list[tuple[str, str]] = []
+        self.page = 200
         self.lock = threading.Lock()
 
     def of_class(self, sourced_id: str, what: str) -> list[Json]:
@@ -272,7 +273,7 @@ class _Handler(BaseHTTPRequestHandler):
         if status != 200 or not isinstance(records, list) or "limit" not in asked:  # noqa: PLR2004
             self._say(status, data)
             return
-        limit, offset = min(int(asked["limit"][0]), 200), int(asked.get("offset", ["0"])[0])
+        limit, offset = min(int(asked["limit"][0]), self.server.school.page), int(asked.get("offset", ["0"])[0])
         records = _chosen(records, asked)
         first = max(0, offset - 1) if fault == "moving" else offset
         headers = {"X-Total-Count": str(len(records))}

@@ -3,6 +3,7 @@
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import Any, NamedTuple
 
+from skarvin.core.ledger.answers import PUSH, UNDO
 from skarvin.core.ledger.arrival import Arrival
 from skarvin.core.ledger.run_history import CONFIRM, Kept, Run
 from skarvin.core.reasons import Fate
@@ -40,6 +41,8 @@ def label_of(fate: str) -> str:
 
 def counts_in_words(run: Run) -> str:
     """Return how many marks have each fate, or were found how."""
+    if run.kind in {PUSH, UNDO}:
+        return ", ".join(f"{count:,} {state}" for state, count in run.counts.items()) or "nothing"
     names = [*map(str, Arrival), AS_BEFORE, NOT_AS_BEFORE] if run.kind == CONFIRM else [one.value for one in Fate]
     return ", ".join(f"{run.counts[name]:,} {label_of(name)}" for name in names if run.counts.get(name)) or "nothing"
 

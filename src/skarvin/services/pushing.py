@@ -3,30 +3,25 @@
 A record has its sourcedId beforehand: sent once more, where it isn't known whether it arrived, it is the same one.
 """
 
-import json
-import os
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from decimal import Decimal, InvalidOperation
 from enum import StrEnum
-from pathlib import Path
 from typing import NamedTuple
 
-from skarvin.core.findings import Finding, Place, Refused
 from skarvin.core.progress import report_progress
 from skarvin.services.connection import Declined
 from skarvin.services.speaking import Speaker
 
 _COMPARED = ("scoreStatus", "textScore", "comment")
-_DONE = frozenset({"sent", "there"})
 
 
 class State(StrEnum):
     """What became of a record."""
 
     SENT = "sent"
-    THERE = "there"
-    CHANGED = "changed"
-    DECLINED = "declined"
+    THERE = "there already"
+    CHANGED = "held: changed there meanwhile"
+    DECLINED = "held: the service said no"
 
 
 class Sending(NamedTuple):
@@ -46,7 +41,7 @@ class Sending(NamedTuple):
 
     @property
     def name(self) -> str:
-        """What it is called in the journal."""
+        """What it is called among the answers that are kept."""
         return f"{self.kind}/{self.record['sourcedId']}"
 
 
@@ -56,47 +51,6 @@ class Told(NamedTuple):
     sending: Sending
     state: State
     why: str = ""
-
-
-class Journal:
-    """The answers to what was sent of one bundle, a line each, appended as they come; readable by its owner alone.
-
-    Args:
-        file: where it lies.
-        digest: the SHA-256 of the bundle: of another one nothing was sent yet.
-    """
-
-    def __init__(self, file: Path, digest: str) -> None:
-        self._file, self._digest = file, digest
-        self.done = frozenset(self._read())
-
-    def _read(self) -> Iterator[str]:
-        try:
-            lines = self._file.read_text(encoding="utf-8").splitlines()
-        except FileNotFoundError:
-            return
-        except (OSError, UnicodeDecodeError) as error:
-            raise Refused(Finding("journal", f"this can't be read: {error}", Place(self._file))) from None
-        for line in lines:
-            try:
-                said = json.loads(line)
-            except ValueError:
-                continue  # a line that was cut off says nothing
-            if isinstance(said, dict) and said.get("of") == self._digest and said.get("state") in _DONE:
-                yield str(said.get("name"))
-
-    def note(self, told: Told, when: str) -> None:
-        """Keep an answer; it is on the disk when this returns."""
-        said = {"of": self._digest, "name": told.sending.name, "state": told.state.value, "when": when}
-        line = "\n" + json.dumps(said | ({"why": told.why} if told.why else {}))  # the one before may be cut off
-        try:
-            handle = os.open(self._file, os.O_WRONLY | os.O_CREAT | os.O_APPEND, 0o600)
-            with os.fdopen(handle, "ab", buffering=0) as file:
-                file.write(line.encode())
-                os.fsync(handle)
-        except OSError as error:
-            what, mend = f"an answer can't be kept: {error.strerror}", "Make room, and run the same command again."
-            raise Refused(Finding("journal", what, Place(self._file), mend)) from None
 
 
 def is_same(one: Mapping[str, str] | None, other: Mapping[str, str] | None) -> bool:
@@ -132,8 +86,8 @@ def already(one: Sending, now: Mapping[tuple[str, str], Mapping[str, str]]) -> T
     return None
 
 
-def push(service: Speaker, sendings: Sequence[Sending], journal: Journal, when: str) -> Iterator[Told]:
-    """Send records, and yield what became of each; it is in the journal then.
+def push(service: Speaker, sendings: Sequence[Sending], keep: Callable[[Told], None]) -> Iterator[Told]:
+    """Send records, and yield what became of each; it is kept before the next is sent.
 
     Raises:
         Refused: the service can't be reached; what was sent is kept.
@@ -146,5 +100,5 @@ def push(service: Speaker, sendings: Sequence[Sending], journal: Journal, when: 
             told = Told(one, State.DECLINED, f"{error.status}: {error.why}")
         else:
             told = Told(one, State.SENT)
-        journal.note(told, when)
+        keep(told)
         yield told

@@ -139,15 +139,15 @@ def keeping(file: Path, run: Run, marks: Iterable[Codes]) -> Iterator[int]:
     Raises:
         Refused: the history is damaged, of a later version, no history of ours, or can't be written.
     """
-    with _opened(file, make=True) as database:
-        with _transaction(database):
-            number = _insert(database, run)
+    with opened(file, make=True) as database:
+        with transaction(database):
+            number = insert_run(database, run)
             rows = ((number, student, codes) for student, codes in marks)
             database.executemany("INSERT INTO mark VALUES (?, ?, ?)", rows)
         try:
             yield number
         except BaseException:
-            with _transaction(database):
+            with transaction(database):
                 _forget(database, [number])
             raise
         with suppress(sqlite3.Error):  # whoever reads it next finds out
@@ -155,7 +155,7 @@ def keeping(file: Path, run: Run, marks: Iterable[Codes]) -> Iterator[int]:
 
 
 @contextmanager
-def _transaction(database: sqlite3.Connection) -> Iterator[None]:
+def transaction(database: sqlite3.Connection) -> Iterator[None]:
     """Change the database whole or not at all."""
     database.execute("BEGIN IMMEDIATE")
     try:
@@ -167,7 +167,7 @@ def _transaction(database: sqlite3.Connection) -> Iterator[None]:
 
 
 def _forget(database: sqlite3.Connection, numbers: Sequence[int]) -> None:
-    database.executemany("DELETE FROM mark WHERE run = ?", [(number,) for number in numbers])
+    """Forget runs; what is kept of each goes with it."""
     database.executemany("DELETE FROM run WHERE number = ?", [(number,) for number in numbers])
 
 
@@ -179,7 +179,7 @@ def read_runs(file: Path, transfer: str = "") -> list[Run]:
     """
     if not file.exists() or not file.stat().st_size:
         return []
-    with _opened(file) as database:
+    with opened(file) as database:
         columns = "kind, transfer, at, ledger, files, counts, items, outcomes, number, proof, pending"
         found = [(_run(row), str(row[-1])) for row in database.execute(f"SELECT {columns} FROM run ORDER BY number")]  # noqa: S608 - ours
     done = [run for run, pending in found if not pending or _is_there(file.parent / run.proof, pending)]
@@ -204,7 +204,7 @@ def read_marks(file: Path, run: Run, student: str | None = None) -> dict[str, li
     values: tuple[object, ...] = (run.number,)
     if student is not None:
         query, values = f"{query} AND student = ?", (*values, student)
-    with _opened(file, whole=True) as database:
+    with opened(file, whole=True) as database:
         rows = list(database.execute(query, values))
     try:
         found = {str(who): [run.outcomes[code] for code in _unpacked(codes, run.kind_of_code)] for who, codes in rows}
@@ -225,15 +225,15 @@ def prune(file: Path, before: str, transfer: str = "") -> int:
     last = {run.transfer: run.ledger for run in runs if run.kind == WRITE}
     gone = [run.number for run in runs if run.at[:10] < before and run.ledger != last.get(run.transfer)]
     if gone:
-        with _opened(file, make=True, whole=True) as database:
-            with _transaction(database):
+        with opened(file, make=True, whole=True) as database:
+            with transaction(database):
                 _forget(database, gone)
             database.execute("VACUUM")  # what was forgotten is gone from the disk, too
     return len(gone)
 
 
 @contextmanager
-def _opened(file: Path, *, make: bool = False, whole: bool = False) -> Iterator[sqlite3.Connection]:
+def opened(file: Path, *, make: bool = False, whole: bool = False) -> Iterator[sqlite3.Connection]:
     """Open the database, made if it isn't there and may be; if `whole`, marks are checked too, however many they are.
 
     Raises:
@@ -243,9 +243,11 @@ def _opened(file: Path, *, make: bool = False, whole: bool = False) -> Iterator[
         if make:
             os.close(os.open(file, os.O_RDWR | os.O_CREAT, 0o600))
             file.chmod(0o600)
-        address = f"{file.resolve().as_uri()}?mode={'rw' if make else 'ro'}"
+        is_cut_off = file.with_name(f"{file.name}-journal").exists()  # what was begun then is taken back first
+        address = f"{file.resolve().as_uri()}?mode={'rw' if make or is_cut_off else 'ro'}"
         with closing(sqlite3.connect(address, timeout=_PATIENCE, uri=True, isolation_level=None)) as database:
             database.execute("PRAGMA secure_delete = ON")
+            database.execute("PRAGMA foreign_keys = ON")
             if make:
                 _begin(database)
             _check(file, database, whole=whole or file.stat().st_size <= _SMALL)
@@ -264,7 +266,7 @@ def _begin(database: sqlite3.Connection) -> None:
     """Make the tables of a history that was just begun, unless another run was faster."""
     if database.execute("PRAGMA schema_version").fetchone()[0]:
         return
-    with _transaction(database):
+    with transaction(database):
         if not database.execute("SELECT count(*) FROM sqlite_master").fetchone()[0]:
             for table in _TABLES.split(";")[:-1]:
                 database.execute(table)
@@ -313,7 +315,8 @@ def _cannot(file: Path, reason: str) -> Refused:
     return Refused(Finding("cannot-keep", what, Place(file), mend))
 
 
-def _insert(database: sqlite3.Connection, run: Run) -> int:
+def insert_run(database: sqlite3.Connection, run: Run) -> int:
+    """Keep a run, and return its number."""
     told = (run.files, run.counts, run.items, run.outcomes)
     cells = [json.dumps(one, ensure_ascii=False, separators=(",", ":")) for one in told]
     values = (run.kind, run.transfer, run.at, run.ledger, *cells, run.proof, run.digest)
