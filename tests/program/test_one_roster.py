@@ -11,6 +11,8 @@ import pytest
 
 from conftest import Skarvin
 from one_roster import Rows, bundle_texts, faults_of, put_bundle, read_bundle, taken_in
+from skarvin.core.grid.one_roster import RosterGrid, class_names
+from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.grid.roster_writing import bundle_bytes
 
 PEOPLE = (
@@ -613,3 +615,76 @@ def test_a_bundle_of_another_make_is_filled_all_the_same(tmp_path: Path, skarvin
         ("i-1", "@u-2", "not submitted"),
     }
     assert faults_of(tmp_path / "registre-import.zip", ["i-1", "i-2", "i-3", "i-7"]) == []
+
+
+def test_each_class_of_a_bundle_is_moved_by_itself_into_a_folder_that_is_a_bundle(
+    tmp_path: Path, skarvin: Skarvin
+) -> None:
+    theirs = {
+        **tables([]),
+        "lineItems": [{**one, "sourcedId": f"y-{one['sourcedId']}"} for one in tables()["lineItems"]],
+    }
+    put_bundle(tmp_path / "site.zip", bundle_texts(tables(), "1.2"))
+    put_bundle(tmp_path / "registry", bundle_texts(theirs, "1.2"))
+    one = skarvin("draft", "site.zip", "registry", "--class", "KC", "--form-class", "KC")
+    assert "site.zip -> registry" in one.out
+    (tmp_path / "transfer.toml").unlink()
+    each = skarvin("draft", "--each", "site.zip", "registry")
+    assert each.code == 0, each.err
+    assert "site.zip (Keel crew) -> registry (Keel crew): named alike, and several have its students" in each.out
+    sheets = {}
+    for file in sorted(tmp_path.glob("*.toml")):
+        text = file.read_text(encoding="utf-8")
+        for old, new in ANSWERS.items():
+            text = text.replace(old, new.replace('"EX"', '"exempt"'))
+        file.write_text(text, encoding="utf-8")
+        sheets[file.stem] = re.findall('^sheet = "(.*)"', text, re.MULTILINE)
+    assert sheets == {"registry-Keel-crew": ["Keel crew"] * 2, "registry-Mast-crew": ["Mast crew"] * 2}
+    run = skarvin("write")
+    assert run.code == 0, run.err
+    sent = {
+        file.parent.name: {(row["lineItemSourcedId"], row["studentSourcedId"], row["score"]) for row in made["results"]}
+        for file in tmp_path.glob("*/*-import.zip")
+        if (made := read_bundle(file))
+    }
+    keel = {("y-i-1", "u-1", "17.5"), ("y-i-1", "u-2", ""), ("y-i-1", "u-3", ""), ("y-i-2", "u-1", "44")}
+    assert sent == {"registry-Keel-crew": keel, "registry-Mast-crew": {("y-i-3", "u-4", "11")}}
+
+
+def test_bundles_of_a_class_each_lie_in_a_folder_beside_marks_of_each(tmp_path: Path, skarvin: Skarvin) -> None:
+    for folder in ("marks", "pulled"):
+        (tmp_path / folder).mkdir()
+    for at, (class_, _, _) in enumerate(CLASSES):
+        own = [number for who, _, _, number in PEOPLE if (class_, who) in ENROLLED and who != ("u-3", "u-9")[at]]
+        text = "No,Knots (out of 20)\n" + "".join(f"{number},{at + 3}\n" for number in own)
+        (tmp_path / "marks" / f"group{at}.csv").write_text(text, encoding="utf-8")
+        put_bundle(
+            tmp_path / "pulled" / f"yard-{at}.zip", bundle_texts({**tables([]), "classes": [tables()["classes"][at]]})
+        )
+    put_bundle(tmp_path / "pulled" / "photos.zip", {"boat.txt": "no class"})
+    done = skarvin("draft", "--each", "marks", "pulled")
+    assert done.code == 0, done.err
+    assert "2 students in both" in done.out
+    assert sorted(file.name for file in tmp_path.rglob("*.toml")) == ["yard-0.toml", "yard-1.toml"]
+
+
+@pytest.mark.parametrize(
+    ("titles", "codes", "names"),
+    [
+        (("Crew", "Mast"), ("A", "A"), ["Crew", "Mast"]),
+        (("Crew", "crew"), ("A", "B"), ["A", "B"]),
+        (("Crew", "B"), ("A", "B"), ["Crew", "B"]),
+        (("Crew", "B"), ("B", "A"), ["c-1", "c-2"]),
+        (("Crew", "Crew"), ("A", "a"), ["c-1", "c-2"]),
+    ],
+)
+def test_a_class_goes_by_what_no_other_is_called(
+    tmp_path: Path, titles: tuple[str, str], codes: tuple[str, str], names: list[str]
+) -> None:
+    classes = [{"sourcedId": f"c-{at + 1}", "title": titles[at], "classCode": codes[at]} for at in (0, 1)]
+    put_bundle(tmp_path / "site.zip", bundle_texts({**tables(), "classes": classes}))
+    assert class_names(read_grid(tmp_path / "site.zip")) == names
+    for name, size in zip(names, (3, 2), strict=True):
+        grid = read_grid(tmp_path / "site.zip", ReadAs(sheet=name))
+        assert isinstance(grid, RosterGrid)
+        assert len(grid.members) == size

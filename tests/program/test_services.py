@@ -19,7 +19,7 @@ import httpx
 import pytest
 
 from conftest import Skarvin
-from one_roster import read_bundle
+from one_roster import bundle_texts, put_bundle, read_bundle
 from skarvin.core.findings import Refused
 from skarvin.demo.faults import FAULTS
 from skarvin.demo.service import School, Service, tidewrack
@@ -511,3 +511,71 @@ def test_the_demo_walks_from_a_service_and_back_to_it(tmp_path: Path) -> None:
     assert len(read_bundle(folder / "yard-import-fresh.zip")["results"]) == 90
     assert read_bundle(folder / "yard-restore-fresh.zip")["results"] == []
     assert "tidewrack\n" not in (folder / "services.toml").read_text(encoding="utf-8")
+
+
+def test_what_is_taken_back_goes_again_with_the_items_that_were_declared(
+    tmp_path: Path, skarvin: Skarvin, start: Start
+) -> None:
+    school = tidewrack(4)
+    start(school)
+    school.lineItems.pop("i-3")
+    (tmp_path / "marks.csv").write_text(marks_of(4, ["Knots", "Planking"])[0], encoding="utf-8")
+    skarvin("pull", "yard", "--to", "yard.zip")
+    skarvin("draft", "marks.csv", "yard.zip")
+    file = tmp_path / "transfer.toml"
+    text = file.read_text(encoding="utf-8").replace("{ delta = true }", "{ delta = true, new_items = true }")
+    file.write_text(text.replace('to = "?"', 'to = "Rigging"\nto_out_of = 20'), encoding="utf-8")
+    assert skarvin("write").code == 0
+    for _ in range(2):
+        run = skarvin("push", "--yes")
+        assert run.code == 0, run.out + run.err
+        assert (len(school.results), len(school.lineItems)) == (8, 3)
+        assert skarvin("push", "--undo", "--yes").code == 0
+        assert (len(school.results), len(school.lineItems)) == (0, 2)
+    kinds = [run["kind"] for run in json.loads(skarvin("history", "--json").out)["runs"]]
+    assert kinds == ["write", *["push", "confirm", "undo"] * 2]
+    shown = skarvin("history").out
+    assert shown.count("9 sent") == 4
+    assert skarvin("history", "--prune", "2999-01-01").code == 0
+    assert "9 sent" in skarvin("history").out
+
+
+def test_several_classes_go_at_once_and_are_read_back_together(tmp_path: Path, skarvin: Skarvin, start: Start) -> None:
+    school = tidewrack(9)
+    sail = {**school.classes["c-keel"], "sourcedId": "c-sail", "title": "Sail loft", "classCode": "SL"}
+    people = school.students["c-keel"]
+    school.classes["c-sail"] = sail
+    school.students = {"c-keel": people[:5], "c-sail": people[4:]}
+    item = {**school.lineItems["i-2"], "sourcedId": "i-s", "title": "Sewing", "class": {"sourcedId": "c-sail"}}
+    school.lineItems = {"i-1": school.lineItems["i-1"], "i-s": item}
+    start(school)
+    tables: dict[str, dict[str, dict[str, str]]] = {}
+    for name in ("Keel crew", "SL"):
+        assert skarvin("pull", "yard", "--class", name, "--to", "one.zip", "--replace").code == 0
+        for table, records in read_bundle(tmp_path / "one.zip").items():
+            if table != "manifest":
+                tables.setdefault(table, {}).update((one["sourcedId"], one) for one in records)
+    put_bundle(
+        tmp_path / "all.zip", bundle_texts({name: [*rows.values()] for name, rows in tables.items()}, version="1.2")
+    )
+    text, _ = marks_of(9, ["Knots", "Sewing"])
+    rows = [line.split(",") for line in text.splitlines()]
+    for at, row in enumerate(rows[1:]):
+        row[1], row[2] = (row[1] if at < 5 else ""), (row[2] if at > 3 else "")
+    (tmp_path / "marks.csv").write_text("\n".join(map(",".join, rows)) + "\n", encoding="utf-8")
+    assert skarvin("draft", "marks.csv", "all.zip").code == 0
+    assert skarvin("write").code == 0
+    run = skarvin("push", "--service", "yard", "--yes")
+    assert run.code == 0, run.out + run.err
+    assert "All 10 marks that were sent have arrived" in run.out
+    wanted = {
+        ("i-1" if place == 1 else "i-s", f"u-{int(row[0]) - 4700:05}"): float(row[place])
+        for row in rows[1:]
+        for place in (1, 2)
+        if row[place]
+    }
+    assert there(school) == wanted
+    lost = next(key for key, one in school.results.items() if one["lineItem"]["sourcedId"] == "i-s")
+    school.results[lost]["score"] = 19.5
+    again = skarvin("push", "--service", "yard", "--yes")
+    assert (again.code, "1 held: changed there meanwhile" in again.out) == (1, True)

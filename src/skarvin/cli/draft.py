@@ -11,7 +11,7 @@ from msgspec.structs import replace
 
 from skarvin.cli.at_keyboard import may_ask
 from skarvin.cli.clock import day
-from skarvin.cli.draft_classes import ClassFiles, find_classes
+from skarvin.cli.draft_classes import ClassFiles, find_classes, is_folder_of_files
 from skarvin.cli.draft_options import draft_options, told_of
 from skarvin.cli.draft_words import summary, where_open
 from skarvin.cli.grouped_help import GroupedCommand, whole_help
@@ -76,7 +76,7 @@ def command(
         mend = "Save them to a file first; a transfer is carried out more than once."
         raise Misused(Finding("piped", "what is piped in can't be drafted from", None, mend))
     example = read_example(options["like"]) if options["like"] else NO_EXAMPLE
-    if form.is_dir() or options["each"]:
+    if is_folder_of_files(form) or options["each"]:
         classes = find_classes(exports, form, _wishes(options, form, example), is_each=options["each"])
         _draft_each(classes, options, example, has_headings=not no_headings)
         return
@@ -154,11 +154,11 @@ def _draft_each(
 ) -> None:
     """Propose a transfer for each class."""
     failed: list[SkarvinError] = []
-    for exports, form, transfer, is_shared in classes:
+    for exports, form, transfer, is_shared, named in classes:
         if transfer.exists():
             echo(f"{transfer} is there already, and stays as it is.\n")
             continue
-        wishes = replace(_wishes(options, transfer, example), is_shared=is_shared)
+        wishes = replace(_wishes({**options, **named}, transfer, example), is_shared=is_shared)
         try:
             proposal = _keep_draft(exports, form, transfer, wishes, example, has_headings=has_headings)
         except SkarvinError as error:

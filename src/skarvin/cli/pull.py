@@ -1,6 +1,5 @@
 """`skarvin pull`: a class from a service, kept as a bundle."""
 
-import re
 from collections.abc import Iterable
 from datetime import datetime
 from pathlib import Path
@@ -16,9 +15,7 @@ from skarvin.cli.terminal import echo
 from skarvin.core.findings import Finding, Refused, counted
 from skarvin.core.grid.roster_writing import bundle_bytes
 from skarvin.core.grid.save import Delivery
-from skarvin.core.texts.shell_words import quoted
-
-_SIGNS = re.compile(r"[^\w-]+")
+from skarvin.core.texts.shell_words import plain_name, quoted
 
 
 @click.command()
@@ -33,7 +30,7 @@ def command(service: str, asked: str, to: Path | None, replace: bool) -> int:
     """
     with progress_line():
         title, data, counts = pulled(service, [asked], moment())
-    file = to or Path(f"{service}-{_SIGNS.sub('-', title).strip('-')}.zip")
+    file = to or Path(f"{service}-{plain_name(title)}.zip")
     with Delivery(replace=replace, inputs=[]) as delivery:
         delivery.stage(file, [data])
         delivery.commit()

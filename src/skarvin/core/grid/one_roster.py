@@ -15,7 +15,7 @@ from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Place, Source, Unreadable, counted, listing
 from skarvin.core.grid.file_kinds import Kind
-from skarvin.core.grid.grid import CellGrid
+from skarvin.core.grid.grid import CellGrid, Grid
 from skarvin.core.grid.roster_files import BundleFiles, Table, read_bundle_files
 from skarvin.core.grid.roster_results import TOLD, Item, headings, one_of_two, said_in
 
@@ -46,6 +46,7 @@ class RosterGrid(CellGrid):
     said: Mapping[int, str] = field(default_factory=lambda: MappingProxyType({}))
     members: Mapping[str, int] = field(default_factory=lambda: MappingProxyType({}))
     classes_of: Mapping[str, Sequence[str]] = field(default_factory=lambda: MappingProxyType({}))
+    classes: "Sequence[_Class]" = ()
     items: "tuple[Item, ...]" = ()
     bundle: BundleFiles | None = None
     further_are = ("user who isn't a student of the class", "users who aren't students of the class")
@@ -82,6 +83,17 @@ def read_one_roster(file: Path, data: bytes | None, asked: str | None = None) ->
         Unreadable: it has no users, can't be read, or the class isn't there or is one of several.
     """
     return _Reader(read_bundle_files(file, data), asked).grid()
+
+
+def class_names(grid: Grid) -> list[str]:
+    """Return what tells each class of a bundle from its others: titles, codes where they don't, or sourcedIds."""
+    if not isinstance(grid, RosterGrid):
+        return []
+    known = grid.classes
+    for names in ([one.title for one in known], [one.code for one in known]):
+        if all(sum(one.is_called(name) for one in known) == 1 for name in names):
+            return names
+    return [one.sourced_id for one in known]
 
 
 class _Reader:
@@ -153,6 +165,7 @@ class _Reader:
             file=self._files.file,
             title=told,
             kind=Kind.ONE_ROSTER,
+            classes=self._classes,
             table=table,
             notes=tuple(self._notes),
             fingerprint=self._files.fingerprint,

@@ -6,6 +6,7 @@ from pathlib import Path
 from skarvin.core.texts.patterns import pattern
 
 _PLAIN = pattern(r"[\w ./-]+")
+_OTHERS = pattern(r"[^\w-]+")
 
 
 def quoted(word: str | Path) -> str:
@@ -14,3 +15,8 @@ def quoted(word: str | Path) -> str:
     if not _PLAIN.fullmatch(word):
         return shlex.quote(word)
     return f'"{word}"' if " " in word else word
+
+
+def plain_name(text: str) -> str:
+    """Return a text as a part of a file's name: its letters and digits, other signs as one dash."""
+    return _OTHERS.sub("-", text).strip("-") or "_"
