@@ -1,5 +1,6 @@
 """What a service answered is kept, answer by answer, and goes when its run goes."""
 
+import shutil
 import sqlite3
 from contextlib import closing
 from pathlib import Path
@@ -20,10 +21,33 @@ def test_answers_are_kept_one_by_one_and_a_cut_off_push_goes_on_in_its_run(tmp_p
         assert answers.states == {"result/1": "sent", "result/2": "held", "result/3": "sent"}
         answers.note([Answer("result/2", "sent")])
     assert [one.counts for one in read_runs(file)] == [{"sent": 3}]
-    for other in (run._replace(files={"import": "y"}), run._replace(ledger="m"), run._replace(kind="undo"), run):
+    for other in (run._replace(ledger="m"), run._replace(files={"import": "y"}), run._replace(kind="undo"), run):
         with answering(file, other) as answers:
             assert answers.states == {}
+            answers.note([])
+            answers.note([Answer("result/1", "sent")])
+    with answering(file, run._replace(ledger="n")) as answers:
+        answers.note([])
     assert len(read_runs(file)) == 5
     assert prune(file, "2999-01-01") == 5
     with closing(sqlite3.connect(file)) as database:
         assert database.execute("SELECT count(*) FROM answer").fetchone() == (0,)
+
+
+def test_what_a_killed_push_had_begun_is_taken_back_by_whoever_reads_next(tmp_path: Path) -> None:
+    file, copy = history_file(tmp_path), history_file(tmp_path / "copy")
+    run = Run("push", "t.toml", "2026-11-30T10:00", "l", {"import": "x"}, {}, (), ())
+    with answering(file, run) as answers:
+        answers.note([Answer("result/1", "sent")])
+    copy.parent.mkdir()
+    with closing(sqlite3.connect(file, isolation_level=None)) as database:
+        database.execute("PRAGMA cache_size = 1")  # what is begun is on the disk, and not yet kept
+        database.execute("BEGIN")
+        rows = [(1, f"result/{number}", "sent", "", "x" * 200) for number in range(2, 500)]
+        database.executemany("INSERT INTO answer VALUES (?, ?, ?, ?, ?)", rows)
+        for path in (file, file.with_name(f"{file.name}-journal")):
+            shutil.copy(path, copy.with_name(path.name))
+        database.execute("ROLLBACK")
+    assert [one.counts for one in read_runs(copy)] == [{"sent": 1}]
+    with answering(copy, run) as answers:
+        assert answers.states == {"result/1": "sent"}

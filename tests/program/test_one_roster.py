@@ -659,13 +659,16 @@ def test_bundles_of_a_class_each_lie_in_a_folder_beside_marks_of_each(tmp_path: 
         text = "No,Knots (out of 20)\n" + "".join(f"{number},{at + 3}\n" for number in own)
         (tmp_path / "marks" / f"group{at}.csv").write_text(text, encoding="utf-8")
         put_bundle(
-            tmp_path / "pulled" / f"yard-{at}.zip", bundle_texts({**tables([]), "classes": [tables()["classes"][at]]})
+            tmp_path / "pulled" / ("yard-0.zip", "yard-1")[at],
+            bundle_texts({**tables([]), "classes": [tables()["classes"][at]]}),
         )
     put_bundle(tmp_path / "pulled" / "photos.zip", {"boat.txt": "no class"})
     done = skarvin("draft", "--each", "marks", "pulled")
     assert done.code == 0, done.err
     assert "2 students in both" in done.out
     assert sorted(file.name for file in tmp_path.rglob("*.toml")) == ["yard-0.toml", "yard-1.toml"]
+    (tmp_path / "pulled" / "yard-2.zip").write_bytes((tmp_path / "pulled" / "yard-0.zip").read_bytes()[:90])
+    assert "yard-2.zip: this" in skarvin("draft", "--each", "marks", "pulled").err
 
 
 @pytest.mark.parametrize(

@@ -122,6 +122,10 @@ def test_a_class_comes_goes_is_confirmed_and_taken_back(
     again = skarvin("push", "--yes")
     assert "nothing to send" in again.out
     assert len(school.writes) == len(wanted)
+    lost = next(key for key in school.results if key != "r-old")
+    del school.results[lost]
+    assert "1 sent" in skarvin("push", "--yes").out
+    assert there(school) == wanted
     back = skarvin("push", "--undo", "--yes")
     assert back.code == 0, back.err
     assert there(school) == {("i-1", "u-00002"): 3.0}
@@ -575,6 +579,9 @@ def test_several_classes_go_at_once_and_are_read_back_together(tmp_path: Path, s
         if row[place]
     }
     assert there(school) == wanted
+    (fresh,) = tmp_path.glob("*-fresh.zip")
+    sizes = {name: len(rows) for name, rows in read_bundle(fresh).items() if name != "manifest"}
+    assert sizes == {"users": 9, "enrollments": 10, "classes": 2, "lineItems": 2, "results": 10}
     lost = next(key for key, one in school.results.items() if one["lineItem"]["sourcedId"] == "i-s")
     school.results[lost]["score"] = 19.5
     again = skarvin("push", "--service", "yard", "--yes")

@@ -178,7 +178,7 @@ def _sent(name: str, job: _Job, sendings: list[Sending], answers: Answers, *, is
         echo(f"{name}, {known.items or known.address}: {' and '.join(what) or 'nothing'} to send from {job.file.name}")
         if rest and not is_agreed:
             _ask(name)
-        answers.note(map(_answer, told))
+        answers.note([*map(_answer, told)])
         with progress_line():
             return [*told, *push(service, rest, lambda one: answers.note([_answer(one)]))]
 

@@ -38,6 +38,7 @@ def speaking_to(name: str, service: Service, secret: str, *, is_sending: bool = 
     """
     scopes = lti_scopes(is_sending=is_sending) if service.is_lti else scopes_of(service.version, is_sending=is_sending)
     grant = by_signature if service.is_lti else by_secret
+    gc.freeze()
     gc.enable()  # a request and its answer refer to each other: thousands of them would stay
     with Connection(name, service, secret, scopes, grant) as connection:
         yield CourseService(connection, service) if service.is_lti else ClassService(connection, service.version)

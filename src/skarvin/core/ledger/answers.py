@@ -2,7 +2,7 @@
 
 import json
 from collections import Counter
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 from sqlite3 import Connection
@@ -35,17 +35,20 @@ class Answer(NamedTuple):
 class Answers:
     """The answers to what was pushed of one file, those of an earlier push that was cut off among them."""
 
-    def __init__(self, database: Connection, number: int, when: str) -> None:
-        self._database, self._number, self._when = database, number, when
+    def __init__(self, database: Connection, run: Run, number: int | None) -> None:
+        self._database, self._run, self._number = database, run, number
         query = "SELECT name, state FROM answer WHERE run = ?"
         self.states: dict[str, str] = {str(name): str(state) for name, state in database.execute(query, (number,))}
         self._counts = Counter(self.states.values())
 
-    def note(self, answers: Iterable[Answer]) -> None:
-        """Keep answers; they are on the disk when this returns."""
+    def note(self, answers: Sequence[Answer]) -> None:
+        """Keep answers; they are on the disk when this returns. The push is in the history from its first answer on."""
+        if not answers:
+            return
         with transaction(self._database):
+            self._number = self._number or insert_run(self._database, self._run)
             for one in answers:
-                self._database.execute(_KEEP, (self._number, one.name, one.state, self._when, one.why))
+                self._database.execute(_KEEP, (self._number, one.name, one.state, self._run.at, one.why))
                 self._counts[self.states.get(one.name, "")] -= 1
                 self._counts[one.state] += 1
                 self.states[one.name] = one.state
@@ -68,8 +71,6 @@ def answering(history: Path, run: Run) -> Iterator[Answers]:
     goes_on = bool(before) and (before[-1].kind, before[-1].files) == (run.kind, run.files)
     with opened(history, make=True) as database:
         database.execute("PRAGMA journal_mode = TRUNCATE")  # an answer costs no file that is made and taken away
-        with transaction(database):
-            database.execute(_TABLE)
-            number = before[-1].number if goes_on else insert_run(database, run)
-        yield Answers(database, number, run.at)
+        database.execute(_TABLE)
+        yield Answers(database, run, before[-1].number if goes_on else None)
         database.execute("PRAGMA journal_mode = DELETE")

@@ -100,14 +100,14 @@ def _fit(export: ClassFile, forms: Sequence[ClassFile], labels: Mapping[str, str
     known = by_number if any(part >= _LEAST for (_, part), _ in by_number) else by_name
     shared = sorted(known, key=lambda one: -one[0][1])
     (count, part), best = shared[0]
-    if part >= _LEAST and all(other < part * _RIVAL for (_, other), _ in shared[1:]):
+    rivals = [form for (_, other), form in shared if other >= part * _RIVAL] if part >= _LEAST else []
+    if len(rivals) == 1:
         return Fit(export, best, f"{count:,} students in both")
-    several = [form for (_, other), form in shared if other >= _LEAST]
-    alike = [form for form in several if _named_alike(export, form, labels) >= _WHOLLY]
+    alike = [form for form in rivals if _named_alike(export, form, labels) >= _WHOLLY]
     if len(alike) == 1:
         return Fit(export, alike[0], "named alike, and several have its students")
-    if several:
-        names = [form.path.name if form.sheet is None else str(form) for form in several]
+    if rivals:
+        names = [form.path.name if form.sheet is None else str(form) for form in rivals]
         return Fit(export, None, f"its students are in {' and '.join(names)}")
     likeness = [(_named_alike(export, form, labels), form) for form in forms]
     most = max(like for like, _ in likeness)
