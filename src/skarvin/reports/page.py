@@ -29,12 +29,14 @@ from skarvin.reports.rule_words import maxima_in_words
 from skarvin.reports.since_words import fate_in_words, since_lines, since_sentence
 from skarvin.reports.verdict import count_waiting
 from skarvin.reports.worth_saying import (
+    count_of,
     is_close,
     is_comment_kept_back,
     is_corrected,
     is_remarked,
     is_rounded,
     is_sent_as_blank,
+    lines_meant,
     lines_of,
     lost_totals,
 )
@@ -171,8 +173,8 @@ def _cut(settled: Settled, fate: Fate) -> Cut:
 
 def _first(settled: Settled, is_meant: Callable[[Outcome], bool]) -> Cut:
     """Return the first of the marks whose outcome is meant, and how many there are."""
-    lines = lines_of(settled, is_meant)
-    return Cut(lines[:_MOST_LINES], len(lines))
+    total = count_of(settled, is_meant)
+    return Cut(list(islice(lines_meant(settled, is_meant), _MOST_LINES)) if total else [], total)
 
 
 def _left_out(settled: Settled) -> dict[str, list[str]]:

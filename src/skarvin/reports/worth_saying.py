@@ -1,6 +1,6 @@
 """Of which marks and totals something is to be said, wherever it is said."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from typing import NamedTuple
 
 from skarvin.core.findings import Row
@@ -64,5 +64,19 @@ def is_corrected(outcome: Outcome) -> bool:
 
 def lines_of(settled: Settled, is_meant: Callable[[Outcome], bool]) -> list[Line]:
     """Return the marks whose outcome is meant, student by student."""
-    codes = {code for code, outcome in enumerate(settled.ledger.outcomes) if is_meant(outcome)}
-    return list(settled.ledger.lines_with(codes))
+    return list(lines_meant(settled, is_meant))
+
+
+def lines_meant(settled: Settled, is_meant: Callable[[Outcome], bool]) -> Iterator[Line]:
+    """Yield the same one by one, for whoever takes only the first."""
+    return settled.ledger.lines_with(_codes(settled, is_meant))
+
+
+def count_of(settled: Settled, is_meant: Callable[[Outcome], bool]) -> int:
+    """Return how many marks have an outcome that is meant."""
+    codes = _codes(settled, is_meant)
+    return sum(counts[code] for counts in settled.ledger.counts for code in codes)
+
+
+def _codes(settled: Settled, is_meant: Callable[[Outcome], bool]) -> set[int]:
+    return {code for code, outcome in enumerate(settled.ledger.outcomes) if is_meant(outcome)}

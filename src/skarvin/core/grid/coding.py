@@ -8,13 +8,14 @@ from collections import Counter
 from collections.abc import Callable, Sequence
 from itertools import chain
 from operator import itemgetter
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, TypeVar
 
 from skarvin.core.grid.grid import Grid, TextGrid
 
 if TYPE_CHECKING:
     from skarvin.core.grid.short_texts import ShortTexts
 
+Cell = TypeVar("Cell", str, int)
 MANY = 1_000_000
 """From this many cells on NumPy is so much faster that it makes up for its import."""
 _BLOCK = 256
@@ -115,7 +116,7 @@ def count_columns(codes: "array[int]", width: int) -> list["Counter[int]"]:
     ]
 
 
-def picker(columns: Sequence[int]) -> Callable[[Sequence[str]], Sequence[str]]:
+def picker(columns: Sequence[int]) -> Callable[[Sequence[Cell]], Sequence[Cell]]:
     """Return what takes the cells at `columns` out of a row, always as a sequence."""
     if len(columns) > 1:
         return itemgetter(*columns)

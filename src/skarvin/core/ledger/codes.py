@@ -5,7 +5,8 @@ Each does the same for little data in plain Python, and for much with NumPy, who
 
 from array import array
 from collections import Counter
-from collections.abc import Callable, Collection, Iterator, Sequence
+from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
+from functools import partial
 from typing import NamedTuple
 
 import msgspec
@@ -57,19 +58,47 @@ class CodeTable(msgspec.Struct):
     def find(self, wanted: Collection[int]) -> Iterator[tuple[int, int]]:
         """Yield row and column of each code that is wanted, row by row."""
         if len(self.codes) < _MANY:
-            found: Sequence[int] = [position for position, code in enumerate(self.codes) if code in wanted]
+            found: Iterable[int] = [position for position, code in enumerate(self.codes) if code in wanted]
         else:
             import numpy as np  # noqa: PLC0415
 
             codes = np.frombuffer(self.codes, dtype=self.codes.typecode)
             is_wanted = np.zeros(max(int(codes.max()), *wanted, 0) + 1, dtype=bool)
             is_wanted[list(wanted)] = True
-            found = [
+            found = (
                 start + position
                 for start in range(0, len(codes), _MANY)
                 for position in np.flatnonzero(is_wanted.take(codes[start : start + _MANY])).tolist()
-            ]
+            )
         return (divmod(position, self.width) for position in found)
+
+
+class _Decided(dict[tuple[int, ...], int]):
+    """From what meets to what comes of it, each decided when it is met first."""
+
+    def __init__(self, decide: Callable[[tuple[int, ...]], int]) -> None:
+        super().__init__()
+        self._decide = decide
+
+    def __missing__(self, key: tuple[int, ...]) -> int:
+        self[key] = found = self._decide(key)
+        return found
+
+
+def meet_each(tables: Sequence[CodeTable], meet: Callable[[int, tuple[int, ...]], int]) -> CodeTable:
+    """Return for each cell what `meet` gives of its column and of the codes that tables of one shape have there.
+
+    What meets in a column is decided once.
+    """
+    width = tables[0].width
+    found = CodeTable(array("H", [0]) * len(tables[0].codes), width)
+    for column in range(width):
+        decided = _Decided(partial(meet, column))
+        codes = [*map(decided.__getitem__, zip(*(table.codes[column::width] for table in tables), strict=True))]
+        if max(codes, default=0) >= MOST_SHORT:
+            found.codes = widened(found.codes)
+        found.codes[column::width] = array(found.codes.typecode, codes)
+    return found
 
 
 def decide(source: CodeTable, target: CodeTable, runs: Sequence[ColumnRun]) -> CodeTable:

@@ -12,13 +12,13 @@ from typing import NamedTuple
 
 from skarvin.core.findings import Row, listed_rows
 from skarvin.core.gradebook import Gradebook, Student
-from skarvin.core.grid.coding import MOST_SHORT, widened
+from skarvin.core.grid.coding import MOST_SHORT, picker, widened
 from skarvin.core.layout.columns import Column, ItemSource
 from skarvin.core.ledger.book import Book, Made
 from skarvin.core.ledger.codes import CodeTable, ColumnRun, decide
 from skarvin.core.ledger.ledger import Entry, Ledger, MappedItem
 from skarvin.core.ledger.outcomes import BLANK, Correction
-from skarvin.core.ledger.since import Known, SinceRule
+from skarvin.core.ledger.since import KnownCells, SinceRule
 from skarvin.core.marks.rule import Rule
 from skarvin.core.marks.several import Counting, RowMark, rows_in_time, which_counts
 from skarvin.core.reasons import Cause, Fate, Reason
@@ -52,12 +52,12 @@ Corrections = Mapping[Row, Mapping[int, Correction]]
 
 
 class Since(NamedTuple):
-    """What is known besides the two files: of the form's cells, by its students' rows and its columns; and the rule.
+    """What is known besides the two files: of the form's cells, if anything; and the rule.
 
     `corrections` are what a person put in the place of marks.
     """
 
-    cells: Mapping[Row, Mapping[int, Known]] = MappingProxyType({})
+    cells: KnownCells | None = None
     rule: SinceRule = SinceRule()
     corrections: Corrections = MappingProxyType({})
 
@@ -151,12 +151,23 @@ def _correct(
 
 def _know(theirs: CodeTable, entries: Sequence[Entry], columns: Sequence[int], since: Since, book: Book) -> None:
     """Let marks meet what is known of a cell besides what the form says."""
-    for entry in entries if since.cells else ():
-        known = since.cells.get(entry.target.row, {}) if entry.target else {}
-        for at, column in enumerate(columns) if known else ():
-            if column in known:
-                position = entry.position * theirs.width + at
-                theirs.put(position, book.known(theirs.codes[position], known[column]))
+    cells, width = since.cells, theirs.width
+    if cells is None:
+        return
+    kind = "I" if len(cells.known) > MOST_SHORT else "H"
+    known = CodeTable(array(kind, [0]) * len(theirs.codes), width)
+    pick = picker([cells.columns[column] for column in columns])
+    for entry in entries:
+        place = cells.rows.get(entry.target.row) if entry.target else None
+        if place is not None:
+            start = entry.position * width
+            known.codes[start : start + len(columns)] = array(kind, pick(cells.codes.row(place)))
+
+    def meet(their_code: int, code: int) -> int:
+        one = cells.known[code]
+        return their_code if one is None else book.known(their_code, one)
+
+    decide(known, theirs, [ColumnRun(0, len(columns), meet)])
 
 
 def _meet_no_row(theirs: CodeTable, entries: Sequence[Entry], pairing: Pairing, book: Book) -> None:

@@ -200,6 +200,15 @@ def read_marks(file: Path, run: Run, student: str | None = None) -> dict[str, li
     Raises:
         Refused: it can't be read.
     """
+    return {who: [run.outcomes[code] for code in codes] for who, codes in read_codes(file, run, student).items()}
+
+
+def read_codes(file: Path, run: Run, student: str | None = None) -> "dict[str, array[int]]":
+    """Return the same as codes: for each item the place of its outcome among those of the run.
+
+    Raises:
+        Refused: it can't be read.
+    """
     query = "SELECT student, codes FROM mark WHERE run = ?"
     values: tuple[object, ...] = (run.number,)
     if student is not None:
@@ -207,10 +216,11 @@ def read_marks(file: Path, run: Run, student: str | None = None) -> dict[str, li
     with opened(file, whole=True) as database:
         rows = list(database.execute(query, values))
     try:
-        found = {str(who): [run.outcomes[code] for code in _unpacked(codes, run.kind_of_code)] for who, codes in rows}
-    except (IndexError, TypeError, ValueError):
+        found = {str(who): _unpacked(codes, run.kind_of_code) for who, codes in rows}
+    except (TypeError, ValueError):
         raise _damaged(file) from None
-    if any(len(kept) != len(run.items) for kept in found.values()):
+    size, most = len(run.items), len(run.outcomes)
+    if any(len(codes) != size or max(codes, default=-1) >= most for codes in found.values()):
         raise _damaged(file)
     return found
 

@@ -1,9 +1,12 @@
 """Three values for one mark: what was sent last, what the target says now, and what the export says now."""
 
+from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
 from msgspec.structs import replace
 
+from skarvin.core.findings import Row
+from skarvin.core.ledger.codes import CodeTable
 from skarvin.core.ledger.outcomes import BLANK, Outcome, decide, is_same, unwritten
 from skarvin.core.marks.choices import Existing, SinceCorrected, SinceSend
 from skarvin.core.marks.rule import Rule
@@ -30,6 +33,22 @@ class Known(NamedTuple):
     last: str = ""
     there: str | None = None
     is_stale: bool = False
+
+
+class KnownCells(NamedTuple):
+    """What is known of the form's cells, coded.
+
+    Attributes:
+        known: what each code stands for; None where the form says all.
+        codes: a row for each student, a column for each item.
+        rows: the place of each student's row.
+        columns: the place of each of the form's columns.
+    """
+
+    known: Sequence[Known | None]
+    codes: CodeTable
+    rows: Mapping[Row, int]
+    columns: Mapping[int, int]
 
 
 class SinceRule(NamedTuple):

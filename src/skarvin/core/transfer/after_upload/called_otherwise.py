@@ -9,7 +9,7 @@ from skarvin.core.ledger.run_history import ItemKey
 from skarvin.core.texts.mark_grammar import is_no_mark
 from skarvin.core.texts.names import NameKey, name_key
 from skarvin.core.transfer.after_upload.kept_runs import item_key, student_key
-from skarvin.core.transfer.after_upload.since_known import Asked
+from skarvin.core.transfer.after_upload.since_known import Asked, KeptMarks
 
 if TYPE_CHECKING:
     from skarvin.core.ledger.filed import Filed, FiledStudent
@@ -50,26 +50,24 @@ def _only(people: Sequence[Person]) -> dict[NameKey, Person]:
     return {key: one for one in people if (key := name_key(one.name)) and names[key] == 1}
 
 
-def renamed(
-    asked: Asked, sent: Mapping[str, Mapping[ItemKey, str]], same: Mapping[str, str]
-) -> Mapping[ItemKey, ItemKey]:
+def renamed(asked: Asked, sent: KeptMarks, same: Mapping[str, str]) -> Mapping[ItemKey, ItemKey]:
     """Return for items of the form that no write knew those that stood in their columns, if most of it stands there."""
-    known = {key for texts in sent.values() for key in texts}
+    filled = [any(sent.texts[codes[at]] for codes in sent.rows.values()) for at in range(len(sent.items))]
+    known = {key: at for at, key in enumerate(sent.items) if filled[at]}
     headings = {key.heading for key in known}
     here = {column.heading.strip() for column in asked.sides.target.layout.columns}
     gone = {key.column: key for key in known if key.heading not in here}
     found = {}
+    theirs = [sent.rows.get(same.get(student_key(student), "")) for student in asked.students] if gone else []
     for place, (column, _) in enumerate(asked.fed):
         key = item_key(column)
         if key.heading in headings or key.column not in gone:
             continue
         old = gone[key.column]
-        met = [
-            (text, asked.cells(student)[place])
-            for student in asked.students
-            if (text := sent.get(same.get(student_key(student), ""), {}).get(old))
-        ]
-        there = [(text, cell) for text, cell in met if not is_no_mark(cell)]
+        form, at = asked.form, known[old]
+        cells = (form.texts[code] or "" for code in form.codes.codes[place :: form.codes.width])
+        met = [(sent.texts[codes[at]], cell) for codes, cell in zip(theirs, cells, strict=True) if codes]
+        there = [(text, cell) for text, cell in met if text and not is_no_mark(cell)]
         equal = sum(text == cell for text, cell in there)
         if equal >= _LEAST and equal > _HALF * len(there):
             found[key] = old

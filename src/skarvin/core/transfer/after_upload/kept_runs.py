@@ -84,7 +84,7 @@ def _marks(ledger: Ledger, places: Sequence[int], run: Run) -> Iterator[Codes]:
                 pairs = zip(found[key], codes, strict=True)
                 codes = array("I", [new if counts[new] else old for old, new in pairs])
             found[key] = codes
-    for key, codes in found.items():
+    for key, codes in sorted(found.items()):  # in the order of the history's key, which costs least to keep
         yield key, packed((places[code] for code in codes), run.kind_of_code)
 
 

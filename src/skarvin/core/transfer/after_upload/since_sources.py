@@ -1,5 +1,6 @@
 """Where it stands what was sent last, and what the target says now: ledgers, files, the history, a fresh export."""
 
+from array import array
 from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 from fractions import Fraction
@@ -8,14 +9,16 @@ from pathlib import Path
 from types import MappingProxyType
 from typing import TYPE_CHECKING, NamedTuple
 
-from skarvin.core.findings import Finding, Row, Unreadable, row_position
+from skarvin.core.findings import Finding, Unreadable, row_position
 from skarvin.core.gradebook import understand
+from skarvin.core.grid.coding import MOST_SHORT, Coding, picker
 from skarvin.core.grid.read import read_grid
 from skarvin.core.ledger.arrival import ItemComparison
+from skarvin.core.ledger.codes import CodeTable, meet_each
 from skarvin.core.ledger.fates import Since
 from skarvin.core.ledger.outcomes import is_same
-from skarvin.core.ledger.run_history import CONFIRM, WRITE, ItemKey, Kept, Run, history_file, read_marks, read_runs
-from skarvin.core.ledger.since import Known, SinceRule
+from skarvin.core.ledger.run_history import CONFIRM, WRITE, ItemKey, Run, history_file, read_codes, read_runs
+from skarvin.core.ledger.since import Known, KnownCells, SinceRule
 from skarvin.core.marks.rule import Rule
 from skarvin.core.plan.naming import Names
 from skarvin.core.progress import report_progress
@@ -24,7 +27,7 @@ from skarvin.core.texts.mark_grammar import is_no_mark, read_mark
 from skarvin.core.texts.numbers import Rounding, plain, round_to
 from skarvin.core.transfer.after_upload.called_otherwise import renamed, renumbered
 from skarvin.core.transfer.after_upload.kept_runs import NOT_SEEN, item_key, student_key
-from skarvin.core.transfer.after_upload.since_known import Asked, Convert, SinceFound, Texts
+from skarvin.core.transfer.after_upload.since_known import Asked, Convert, KeptMarks, SinceFound, Told
 from skarvin.core.transfer.sides import side_layout
 
 if TYPE_CHECKING:
@@ -37,7 +40,7 @@ _MOST = 6
 class Now(NamedTuple):
     """What the target says now, and for columns of a fresh export what compares its marks with the form's."""
 
-    texts: Texts = MappingProxyType({})
+    told: Told | None = None
     comparisons: Mapping[int, ItemComparison] = MappingProxyType({})
 
 
@@ -55,7 +58,7 @@ def find_known(asked: Asked, convert: Convert) -> SinceFound:
         ((key, name),) = plan.sent.items()
         report_progress(f"reading {Path(name).name}")
         readers = {"sent_ledger": _by_ledger, "sent_file": _by_file}
-        last = readers[key](asked, name) if key in readers else convert(name)
+        last = readers[key](asked, name) if key in readers else asked.told(convert(name))
         if now is None and _is_blank(asked):
             now = Now(last)  # nothing says otherwise
         is_old = key == "sent_ledger" and _is_form_of(asked, name)
@@ -63,30 +66,30 @@ def find_known(asked: Asked, convert: Convert) -> SinceFound:
             Since(_cells(asked, last, now or Now(), is_old=is_old), rule), Path(name).name, _count_note(last, name)
         )
     found = SinceFound() if plan.ignore_history else _by_history(asked, now)
-    cells = found.since.cells or _cells(asked, {}, now or Now())
+    cells = found.since.cells or (_cells(asked, None, now) if now else None)
     return found._replace(since=Since(cells, rule))
 
 
-def _cells(asked: Asked, last: Texts, now: Now, *, is_old: bool = False) -> dict[Row, dict[int, Known]]:
+def _cells(asked: Asked, last: Told | None, now: Now, *, is_old: bool = False) -> KnownCells | None:
     """Return what is known of each cell; nothing of those of which the form says all.
 
     Where the form is the one that was filled before, it is old: a mark that replaced one of its own isn't in it.
     """
-    found: dict[Row, dict[int, Known]] = {}
-    met: dict[tuple[int, str, str, str | None], Known | None] = {}
-    for student in asked.students:
-        sent, there = last.get(student.row, {}), now.texts.get(student.row, {})
-        mine: dict[int, Known] = {}
-        for (column, rule), form in zip(asked.fed, asked.cells(student), strict=True) if sent or there else ():
-            at = column.index
-            meeting = (at, form, sent.get(at, ""), there.get(at))
-            if meeting not in met:
-                met[meeting] = _known(meeting[1:], rule, now.comparisons.get(at), is_old=is_old)
-            if one := met[meeting]:
-                mine[at] = one
-        if mine:
-            found[student.row] = mine
-    return found
+    form = asked.form
+    nothing = Told(CodeTable(array("H", [0]) * len(form.codes.codes), form.codes.width), [None])
+    sent, there = last or nothing, now.told or nothing
+    found: dict[Known | None, int] = {None: 0}
+
+    def meet(place: int, codes: tuple[int, ...]) -> int:
+        column, rule = asked.fed[place]
+        met = (form.texts[codes[0]] or "", sent.texts[codes[1]] or "", there.texts[codes[2]])
+        one = _known(met, rule, now.comparisons.get(column.index), is_old=is_old)
+        return found.setdefault(one, len(found))
+
+    codes = meet_each([form.codes, sent.codes, there.codes], meet)
+    rows = {student.row: place for place, student in enumerate(asked.students)}
+    columns = {column.index: place for place, (column, _) in enumerate(asked.fed)}
+    return KnownCells(tuple(found), codes, rows, columns) if len(found) > 1 else None
 
 
 def _known(
@@ -150,23 +153,28 @@ def _target_now(asked: Asked) -> Now:
     least = plan.students.minimum_paired_percent
     fresh = read_fresh(known, asked.file.parent / plan.since.target_now, wishes, least)
     places = {one.item.column: one.column for one in fresh.items if one.column}
-    shown = [(column.index, places[column.letter]) for column, _ in columns if column.letter in places]
-    students = asked.students
-    texts = {
-        students[pair.target.row.distance(known.grid.row(1))].row: {
-            index: fresh.book.text(pair.source.row, there.index) for index, there in shown
-        }
-        for pair in fresh.pairing.pairs
-    }
+    shown = [(place, places[column.letter]) for place, (column, _) in enumerate(asked.fed) if column.letter in places]
+    coding, book = Coding(), fresh.book
+    nothing = coding.code_for(None)
+    codes = array("I", [nothing]) * (len(asked.students) * len(asked.fed))
+    for pair in fresh.pairing.pairs:
+        start = pair.target.row.distance(known.grid.row(1)) * len(asked.fed)
+        cells = book.cells(pair.source.row)
+        for place, there in shown:
+            codes[start + place] = coding.code(cells[there.index] if there.index < len(cells) else "")
+    told = Told(CodeTable(codes, len(asked.fed)), [None, *coding.texts[1:]])
     maxima = {column.index: rule.maxima[1] or column.out_of for column, rule in columns}
-    comparisons = {
-        index: ItemComparison({}, Counter(cells[index] for cells in texts.values()), (maxima[index], there.out_of))
-        for index, there in shown
-    }
-    return Now(texts, comparisons)
+    comparisons = {}
+    for place, there in shown:
+        index = asked.fed[place][0].index
+        counts = Counter(codes[place :: len(asked.fed)])
+        del counts[nothing]
+        texts = {coding.texts[code]: count for code, count in counts.items()}
+        comparisons[index] = ItemComparison({}, texts, (maxima[index], there.out_of))
+    return Now(told, comparisons)
 
 
-def _by_ledger(asked: Asked, name: str) -> Texts:
+def _by_ledger(asked: Asked, name: str) -> Told:
     """Return what a ledger says was sent."""
     from skarvin.core.ledger.filed import read_filed  # noqa: PLC0415 - most transfers name none
 
@@ -174,14 +182,23 @@ def _by_ledger(asked: Asked, name: str) -> Texts:
     return _by_keys(asked, _told_by(filed), lambda: filed)
 
 
-def _told_by(filed: "Filed") -> dict[str, dict[ItemKey, str]]:
+def _told_by(filed: "Filed") -> KeptMarks:
     """Return what a ledger says was sent, by identifier and heading."""
     sent = filed.sent_last()
     headings = {item.index: item_key(item) for item in filed.items}
-    return {
-        student_key(one): {headings[at]: text for at, text in sent.get(row_position(one.row), {}).items()}
-        for one in filed.students
+    told = {student_key(one): sent.get(row_position(one.row), {}) for one in filed.students}
+    return _kept(headings, told)
+
+
+def _kept(headings: Mapping[int, ItemKey], told: Mapping[str, Mapping[int, str]]) -> KeptMarks:
+    """Return texts by identifier and column as codes."""
+    coding = Coding()
+    nothing = coding.code("")
+    rows = {
+        who: array("I", [coding.code(texts[at]) if at in texts else nothing for at in headings])
+        for who, texts in told.items()
     }
+    return KeptMarks([*headings.values()], rows, coding.texts)
 
 
 def _is_form_of(asked: Asked, name: str) -> bool:
@@ -191,30 +208,41 @@ def _is_form_of(asked: Asked, name: str) -> bool:
     return asked.is_form(read_filed(asked.file.parent / name).files["template"].sha256)
 
 
-def _by_keys(
-    asked: Asked, sent: Mapping[str, Mapping[ItemKey, str]], ledger: "Callable[[], Filed | None]" = lambda: None
-) -> Texts:
-    """Return texts that are known by identifier and heading, by the form's rows and columns.
+def _by_keys(asked: Asked, sent: KeptMarks, ledger: "Callable[[], Filed | None]" = lambda: None) -> Told:
+    """Return texts that are known by identifier and heading, by the form's students and columns.
 
     A student who has another identifier now is known by the name, if the `ledger` of that write is there to tell it; an
     item that is called otherwise now, by its column, if most of what was sent there stands there.
     """
-    same = same_people(map(student_key, asked.students), sent)
-    same = {**same, **renumbered(asked.students, sent, same, ledger)}
+    same = same_people(map(student_key, asked.students), sent.rows)
+    same = {**same, **renumbered(asked.students, sent.rows, same, ledger)}
     called = renamed(asked, sent, same)
-    found: dict[Row, dict[int, str]] = {}
-    keys = [(column.index, called.get(key := item_key(column), key)) for column, _ in asked.fed]
-    for student in asked.students:
-        texts = sent.get(same.get(student_key(student), ""), {})
-        by_heading = {key.heading: text for key, text in texts.items()}
-        is_plain = len(by_heading) == len(texts)
-        told = ((at, by_heading.get(key.heading, "") if is_plain else texts.get(key, "")) for at, key in keys)
-        if there := {at: text for at, text in told if text}:
-            found[student.row] = there
-    return found
+    keys = [called.get(key := item_key(column), key) for column, _ in asked.fed]
+    places = range(len(sent.items))
+    is_plain = len({key.heading for key in sent.items}) == len(sent.items)
+    pick = picker(_places(keys, sent.items, places))
+    nothing = len(sent.texts)
+    kind = "H" if nothing < MOST_SHORT else "I"
+    codes = array(kind, [nothing]) * (len(asked.students) * len(keys))
+    for place, student in enumerate(asked.students):
+        row = sent.rows.get(same.get(student_key(student), ""))
+        if row is None:
+            continue
+        if not is_plain:
+            pick = picker(_places(keys, sent.items, [at for at in places if sent.texts[row[at]]]))
+        codes[place * len(keys) : (place + 1) * len(keys)] = array(kind, pick([*row, nothing]))
+    return Told(CodeTable(codes, len(keys)), [*(text or None for text in sent.texts), None])
 
 
-def _by_file(asked: Asked, name: str) -> Texts:
+def _places(keys: Sequence[ItemKey], items: Sequence[ItemKey], filled: Sequence[int]) -> list[int]:
+    """Return which of the filled items each key means: by its heading, or where two share one by its column, too."""
+    by_heading = {items[at].heading: at for at in filled}
+    by_key = {items[at]: at for at in filled}
+    is_plain = len(by_heading) == len(filled)
+    return [by_heading.get(key.heading, -1) if is_plain else by_key.get(key, -1) for key in keys]
+
+
+def _by_file(asked: Asked, name: str) -> Told:
     """Return what an import file of earlier sent."""
     plan, path = asked.plan, asked.file.parent / name
     grid = read_grid(path, plan.target.read_as)
@@ -226,19 +254,18 @@ def _by_file(asked: Asked, name: str) -> Texts:
     if names.findings:
         raise Unreadable(*names.findings)
     book = understand(grid, layout, identifier, [])
-    columns = {item_key(column): column.index for column in layout.columns}
+    headings = {column.index: item_key(column) for column in layout.columns}
     sent = {
         student_key(student): {
-            key: text for key, at in columns.items() if not is_no_mark(text := book.text(student.row, at).strip())
+            at: text for at in headings if not is_no_mark(text := book.text(student.row, at).strip())
         }
         for student in book.students
     }
-    return _by_keys(asked, sent)
+    return _by_keys(asked, _kept(headings, sent))
 
 
-def _count_note(last: Texts, name: str) -> tuple[Finding, ...]:
-    count = sum(map(len, last.values()))
-    if count:
+def _count_note(last: Told, name: str) -> tuple[Finding, ...]:
+    if any(last.texts[code] for code in set(last.codes.codes)):
         return ()
     what = f"nothing that {Path(name).name} sent is in an item of the form for one of its students"
     return (Finding("nothing-sent-before", what, None, "Is it the right file?"),)
@@ -252,12 +279,13 @@ def _by_history(asked: Asked, now: Now | None) -> SinceFound:
         confirmed = next((one for one in reversed(runs) if one.kind == CONFIRM and one.ledger == run.ledger), None)
         if confirmed is None and now is None and asked.is_form(run.files.get("template", "")):
             continue  # nothing says that it was uploaded
-        marks = read_marks(file, run)
         ledger = partial(_ledger_of, asked, run)
-        last = _by_keys(asked, {who: _texts(run, kept) for who, kept in marks.items()}, ledger)
-        snapshot = Now(_seen(asked, confirmed, read_marks(file, confirmed))) if confirmed else None
+        kept = KeptMarks(run.items, read_codes(file, run), [one.text for one in run.outcomes])
+        last = _by_keys(asked, kept, ledger)
+        snapshot = Now(_seen(asked, file, confirmed)) if confirmed else None
         seen = snapshot if now is None and _form_says_nothing(asked, run) else now
-        if _arrived(asked, run, marks, seen) or (snapshot and _arrived(asked, run, marks, snapshot)):
+        sent = last._replace(texts=[*(one.text if one.fate in _SENT else None for one in run.outcomes), None])
+        if _arrived(asked, run, sent, seen) or (snapshot and _arrived(asked, run, sent, snapshot)):
             origin = f"the write of {run.at[:16].replace('T', ' ')}"
             is_old = asked.is_form(run.files.get("template", ""))
             return SinceFound(Since(_cells(asked, last, seen or Now(), is_old=is_old)), origin)
@@ -285,30 +313,18 @@ def _without_history(asked: Asked, now: Now | None) -> SinceFound:
     file = form.with_name("ledger.json")
     try:
         filed = read_filed(file) if file.exists() else None
-        told = {} if filed is None else _told_by(filed)
+        told = None if filed is None else _told_by(filed)
     except (Unreadable, OSError):
         return SinceFound()
     is_own = filed is not None and filed.form == form.name and "transfer" in filed.files
-    if not filed or not is_own or filed.files["transfer"].name != asked.file.name:
+    if not filed or not told or not is_own or filed.files["transfer"].name != asked.file.name:
         return SinceFound()
     is_old = asked.is_form(filed.files["template"].sha256)
     last = _by_keys(asked, told, lambda: filed)
-    known = zip(asked.students, map(asked.cells, asked.students), strict=True)
-    fed = [column.index for column, _ in asked.fed]
-    has_arrived = any(
-        not is_no_mark(text) and _is_one(last.get(student.row, {}).get(at, ""), text, rule)
-        for student, cells in known
-        for at, text, (_, rule) in zip(fed, cells, asked.fed, strict=True)
-        if last.get(student.row, {}).get(at)
-    )
-    if is_old or not has_arrived:
+    if is_old or not _stands_there(asked, last, Now()):
         return SinceFound()
     origin = f"the ledger of {filed.when[:16].replace('T', ' ')}, since the history has no write"
     return SinceFound(Since(_cells(asked, last, now or Now())), origin)
-
-
-def _texts(run: Run, kept: Sequence[Kept]) -> dict[ItemKey, str]:
-    return {key: one.text for key, one in zip(run.items, kept, strict=True) if one.text}
 
 
 def _form_says_nothing(asked: Asked, run: Run) -> bool:
@@ -317,43 +333,34 @@ def _form_says_nothing(asked: Asked, run: Run) -> bool:
 
 
 def _is_blank(asked: Asked) -> bool:
-    return all(is_no_mark(text) for student in asked.students for text in asked.cells(student))
+    return all(is_no_mark(text or "") for text in asked.form.texts)
 
 
-def _seen(asked: Asked, run: Run, marks: Mapping[str, Sequence[Kept]]) -> Texts:
+def _seen(asked: Asked, history: Path, run: Run) -> Told:
     """Return what a confirmation saw in the target; a cell that was blank there is blank."""
-    by_key = {
-        who: {key: one.text or "-" for key, one in zip(run.items, kept, strict=True) if one.fate != NOT_SEEN}
-        for who, kept in marks.items()
-    }
-    return _by_keys(asked, by_key)
+    texts = [None if one.fate == NOT_SEEN else one.text or "-" for one in run.outcomes]
+    return _by_keys(asked, KeptMarks(run.items, read_codes(history, run), texts))
 
 
-def _arrived(asked: Asked, run: Run, marks: Mapping[str, Sequence[Kept]], now: Now | None) -> int:
-    """Return how many marks that a write sent the target has now, by its fresh export or by the form."""
+def _arrived(asked: Asked, run: Run, sent: Told, now: Now | None) -> bool:
+    """Tell whether the target has a mark that a write sent, by its fresh export or by the form."""
     if now is None and asked.is_form(run.files.get("template", "")):
-        return 0
-    sent = _by_keys(
-        asked,
-        {
-            who: {key: one.text for key, one in zip(run.items, kept, strict=True) if one.fate in _SENT}
-            for who, kept in marks.items()
-        },
-    )
-    count = 0
-    is_there: dict[tuple[int, str, str], bool] = {}
-    for student in asked.students:
-        texts = sent.get(student.row, {})
-        there = None if now is None else now.texts.get(student.row, {})
-        for (column, rule), form in zip(asked.fed, asked.cells(student), strict=True) if texts else ():
-            at = column.index
-            met = (at, texts.get(at, ""), form if there is None else there.get(at, ""))
-            if met not in is_there:
-                comparison = now.comparisons.get(at) if now else None
-                is_one = comparison.is_same if comparison else partial(_is_one, rule=rule)
-                is_there[met] = bool(met[1]) and not is_no_mark(met[2]) and is_one(met[1], met[2])
-            count += is_there[met]
-    return count
+        return False
+    return _stands_there(asked, sent, now or Now())
+
+
+def _stands_there(asked: Asked, sent: Told, now: Now) -> bool:
+    """Tell whether a mark that was sent stands where it was sent to."""
+    there = now.told or asked.form
+    width = sent.codes.width
+    for place, (column, rule) in enumerate(asked.fed):
+        comparison = now.comparisons.get(column.index)
+        is_one = comparison.is_same if comparison else partial(_is_one, rule=rule)
+        for code, other in set(zip(sent.codes.codes[place::width], there.codes.codes[place::width], strict=True)):
+            text, now_there = sent.texts[code], there.texts[other] or ""
+            if text and not is_no_mark(now_there) and is_one(text, now_there):
+                return True
+    return False
 
 
 def _not_uploaded(writes: Sequence[Run]) -> tuple[Finding, ...]:
