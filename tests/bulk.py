@@ -24,7 +24,12 @@ BLOCKS = (
 )
 """What takes so many rows at a time; lowered, a class has several blocks, and rows at their edges."""
 ROWS_A_BLOCK = 3
-SHORT = ("grid.coding.MOST_SHORT", "ledger.codes.MOST_SHORT", "ledger.fates.MOST_SHORT")
+SHORT = (
+    "grid.coding.MOST_SHORT",
+    "ledger.codes.MOST_SHORT",
+    "ledger.fates.MOST_SHORT",
+    "transfer.after_upload.since_sources.MOST_SHORT",
+)
 """From so many codes on they are four bytes wide; lowered, they become so amid a class."""
 CODES = 5
 taken: Counter[str] = Counter()
@@ -58,4 +63,5 @@ def in_bulk() -> Iterator[None]:
         patch.setattr(RowEnds, "block", counted("filling", RowEnds.block))
         patch.setattr(BulkLook, "look", counted("second look", BulkLook.look))
         patch.setattr(ledger_codes, "_decide_many", counted("deciding", ledger_codes._decide_many))  # noqa: SLF001
+        patch.setattr(ledger_codes, "_meet_many", counted("meeting", ledger_codes._meet_many))  # noqa: SLF001
         yield

@@ -5,13 +5,23 @@ import json
 import sqlite3
 import subprocess
 import sys
+from contextlib import closing
 from pathlib import Path
 
 import pytest
 
 from conftest import Skarvin, as_exported, edit, lay_out
 from skarvin.core.findings import Refused
-from skarvin.core.ledger.run_history import Kept, Run, history_file, keeping, packed, prune, read_marks, read_runs
+from skarvin.core.ledger.run_history import (
+    Kept,
+    Run,
+    history_file,
+    keeping,
+    packed,
+    prune,
+    read_marks,
+    read_runs,
+)
 from skarvin.core.ledger.since import HISTORY
 
 EXPORT = "Id,Name,Knots\n0101,Ines Duarte,7\n0102,Kofi Mensah,8.5\n0103,Yu Chen,\n"
@@ -153,6 +163,21 @@ def test_damage_to_the_marks_of_a_large_history_is_said_when_they_are_read(
         file.write_bytes(whole[: page * PAGE] + b"\x55" * PAGE + whole[(page + 1) * PAGE :])
         with pytest.raises(Refused, match="the history is damaged"):
             read_marks(file, run)
+
+
+def test_a_code_that_stands_for_nothing_is_damage(written: Path) -> None:
+    file = written / HISTORY
+    (run,) = read_runs(file)
+    (who, *_), size = read_marks(file, run), len(run.outcomes)
+    for code, is_one in ((size - 1, True), (size, False)):
+        with closing(sqlite3.connect(file)) as database, database:
+            codes = packed([code] * len(run.items), run.kind_of_code)
+            database.execute("UPDATE mark SET codes = ? WHERE student = ?", (codes, who))
+        if is_one:
+            assert read_marks(file, run)[who] == [run.outcomes[code]] * len(run.items)
+        else:
+            with pytest.raises(Refused, match="the history is damaged"):
+                read_marks(file, run)
 
 
 def test_nothing_is_kept_of_a_write_that_was_refused(written: Path, skarvin: Skarvin) -> None:

@@ -6,6 +6,7 @@ from pathlib import Path
 
 import pytest
 
+from bulk import in_bulk
 from conftest import Skarvin, as_exported, column, edit, lay_out
 from skarvin.core.findings import Row
 from skarvin.core.gradebook import Gradebook
@@ -60,6 +61,58 @@ def week_two(folder: Path) -> None:
     (folder / "export.csv").write_text(export_of(NEW), encoding="utf-8")
     (folder / "today.csv").write_text(form_of(THERE), encoding="utf-8")
     edit(folder / "transfer.toml", '"form.csv"', '"today.csv"')
+
+
+ITEM = '[[item]]\nfrom = "{0}"\nto = "{1}"\nfrom_out_of = 10\nto_out_of = 10\ndecimals = {2}\n'
+
+
+@pytest.mark.parametrize(
+    ("titles", "later"),
+    [
+        (("Knots", "Lofting", "Rigging"), ("Knots", "Lofting", "Rigging")),
+        (("Knots", "Lofting", "Rigging"), ("Rigging", "Knots", "Lofting")),
+        (("Quiz", "Quiz", "Rigging"), ("Quiz", "Quiz", "Rigging")),
+    ],
+)
+def test_each_mark_meets_what_was_sent_of_its_own_item(
+    tmp_path: Path, skarvin: Skarvin, titles: tuple[str, ...], later: tuple[str, ...]
+) -> None:
+    """Items of one rule aren't beside each other, stand elsewhere later, or share their titles."""
+
+    def table(heads: tuple[str, ...], marks: str, places: tuple[int, ...] = (0, 1, 2)) -> str:
+        rows = [line.split() for line in marks.split(",")]
+        return f"Id,{','.join(heads)}\n" + "".join(
+            f"{11 + at},{','.join(row[place] if row[place] != '-' else '' for place in places)}\n"
+            for at, row in enumerate(rows)
+        )
+
+    rules = "".join(ITEM.format("BCD"[at], "BCD"[at], (0, 1, 0)[at]) for at in range(3))
+    lay_out(tmp_path, table(titles, "1 2 3,4 5 6,- 8 9"), table(titles, "- - -,- - -,- - -"), rules)
+    assert skarvin("write").code == 0
+    assert skarvin("confirm", as_exported()).code == 0
+    places = tuple(titles.index(title) for title in later) if len(set(titles)) == len(titles) else (0, 1, 2)
+    (tmp_path / "today.csv").write_text(table(later, "1 9 3,4 5 8,- 8 9", places), encoding="utf-8")
+    (tmp_path / "export.csv").write_text(table(titles, "1 2 7,4 5 6,- 8 9"), encoding="utf-8")
+    edit(tmp_path / "transfer.toml", '"form.csv"', '"today.csv"')
+    text = (tmp_path / "transfer.toml").read_text(encoding="utf-8")
+    for at in range(3):
+        text = text.replace(f'to = "{"BCD"[at]}"', f'to = "{"BCD"[places.index(at)]}!"')
+    (tmp_path / "transfer.toml").write_text(text.replace('!"', '"'), encoding="utf-8")
+    marks = json.loads(skarvin("preview", "--json").out)["marks"]["list"]
+    with in_bulk():
+        few = json.loads(skarvin("preview", "--json").out)["marks"]["list"]
+    assert few == [mark for mark in marks if mark["fate"] not in {"same", "left out"}]
+    assert {f"{mark['column']}{mark['row']}": (mark["fate"], mark.get("last", "")) for mark in marks} == {
+        "B2": ("same", "1"),
+        "C2": ("kept", "2"),
+        "D2": ("changed", "3"),
+        "B3": ("same", "4"),
+        "C3": ("same", "5"),
+        "D3": ("kept", "6"),
+        "B4": ("left out", ""),
+        "C4": ("same", "8"),
+        "D4": ("same", "9"),
+    }
 
 
 def test_three_values_decide_what_becomes_of_a_mark(uploaded: Path, skarvin: Skarvin) -> None:

@@ -10,10 +10,11 @@ from tempfile import TemporaryDirectory
 
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import astuple
 from oracle import Case
 from test_against_an_oracle import cases, written_out
 
-from bulk import in_bulk
+from bulk import in_bulk, taken
 from conftest import NOW, edit
 from skarvin.core.findings import Refused, Unreadable
 from skarvin.core.ledger.arrival import Arrival, ItemComparison
@@ -47,6 +48,25 @@ def confirmed(file: Path, written: Path, ledger: Path) -> Confirmation:
     return found
 
 
+def both_ways(file: Path) -> Settled:
+    """Settle a transfer of which something was sent before; in bulk each mark has the same fate."""
+    settled = settle_transfer(file)
+    before = taken["meeting"]
+    with in_bulk():
+        again = settle_transfer(file)
+    assert settled.since.is_known == again.since.is_known
+    assert taken["meeting"] > before or not settled.since.is_known
+    told = [
+        [
+            (line.entry.source and line.entry.source.row.number, line.item.source.called, astuple(line.outcome))
+            for line in one.lines(Fate)
+        ]
+        for one in (settled.ledger, again.ledger)
+    ]
+    assert told[0] == told[1]
+    return settled
+
+
 @given(cases(), st.booleans())
 def test_the_import_file_itself_has_everything_arrived_and_sending_twice_sends_nothing(
     case: Case, is_large: bool
@@ -62,8 +82,9 @@ def test_the_import_file_itself_has_everything_arrived_and_sending_twice_sends_n
         except Refused:
             return  # too few students pair
         assert confirmed(file, written, written.with_name("ledger.json")).is_all_there
+        both_ways(file)
         edit(file, '"form.csv"', '"first/form-import.csv"')
-        again = settle_transfer(file)
+        again = both_ways(file)
         moved = [
             line for line in again.ledger.lines([Fate.SENT, Fate.CHANGED]) if line.item.rule.blank.value == "leave"
         ]

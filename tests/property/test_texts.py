@@ -21,7 +21,7 @@ from skarvin.core.layout.address import find_column
 from skarvin.core.layout.columns import Use
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.stored import apply_layout, layout_text, read_layout
-from skarvin.core.ledger.codes import CodeTable, ColumnRun, decide
+from skarvin.core.ledger.codes import CodeTable, ColumnRun, decide, meet_each
 from skarvin.core.plan.drafting.proposal import draft
 from skarvin.core.plan.drafting.wording import draft_text
 from skarvin.core.plan.reading import read_plan
@@ -66,6 +66,33 @@ def test_each_meeting_is_decided_once_and_in_bulk_as_one_by_one(meetings: list[t
         patch.setattr("skarvin.core.ledger.codes._MANY", 1)
         assert decide(ours, theirs(), [ColumnRun(0, 2, meet)]).codes == few.codes
     assert list(few.codes) == [10 * their + mine for mine, their in meetings]
+
+
+@given(
+    st.integers(1, 4),
+    st.lists(st.lists(st.integers(0, 9), min_size=12, max_size=12), min_size=1, max_size=3),
+    st.data(),
+)
+def test_what_meets_in_a_column_is_decided_once_however_many_tables_there_are(
+    width: int, cells: list[list[int]], data: st.DataObject
+) -> None:
+    tables = [CodeTable(array("HI"[at % 2], codes), width) for at, codes in enumerate(cells)]
+    wide = data.draw(st.sampled_from([0, 70_000]))
+    seen: list[tuple[int, ...]] = []
+
+    def meet(column: int, codes: tuple[int, ...]) -> int:
+        seen.append((column, *codes))
+        return int("".join(map(str, (column, *codes)))) + (wide if codes[0] == 9 else 0)
+
+    few = meet_each(tables, meet)
+    assert list(few.codes) == [meet(at % width, codes) for at, codes in enumerate(zip(*cells, strict=True))]
+    for most in (4_000_000, data.draw(st.integers(1, 3_000))):
+        seen.clear()
+        with pytest.MonkeyPatch.context() as patch:
+            for name, value in (("_MANY", 1), ("_BLOCK", 2), ("_MOST_AT_ONCE", most)):
+                patch.setattr(f"skarvin.core.ledger.codes.{name}", value)
+            assert list(meet_each(tables, meet).codes) == list(few.codes)
+        assert len(seen) == len(set(seen))
 
 
 @given(st.lists(titles, min_size=1, max_size=5, unique_by=lambda title: title.strip()))

@@ -36,7 +36,7 @@ def change_of(outcome: Outcome) -> str:
 def since_counts(settled: Settled) -> "Counter[str]":
     """Return how many marks have changed how since the last write."""
     found: Counter[str] = Counter()
-    if not settled.since.since.cells:
+    if not settled.since.is_known:
         return found
     changes = [change_of(outcome) for outcome in settled.ledger.outcomes]
     for index, item in enumerate(settled.ledger.items):

@@ -7,6 +7,7 @@ from array import array
 from collections import Counter
 from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
 from functools import partial
+from math import prod
 from typing import NamedTuple
 
 import msgspec
@@ -16,6 +17,7 @@ from skarvin.core.grid.coding import MOST_SHORT, count_columns, widened
 _MANY = 1_000_000
 _BLOCK = 1024
 _UNDECIDED = 0xFFFFFFFF
+_MOST_AT_ONCE = 4_000_000
 _MOST_MEETINGS = 50_000_000
 """Up to so many possible meetings of two texts NumPy keeps a table of them all (four bytes each)."""
 
@@ -90,15 +92,42 @@ def meet_each(tables: Sequence[CodeTable], meet: Callable[[int, tuple[int, ...]]
 
     What meets in a column is decided once.
     """
+    if len(tables[0].codes) >= _MANY and (met_in_bulk := _meet_many(tables, meet)):
+        return met_in_bulk
     width = tables[0].width
-    found = CodeTable(array("H", [0]) * len(tables[0].codes), width)
+    found = CodeTable(array("I", [0]) * len(tables[0].codes), width)
     for column in range(width):
-        decided = _Decided(partial(meet, column))
-        codes = [*map(decided.__getitem__, zip(*(table.codes[column::width] for table in tables), strict=True))]
-        if max(codes, default=0) >= MOST_SHORT:
-            found.codes = widened(found.codes)
-        found.codes[column::width] = array(found.codes.typecode, codes)
+        met = zip(*(table.codes[column::width] for table in tables), strict=True)
+        found.codes[column::width] = array("I", map(_Decided(partial(meet, column)).__getitem__, met))
     return found
+
+
+def _meet_many(tables: Sequence[CodeTable], meet: Callable[[int, tuple[int, ...]], int]) -> CodeTable | None:
+    """Return the same with NumPy; None where there are too many possible meetings for a table of them."""
+    import numpy as np  # noqa: PLC0415
+
+    width = tables[0].width
+    given = [np.frombuffer(table.codes, dtype=table.codes.typecode).reshape(-1, width) for table in tables]
+    sizes = [int(codes.max()) + 1 for codes in given]
+    if (count := prod(sizes)) > _MOST_AT_ONCE:
+        return None
+    found = np.zeros(given[0].shape, dtype="H")
+    for first in range(0, width, band := max(1, _MOST_AT_ONCE // count)):
+        columns = np.arange(min(band, width - first))
+        decided = np.full(len(columns) * count, _UNDECIDED, dtype="I")
+        for start in range(0, len(found), _BLOCK):
+            block = (slice(start, start + _BLOCK), slice(first, first + band))
+            meetings = columns
+            for codes, size in zip(given, sizes, strict=True):
+                meetings = meetings * size + codes[block]
+            for meeting in np.unique(meetings[decided.take(meetings) == _UNDECIDED]).tolist():
+                column, *met = map(int, np.unravel_index(meeting, [len(columns), *sizes]))
+                decided[meeting] = code = meet(first + column, tuple(met))
+                found = found if code < MOST_SHORT else found.astype("I")
+            found[block] = decided.take(meetings)
+    told = array(found.dtype.char)
+    told.frombytes(found.data.cast("B"))
+    return CodeTable(told, width)
 
 
 def decide(source: CodeTable, target: CodeTable, runs: Sequence[ColumnRun]) -> CodeTable:

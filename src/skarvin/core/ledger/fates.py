@@ -156,12 +156,15 @@ def _know(theirs: CodeTable, entries: Sequence[Entry], columns: Sequence[int], s
         return
     kind = "I" if len(cells.known) > MOST_SHORT else "H"
     known = CodeTable(array(kind, [0]) * len(theirs.codes), width)
-    pick = picker([cells.columns[column] for column in columns])
+    places = [cells.columns[column] for column in columns]
+    is_plain = places == [*range(cells.codes.width)] and kind == cells.codes.codes.typecode
+    pick = picker(places)
     for entry in entries:
         place = cells.rows.get(entry.target.row) if entry.target else None
         if place is not None:
             start = entry.position * width
-            known.codes[start : start + len(columns)] = array(kind, pick(cells.codes.row(place)))
+            row = cells.codes.row(place)
+            known.codes[start : start + len(columns)] = row if is_plain else array(kind, pick(row))
 
     def meet(their_code: int, code: int) -> int:
         one = cells.known[code]

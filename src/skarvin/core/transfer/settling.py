@@ -11,7 +11,7 @@ from skarvin.core.layout.columns import Column, ItemSource
 from skarvin.core.layout.reading_notes import notes_of_export
 from skarvin.core.ledger.book import Made
 from skarvin.core.ledger.control_totals import ItemBooks, check_balance, item_books
-from skarvin.core.ledger.fates import settle
+from skarvin.core.ledger.fates import Since, settle
 from skarvin.core.ledger.ledger import Ledger, MappedItem
 from skarvin.core.ledger.row_books import RowCount, check_rows, count_rows
 from skarvin.core.plan.named_files import further_inputs, named_in
@@ -274,7 +274,7 @@ def _settle(file: Path, paired: PairedTransfer, library: Path | None) -> Settled
         files=ONE_WHOLE if sides.lines or sides.results else import_files(plan.target, sides, pairing, ledger),
         taken_over=taken_over,
         told=(*told, *since.notes, *listed.notes, *by_hand.notes, *find_unbounded(ledger)),
-        since=since,
+        since=since._replace(since=Since(), is_known=since.since.cells is not None),
     )
 
 

@@ -46,11 +46,15 @@ class KeptMarks(NamedTuple):
 
 
 class SinceFound(NamedTuple):
-    """What is known, in words where it comes from, and what is worth telling of it."""
+    """What is known, in words where it comes from, and what is worth telling of it.
+
+    Once all is settled what is known of each cell is let go, and `is_known` says that there was something.
+    """
 
     since: Since = Since()
     origin: str = ""
     notes: tuple[Finding, ...] = ()
+    is_known: bool = False
 
 
 NOTHING_KNOWN = SinceFound()

@@ -9,6 +9,8 @@ from pathlib import Path
 from types import MappingProxyType
 from typing import TYPE_CHECKING, NamedTuple
 
+from msgspec import structs
+
 from skarvin.core.findings import Finding, Unreadable, row_position
 from skarvin.core.gradebook import understand
 from skarvin.core.grid.coding import MOST_SHORT, Coding, picker
@@ -51,6 +53,7 @@ def find_known(asked: Asked, convert: Convert) -> SinceFound:
         Unreadable: a file that the transfer names can't be read or understood.
         Refused: the history can't be read, or hardly a student of the form is in the export of the target.
     """
+    asked = structs.replace(asked)  # what it looks up stays no longer than this
     plan = asked.plan.since
     rule = SinceRule(plan.corrected_in_target, plan.changed_on_both_sides, plan.send)
     now = _target_now(asked) if plan.target_now else None
@@ -168,7 +171,6 @@ def _target_now(asked: Asked) -> Now:
     for place, there in shown:
         index = asked.fed[place][0].index
         counts = Counter(codes[place :: len(asked.fed)])
-        del counts[nothing]
         texts = {coding.texts[code]: count for code, count in counts.items()}
         comparisons[index] = ItemComparison({}, texts, (maxima[index], there.out_of))
     return Now(told, comparisons)
@@ -214,32 +216,31 @@ def _by_keys(asked: Asked, sent: KeptMarks, ledger: "Callable[[], Filed | None]"
     A student who has another identifier now is known by the name, if the `ledger` of that write is there to tell it; an
     item that is called otherwise now, by its column, if most of what was sent there stands there.
     """
-    same = same_people(map(student_key, asked.students), sent.rows)
+    ours = [*map(student_key, asked.students)]
+    same = same_people(ours, sent.rows)
     same = {**same, **renumbered(asked.students, sent.rows, same, ledger)}
     called = renamed(asked, sent, same)
     keys = [called.get(key := item_key(column), key) for column, _ in asked.fed]
-    places = range(len(sent.items))
-    is_plain = len({key.heading for key in sent.items}) == len(sent.items)
-    pick = picker(_places(keys, sent.items, places))
+    places = _places(keys, sent.items)
+    is_equal, pick = places == [*range(len(sent.items))], picker(places)
     nothing = len(sent.texts)
     kind = "H" if nothing < MOST_SHORT else "I"
-    codes = array(kind, [nothing]) * (len(asked.students) * len(keys))
-    for place, student in enumerate(asked.students):
-        row = sent.rows.get(same.get(student_key(student), ""))
+    codes = array(kind, [nothing]) * (len(ours) * len(keys))
+    for place, who in enumerate(ours):
+        row = sent.rows.get(same.get(who, ""))
         if row is None:
             continue
-        if not is_plain:
-            pick = picker(_places(keys, sent.items, [at for at in places if sent.texts[row[at]]]))
-        codes[place * len(keys) : (place + 1) * len(keys)] = array(kind, pick([*row, nothing]))
+        is_copied = is_equal and row.typecode == kind
+        codes[place * len(keys) : (place + 1) * len(keys)] = row if is_copied else array(kind, pick([*row, nothing]))
     return Told(CodeTable(codes, len(keys)), [*(text or None for text in sent.texts), None])
 
 
-def _places(keys: Sequence[ItemKey], items: Sequence[ItemKey], filled: Sequence[int]) -> list[int]:
-    """Return which of the filled items each key means: by its heading, or where two share one by its column, too."""
-    by_heading = {items[at].heading: at for at in filled}
-    by_key = {items[at]: at for at in filled}
-    is_plain = len(by_heading) == len(filled)
-    return [by_heading.get(key.heading, -1) if is_plain else by_key.get(key, -1) for key in keys]
+def _places(keys: Sequence[ItemKey], items: Sequence[ItemKey]) -> list[int]:
+    """Return which of the items each key means, by its heading, or where several share one by its column, too."""
+    headings = Counter(item.heading for item in items)
+    alone = {item.heading: at for at, item in enumerate(items) if headings[item.heading] == 1}
+    known = {item: at for at, item in enumerate(items)}
+    return [alone.get(key.heading, known.get(key, -1)) for key in keys]
 
 
 def _by_file(asked: Asked, name: str) -> Told:
