@@ -13,6 +13,7 @@ _SYLLABLES = ("ka", "lor", "mi", "ven", "tu", "shi", "ran", "bel", "o", "dak", "
 _GIVEN = ("Ada", "Bo", "Chidi", "Dana", "Emre", "Fatou", "Goran", "Hana", "Ines", "Jamal", "Keiko", "Liam", "Mira")
 _SECOND = 20
 """Of so many students, one has another initial in the form."""
+_HALF = 0.5
 _MAXIMA = ((100, 15), (40, 40), (20, 15), (10, 10))
 
 
@@ -20,9 +21,9 @@ def make(folder: Path, students: int, items: int, *, mixed: bool = False) -> tup
     """Write an export and a template for so many students and items; return their paths.
 
     A quarter of the items is rescaled and a quarter rescaled and rounded; the template's rows stand in another order,
-    one item in two hundred is half filled already, one student stands on one side alone, and one name in twenty has
-    an initial more in the form. If
-    `mixed`, a tenth of the cells are percent, fractions, statuses, and all marks of every tenth item have commas.
+    one item in two hundred is half filled already (one mark in ten is another one), one student stands on one side
+    alone, and one name in twenty has an initial more in the form. If `mixed`, a tenth of the cells are percent,
+    fractions, statuses, and all marks of every tenth item have commas.
     """
     folder.mkdir(parents=True, exist_ok=True)
     export, template = folder / "export.csv", folder / "form.csv"
@@ -31,15 +32,18 @@ def make(folder: Path, students: int, items: int, *, mixed: bool = False) -> tup
     marks = [[f"{half / 2:g}" for half in range(2 * maximum + 1)] for maximum, _ in maxima]
     if mixed:
         marks = [_mixed(texts, maxima[index][0], is_comma=index % 10 == 0) for index, texts in enumerate(marks)]
+    there: dict[int, dict[int, str]] = {}
     filled = {index for index in range(items) if index % 200 == 3}
     with export.open("w", encoding="utf-8", newline="") as file:
         file.write(
             "Learner no,Name,Crew," + ",".join(f"Task {i} (out of {m[0]})" for i, m in enumerate(maxima)) + "\r\n"
         )
         for number in range(students):
-            row = ",".join(map(chance.choice, marks))
+            row = [*map(chance.choice, marks)]
+            there[number] = {index: row[index] for index in filled}
             family, given = _name(number)
-            file.write(f"{number:07d},{family} {given},Crew {number % 12},{row}\r\n")
+            cells = ",".join(row)
+            file.write(f"{number:07d},{family} {given},Crew {number % 12},{cells}\r\n")
     order = list(range(1, students + 1)) if students >= 1000 else list(range(students))
     chance.shuffle(order)
     with template.open("w", encoding="utf-8", newline="") as file:
@@ -47,7 +51,8 @@ def make(folder: Path, students: int, items: int, *, mixed: bool = False) -> tup
             "Registry no;Family name;Given name;" + ";".join(f"Task {i} [{m[1]}]" for i, m in enumerate(maxima)) + "\n"
         )
         for number in order:
-            held = ";".join("5" if index in filled and chance.random() < 0.5 else "" for index in range(items))
+            known = {index: text for index, text in there.get(number, {}).items() if chance.random() < _HALF}
+            held = ";".join(chance.choice([known[at]] * 9 + ["5"]) if at in known else "" for at in range(items))
             family, given = _name(number)
             second = f" {given[-1].upper()}" if number % _SECOND == 0 else ""
             file.write(f"{number:07d};{family};{given}{second};{held}\n")

@@ -1,13 +1,14 @@
 """Measures speed and memory, always as ratios of processes run in turn within this one run.
 
-    python bench/run.py [class] [figures] [help] [district] [few] [mixed] [look] [workbook] [form] [draft] [pairing]
-        [growth]
+    python bench/run.py [class] [figures] [help] [district] [again] [few] [mixed] [look] [workbook] [form]
+        [draft] [pairing] [growth]
 
 It makes its data itself. Each figure is the median over the rounds of the ratio of two neighbouring runs.
 """
 
 import os
 import shlex
+import shutil
 import statistics
 import subprocess
 import sys
@@ -91,6 +92,24 @@ def district(folder: Path) -> None:
         "pandas script": [sys.executable, str(HERE / "pandas_script.py"), *files],
     }
     compare("district", [*SKARVIN, "write", "--replace"], others, folder, 3)
+
+
+def again(folder: Path) -> None:
+    """Hold a second write, after all was confirmed, against the first; each begins with the same history."""
+    draft(folder / "second", 50_000, 200)
+    first = shutil.copytree(folder / "second", folder / "first")
+    write, history = [*SKARVIN, "write", "--replace"], folder / "second" / "skarvin-history.db"
+    cost_of(write, folder / "second")
+    shutil.copy(folder / "second" / "form-import.csv", folder / "second" / "fresh.csv")
+    cost_of([*SKARVIN, "confirm", "fresh.csv", "--identical"], folder / "second")
+    known, pairs = history.read_bytes(), []
+    for _ in range(4):
+        for file in (*first.glob("*.db"), *first.glob("ledger*")):
+            file.unlink()
+        history.write_bytes(known)
+        pairs.append((cost_of(write, folder / "second"), cost_of(write, first)))
+    ratios = [statistics.median(cost[i] / other[i] for cost, other in pairs[1:]) for i in range(3)]
+    print(f"again      / first {ratios[0]:.2f} processor {ratios[1]:.2f} clock {ratios[2]:.2f} peak memory", flush=True)
 
 
 def few_items(folder: Path) -> None:
@@ -181,6 +200,7 @@ def main() -> None:
         "figures": figures,
         "help": help_page,
         "district": district,
+        "again": again,
         "few": few_items,
         "mixed": mixed,
         "look": look,
