@@ -5,7 +5,9 @@ import sqlite3
 from contextlib import closing
 from pathlib import Path
 
-from skarvin.core.ledger.answers import Answer, answering
+import pytest
+
+from skarvin.core.ledger.answers import Answer, answering, confirmation_of
 from skarvin.core.ledger.run_history import Run, history_file, prune, read_runs
 
 
@@ -32,6 +34,30 @@ def test_answers_are_kept_one_by_one_and_a_cut_off_push_goes_on_in_its_run(tmp_p
     assert prune(file, "2999-01-01") == 5
     with closing(sqlite3.connect(file)) as database:
         assert database.execute("SELECT count(*) FROM answer").fetchone() == (0,)
+
+
+@pytest.mark.parametrize(
+    ("kinds", "counts", "is_confirmed"),
+    [
+        (["write", "push"], {}, False),
+        (["write", "push", "confirm"], {}, True),
+        (["write", "push", "confirm", "undo"], {"sent": 2, "there already": 1}, False),
+        (["write", "push", "confirm", "undo"], {"sent": 2, "held: changed there meanwhile": 1}, True),
+        (["write", "push", "confirm", "undo", "push"], {"sent": 2}, False),
+        (["write", "push", "confirm", "undo", "push", "confirm"], {"sent": 2}, True),
+        (["write", "confirm", "other undo"], {"sent": 2}, True),
+    ],
+)
+def test_a_confirmation_counts_until_all_is_taken_back(
+    kinds: list[str], counts: dict[str, int], is_confirmed: bool
+) -> None:
+    runs = [
+        Run(kind.split()[-1], "t", "2026", kind.split()[0] if " " in kind else "l", {}, counts, (), (), at)
+        for at, kind in enumerate(kinds)
+    ]
+    found = confirmation_of(runs, "l")
+    assert (found is not None) == is_confirmed
+    assert found is None or found.number == max(at for at, kind in enumerate(kinds) if kind == "confirm")
 
 
 def test_what_a_killed_push_had_begun_is_taken_back_by_whoever_reads_next(tmp_path: Path) -> None:

@@ -534,8 +534,13 @@ def test_what_is_taken_back_goes_again_with_the_items_that_were_declared(
         run = skarvin("push", "--yes")
         assert run.code == 0, run.out + run.err
         assert (len(school.results), len(school.lineItems)) == (8, 3)
+        assert "(8 arrived)" in skarvin().out
         assert skarvin("push", "--undo", "--yes").code == 0
         assert (len(school.results), len(school.lineItems)) == (0, 2)
+        assert "not confirmed" in skarvin().out
+        again = skarvin("preview")
+        assert "8 sent" in again.out
+        assert "isn't confirmed" in " ".join(again.out.split())
     kinds = [run["kind"] for run in json.loads(skarvin("history", "--json").out)["runs"]]
     assert kinds == ["write", *["push", "confirm", "undo"] * 2]
     shown = skarvin("history").out

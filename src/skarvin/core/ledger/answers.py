@@ -8,7 +8,7 @@ from pathlib import Path
 from sqlite3 import Connection
 from typing import NamedTuple
 
-from skarvin.core.ledger.run_history import Run, insert_run, opened, read_runs, transaction
+from skarvin.core.ledger.run_history import CONFIRM, Run, insert_run, opened, read_runs, transaction
 
 PUSH, UNDO = "push", "undo"
 _TABLE = """
@@ -54,6 +54,16 @@ class Answers:
                 self.states[one.name] = one.state
             counts = json.dumps({state: count for state, count in self._counts.items() if state and count > 0})
             self._database.execute("UPDATE run SET counts = ? WHERE number = ?", (counts, self._number))
+
+
+def confirmation_of(runs: Sequence[Run], ledger: str) -> Run | None:
+    """Return the last confirmation of a write; none if all of it was taken back since."""
+    for run in reversed([run for run in runs if run.ledger == ledger]):
+        if run.kind == CONFIRM:
+            return run
+        if run.kind == UNDO and not any(state.startswith("held") for state in run.counts):
+            return None
+    return None
 
 
 @contextmanager

@@ -11,8 +11,9 @@ import msgspec
 from skarvin.core.findings import Finding, Place, Refused, SkarvinError, Unreadable
 from skarvin.core.grid.file_bytes import own_bytes, read_bytes
 from skarvin.core.grid.folder import path_fingerprint
+from skarvin.core.ledger.answers import confirmation_of
 from skarvin.core.ledger.arrival import Arrival
-from skarvin.core.ledger.run_history import CONFIRM, history_file, read_runs
+from skarvin.core.ledger.run_history import history_file, read_runs
 from skarvin.core.plan.named_files import further_inputs
 from skarvin.core.plan.plan import Plan
 from skarvin.core.plan.reading import read_plan
@@ -154,8 +155,7 @@ def state_of(file: Path) -> TransferState:
     if filed is None:
         return drafted
     changed = tuple(_changed(file, plan, ledger.parent, filed.files))
-    digest = _fingerprint(ledger)
-    confirmed = [run for run in runs if run.kind == CONFIRM and run.ledger == digest]
+    confirmed = confirmation_of(runs, _fingerprint(ledger))
     return TransferState(
         file,
         Stage.OUTDATED if changed else Stage.WRITTEN,
@@ -167,8 +167,8 @@ def state_of(file: Path) -> TransferState:
         held=filed.fates.get(Fate.HELD.value, 0),
         imports=tuple(_from(file, ledger, one.name) for name, one in filed.files.items() if _IMPORTS.fullmatch(name)),
         changed=changed,
-        confirmed=confirmed[-1].at if confirmed else "",
-        found=tuple(confirmed[-1].counts.items()) if confirmed else (),
+        confirmed=confirmed.at if confirmed else "",
+        found=tuple(confirmed.counts.items()) if confirmed else (),
     )
 
 

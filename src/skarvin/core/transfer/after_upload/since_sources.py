@@ -15,11 +15,12 @@ from skarvin.core.findings import Finding, Unreadable, row_position
 from skarvin.core.gradebook import understand
 from skarvin.core.grid.coding import MOST_SHORT, Coding, picker
 from skarvin.core.grid.read import read_grid
+from skarvin.core.ledger.answers import confirmation_of
 from skarvin.core.ledger.arrival import ItemComparison
 from skarvin.core.ledger.codes import CodeTable, meet_each
 from skarvin.core.ledger.fates import Since
 from skarvin.core.ledger.outcomes import is_same
-from skarvin.core.ledger.run_history import CONFIRM, WRITE, ItemKey, Run, history_file, read_codes, read_runs
+from skarvin.core.ledger.run_history import WRITE, ItemKey, Run, history_file, read_codes, read_runs
 from skarvin.core.ledger.since import Known, KnownCells, SinceRule
 from skarvin.core.marks.rule import Rule
 from skarvin.core.plan.naming import Names
@@ -277,7 +278,7 @@ def _by_history(asked: Asked, now: Now | None) -> SinceFound:
     file = history_file(asked.file.parent)
     runs = read_runs(file, asked.file.name)
     for run in reversed([one for one in runs if one.kind == WRITE]):
-        confirmed = next((one for one in reversed(runs) if one.kind == CONFIRM and one.ledger == run.ledger), None)
+        confirmed = confirmation_of(runs, run.ledger)
         if confirmed is None and now is None and asked.is_form(run.files.get("template", "")):
             continue  # nothing says that it was uploaded
         ledger = partial(_ledger_of, asked, run)
