@@ -4,11 +4,10 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import Any, NamedTuple
 
 from skarvin.core.ledger.answers import PUSH, UNDO
-from skarvin.core.ledger.arrival import Arrival
+from skarvin.core.ledger.arrival import AS_BEFORE, NOT_AS_BEFORE, Arrival
 from skarvin.core.ledger.run_history import CONFIRM, Kept, Run
 from skarvin.core.reasons import Fate
 from skarvin.core.texts.lists import list_file, list_text
-from skarvin.core.transfer.after_upload.confirming import AS_BEFORE, NOT_AS_BEFORE
 from skarvin.reports.masker import mark_alone
 from skarvin.reports.masking import identity
 

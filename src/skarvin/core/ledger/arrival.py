@@ -31,6 +31,10 @@ class Arrival(StrEnum):
     __hash__ = str.__hash__  # it is counted by the million, and equal to its text
 
 
+AS_BEFORE, NOT_AS_BEFORE = "as before", "not as before"
+"""What marks are called that stood in the form and weren't sent: those that are there as they were, and the others."""
+
+
 class ArrivalCause(Enum):
     """Why a mark isn't there as it was sent; the value is for machines."""
 

@@ -12,7 +12,7 @@ from skarvin.core.findings import Finding, Place, Refused, SkarvinError, Unreada
 from skarvin.core.grid.file_bytes import own_bytes, read_bytes
 from skarvin.core.grid.folder import path_fingerprint
 from skarvin.core.ledger.answers import confirmation_of
-from skarvin.core.ledger.arrival import Arrival
+from skarvin.core.ledger.arrival import AS_BEFORE, Arrival
 from skarvin.core.ledger.run_history import history_file, read_runs
 from skarvin.core.plan.named_files import further_inputs
 from skarvin.core.plan.plan import Plan
@@ -21,7 +21,6 @@ from skarvin.core.reasons import Fate
 from skarvin.core.students.decision_list import read_decisions
 from skarvin.core.texts.patterns import pattern
 from skarvin.core.texts.toml_text import TomlFault, load_toml
-from skarvin.core.transfer.after_upload.confirming import AS_BEFORE
 from skarvin.core.transfer.after_upload.kept_runs import last_ledger
 from skarvin.core.transfer.held_list import held_file, read_held
 from skarvin.core.transfer.who_is_who import pairings_file

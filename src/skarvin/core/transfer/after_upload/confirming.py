@@ -12,7 +12,7 @@ import msgspec
 from skarvin.core.findings import Finding, Refused, Row
 from skarvin.core.gradebook import Gradebook, Student
 from skarvin.core.layout.columns import Column
-from skarvin.core.ledger.arrival import Arrival, Found
+from skarvin.core.ledger.arrival import AS_BEFORE, NOT_AS_BEFORE, Arrival, Found
 from skarvin.core.ledger.codes import CodeTable
 from skarvin.core.ledger.filed import Filed, FiledColumn, FiledStudent
 from skarvin.core.plan.drafting.identifier_proposals import IdentifierProposal
@@ -24,9 +24,6 @@ from skarvin.core.transfer.after_upload.comparing import Met, Person, compare
 from skarvin.core.transfer.after_upload.expected import expected_of, wanted
 from skarvin.core.transfer.after_upload.fresh import LEAST_PAIRED, SAME_COLUMN, FreshItem, read_fresh
 from skarvin.core.transfer.after_upload.origin import IDENTICAL, check_origin, told_origin
-
-AS_BEFORE, NOT_AS_BEFORE = "as before", "not as before"
-"""What marks are called that stood in the form and weren't sent: those that are there as they were, and the others."""
 
 
 class ArrivalLine(NamedTuple):
