@@ -157,12 +157,20 @@ def test_each_case_can_be_ruled_otherwise(
 def test_without_a_history_whatever_says_what_was_sent_can_be_named(uploaded: Path, skarvin: Skarvin) -> None:
     (uploaded / HISTORY).unlink()
     shutil.copy(uploaded / "export.csv", uploaded / "first-export.csv")
+    with in_bulk():
+        assert skarvin("write", "--into", "large").code == 0  # its marks stand in a file of their own
+    (uploaded / HISTORY).unlink()
+    assert (uploaded / "large" / "ledger-marks.jsonl").exists()
+    short = (uploaded / "form-import.csv").read_text(encoding="utf-8").replace(";\n", "\n")
+    (uploaded / "short.csv").write_text(short, encoding="utf-8")
     week_two(uploaded)
     assert fates(skarvin)["13"] == ("changed", "")
     whole = (uploaded / "transfer.toml").read_text(encoding="utf-8")
     for key, name in (
         ("sent_ledger", "ledger.json"),
+        ("sent_ledger", "large/ledger.json"),
         ("sent_file", "form-import.csv"),
+        ("sent_file", "short.csv"),
         ("sent_export", "first-export.csv"),
     ):
         (uploaded / "transfer.toml").write_text(f'{whole}[since]\n{key} = "{name}"\n', encoding="utf-8")

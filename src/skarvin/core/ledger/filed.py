@@ -152,14 +152,14 @@ class Filed:
             for _ in rows:  # what stands behind the last student may contradict the rest, too
                 pass
 
-    def sent_last(self) -> dict[int, dict[int, str]]:
-        """Return what each cell was sent, or had as it would have been sent, by row and column (from 0).
+    def sent_last(self) -> Iterator[tuple[int, Mapping[int, str]]]:
+        """Yield what each cell was sent, or had as it would have been sent: the row, and the texts by column (from 0).
 
         Raises:
             Unreadable: as for the rows.
         """
         with self._told_faults():
-            return self._sent_last()
+            yield from self._sent_last()
 
     @contextmanager
     def _told_faults(self) -> Iterator[None]:
@@ -170,21 +170,17 @@ class Filed:
             what = f"the ledger contradicts itself: {told}"
             raise Unreadable(Finding("not-a-ledger", what, Place(self.file), _AGAIN)) from None
 
-    def _sent_last(self) -> dict[int, dict[int, str]]:
+    def _sent_last(self) -> Iterator[tuple[int, Mapping[int, str]]]:
         claims = Claims(self._data, self._marks())
-        found: dict[int, dict[int, str]] = {}
-        if not claims.is_in_bulk:
-            for mark in claims.listed:
-                column = column_index(mark.to_column)
-                if mark.to_row is not None and column is not None and (text := _sent(mark)):
-                    found.setdefault(row_position(mark.to_row), {})[column] = text
-            return found
-        texts = [_sent(outcome) for outcome in claims.outcomes]
-        for row, digits in claims.lines():
+        for mark in () if claims.is_in_bulk else claims.listed:
+            column = column_index(mark.to_column)
+            if mark.to_row is not None and column is not None and (text := _sent(mark)):
+                yield row_position(mark.to_row), {column: text}
+        texts = [_sent(outcome) for outcome in claims.outcomes] if claims.is_in_bulk else []
+        for row, digits in claims.lines() if claims.is_in_bulk else ():
             codes = claims.codes(digits)
-            cells = {column: texts[codes[place]] for place, column in zip(claims.fed, claims.columns, strict=True)}
-            found.setdefault(row, {}).update({column: text for column, text in cells.items() if text})
-        return found
+            cells = ((column, texts[codes[place]]) for place, column in zip(claims.fed, claims.columns, strict=True))
+            yield row, {column: text for column, text in cells if text}
 
     def _marks(self) -> Path | None:
         known = self.files.get("marks")

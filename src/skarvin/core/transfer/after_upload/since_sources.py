@@ -2,7 +2,7 @@
 
 from array import array
 from collections import Counter
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from fractions import Fraction
 from functools import partial
 from pathlib import Path
@@ -187,20 +187,22 @@ def _by_ledger(asked: Asked, name: str) -> Told:
 
 def _told_by(filed: "Filed") -> KeptMarks:
     """Return what a ledger says was sent, by identifier and heading."""
-    sent = filed.sent_last()
     headings = {item.index: item_key(item) for item in filed.items}
-    told = {student_key(one): sent.get(row_position(one.row), {}) for one in filed.students}
-    return _kept(headings, told)
+    who = {row_position(one.row): student_key(one) for one in filed.students}
+    sent = ((who[row], texts) for row, texts in filed.sent_last() if row in who)
+    return _kept(headings, who.values(), sent)
 
 
-def _kept(headings: Mapping[int, ItemKey], told: Mapping[str, Mapping[int, str]]) -> KeptMarks:
-    """Return texts by identifier and column as codes."""
+def _kept(
+    headings: Mapping[int, ItemKey], people: Iterable[str], told: Iterable[tuple[str, Mapping[int, str]]]
+) -> KeptMarks:
+    """Return texts by column as codes: a row for each of the people, of whom more than one line may tell."""
     coding = Coding()
-    nothing = coding.code("")
-    rows = {
-        who: array("I", [coding.code(texts[at]) if at in texts else nothing for at in headings])
-        for who, texts in told.items()
-    }
+    places, nothing = {at: place for place, at in enumerate(headings)}, coding.code("")
+    rows = {who: array("I", [nothing]) * len(places) for who in people}
+    for who, texts in told:
+        for at, text in texts.items():
+            rows[who][places[at]] = coding.code(text)
     return KeptMarks([*headings.values()], rows, coding.texts)
 
 
@@ -257,13 +259,13 @@ def _by_file(asked: Asked, name: str) -> Told:
         raise Unreadable(*names.findings)
     book = understand(grid, layout, identifier, [])
     headings = {column.index: item_key(column) for column in layout.columns}
-    sent = {
-        student_key(student): {
-            at: text for at in headings if not is_no_mark(text := book.text(student.row, at).strip())
-        }
-        for student in book.students
-    }
-    return _by_keys(asked, _kept(headings, sent))
+    sent = ((student_key(student), _marks_in(book.cells(student.row), headings)) for student in book.students)
+    return _by_keys(asked, _kept(headings, map(student_key, book.students), sent))
+
+
+def _marks_in(cells: Sequence[str], columns: Iterable[int]) -> dict[int, str]:
+    """Return what the cells of a row say in some columns; nothing of those that are blank."""
+    return {at: text for at in columns if at < len(cells) and not is_no_mark(text := cells[at].strip())}
 
 
 def _count_note(last: Told, name: str) -> tuple[Finding, ...]:
