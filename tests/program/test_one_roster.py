@@ -4,6 +4,7 @@ import csv
 import io
 import json
 import re
+import shutil
 from collections.abc import Callable, Iterable
 from pathlib import Path
 
@@ -663,6 +664,8 @@ def test_bundles_of_a_class_each_lie_in_a_folder_beside_marks_of_each(tmp_path: 
             bundle_texts({**tables([]), "classes": [tables()["classes"][at]]}),
         )
     put_bundle(tmp_path / "pulled" / "photos.zip", {"boat.txt": "no class"})
+    for name in ("yard-0-import", "yard-0-import-fresh", "yard-0-restore-fresh"):
+        shutil.copy(tmp_path / "pulled" / "yard-0.zip", tmp_path / "pulled" / f"{name}.zip")
     done = skarvin("draft", "--each", "marks", "pulled")
     assert done.code == 0, done.err
     assert "2 students in both" in done.out

@@ -16,7 +16,7 @@ from skarvin.core.plan.drafting.class_files import ClassFile, fit_files, read_cl
 from skarvin.core.plan.drafting.wishes import Wishes
 
 _FORMS = (".csv", ".tsv", ".txt", ".xlsx")
-_WRITTEN = ("-import", "-restore", "-confirm", "pairings", "held")
+_WRITTEN = ("-import", "-restore", "-confirm", "-import-fresh", "-restore-fresh", "pairings", "held")
 
 
 class ClassFiles(NamedTuple):
