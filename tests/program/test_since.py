@@ -154,6 +154,15 @@ def test_each_case_can_be_ruled_otherwise(
     assert fates(skarvin) == EXPECTED | gives
 
 
+def test_what_was_confirmed_counts_though_all_of_it_was_corrected_in_the_target_since(
+    uploaded: Path, skarvin: Skarvin
+) -> None:
+    (uploaded / "today.csv").write_text(form_of(("1",) * 6 + ("",)), encoding="utf-8")
+    edit(uploaded / "transfer.toml", '"form.csv"', '"today.csv"')
+    kept = dict.fromkeys(PEOPLE[:6], ("kept", "corrected-in-target"))
+    assert fates(skarvin) == kept | {"17": ("left out", "blank")}
+
+
 def test_without_a_history_whatever_says_what_was_sent_can_be_named(uploaded: Path, skarvin: Skarvin) -> None:
     (uploaded / HISTORY).unlink()
     shutil.copy(uploaded / "export.csv", uploaded / "first-export.csv")

@@ -286,10 +286,13 @@ def _by_history(asked: Asked, now: Now | None) -> SinceFound:
         ledger = partial(_ledger_of, asked, run)
         kept = KeptMarks(run.items, read_codes(file, run), [one.text for one in run.outcomes])
         last = _by_keys(asked, kept, ledger)
-        snapshot = Now(_seen(asked, file, confirmed)) if confirmed else None
-        seen = snapshot if now is None and _form_says_nothing(asked, run) else now
+        is_silent = now is None and _form_says_nothing(asked, run)
+        seen = Now(_seen(asked, file, confirmed)) if is_silent and confirmed else now
         sent = last._replace(texts=[*(one.text if one.fate in _SENT else None for one in run.outcomes), None])
-        if _arrived(asked, run, sent, seen) or (snapshot and _arrived(asked, run, sent, snapshot)):
+        has_arrived = _arrived(asked, run, sent, seen)
+        if not has_arrived and confirmed and not is_silent:
+            has_arrived = _stands_there(asked, sent, Now(_seen(asked, file, confirmed)))
+        if has_arrived:
             origin = f"the write of {run.at[:16].replace('T', ' ')}"
             is_old = asked.is_form(run.files.get("template", ""))
             return SinceFound(Since(_cells(asked, last, seen or Now(), is_old=is_old)), origin)
