@@ -674,6 +674,19 @@ def test_bundles_of_a_class_each_lie_in_a_folder_beside_marks_of_each(tmp_path: 
     assert "yard-2.zip: this" in skarvin("draft", "--each", "marks", "pulled").err
 
 
+def test_classes_called_alike_but_for_signs_have_a_transfer_each(tmp_path: Path, skarvin: Skarvin) -> None:
+    classes = [{"sourcedId": one, "title": title} for one, title in (("c-1", "Crew A/b"), ("c-2", "crew a-B"))]
+    put_bundle(tmp_path / "site.zip", bundle_texts({**tables(), "classes": classes}))
+    (tmp_path / "form.csv").write_text(FORM, encoding="utf-8")
+    run = skarvin("draft", "--each", "site.zip", "form.csv")
+    assert run.code == 0, run.err
+    found = {
+        file.name: re.findall('^sheet = "(.*)"', file.read_text(encoding="utf-8"), re.MULTILINE)
+        for file in tmp_path.glob("*.toml")
+    }
+    assert found == {"site-Crew-A-b.toml": ["Crew A/b"], "site-crew-a-B-2.toml": ["crew a-B"]}
+
+
 @pytest.mark.parametrize(
     ("titles", "codes", "names"),
     [

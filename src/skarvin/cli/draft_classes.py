@@ -1,5 +1,6 @@
 """Which files are of which class, where a folder has a file for each."""
 
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from pathlib import Path
 from types import MappingProxyType
@@ -81,7 +82,7 @@ def find_classes(exports: Sequence[Path], form: Path, wishes: Wishes, *, is_each
     mine = [one for file in own for one in read_classes(file, wishes.how("source"))]
     theirs = [one for file in forms for one in read_classes(file, wishes.how("target"))]
     if len(theirs) == 1:
-        return [_files_of(one, theirs[0], one.path.with_name(f"{one.stem}.toml")) for one in mine]
+        return _apart([_files_of(one, theirs[0], one.path.with_name(f"{one.stem}.toml")) for one in mine])
     fits = fit_files(mine, theirs)
     found = []
     for fit in fits:
@@ -99,7 +100,19 @@ def find_classes(exports: Sequence[Path], form: Path, wishes: Wishes, *, is_each
         mend = "Draft each by itself: skarvin draft EXPORT FORM --transfer CLASS.toml"
         raise Misused(Finding("no-pairs", f"no export has a form: {fits[0].because}", None, mend))
     echo("")
-    return found
+    return _apart(found)
+
+
+def _apart(found: Sequence[ClassFiles]) -> list[ClassFiles]:
+    """Return classes each with a transfer of its own, though two may be called alike but for signs or case."""
+    seen: Counter[str] = Counter()
+    apart = []
+    for one in found:
+        name = str(one.transfer).casefold()
+        seen[name] += 1
+        path = one.transfer if seen[name] == 1 else one.transfer.with_stem(f"{one.transfer.stem}-{seen[name]}")
+        apart.append(one._replace(transfer=path))
+    return apart
 
 
 def _files_of(export: ClassFile, form: ClassFile, transfer: Path) -> ClassFiles:
