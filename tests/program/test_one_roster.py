@@ -674,6 +674,15 @@ def test_bundles_of_a_class_each_lie_in_a_folder_beside_marks_of_each(tmp_path: 
     assert "yard-2.zip: this" in skarvin("draft", "--each", "marks", "pulled").err
 
 
+def test_a_file_that_cannot_be_read_stops_no_other_class(tmp_path: Path, skarvin: Skarvin) -> None:
+    (tmp_path / "form.csv").write_text(FORM, encoding="utf-8")
+    (tmp_path / "good.csv").write_text("No,Knots (out of 20)\n4711,3\n4712,4\n", encoding="utf-8")
+    (tmp_path / "bad.csv").write_bytes(b"")
+    run = skarvin("draft", "--each", "bad.csv", "good.csv", "form.csv")
+    assert (run.code, "bad.csv" in run.err) == (3, True)
+    assert [file.name for file in tmp_path.glob("*.toml")] == ["good.toml"]
+
+
 def test_classes_called_alike_but_for_signs_have_a_transfer_each(tmp_path: Path, skarvin: Skarvin) -> None:
     classes = [{"sourcedId": one, "title": title} for one, title in (("c-1", "Crew A/b"), ("c-2", "crew a-B"))]
     put_bundle(tmp_path / "site.zip", bundle_texts({**tables(), "classes": classes}))

@@ -538,6 +538,7 @@ def test_what_is_taken_back_goes_again_with_the_items_that_were_declared(
         assert skarvin("push", "--undo", "--yes").code == 0
         assert (len(school.results), len(school.lineItems)) == (0, 2)
         assert "not confirmed" in skarvin().out
+        assert "8 sent; not confirmed" in " ".join(skarvin("history").out.split())
         again = skarvin("preview")
         assert "8 sent" in again.out
         assert "isn't confirmed" in " ".join(again.out.split())

@@ -45,18 +45,17 @@ def _files_in(folder: Path, what: str) -> list[Path]:
 
 
 def _may_be_of_a_class(path: Path) -> bool:
-    if not path.is_file():
-        return is_bundle_folder(path)
-    ending = path.suffix.casefold()
-    return ending in _FORMS or (ending == ".zip" and _is_bundle(path))
+    return _is_bundle(path) or (path.is_file() and path.suffix.casefold() in _FORMS)
 
 
 def _is_bundle(path: Path) -> bool:
-    """Tell whether an archive is a bundle.
+    """Tell whether a folder or an archive is a bundle.
 
     Raises:
         Unreadable: it is damaged, so that a class may be missing.
     """
+    if path.suffix.casefold() != ".zip" or not path.is_file():
+        return is_bundle_folder(path)
     try:
         return kind_of(read_bytes(path), path) is Kind.ONE_ROSTER
     except Unreadable as error:
@@ -79,6 +78,8 @@ def find_classes(exports: Sequence[Path], form: Path, wishes: Wishes, *, is_each
     if not is_each:
         return [ClassFiles(exports, one, one.with_suffix(".toml"), is_shared=True) for one in forms]
     own = [file for path in exports for file in (_files_in(path, "an export") if is_folder_of_files(path) else [path])]
+    if len(forms) == 1 and not any(map(_is_bundle, [*own, *forms])):
+        return [ClassFiles([one], forms[0], one.with_suffix(".toml"), is_shared=False) for one in own]
     mine = [one for file in own for one in read_classes(file, wishes.how("source"))]
     theirs = [one for file in forms for one in read_classes(file, wishes.how("target"))]
     if len(theirs) == 1:

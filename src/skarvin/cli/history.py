@@ -11,7 +11,8 @@ from skarvin.cli.table import Head, format_table, wrap
 from skarvin.cli.terminal import echo
 from skarvin.core.findings import Finding, Misused, Place, Unreadable, counted
 from skarvin.core.grid.save import Delivery
-from skarvin.core.ledger.run_history import CONFIRM, WRITE, Run, history_file, prune, read_marks, read_runs
+from skarvin.core.ledger.answers import confirmation_of
+from skarvin.core.ledger.run_history import WRITE, Run, history_file, prune, read_marks, read_runs
 from skarvin.core.ledger.since import HISTORY
 from skarvin.core.plan.named_files import files_of_transfers
 from skarvin.core.texts.patterns import pattern
@@ -131,7 +132,7 @@ def _all_marks(file: Path, runs: Sequence[Run], student: str | None) -> Iterator
 
 
 def _runs_text(file: Path, runs: Sequence[Run], most: int | None) -> str:
-    confirmed = {run.ledger for run in runs if run.kind == CONFIRM}
+    open_ledgers = {run.ledger for run in runs if confirmation_of(runs, run.ledger) is None}
     shown = runs if most is None else runs[-most:]
     rows = [
         (
@@ -139,7 +140,7 @@ def _runs_text(file: Path, runs: Sequence[Run], most: int | None) -> str:
             run.kind,
             run.transfer,
             run.ledger[:_SHORT_DIGEST],
-            counts_in_words(run) + ("" if run.kind != WRITE or run.ledger in confirmed else "; not confirmed"),
+            counts_in_words(run) + ("; not confirmed" if run.kind == WRITE and run.ledger in open_ledgers else ""),
         )
         for run in shown
     ]
