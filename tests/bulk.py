@@ -64,4 +64,5 @@ def in_bulk() -> Iterator[None]:
         patch.setattr(BulkLook, "look", counted("second look", BulkLook.look))
         patch.setattr(ledger_codes, "_decide_many", counted("deciding", ledger_codes._decide_many))  # noqa: SLF001
         patch.setattr(ledger_codes, "_meet_many", counted("meeting", ledger_codes._meet_many))  # noqa: SLF001
+        patch.setattr(ledger_codes, "_mapped_many", counted("history", ledger_codes._mapped_many))  # noqa: SLF001
         yield

@@ -21,6 +21,7 @@ from skarvin.core.grid.dialect import Dialect
 from skarvin.core.grid.read import read_grid
 from skarvin.core.grid.short_texts import ShortTexts
 from skarvin.core.ledger.codes import CodeTable, ColumnRun, _decide_few, _decide_many
+from skarvin.core.ledger.run_history import history_file, read_marks, read_runs
 from skarvin.core.ledger.second_look.bulk import BulkLook
 from skarvin.core.ledger.second_look.comparison import Files, look_again
 from skarvin.core.ledger.second_look.text_rows import TextReading
@@ -92,7 +93,9 @@ def carried_out(plan: Path) -> tuple[object, ...]:
         (books.fates, books.source, books.moved_after, books.target_before, books.target_after)
         for books in settled.totals
     ]
-    return fates, written.second_look[:2], outputs.imports[0].read_bytes(), totals
+    history = history_file(plan.parent)
+    kept = read_marks(history, read_runs(history)[-1])
+    return fates, written.second_look[:2], outputs.imports[0].read_bytes(), totals, kept
 
 
 @given(districts())
@@ -104,7 +107,7 @@ def test_a_transfer_in_bulk_is_the_same_as_cell_by_cell(case: tuple[str, str, st
         before = taken.copy()
         with in_bulk():
             assert carried_out(Path(name) / "transfer.toml") == one_by_one
-        assert taken["deciding"] > before["deciding"]
+        assert all(taken[way] > before[way] for way in ("deciding", "history"))
         for way in ("coding", "filling", "second look"):  # of longer texts, some go row by row
             event(f"{way} {'in bulk' if taken[way] > before[way] else 'row by row'}")
 

@@ -69,6 +69,23 @@ def test_the_registrar_asks_what_was_sent_for_one_student(written: Path, skarvin
     assert "names aren't kept" in run.err
 
 
+@pytest.mark.parametrize("count", [1, 1_000_000])
+@pytest.mark.parametrize(
+    "rows", [["0101,Ines Duarte,9,", "0101,Ines Duarte,,4"], ["0101,Ines Duarte,,4", "0101,Ines Duarte,9,"]]
+)
+def test_of_several_rows_the_mark_that_was_sent_is_kept_whichever_row_it_is_in(
+    tmp_path: Path, skarvin: Skarvin, rows: list[str], count: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("skarvin.core.ledger.codes._MANY", count)
+    export = "\n".join(["Id,Name,Knots,Lofting", rows[0], "0102,Kofi Mensah,5,6", rows[1], ""])
+    form = "Id,Name,Knots,Lofting\n0101,Ines Duarte,,\n0102,Kofi Mensah,,\n"
+    lay_out(tmp_path, export, form, '[students]\nrepeated = "highest"\n' + RULES + RULES.replace('"C"', '"D"'))
+    assert skarvin("write").code == 0
+    file = tmp_path / HISTORY
+    sent = {who: [one.text for one in marks] for who, marks in read_marks(file, read_runs(file)[0]).items()}
+    assert sent == {"0101": ["9", "4"], "0102": ["5", "6"]}
+
+
 def test_it_can_be_exported_and_no_cell_of_that_runs(tmp_path: Path, skarvin: Skarvin) -> None:
     lay_out(tmp_path, EXPORT.replace("0101", "=1+1"), FORM.replace("0101", "=1+1"), RULES)
     assert skarvin("write").code == 0

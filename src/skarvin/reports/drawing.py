@@ -31,6 +31,10 @@ _SETTINGS: Any = {
 }
 
 
+def _no_words(artist: object) -> str:  # noqa: ARG001 - called so
+    return ""
+
+
 class Label(NamedTuple):
     """One entry of a legend: the pattern's place among the page's patterns, and its words."""
 
@@ -44,7 +48,10 @@ class Drawing:
     def __init__(self, rows: float, most: float, *, has_legend: bool = True) -> None:
         os.environ.setdefault("MPLCONFIGDIR", str(user_cache_path("skarvin", appauthor=False) / "figures"))
         logging.getLogger("matplotlib").setLevel(logging.ERROR)  # it tells of caches that it makes
-        from matplotlib.figure import Figure  # noqa: PLC0415 - most commands draw nothing
+        from matplotlib import artist  # noqa: PLC0415 - most commands draw nothing
+
+        artist.kwdoc = _no_words  # it takes a quarter of the import to describe what nobody asks about here
+        from matplotlib.figure import Figure  # noqa: PLC0415
 
         self._most = most or 1
         self._top = _TOP if has_legend else _BARE_TOP

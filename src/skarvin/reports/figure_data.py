@@ -1,9 +1,11 @@
 """What the report's figures show, as numbers and as sentences that say the same."""
 
+from bisect import bisect_right
+from collections import Counter
 from collections.abc import Iterable, Sequence
 from decimal import Decimal
 from fractions import Fraction
-from itertools import islice
+from itertools import accumulate, islice
 from typing import NamedTuple
 
 from skarvin.core.findings import counted, listing
@@ -186,27 +188,21 @@ def _fraction(number: Number | None) -> Fraction | None:
 
 
 def _five_numbers(numbers: Iterable[tuple[Number | None, int]]) -> Spread | None:
-    known = sorted((Fraction(number), count) for number, count in numbers if number is not None)
-    total = sum(count for _, count in known)
-    if total < _FEWEST:
+    counts: Counter[Number] = Counter()
+    for number, count in numbers:
+        if number is not None:
+            counts[number] += count
+    if counts.total() < _FEWEST:
         return None
+    known = sorted(counts)
+    ends = list(accumulate(counts[number] for number in known))
 
     def at(share: Fraction) -> Fraction:
-        place = share * (total - 1)
-        low, rest = divmod(place, 1)
-        one, other = _number_at(known, int(low)), _number_at(known, min(total - 1, int(low) + 1))
+        low, rest = divmod(share * (ends[-1] - 1), 1)
+        one, other = (Fraction(known[bisect_right(ends, place)]) for place in (low, min(ends[-1] - 1, low + 1)))
         return one + (other - one) * rest
 
-    quarters = [at(Fraction(part, 4)) for part in range(5)]
-    return Spread(total, *quarters)
-
-
-def _number_at(known: Sequence[tuple[Fraction, int]], place: int) -> Fraction:
-    for number, count in known:
-        place -= count
-        if place < 0:
-            return number
-    return known[-1][0]
+    return Spread(ends[-1], *(at(Fraction(part, 4)) for part in range(5)))
 
 
 def _five(spread: Spread, out_of: str) -> str:

@@ -53,6 +53,12 @@ class CodeTable(msgspec.Struct):
             self.codes = widened(self.codes)
         self.codes[position] = code
 
+    def mapped(self, rows: Sequence[int], codes: Sequence[int], kind: str) -> "Iterator[array[int]]":
+        """Return some rows with another code for each of theirs, as wide as the array module's `kind` says."""
+        if len(self.codes) < _MANY:
+            return (array(kind, map(codes.__getitem__, self.row(row))) for row in rows)
+        return _mapped_many(self, rows, codes, kind)
+
     def count(self) -> list["Counter[int]"]:
         """Return for each column how often each code stands in it."""
         return count_columns(self.codes, self.width)
@@ -73,6 +79,16 @@ class CodeTable(msgspec.Struct):
                 for position in np.flatnonzero(is_wanted.take(codes[start : start + _MANY])).tolist()
             )
         return (divmod(position, self.width) for position in found)
+
+
+def _mapped_many(table: CodeTable, rows: Sequence[int], codes: Sequence[int], kind: str) -> "Iterator[array[int]]":
+    """Yield the same with NumPy."""
+    import numpy as np  # noqa: PLC0415
+
+    given = np.frombuffer(table.codes, dtype=table.codes.typecode).reshape(-1, table.width)
+    others = np.array(codes, dtype=kind)
+    for start in range(0, len(rows), _BLOCK):
+        yield from (array(kind, row.tobytes()) for row in others.take(given[rows[start : start + _BLOCK]]))
 
 
 class _Decided(dict[tuple[int, ...], int]):

@@ -11,7 +11,7 @@ from skarvin.core.findings import Finding, Refused
 from skarvin.core.ledger.ledger import Ledger, MappedItem
 from skarvin.core.ledger.outcomes import Outcome
 from skarvin.core.reasons import Fate, Reason
-from skarvin.core.texts.numbers import Number, exact_sum, times
+from skarvin.core.texts.numbers import Number, exact_sum, exact_total
 
 _MOVED = (Fate.SENT, Fate.CHANGED)
 
@@ -142,7 +142,7 @@ def _now(outcome: Outcome) -> str:
 
 def _control_total(numbers: Iterable[tuple[Number | None, int]]) -> ControlTotal:
     known = [(number, count) for number, count in numbers if number is not None]
-    return ControlTotal(sum(count for _, count in known), exact_sum(times(number, count) for number, count in known))
+    return ControlTotal(sum(count for _, count in known), exact_total(known))
 
 
 def check_balance(totals: list[ItemBooks], source_rows: int) -> None:

@@ -37,11 +37,9 @@ class Spellings:
     """How the columns of a form write their numbers; where all numbers of it have commas, blank columns do, too."""
 
     def __init__(self, columns: Iterable[Column], rows: Iterable[Sequence[str]]) -> None:
-        texts: dict[int, Counter[str]] = {column.index: Counter() for column in columns}
-        for cells in rows if texts else ():
-            for index, found in texts.items():
-                if index < len(cells):
-                    found[cells[index]] += 1
+        indexes = {column.index for column in columns}
+        seen = list(rows) if indexes else []
+        texts = {index: Counter([cells[index] for cells in seen if index < len(cells)]) for index in indexes}
         self._found = {index: spelling_of(found) for index, found in texts.items()}
         known = self._found.values()
         self._speaks_commas = any(one.commas for one in known) and not any(one.has_points for one in known)

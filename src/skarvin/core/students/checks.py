@@ -1,9 +1,9 @@
 """Pairs that may be right and may not: one of other numbers, or one of names that have a word each of their own."""
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 
 from skarvin.core.reasons import Cause, Reason
-from skarvin.core.students.identifiers import IdentifierRule
+from skarvin.core.students.identifiers import Identifier, IdentifierRule
 from skarvin.core.students.likeness import unlike_words
 from skarvin.core.students.pairing import Check, HeldStudent, Pair, PairedBy
 
@@ -31,7 +31,8 @@ def checked_pairs(
         rulings: what becomes of pairs of each kind.
     """
     numbered = any(pair.by is PairedBy.IDENTIFIER for pair in certain)
-    told = {pair.source.row: key for pair in certain for key in _kinds(pair, rule, shorts, has_numbers=numbered)}
+    comparable = rule.comparer
+    told = {pair.source.row: key for pair in certain if (key := _kind(pair, comparable, shorts, has_numbers=numbered))}
     lost = {row: key for row, key in told.items() if rulings[key] is Check.HOLD}
     more = [
         HeldStudent(pair.source, _why(pair, lost[pair.source.row]), rival=pair.target)
@@ -43,15 +44,17 @@ def checked_pairs(
     return kept, [*held, *more], tuple((pair, key) for pair, key in checks if rulings[key] is Check.CHECK)
 
 
-def _kinds(
-    pair: Pair, rule: IdentifierRule, shorts: Mapping[str, frozenset[str]], *, has_numbers: bool
-) -> Iterator[str]:
-    ours, theirs = rule.comparable(pair.source.identifier), rule.comparable(pair.target.identifier)
-    if pair.by is PairedBy.IDENTIFIER or (ours and ours == theirs):
-        if pair.source.name != pair.target.name and unlike_words(pair.source.name, pair.target.name, shorts):
-            yield OTHER_NAME
-    elif has_numbers and ours and theirs and ours != theirs:
-        yield OTHER_NUMBER
+def _kind(
+    pair: Pair, comparable: Callable[[str], Identifier], shorts: Mapping[str, frozenset[str]], *, has_numbers: bool
+) -> str:
+    """Return which of both kinds a pair is of; nothing for one of neither."""
+    is_numbered = pair.by is PairedBy.IDENTIFIER
+    if is_numbered and pair.source.name == pair.target.name:
+        return ""
+    ours, theirs = comparable(pair.source.identifier), comparable(pair.target.identifier)
+    if is_numbered or (ours and ours == theirs):
+        return OTHER_NAME if unlike_words(pair.source.name, pair.target.name, shorts) else ""
+    return OTHER_NUMBER if has_numbers and ours and theirs else ""
 
 
 def _why(pair: Pair, key: str) -> Reason:

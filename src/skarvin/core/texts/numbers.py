@@ -2,7 +2,7 @@
 
 import re
 from collections.abc import Iterable
-from decimal import ROUND_HALF_UP, Context, Decimal, Inexact
+from decimal import ROUND_HALF_UP, Context, Decimal, Inexact, localcontext
 from enum import StrEnum
 from fractions import Fraction
 from functools import lru_cache
@@ -43,18 +43,20 @@ def is_number(text: str) -> bool:
 
 def exact_sum(numbers: Iterable[Number]) -> Number:
     """Return the sum, with every digit."""
-    total, broken = Decimal(0), Fraction(0)
-    for number in numbers:
-        if isinstance(number, Decimal):
-            total = _EXACT.add(total, number)
-        else:
-            broken += number
-    return shortest(broken + Fraction(total)) if broken else total
+    return exact_total((number, 1) for number in numbers)
 
 
-def times(number: Number, count: int) -> Number:
-    """Return the number taken `count` times, with every digit."""
-    return _EXACT.multiply(number, Decimal(count)) if isinstance(number, Decimal) else number * count
+def exact_total(counted: Iterable[tuple[Number, int]]) -> Number:
+    """Return the sum of numbers each of which is taken so many times, with every digit."""
+    broken: list[Fraction] = []
+    with localcontext(_EXACT):
+        total = Decimal(0)
+        for number, count in counted:
+            if isinstance(number, Decimal):
+                total += number * count
+            else:
+                broken.append(number * count)
+    return shortest(sum(broken, Fraction(total))) if broken else total
 
 
 def shortest(number: Fraction) -> Number:

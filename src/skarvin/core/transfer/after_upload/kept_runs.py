@@ -73,19 +73,19 @@ def _kept(outcome: Outcome) -> Kept:
 
 def _marks(ledger: Ledger, places: Sequence[int], run: Run) -> Iterator[Codes]:
     """Yield the marks of each student of the form; of several rows for one student, those that count."""
-    width = len(run.items)
     counts = [outcome.fate in _COUNT for outcome in ledger.outcomes]
-    found: dict[str, array[int]] = {}
+    found: dict[str, list[int]] = {}
     for entry in ledger.entries:
         if entry.target:
-            codes = ledger.codes.row(entry.position)[:width]
-            key = student_key(entry.target)
-            if key in found:
-                pairs = zip(found[key], codes, strict=True)
-                codes = array("I", [new if counts[new] else old for old, new in pairs])
-            found[key] = codes
-    for key, codes in sorted(found.items()):  # in the order of the history's key, which costs least to keep
-        yield key, packed((places[code] for code in codes), run.kind_of_code)
+            found.setdefault(student_key(entry.target), []).append(entry.position)
+    told = sorted(found.items())  # in the order of the history's key, which costs least to keep
+    lines = ledger.codes.mapped([row for _, rows in told for row in rows], places, run.kind_of_code)
+    for key, rows in told:
+        codes = next(lines)
+        for row in rows[1:]:
+            later = zip(codes, next(lines), ledger.codes.row(row), strict=True)
+            codes = array(codes.typecode, [new if counts[code] else old for old, new, code in later])
+        yield key, packed(codes[: len(run.items)], run.kind_of_code)
 
 
 def seen_from(history: Path, file: Path) -> str:
