@@ -185,16 +185,54 @@ def test_damage_to_the_marks_of_a_large_history_is_said_when_they_are_read(
 def test_a_code_that_stands_for_nothing_is_damage(written: Path) -> None:
     file = written / HISTORY
     (run,) = read_runs(file)
-    (who, *_), size = read_marks(file, run), len(run.outcomes)
-    for code, is_one in ((size - 1, True), (size, False)):
+    whole, size = read_marks(file, run), len(run.outcomes)
+    for code, count, is_one in ((size - 1, len(whole), True), (size, len(whole), False), (0, len(whole) + 1, False)):
         with closing(sqlite3.connect(file)) as database, database:
-            codes = packed([code] * len(run.items), run.kind_of_code)
-            database.execute("UPDATE mark SET codes = ? WHERE student = ?", (codes, who))
+            codes = packed([code] * len(run.items) * count, run.kind_of_code)
+            database.execute("UPDATE block SET codes = ?", (codes,))
         if is_one:
-            assert read_marks(file, run)[who] == [run.outcomes[code]] * len(run.items)
+            assert read_marks(file, run) == dict.fromkeys(whole, [run.outcomes[code]] * len(run.items))
         else:
             with pytest.raises(Refused, match="the history is damaged"):
                 read_marks(file, run)
+
+
+@pytest.mark.parametrize("names", ["7", "null", "[", '["0101"]', "[" * 100_000])
+def test_students_that_do_not_fit_their_codes_are_damage(written: Path, names: str) -> None:
+    file = written / HISTORY
+    with closing(sqlite3.connect(file)) as database, database:
+        database.execute("UPDATE block SET students = ?", (names,))
+    with pytest.raises(Refused, match="the history is damaged"):
+        read_marks(file, read_runs(file)[0])
+
+
+@pytest.mark.parametrize("size", [1, 2, 3])
+def test_a_history_of_the_first_version_is_read_and_goes_on(
+    written: Path, skarvin: Skarvin, monkeypatch: pytest.MonkeyPatch, size: int
+) -> None:
+    file = written / HISTORY
+    (first,) = read_runs(file)
+    marks = read_marks(file, first)
+    with closing(sqlite3.connect(file)) as database, database:  # a row a student, as it kept them
+        for who, kept in marks.items():
+            codes = packed(map(list(first.outcomes).index, kept), first.kind_of_code)
+            database.execute("INSERT INTO mark VALUES (?, ?, ?)", (first.number, who, codes))
+        database.execute("DROP TABLE block")
+        database.execute("PRAGMA user_version = 1")
+    assert read_marks(file, first) == marks
+    assert read_marks(file, first, "0102") == {"0102": marks["0102"]}
+    assert skarvin("confirm", as_exported()).code == 0
+    edit(written / "export.csv", "8.5", "9")
+    monkeypatch.setattr("skarvin.core.ledger.run_history._BLOCK", size)
+    run = skarvin("write", "--replace")
+    assert (run.code, "1 mark replaced" in run.out or "1 replaced" in run.out) == (0, True), run.out
+    runs = read_runs(file)
+    assert [read_marks(file, one).keys() for one in runs] == [marks.keys()] * 3
+    assert read_marks(file, runs[0]) == marks
+    assert [one[0].text for one in read_marks(file, runs[2]).values()] == ["7", "9", ""]
+    assert prune(file, "2999-01-01") == 2
+    assert read_marks(file, runs[2], "0102")["0102"][0].text == "9"
+    assert read_marks(file, runs[0]) == {}
 
 
 def test_nothing_is_kept_of_a_write_that_was_refused(written: Path, skarvin: Skarvin) -> None:

@@ -12,6 +12,7 @@ import sys
 from array import array
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from contextlib import closing, contextmanager, suppress
+from itertools import chain, islice
 from pathlib import Path
 from typing import NamedTuple
 
@@ -22,12 +23,14 @@ from skarvin.core.grid.file_bytes import own_bytes
 from skarvin.core.ledger.since import HISTORY
 
 WRITE, CONFIRM = "write", "confirm"
-_APPLICATION, _VERSION = 0x536B7276, 1
+_APPLICATION, _VERSION = 0x536B7276, 2
 _PATIENCE = 30.0
-_TABLE_COUNT = 2
 _SMALL = 1 << 26
 """Up to this size a history is checked whole each time; of a larger one the marks are, when they are read."""
 _SHORT_CODES = 1 << 16
+_BLOCK = 1_000
+_NAMES = ("run", "mark", "block")
+"""The tables; the last one is there from the second version on."""
 _TABLES = """
 CREATE TABLE run (
   number INTEGER PRIMARY KEY,
@@ -49,6 +52,15 @@ CREATE TABLE mark (
   PRIMARY KEY (run, student)
 ) WITHOUT ROWID;
 """
+_BLOCKS = """
+CREATE TABLE IF NOT EXISTS block (
+  number INTEGER PRIMARY KEY,
+  run INTEGER NOT NULL REFERENCES run (number) ON DELETE CASCADE,
+  students TEXT NOT NULL,
+  codes BLOB NOT NULL
+)
+"""
+"""The marks of many students at once, which costs a tenth of a line for each, as the first version kept them."""
 
 
 class Kept(NamedTuple):
@@ -142,8 +154,7 @@ def keeping(file: Path, run: Run, marks: Iterable[Codes]) -> Iterator[int]:
     with opened(file, make=True) as database:
         with transaction(database):
             number = insert_run(database, run)
-            rows = ((number, student, codes) for student, codes in marks)
-            database.executemany("INSERT INTO mark VALUES (?, ?, ?)", rows)
+            database.executemany("INSERT INTO block VALUES (NULL, ?, ?, ?)", _blocks(number, marks))
         try:
             yield number
         except BaseException:
@@ -152,6 +163,13 @@ def keeping(file: Path, run: Run, marks: Iterable[Codes]) -> Iterator[int]:
             raise
         with suppress(sqlite3.Error):  # whoever reads it next finds out
             database.execute("UPDATE run SET pending = '' WHERE number = ?", (number,))
+
+
+def _blocks(number: int, marks: Iterable[Codes]) -> Iterator[tuple[int, str, bytes]]:
+    """Yield the rows of a run: identifiers of many students, and their codes one behind the other."""
+    rest = iter(marks)
+    while some := list(islice(rest, _BLOCK)):
+        yield number, json.dumps([who for who, _ in some], ensure_ascii=False), b"".join(codes for _, codes in some)
 
 
 @contextmanager
@@ -209,20 +227,31 @@ def read_codes(file: Path, run: Run, student: str | None = None) -> "dict[str, a
     Raises:
         Refused: it can't be read.
     """
-    query = "SELECT student, codes FROM mark WHERE run = ?"
-    values: tuple[object, ...] = (run.number,)
-    if student is not None:
-        query, values = f"{query} AND student = ?", (*values, student)
-    with opened(file, whole=True) as database:
-        rows = list(database.execute(query, values))
     try:
-        found = {str(who): _unpacked(codes, run.kind_of_code) for who, codes in rows}
-    except (TypeError, ValueError):
+        with opened(file, whole=True) as database:
+            told = chain.from_iterable(_students_of(database, run))
+            return {who: codes for who, codes in told if student is None or who == student}
+    except (TypeError, ValueError, RecursionError):
         raise _damaged(file) from None
+
+
+def _students_of(database: sqlite3.Connection, run: Run) -> Iterator[Iterator[tuple[str, "array[int]"]]]:
+    """Yield the students of each row of a run, each with the codes.
+
+    Raises:
+        ValueError: what was kept isn't whole.
+    """
     size, most = len(run.items), len(run.outcomes)
-    if any(len(codes) != size or max(codes, default=-1) >= most for codes in found.values()):
-        raise _damaged(file)
-    return found
+    singles = database.execute("SELECT student, codes FROM mark WHERE run = ?", (run.number,))
+    is_old = database.execute("PRAGMA user_version").fetchone()[0] < _VERSION
+    query = "SELECT students, codes FROM block WHERE run = ? ORDER BY number"
+    blocks = () if is_old else database.execute(query, (run.number,))
+    rows = chain((([who], data) for who, data in singles), ((json.loads(names), data) for names, data in blocks))
+    for names, data in rows:
+        codes = _unpacked(data, run.kind_of_code)
+        if len(codes) != size * len(names) or max(codes, default=-1) >= most:
+            raise ValueError(names)
+        yield ((str(who), codes[place * size : (place + 1) * size]) for place, who in enumerate(names))
 
 
 def prune(file: Path, before: str, transfer: str = "") -> int:
@@ -261,6 +290,10 @@ def opened(file: Path, *, make: bool = False, whole: bool = False) -> Iterator[s
             if make:
                 _begin(database)
             _check(file, database, whole=whole or file.stat().st_size <= _SMALL)
+            if make and database.execute("PRAGMA user_version").fetchone()[0] < _VERSION:
+                with transaction(database):
+                    database.execute(_BLOCKS)
+                    database.execute(f"PRAGMA user_version = {_VERSION}")
             yield database
     except sqlite3.OperationalError as error:
         raise _from_sqlite(file, error) from None
@@ -278,7 +311,7 @@ def _begin(database: sqlite3.Connection) -> None:
         return
     with transaction(database):
         if not database.execute("SELECT count(*) FROM sqlite_master").fetchone()[0]:
-            for table in _TABLES.split(";")[:-1]:
+            for table in (*_TABLES.split(";")[:-1], _BLOCKS):
                 database.execute(table)
             database.execute(f"PRAGMA application_id = {_APPLICATION}")
             database.execute(f"PRAGMA user_version = {_VERSION}")
@@ -295,8 +328,8 @@ def _check(file: Path, database: sqlite3.Connection, *, whole: bool) -> None:
         what = f"this history is of a later version ({version}) than this program knows ({_VERSION})"
         mend = f"Use the version of Skarvin that wrote it; or move it away: {_ANEW}"
         raise Refused(Finding("newer-history", what, Place(file), mend))
-    names = "SELECT count(*) FROM sqlite_master WHERE type = 'table' AND name IN ('run', 'mark')"
-    if database.execute(names).fetchone()[0] != _TABLE_COUNT:
+    names = {name for (name,) in database.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
+    if not names.issuperset(_NAMES[: max(version, 1) + 1]):
         raise _damaged(file)
     if database.execute(f"PRAGMA quick_check({1 if whole else 'run'})").fetchone()[0] != "ok":
         raise _damaged(file)

@@ -190,20 +190,28 @@ def held_list(transfer: Path, ledger: Ledger, pairing: Pairing) -> bytes | None:
     """
     before = read_held(held_file(transfer))
     rows: list[HeldMark] = [*_held_students(pairing), *_held_marks(ledger, pairing)]
-    where = Whereabouts([entry.source for entry in ledger.entries if entry.source], ledger.items)
+    if edited := [one for one in before if one.is_edited]:
+        where = Whereabouts([entry.source for entry in ledger.entries if entry.source], ledger.items)
+        rows = _with_edited(rows, edited, where)
+    return list_file([HEADINGS, *(map(str, one[: len(HEADINGS)]) for one in rows)]) if rows or before else None
+
+
+def _with_edited(rows: Sequence[HeldMark], edited: Iterable[HeldMark], where: Whereabouts) -> list[HeldMark]:
+    """Return the rows with what a person wrote there, each in the place of the row that is about the same."""
+    found = list(rows)
     open_rows: dict[object, list[int]] = {}
     for at, one in enumerate(rows):
         open_rows.setdefault(_about(one, where), []).append(at)
-    for one in filter(lambda one: one.is_edited, before):
+    for one in edited:
         places = open_rows.get(_about(one, where), [])
-        there = [at for at in places if rows[at].cell == one.cell.strip()]
-        if found := there or places[:1]:
-            at = found[0]
+        there = [at for at in places if found[at].cell == one.cell.strip()]
+        if same := there or places[:1]:
+            at = same[0]
             places.remove(at)
-            rows[at] = one._replace(reason=rows[at].reason, cell=rows[at].cell)
+            found[at] = one._replace(reason=found[at].reason, cell=found[at].cell)
         elif one.correction:
-            rows.append(one)
-    return list_file([HEADINGS, *(map(str, one[: len(HEADINGS)]) for one in rows)]) if rows or before else None
+            found.append(one)
+    return found
 
 
 def _about(one: HeldMark, where: Whereabouts) -> object:

@@ -78,9 +78,8 @@ def _marks(ledger: Ledger, places: Sequence[int], run: Run) -> Iterator[Codes]:
     for entry in ledger.entries:
         if entry.target:
             found.setdefault(student_key(entry.target), []).append(entry.position)
-    told = sorted(found.items())  # in the order of the history's key, which costs least to keep
-    lines = ledger.codes.mapped([row for _, rows in told for row in rows], places, run.kind_of_code)
-    for key, rows in told:
+    lines = ledger.codes.mapped([row for rows in found.values() for row in rows], places, run.kind_of_code)
+    for key, rows in found.items():
         codes = next(lines)
         for row in rows[1:]:
             later = zip(codes, next(lines), ledger.codes.row(row), strict=True)
