@@ -1,8 +1,9 @@
 """A settled transfer as plain data: what `--json` prints and `ledger.json` holds (docs/ledger.md)."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from decimal import Decimal
 from fractions import Fraction
+from functools import cache
 from typing import Any
 
 import msgspec
@@ -65,7 +66,7 @@ def settled_data(settled: Settled, listed: Listed = list) -> Data:
         ],
         "rows": {side: rows_data(count) for side, count in zip(_sides(settled), settled.rows, strict=False)},
         "students": students_data(settled, listed),
-        "items": [_item(settled, totals) for totals in settled.totals],
+        "items": _items(settled),
         "totals": [total_data(result) for result in settled.made.totals],
         "answers": answers_data(settled),
         "marks": _marks(settled, listed),
@@ -193,7 +194,17 @@ def _written_parts(settled: Settled) -> Data:
     return data
 
 
-def _item(settled: Settled, totals: ItemBooks) -> Data:
+def _items(settled: Settled) -> list[Data]:
+    """Return the items; what a code says under a rule is told once, however many items have it."""
+    told: dict[Rule, Callable[[int], Data]] = {}
+
+    def telling(rule: Rule) -> Callable[[int], Data]:
+        return told.setdefault(rule, cache(lambda code: _by_text(settled.ledger.outcomes[code], rule)))
+
+    return [_item(settled, totals, telling(totals.item.rule)) for totals in settled.totals]
+
+
+def _item(settled: Settled, totals: ItemBooks, told: Callable[[int], Data]) -> Data:
     item = totals.item
     from_out_of, to_out_of = item.rule.maxima
     data: Data = {
@@ -218,10 +229,7 @@ def _item(settled: Settled, totals: ItemBooks) -> Data:
             "rounded": sum(count for _, count in totals.rounded),
             "largest_change": plain(totals.largest_change),
             "goes_down": totals.goes_down,
-            "by_text": [
-                _by_text(settled.ledger.outcomes[code], count, item.rule)
-                for code, count in settled.ledger.counts[index].items()
-            ],
+            "by_text": [told(code) | {"count": count} for code, count in settled.ledger.counts[index].items()],
         }
     return data
 
@@ -238,8 +246,8 @@ def _rule(rule: Rule) -> Data:
     }
 
 
-def _by_text(outcome: Outcome, count: int, rule: Rule) -> Data:
-    """Return an outcome with its count, and the numbers from which the control totals are made."""
+def _by_text(outcome: Outcome, rule: Rule) -> Data:
+    """Return an outcome with the numbers from which the control totals are made."""
     now = outcome.was if outcome.written is None else outcome.written
     numbers = {
         "number": outcome.before,
@@ -247,7 +255,7 @@ def _by_text(outcome: Outcome, count: int, rule: Rule) -> Data:
         "now_number": rule.target_number(now),
     }
     exact = {name: str(Fraction(number)) for name, number in numbers.items() if number is not None}
-    return {**outcome_data(outcome), **exact, "count": count}
+    return {**outcome_data(outcome), **exact}
 
 
 def outcome_data(outcome: Outcome) -> dict[str, Any]:
