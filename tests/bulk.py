@@ -28,7 +28,6 @@ SHORT = (
     "grid.coding.MOST_SHORT",
     "ledger.codes.MOST_SHORT",
     "ledger.fates.MOST_SHORT",
-    "transfer.after_upload.since_sources.MOST_SHORT",
 )
 """From so many codes on they are four bytes wide; lowered, they become so amid a class."""
 CODES = 5
@@ -63,6 +62,6 @@ def in_bulk() -> Iterator[None]:
         patch.setattr(RowEnds, "block", counted("filling", RowEnds.block))
         patch.setattr(BulkLook, "look", counted("second look", BulkLook.look))
         patch.setattr(ledger_codes, "_decide_many", counted("deciding", ledger_codes._decide_many))  # noqa: SLF001
-        patch.setattr(ledger_codes, "_meet_many", counted("meeting", ledger_codes._meet_many))  # noqa: SLF001
+        patch.setattr(ledger_codes, "_arranged_many", counted("arranging", ledger_codes._arranged_many))  # noqa: SLF001
         patch.setattr(ledger_codes, "_mapped_many", counted("history", ledger_codes._mapped_many))  # noqa: SLF001
         yield

@@ -51,11 +51,11 @@ def confirmed(file: Path, written: Path, ledger: Path) -> Confirmation:
 def both_ways(file: Path) -> Settled:
     """Settle a transfer of which something was sent before; in bulk each mark has the same fate."""
     settled = settle_transfer(file)
-    before = taken["meeting"]
+    before = taken["arranging"]
     with in_bulk():
         again = settle_transfer(file)
     assert settled.since.is_known == again.since.is_known
-    assert taken["meeting"] > before or not settled.since.is_known
+    assert taken["arranging"] > before or not settled.since.is_known
     told = [
         [
             (line.entry.source and line.entry.source.row.number, line.item.source.called, astuple(line.outcome))

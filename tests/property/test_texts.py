@@ -5,6 +5,7 @@ import io
 import string
 import tomllib
 from array import array
+from functools import partial
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
@@ -70,29 +71,50 @@ def test_each_meeting_is_decided_once_and_in_bulk_as_one_by_one(meetings: list[t
 
 @given(
     st.integers(1, 4),
-    st.lists(st.lists(st.integers(0, 9), min_size=12, max_size=12), min_size=1, max_size=3),
+    st.lists(st.lists(st.integers(0, 9), min_size=12, max_size=12), min_size=2, max_size=3),
     st.data(),
 )
 def test_what_meets_in_a_column_is_decided_once_however_many_tables_there_are(
     width: int, cells: list[list[int]], data: st.DataObject
 ) -> None:
     tables = [CodeTable(array("HI"[at % 2], codes), width) for at, codes in enumerate(cells)]
+    before = [list(table.codes) for table in tables]
     wide = data.draw(st.sampled_from([0, 70_000]))
+    first = data.draw(st.integers(0, width))
+    runs = [run for run in (range(first), range(first, width)) if run]
     seen: list[tuple[int, ...]] = []
 
-    def meet(column: int, codes: tuple[int, ...]) -> int:
-        seen.append((column, *codes))
-        return int("".join(map(str, (column, *codes)))) + (wide if codes[0] == 9 else 0)
+    def meet(run: int, codes: tuple[int, ...]) -> int:
+        seen.append((run, *codes))
+        return int("".join(map(str, (run, *codes)))) + (wide if codes[0] == 9 else 0)
 
-    few = meet_each(tables, meet)
-    assert list(few.codes) == [meet(at % width, codes) for at, codes in enumerate(zip(*cells, strict=True))]
-    for most in (4_000_000, data.draw(st.integers(1, 3_000))):
+    for many in (1_000_000, 1):
         seen.clear()
         with pytest.MonkeyPatch.context() as patch:
-            for name, value in (("_MANY", 1), ("_BLOCK", 2), ("_MOST_AT_ONCE", most)):
+            for name, value in (("_MANY", many), ("_BLOCK", 2)):
                 patch.setattr(f"skarvin.core.ledger.codes.{name}", value)
-            assert list(meet_each(tables, meet).codes) == list(few.codes)
+            met = meet_each(tables, [(run, partial(meet, at)) for at, run in enumerate(runs)])
         assert len(seen) == len(set(seen))
+        told = [next(at for at, run in enumerate(runs) if place % width in run) for place in range(len(cells[0]))]
+        assert list(met.codes) == [meet(run, codes) for run, codes in zip(told, zip(*cells, strict=True), strict=True)]
+        assert [list(table.codes) for table in tables] == before
+
+
+@given(st.integers(1, 4), st.integers(0, 5), st.data())
+def test_a_table_is_arranged_anew_in_bulk_as_row_by_row(width: int, count: int, data: st.DataObject) -> None:
+    codes = data.draw(st.lists(st.integers(0, 99), min_size=width * count, max_size=width * count))
+    table = CodeTable(array(data.draw(st.sampled_from("HI")), codes), width)
+    rows = data.draw(st.lists(st.integers(-1, count - 1), max_size=8))
+    columns = data.draw(st.lists(st.integers(-1, width - 1), min_size=1, max_size=6))
+    nothing = data.draw(st.sampled_from([0, 7, (1 << 16) - 1, 1 << 16]))
+    expected = [codes[row * width + at] if min(row, at) >= 0 else nothing for row in rows for at in columns]
+    for many in (1_000_000, 1):
+        with pytest.MonkeyPatch.context() as patch:
+            for name, value in (("_MANY", many), ("_BLOCK", 2)):
+                patch.setattr(f"skarvin.core.ledger.codes.{name}", value)
+            found = table.arranged(rows, columns, nothing)
+            assert table.largest == max(codes, default=-1)
+        assert (list(found.codes), found.width) == (expected, len(columns))
 
 
 @given(st.lists(titles, min_size=1, max_size=5, unique_by=lambda title: title.strip()))

@@ -6,23 +6,24 @@ Each does the same for little data in plain Python, and for much with NumPy, who
 from array import array
 from collections import Counter
 from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
-from functools import partial
-from math import prod
 from typing import NamedTuple
 
 import msgspec
 
-from skarvin.core.grid.coding import MOST_SHORT, count_columns, widened
+from skarvin.core.grid.coding import MOST_SHORT, count_columns, picker, widened
 
 _MANY = 1_000_000
 _BLOCK = 1024
 _UNDECIDED = 0xFFFFFFFF
-_MOST_AT_ONCE = 4_000_000
 _MOST_MEETINGS = 50_000_000
 """Up to so many possible meetings of two texts NumPy keeps a table of them all (four bytes each)."""
 
 Meet = Callable[[int, int], int]
 """From the code of the target's cell and that of the source's text to the code of the outcome."""
+
+
+_Met = list[tuple[int, ...]]
+"""The codes that meet, for each code that stands for a meeting."""
 
 
 class ColumnRun(NamedTuple):
@@ -52,6 +53,25 @@ class CodeTable(msgspec.Struct):
         if code >= MOST_SHORT:
             self.codes = widened(self.codes)
         self.codes[position] = code
+
+    @property
+    def largest(self) -> int:
+        """The highest code; -1 where there is none."""
+        if len(self.codes) < _MANY:
+            return max(self.codes, default=-1)
+        import numpy as np  # noqa: PLC0415
+
+        return int(np.frombuffer(self.codes, dtype=self.codes.typecode).max())
+
+    def arranged(self, rows: Sequence[int], columns: Sequence[int], nothing: int) -> "CodeTable":
+        """Return a table of some rows and columns in the order given; `nothing` stands where either is below zero."""
+        kind = "I" if nothing >= MOST_SHORT else self.codes.typecode
+        if len(rows) * len(columns) >= _MANY and len(self):
+            return _arranged_many(self, rows, columns, nothing, kind)
+        found, blank, pick = array(kind), array(kind, [nothing]) * len(columns), picker(columns)
+        for row in rows:
+            found.extend(blank if row < 0 else array(kind, pick([*self.row(row), nothing])))
+        return CodeTable(found, len(columns))
 
     def mapped(self, rows: Sequence[int], codes: Sequence[int], kind: str) -> "Iterator[array[int]]":
         """Return some rows with another code for each of theirs, as wide as the array module's `kind` says."""
@@ -91,59 +111,47 @@ def _mapped_many(table: CodeTable, rows: Sequence[int], codes: Sequence[int], ki
         yield from (array(kind, row.tobytes()) for row in others.take(given[rows[start : start + _BLOCK]]))
 
 
-class _Decided(dict[tuple[int, ...], int]):
-    """From what meets to what comes of it, each decided when it is met first."""
-
-    def __init__(self, decide: Callable[[tuple[int, ...]], int]) -> None:
-        super().__init__()
-        self._decide = decide
-
-    def __missing__(self, key: tuple[int, ...]) -> int:
-        self[key] = found = self._decide(key)
-        return found
-
-
-def meet_each(tables: Sequence[CodeTable], meet: Callable[[int, tuple[int, ...]], int]) -> CodeTable:
-    """Return for each cell what `meet` gives of its column and of the codes that tables of one shape have there.
-
-    What meets in a column is decided once.
-    """
-    if len(tables[0].codes) >= _MANY and (met_in_bulk := _meet_many(tables, meet)):
-        return met_in_bulk
-    width = tables[0].width
-    found = CodeTable(array("I", [0]) * len(tables[0].codes), width)
-    for column in range(width):
-        met = zip(*(table.codes[column::width] for table in tables), strict=True)
-        found.codes[column::width] = array("I", map(_Decided(partial(meet, column)).__getitem__, met))
-    return found
-
-
-def _meet_many(tables: Sequence[CodeTable], meet: Callable[[int, tuple[int, ...]], int]) -> CodeTable | None:
-    """Return the same with NumPy; None where there are too many possible meetings for a table of them."""
+def _arranged_many(table: CodeTable, rows: Sequence[int], columns: Sequence[int], nothing: int, kind: str) -> CodeTable:
+    """Return the same with NumPy."""
     import numpy as np  # noqa: PLC0415
 
-    width = tables[0].width
-    given = [np.frombuffer(table.codes, dtype=table.codes.typecode).reshape(-1, width) for table in tables]
-    sizes = [int(codes.max()) + 1 for codes in given]
-    if (count := prod(sizes)) > _MOST_AT_ONCE:
-        return None
-    found = np.zeros(given[0].shape, dtype="H")
-    for first in range(0, width, band := max(1, _MOST_AT_ONCE // count)):
-        columns = np.arange(min(band, width - first))
-        decided = np.full(len(columns) * count, _UNDECIDED, dtype="I")
-        for start in range(0, len(found), _BLOCK):
-            block = (slice(start, start + _BLOCK), slice(first, first + band))
-            meetings = columns
-            for codes, size in zip(given, sizes, strict=True):
-                meetings = meetings * size + codes[block]
-            for meeting in np.unique(meetings[decided.take(meetings) == _UNDECIDED]).tolist():
-                column, *met = map(int, np.unravel_index(meeting, [len(columns), *sizes]))
-                decided[meeting] = code = meet(first + column, tuple(met))
-                found = found if code < MOST_SHORT else found.astype("I")
-            found[block] = decided.take(meetings)
-    told = array(found.dtype.char)
-    told.frombytes(found.data.cast("B"))
-    return CodeTable(told, width)
+    given = np.frombuffer(table.codes, dtype=table.codes.typecode).reshape(-1, table.width)
+    places, across, found = np.array(rows), np.array(columns), array(kind)
+    for start in range(0, len(rows), _BLOCK):
+        some = places[start : start + _BLOCK]
+        block = given[some][:, across].astype(kind)
+        block[some < 0] = nothing
+        block[:, across < 0] = nothing
+        found.frombytes(block.tobytes())
+    return CodeTable(found, len(columns))
+
+
+def meet_each(tables: Sequence[CodeTable], runs: Iterable[tuple[range, Callable[[tuple[int, ...]], int]]]) -> CodeTable:
+    """Return for each cell what comes of the codes that two tables or more of one shape have there.
+
+    Columns are taken in runs of neighbours, each with what comes of the codes that meet there: asked for once a run.
+    """
+    first, *others, last = tables
+    met = CodeTable(first.codes[:], first.width)
+    known: _Met = [(code,) for code in range(met.largest + 1)]
+    for table in others:
+        met, known = _met_both(met, known, table)
+    return decide(last, met, [ColumnRun(run.start, run.stop, _meeting(known, meet)) for run, meet in runs])
+
+
+def _met_both(one: CodeTable, known: _Met, other: CodeTable) -> tuple[CodeTable, _Met]:
+    """Return a code for each meeting of two tables, and what each code stands for; `known` is that of the first."""
+    found: _Met = []
+
+    def meet(their_code: int, code: int) -> int:
+        found.append((*known[their_code], code))
+        return len(found) - 1
+
+    return decide(other, one, [ColumnRun(0, one.width, meet)]), found
+
+
+def _meeting(known: _Met, meet: Callable[[tuple[int, ...]], int]) -> Meet:
+    return lambda their_code, code: meet((*known[their_code], code))
 
 
 def decide(source: CodeTable, target: CodeTable, runs: Sequence[ColumnRun]) -> CodeTable:

@@ -12,7 +12,7 @@ from typing import NamedTuple
 
 from skarvin.core.findings import Row, listed_rows
 from skarvin.core.gradebook import Gradebook, Student
-from skarvin.core.grid.coding import MOST_SHORT, picker, widened
+from skarvin.core.grid.coding import MOST_SHORT, widened
 from skarvin.core.layout.columns import Column, ItemSource
 from skarvin.core.ledger.book import Book, Made
 from skarvin.core.ledger.codes import CodeTable, ColumnRun, decide
@@ -151,20 +151,12 @@ def _correct(
 
 def _know(theirs: CodeTable, entries: Sequence[Entry], columns: Sequence[int], since: Since, book: Book) -> None:
     """Let marks meet what is known of a cell besides what the form says."""
-    cells, width = since.cells, theirs.width
+    cells = since.cells
     if cells is None:
         return
-    kind = "I" if len(cells.known) > MOST_SHORT else "H"
-    known = CodeTable(array(kind, [0]) * len(theirs.codes), width)
-    places = [cells.columns[column] for column in columns]
-    is_plain = places == [*range(cells.codes.width)] and kind == cells.codes.codes.typecode
-    pick = picker(places)
-    for entry in entries:
-        place = cells.rows.get(entry.target.row) if entry.target else None
-        if place is not None:
-            start = entry.position * width
-            row = cells.codes.row(place)
-            known.codes[start : start + len(columns)] = row if is_plain else array(kind, pick(row))
+    rows = [-1 if entry.target is None else cells.rows.get(entry.target.row, -1) for entry in entries]
+    places = [*(cells.columns[column] for column in columns), *[-1] * (theirs.width - len(columns))]
+    known = cells.codes.arranged(rows, places, 0)
 
     def meet(their_code: int, code: int) -> int:
         one = cells.known[code]

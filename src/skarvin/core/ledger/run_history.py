@@ -20,6 +20,7 @@ import msgspec
 
 from skarvin.core.findings import Finding, Place, Refused
 from skarvin.core.grid.file_bytes import own_bytes
+from skarvin.core.ledger.codes import CodeTable
 from skarvin.core.ledger.since import HISTORY
 
 WRITE, CONFIRM = "write", "confirm"
@@ -218,40 +219,48 @@ def read_marks(file: Path, run: Run, student: str | None = None) -> dict[str, li
     Raises:
         Refused: it can't be read.
     """
-    return {who: [run.outcomes[code] for code in codes] for who, codes in read_codes(file, run, student).items()}
+    people, table = read_codes(file, run)
+    rows = {who: place for place, who in enumerate(people) if student is None or who == student}
+    return {who: [run.outcomes[code] for code in table.row(place)] for who, place in rows.items()}
 
 
-def read_codes(file: Path, run: Run, student: str | None = None) -> "dict[str, array[int]]":
-    """Return the same as codes: for each item the place of its outcome among those of the run.
+def read_codes(file: Path, run: Run) -> tuple[list[str], CodeTable]:
+    """Return the students of a run, and a row of codes for each: the places of their outcomes among those of the run.
 
     Raises:
         Refused: it can't be read.
     """
+    people: list[str] = []
+    table = CodeTable(array(run.kind_of_code), len(run.items))
     try:
         with opened(file, whole=True) as database:
-            told = chain.from_iterable(_students_of(database, run))
-            return {who: codes for who, codes in told if student is None or who == student}
+            for names, codes in _rows_of(database, run):
+                people += map(str, names)
+                table.codes.extend(codes)
     except (TypeError, ValueError, RecursionError):
         raise _damaged(file) from None
+    if table.largest >= len(run.outcomes):
+        raise _damaged(file)
+    return people, table
 
 
-def _students_of(database: sqlite3.Connection, run: Run) -> Iterator[Iterator[tuple[str, "array[int]"]]]:
-    """Yield the students of each row of a run, each with the codes.
+def _rows_of(database: sqlite3.Connection, run: Run) -> "Iterator[tuple[Sequence[object], array[int]]]":
+    """Yield what is kept of a run: some of its students, and their codes.
 
     Raises:
-        ValueError: what was kept isn't whole.
+        TypeError, ValueError, RecursionError: what was kept isn't whole.
     """
-    size, most = len(run.items), len(run.outcomes)
     singles = database.execute("SELECT student, codes FROM mark WHERE run = ?", (run.number,))
-    is_old = database.execute("PRAGMA user_version").fetchone()[0] < _VERSION
-    query = "SELECT students, codes FROM block WHERE run = ? ORDER BY number"
-    blocks = () if is_old else database.execute(query, (run.number,))
-    rows = chain((([who], data) for who, data in singles), ((json.loads(names), data) for names, data in blocks))
+    rows: Iterator[tuple[Sequence[object], bytes]] = (([who], data) for who, data in singles)
+    if database.execute("PRAGMA user_version").fetchone()[0] == _VERSION:
+        query = "SELECT students, codes FROM block WHERE run = ? ORDER BY number"
+        blocks = database.execute(query, (run.number,))
+        rows = chain(rows, ((json.loads(names), data) for names, data in blocks))
     for names, data in rows:
         codes = _unpacked(data, run.kind_of_code)
-        if len(codes) != size * len(names) or max(codes, default=-1) >= most:
+        if len(codes) != len(names) * len(run.items):
             raise ValueError(names)
-        yield ((str(who), codes[place * size : (place + 1) * size]) for place, who in enumerate(names))
+        yield names, codes
 
 
 def prune(file: Path, before: str, transfer: str = "") -> int:

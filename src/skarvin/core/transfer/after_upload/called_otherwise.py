@@ -52,13 +52,14 @@ def _only(people: Sequence[Person]) -> dict[NameKey, Person]:
 
 def renamed(asked: Asked, sent: KeptMarks, same: Mapping[str, str]) -> Mapping[ItemKey, ItemKey]:
     """Return for items of the form that no write knew those that stood in their columns, if most of it stands there."""
-    filled = [any(sent.texts[codes[at]] for codes in sent.rows.values()) for at in range(len(sent.items))]
+    columns = [sent.codes.codes[at :: len(sent.items)] for at in range(len(sent.items))]
+    filled = [any(sent.texts[code] for code in codes) for codes in columns]
     known = {key: at for at, key in enumerate(sent.items) if filled[at]}
     headings = {key.heading for key in known}
     here = {column.heading.strip() for column in asked.sides.target.layout.columns}
     gone = {key.column: key for key in known if key.heading not in here}
     found = {}
-    theirs = [sent.rows.get(same.get(student_key(student), "")) for student in asked.students] if gone else []
+    theirs = [sent.rows.get(same.get(student_key(student), ""), -1) for student in asked.students] if gone else []
     for place, (column, _) in enumerate(asked.fed):
         key = item_key(column)
         if key.heading in headings or key.column not in gone:
@@ -66,7 +67,7 @@ def renamed(asked: Asked, sent: KeptMarks, same: Mapping[str, str]) -> Mapping[I
         old = gone[key.column]
         form, at = asked.form, known[old]
         cells = (form.texts[code] or "" for code in form.codes.codes[place :: form.codes.width])
-        met = [(sent.texts[codes[at]], cell) for codes, cell in zip(theirs, cells, strict=True) if codes]
+        met = [(sent.texts[columns[at][row]], cell) for row, cell in zip(theirs, cells, strict=True) if row >= 0]
         there = [(text, cell) for text, cell in met if text and not is_no_mark(cell)]
         equal = sum(text == cell for text, cell in there)
         if equal >= _LEAST and equal > _HALF * len(there):

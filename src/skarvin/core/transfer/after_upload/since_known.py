@@ -3,6 +3,7 @@
 from array import array
 from collections.abc import Callable, Mapping, Sequence
 from functools import cached_property
+from itertools import chain
 from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
 
@@ -38,10 +39,11 @@ class Told(NamedTuple):
 
 
 class KeptMarks(NamedTuple):
-    """Marks of an earlier write by identifier: a code for each item, and the texts that the codes stand for."""
+    """Marks of an earlier write: items, the row of each identifier, a code for each item, and what codes stand for."""
 
     items: "Sequence[ItemKey]"
-    rows: "Mapping[str, array[int]]"
+    rows: Mapping[str, int]
+    codes: CodeTable
     texts: Sequence[str | None]
 
 
@@ -70,8 +72,12 @@ class Asked(msgspec.Struct, frozen=True, dict=True):
 
     @cached_property
     def fed(self) -> list[tuple[Column, Rule]]:
-        """The form's columns that marks go to, each with its rule."""
-        return [(item.target, item.rule) for item in self.sides.items if item.target]
+        """The form's columns that marks go to, each with its rule; those of one rule beside each other."""
+        by_rule: dict[Rule, list[tuple[Column, Rule]]] = {}
+        for item in self.sides.items:
+            if item.target:
+                by_rule.setdefault(item.rule, []).append((item.target, item.rule))
+        return [*chain.from_iterable(by_rule.values())]
 
     @property
     def students(self) -> tuple[Student, ...]:

@@ -5,6 +5,7 @@ from collections import Counter
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from fractions import Fraction
 from functools import partial
+from itertools import groupby
 from pathlib import Path
 from types import MappingProxyType
 from typing import TYPE_CHECKING, NamedTuple
@@ -13,8 +14,9 @@ from msgspec import structs
 
 from skarvin.core.findings import Finding, Unreadable, row_position
 from skarvin.core.gradebook import understand
-from skarvin.core.grid.coding import MOST_SHORT, Coding, picker
+from skarvin.core.grid.coding import Coding
 from skarvin.core.grid.read import read_grid
+from skarvin.core.layout.columns import Column
 from skarvin.core.ledger.answers import confirmation_of
 from skarvin.core.ledger.arrival import ItemComparison
 from skarvin.core.ledger.codes import CodeTable, meet_each
@@ -84,13 +86,22 @@ def _cells(asked: Asked, last: Told | None, now: Now, *, is_old: bool = False) -
     sent, there = last or nothing, now.told or nothing
     found: dict[Known | None, int] = {None: 0}
 
-    def meet(place: int, codes: tuple[int, ...]) -> int:
-        column, rule = asked.fed[place]
-        met = (form.texts[codes[0]] or "", sent.texts[codes[1]] or "", there.texts[codes[2]])
-        one = _known(met, rule, now.comparisons.get(column.index), is_old=is_old)
-        return found.setdefault(one, len(found))
+    def meeting(column: Column, rule: Rule) -> Callable[[tuple[int, ...]], int]:
+        comparison = now.comparisons.get(column.index)
 
-    codes = meet_each([form.codes, sent.codes, there.codes], meet)
+        def meet(codes: tuple[int, ...]) -> int:
+            met = (form.texts[codes[2]] or "", sent.texts[codes[0]] or "", there.texts[codes[1]])
+            return found.setdefault(_known(met, rule, comparison, is_old=is_old), len(found))
+
+        return meet
+
+    def ruled(place: int) -> tuple[Rule, int]:
+        column, rule = asked.fed[place]
+        return rule, id(now.comparisons.get(column.index))
+
+    alike = [list(same) for _, same in groupby(range(len(asked.fed)), key=ruled)]
+    runs = [(range(same[0], same[-1] + 1), meeting(*asked.fed[same[0]])) for same in alike]
+    codes = meet_each([sent.codes, there.codes, form.codes], runs)
     rows = {student.row: place for place, student in enumerate(asked.students)}
     columns = {column.index: place for place, (column, _) in enumerate(asked.fed)}
     return KnownCells(tuple(found), codes, rows, columns) if len(found) > 1 else None
@@ -199,11 +210,18 @@ def _kept(
     """Return texts by column as codes: a row for each of the people, of whom more than one line may tell."""
     coding = Coding()
     places, nothing = {at: place for place, at in enumerate(headings)}, coding.code("")
-    rows = {who: array("I", [nothing]) * len(places) for who in people}
+    rows = {who: place for place, who in enumerate(dict.fromkeys(people))}
+    codes = array("I", [nothing]) * (len(rows) * len(places))
     for who, texts in told:
         for at, text in texts.items():
-            rows[who][places[at]] = coding.code(text)
-    return KeptMarks([*headings.values()], rows, coding.texts)
+            codes[rows[who] * len(places) + places[at]] = coding.code(text)
+    return KeptMarks([*headings.values()], rows, CodeTable(codes, len(places)), coding.texts)
+
+
+def _kept_by(history: Path, run: Run, texts: Sequence[str | None]) -> KeptMarks:
+    """Return what the history keeps of a run, with the texts of its outcomes."""
+    people, codes = read_codes(history, run)
+    return KeptMarks(run.items, {who: place for place, who in enumerate(people)}, codes, texts)
 
 
 def _is_form_of(asked: Asked, name: str) -> bool:
@@ -224,18 +242,9 @@ def _by_keys(asked: Asked, sent: KeptMarks, ledger: "Callable[[], Filed | None]"
     same = {**same, **renumbered(asked.students, sent.rows, same, ledger)}
     called = renamed(asked, sent, same)
     keys = [called.get(key := item_key(column), key) for column, _ in asked.fed]
-    places = _places(keys, sent.items)
-    is_equal, pick = places == [*range(len(sent.items))], picker(places)
-    nothing = len(sent.texts)
-    kind = "H" if nothing < MOST_SHORT else "I"
-    codes = array(kind, [nothing]) * (len(ours) * len(keys))
-    for place, who in enumerate(ours):
-        row = sent.rows.get(same.get(who, ""))
-        if row is None:
-            continue
-        is_copied = is_equal and row.typecode == kind
-        codes[place * len(keys) : (place + 1) * len(keys)] = row if is_copied else array(kind, pick([*row, nothing]))
-    return Told(CodeTable(codes, len(keys)), [*(text or None for text in sent.texts), None])
+    rows = [sent.rows.get(same.get(who, ""), -1) for who in ours]
+    codes = sent.codes.arranged(rows, _places(keys, sent.items), len(sent.texts))
+    return Told(codes, [*(text or None for text in sent.texts), None])
 
 
 def _places(keys: Sequence[ItemKey], items: Sequence[ItemKey]) -> list[int]:
@@ -284,7 +293,7 @@ def _by_history(asked: Asked, now: Now | None) -> SinceFound:
         if confirmed is None and now is None and asked.is_form(run.files.get("template", "")):
             continue  # nothing says that it was uploaded
         ledger = partial(_ledger_of, asked, run)
-        kept = KeptMarks(run.items, read_codes(file, run), [one.text for one in run.outcomes])
+        kept = _kept_by(file, run, [one.text for one in run.outcomes])
         last = _by_keys(asked, kept, ledger)
         is_silent = now is None and _form_says_nothing(asked, run)
         seen = Now(_seen(asked, file, confirmed)) if is_silent and confirmed else now
@@ -346,7 +355,7 @@ def _is_blank(asked: Asked) -> bool:
 def _seen(asked: Asked, history: Path, run: Run) -> Told:
     """Return what a confirmation saw in the target; a cell that was blank there is blank."""
     texts = [None if one.fate == NOT_SEEN else one.text or "-" for one in run.outcomes]
-    return _by_keys(asked, KeptMarks(run.items, read_codes(history, run), texts))
+    return _by_keys(asked, _kept_by(history, run, texts))
 
 
 def _arrived(asked: Asked, run: Run, sent: Told, now: Now | None) -> bool:
