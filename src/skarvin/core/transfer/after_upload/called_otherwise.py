@@ -52,14 +52,15 @@ def _only(people: Sequence[Person]) -> dict[NameKey, Person]:
 
 def renamed(asked: Asked, sent: KeptMarks, same: Mapping[str, str]) -> Mapping[ItemKey, ItemKey]:
     """Return for items of the form that no write knew those that stood in their columns, if most of it stands there."""
-    columns = [sent.codes.codes[at :: len(sent.items)] for at in range(len(sent.items))]
-    filled = [any(sent.texts[code] for code in codes) for codes in columns]
-    known = {key: at for at, key in enumerate(sent.items) if filled[at]}
-    headings = {key.heading for key in known}
     here = {column.heading.strip() for column in asked.sides.target.layout.columns}
+    if all(key.heading in here for key in sent.items):
+        return {}
+    columns = [sent.codes.codes[at :: len(sent.items)] for at in range(len(sent.items))]
+    known = {key: at for at, key in enumerate(sent.items) if any(sent.texts[code] for code in columns[at])}
+    headings = {key.heading for key in known}
     gone = {key.column: key for key in known if key.heading not in here}
     found = {}
-    theirs = [sent.rows.get(same.get(student_key(student), ""), -1) for student in asked.students] if gone else []
+    theirs = [sent.rows.get(same.get(student_key(student), ""), -1) for student in asked.students]
     for place, (column, _) in enumerate(asked.fed):
         key = item_key(column)
         if key.heading in headings or key.column not in gone:
