@@ -14,7 +14,7 @@ from skarvin.core.findings import Row
 from skarvin.core.gradebook import Student
 from skarvin.core.students.candidates import Candidates
 from skarvin.core.students.pairing import Certainty
-from skarvin.core.students.weights import Weight, Weights
+from skarvin.core.students.weights import Weight, Weights, words_of
 
 _ROUNDS = 12
 _LOST = 0.1
@@ -25,6 +25,8 @@ _LEAST_LOST = 0.005
 _MOST_LOST = 0.5
 _RISKY = "by these files that isn't sure enough"
 _BEST = 3
+_MANY_ASKED = 1_000
+"""From so many on all words that are one slip away are found in one go."""
 _CLOSE = 7.0
 """Whoever is behind by no more bits is close."""
 MARGIN = 3.0
@@ -82,9 +84,11 @@ def look_around(
     if not asked or not others:
         return {student.row: () for student in asked}
     candidates = Candidates(asked, others, weights)
+    met = [(student, candidates.of(student)) for student in asked]
+    if len(asked) > _MANY_ASKED:
+        weights.texts.ask({word for _, around in met for other in around for word in words_of(other)})
     found: dict[Row, Sequence[Likely]] = {}
-    for student in asked:
-        around = candidates.of(student)
+    for student, around in met:
         weighed = [weights.weigh(*((other, student) if is_turned else (student, other))) for other in around]
         likely = list(map(Likely, around, weighed))
         found[student.row] = sorted(likely, key=lambda one: (-one.weight.bits, one.target.row))

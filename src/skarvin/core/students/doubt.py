@@ -21,6 +21,8 @@ from skarvin.core.texts.names import content_words, name_key, spread_key
 _WHOLE = 2
 """So many words make a whole name."""
 _FAR = 1_000.0
+_TELLING = frozenset({"identifier", "birth", "further"})
+"""What tells more than names."""
 
 
 class Worth(NamedTuple):
@@ -191,8 +193,7 @@ def _pair(student: Student, likely: Likely) -> Pair:
 
 def _is_backed(likely: Likely) -> bool:
     """Tell whether more than names speaks for a pair."""
-    weight = likely.weight
-    return any(weight.has(field, How.SAME, How.NEAR) for field in ("identifier", "birth", "further"))
+    return any(one.field in _TELLING and one.how is not How.OTHER for one in likely.weight.agreements)
 
 
 def _objection(surroundings: Surroundings, worth: Worth, weighed: Weighed, *, has_identifiers: bool) -> Objection:
