@@ -84,7 +84,7 @@ class Coding:
             if block is not None:
                 codes.frombytes(block.astype(codes.typecode).tobytes())
             else:
-                codes.extend(found)
+                codes += array(codes.typecode, found)  # which is much faster than one by one
         return codes
 
 

@@ -2,65 +2,29 @@
 
 import re
 
-from skarvin.core.grid.workbook import is_strewn
-
 _TAG = rb"<(?:\w{1,40}:)?"
 _CELL_OR_ROW = re.compile(_TAG + rb"(c|row)\b([^<>]*+)")
 _OWN_NAME = re.compile(rb"\br\s*+=\s*+[\"']([A-Za-z]++)(\d++)")
 _OWN_NUMBER = re.compile(rb"\br\s*+=\s*+[\"'](\d++)")
-_MUCH = 4_000_000
+_MUCH = 16_000_000
 _REACH = 16
 _BLOCK = 16_000_000
 _LETTER, _DIGIT, _MOST_DIGITS = 31, 15, 8
 """What is left of a letter's or a digit's code is its number."""
 _LONGEST_NUMBER = 20
-_MOST_LETTERS = 3
-_NAMED = re.compile(rb"<c r=[\"']([A-Za-z]{1,4})\d")
-_NUMBERED = re.compile(rb"<row r=[\"'](\d{1,8})[\"']")
+_BLANK = ord(" ")
 _FAR = re.compile(rb"r\s*+=\s*+[\"'](?:[A-Za-z]{3,20}\d|[A-Za-z]{0,2}\d{6})")
 _WIDE = re.compile(rb"r\s*+=\s*+[\"'][D-Zd-z][A-Za-z]\d")
 _LONG = re.compile(rb"r\s*+=\s*+[\"'][A-Za-z]{0,2}\d{5}")
 """104 columns by 99,999 rows can be read whatever stands there; beyond that it is looked how far cells reach."""
-_ODD = (b"='", b" =", b"= ", b"\n=", b"=\n", b"\t=", b"=\t", b"\r=", b"=\r")
-"""Ways to write an attribute that no program has; text may have them, too."""
 
 
 def is_far_flung(xml: bytes) -> bool:
-    """Tell whether cells may stand so far out that a table of all of them would be large."""
+    """Tell whether it must be looked how far cells reach: of much data it always is."""
     start = _first(xml)
-    if len(xml) >= _MUCH and _is_within_its_box(xml, start):
-        return False
-    if _FAR.search(xml, start):
+    if len(xml) >= _MUCH or _FAR.search(xml, start):
         return True
     return bool(_WIDE.search(xml, start) and _LONG.search(xml, start))
-
-
-def _is_within_its_box(xml: bytes, start: int) -> bool:
-    """Tell whether no cell stands outside of what the first and the last row span, if cells fill enough of that.
-
-    The box is rounded up, so that one search finds whatever stands outside.
-    """
-    last = _NAMED.search(xml, xml.rfind(b"<c r=", start, xml.find(b"</row>", start)))
-    lowest = _NUMBERED.match(xml, xml.rfind(b"<row r="))
-    if not last or not lowest:
-        return False
-    letters, digits = last[1].upper(), lowest[1]
-    columns = (column_place(letters[:1]) + 2) * 26 ** (len(letters) - 1) + (26 if len(letters) > 1 else 0)
-    rows = (int(digits[:1]) + 1) * 10 ** (len(digits) - 1)
-    if len(letters) > _MOST_LETTERS or is_strewn(rows, columns, xml.count(b"<c r=", start)):
-        return False
-    behind, below = _beyond(b"Z", letters), _beyond(b"9", digits)
-    right = rb"[A-Za-z]{%d,20}\d" % (len(letters) + 1) + (
-        rb"|[%s%s][A-Za-z]{%d}\d" % (behind, behind.lower(), len(letters) - 1) if behind else b""
-    )
-    down = rb"\d{%d}" % (len(digits) + 1) + (rb"|[%s]\d{%d}" % (below, len(digits) - 1) if below else b"")
-    outside = re.compile(rb"r\s*+=\s*+[\"'](?:%s|[A-Za-z]{0,%d}(?:%s))" % (right, len(letters), down))
-    return outside.search(xml, start) is None
-
-
-def _beyond(last: bytes, text: bytes) -> bytes:
-    """Return the signs behind the first one of a text, as a range up to the last there is; nothing if that is it."""
-    return b"" if text[:1] >= last else b"%c-%s" % (text[0] + 1, last)
 
 
 def _first(xml: bytes) -> int:
@@ -70,10 +34,8 @@ def _first(xml: bytes) -> int:
 
 def extent(xml: bytes) -> tuple[int, int, int]:
     """Return how many rows and columns a sheet's cells span, and how many cells there are."""
-    if len(xml) >= _MUCH and not any(odd in xml for odd in _ODD):
-        found = _extent_in_bulk(xml)
-        if found:
-            return found
+    if len(xml) >= _MUCH and (found := _extent_in_bulk(xml)):
+        return found
     rows = columns = cells = row = column = 0
     for match in _CELL_OR_ROW.finditer(xml, _first(xml)):
         if match[1] == b"row":
@@ -90,15 +52,18 @@ def extent(xml: bytes) -> tuple[int, int, int]:
 
 
 def _extent_in_bulk(xml: bytes) -> tuple[int, int, int] | None:
-    """Return the same for much data, or None unless each cell has a name."""
+    """Return the same for much data, or None unless each cell has a name, written as programs write it."""
     import numpy as np  # noqa: PLC0415 - worth its import for much data alone
 
     rows = columns = cells = 0
     for start in range(_first(xml), len(xml), _BLOCK):
-        signs = np.frombuffer(xml[start : start + _BLOCK + _REACH], dtype=np.uint8)
-        ends = max(0, len(signs) - _REACH)
-        is_name = (signs[:ends] == ord("r")) & (signs[1 : ends + 1] == ord("=")) & (signs[2 : ends + 2] == ord('"'))
-        at = np.flatnonzero(is_name & (signs[3 : ends + 3] >= ord("A"))) + 3
+        signs = np.frombuffer(xml[max(0, start - 1) : start + _BLOCK + _REACH], dtype=np.uint8)
+        equals = np.flatnonzero(signs[1:-_REACH] == ord("=")) + 1
+        before, behind = signs[equals - 1], signs[equals + 1]
+        if ((before <= _BLANK) | (behind <= _BLANK) | (behind == ord("'"))).any():
+            return None
+        is_name = (before == ord("r")) & (behind == ord('"')) & (signs[equals + 2] >= ord("A"))
+        at = equals[is_name] + 2
         if not len(at):
             continue
         cells += len(at)
@@ -111,6 +76,8 @@ def _extent_in_bulk(xml: bytes) -> tuple[int, int, int] | None:
         for step in range(_MOST_DIGITS):
             sign = signs[at + step]
             is_digit &= (sign >= ord("0")) & (sign <= ord("9"))
+            if not is_digit.any():
+                break
             number = np.where(is_digit, number * 10 + (sign & _DIGIT), number)
         if is_digit.any() or not number.all():  # more digits or more letters than a cell's name has
             return None
