@@ -190,9 +190,9 @@ def test_how_far_cells_reach_is_told_alike_in_bulk_and_cell_by_cell(
         (b'<row r="2"><c r="ABCD2"/></row>', None),
         (b'<row r="2"><c r="A123456789"/></row>', None),
         (b'<row r="2"><c\nr="C2"/></row>', (2, 3, 1)),
-        (b'<row r="2"><c r ="C2"/></row>', None),
-        (b'<row r="2"><c r=\n"C2"/></row>', None),
-        (b"<row r='2'><c r='C2'/></row>", None),
+        (b'<row r="2"><c r ="C2"><t>r="A1"</t></c></row>', None),  # a text makes up for the name
+        (b'<row r="2"><c r=\n"C2"><t>r="A1"</t></c></row>', None),
+        (b"<row r='2'><c r='C2'><t>r=\"A1\"</t></c></row>", None),
     ],
 )
 def test_in_bulk_only_cells_of_which_each_has_a_name_are_told(xml: bytes, reach: tuple[int, int, int] | None) -> None:
