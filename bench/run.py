@@ -42,7 +42,7 @@ def cost_of(command: Sequence[str], folder: Path) -> Cost:
     _, status, usage = os.wait4(process.pid, 0)
     wall = time.perf_counter() - start
     process.returncode = os.waitstatus_to_exitcode(status)
-    if process.returncode > 1:
+    if process.returncode > (command[: len(SKARVIN)] == SKARVIN):  # ours says with 1 that something is held
         raise SystemExit(f"{command} failed with {process.returncode}")
     return Cost(usage.ru_utime + usage.ru_stime, wall, usage.ru_maxrss / 1024)
 

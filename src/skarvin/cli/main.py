@@ -12,7 +12,6 @@ Exit codes (docs/exit-codes.md):
 """
 
 import contextlib
-import gc
 import os
 import sys
 from collections.abc import Mapping
@@ -131,7 +130,6 @@ def _tidy_here() -> None:
 
 def main() -> None:  # pragma: no cover - it ends its process, so that only those that the tests start reach it
     """Run the command line and leave with its exit code."""
-    gc.disable()  # one short job: tidying up between its millions of texts would take longer than the job
     for stream in filter(None, (sys.stdout, sys.stderr)):
         stream.reconfigure(errors="replace")
     code = run()

@@ -40,13 +40,14 @@ def _by_phrase() -> tuple[Mapping[str, tuple[Use, ...]], tuple[tuple[str, Use], 
     whole: dict[str, list[Use]] = {}
     begins, ends = [], []
     for name, text in WORDS.columns.items():
+        use = Use(name)
         for phrase in phrases(text):
             if phrase.endswith("*"):
-                begins.append((phrase[:-1], Use(name)))
+                begins.append((phrase[:-1], use))
             elif phrase.startswith("*"):
-                ends.append((phrase[1:], Use(name)))
+                ends.append((phrase[1:], use))
             else:
-                whole.setdefault(phrase, []).append(Use(name))
+                whole.setdefault(phrase, []).append(use)
     return {phrase: tuple(dict.fromkeys(uses)) for phrase, uses in whole.items()}, tuple(begins), tuple(ends)
 
 
