@@ -83,6 +83,8 @@ def test_a_mark_is_converted_by_its_rules(
             ("B+", "is a letter"),
         ),
         *(("1,500", "perhaps 1500 with a thousands separator"), ("5-Oct", "a date, perhaps once 5/10")),
+        *(("5 Kasım", "a date, perhaps once 5/11"), ("5. März", "(a date)"), ("Οκτ 5", "(a date)")),
+        ("5-knots", "unreadable mark '5-knots'"),
         *(("absent", "a status without a code"), ("18 late", "has 'late' after it (perhaps 18)"), ("–", "a dash")),
         *(("-1", "below zero"), ("25", "above the maximum 20"), ("8/10", "out of 10, the item out of 20")),
     ],

@@ -32,12 +32,12 @@ MONTHS |= {
     name: next(number for month, number in MONTHS.items() if month.startswith(name))
     for name in phrases(WORDS.marks.months_other)
 }
-_MONTH = f"(?:{'|'.join(sorted(map(re.escape, MONTHS), key=len, reverse=True))})"
 _DATE = pattern(
-    r"(?i:(?:\d{4}[-./])?(?:0?[1-9]|[12]\d|3[01])[-./](?:0?[1-9]|[12]\d|3[01])(?:[-./](?:\d{2}|\d{4}))?"
-    rf"|\d{{1,2}}[-. /]{{1,2}}{_MONTH}(?:[-. /]{{1,2}}\d{{2,4}})?|{_MONTH}[- .]\d{{1,4}})"
+    r"(?:\d{4}[-./])?(?:0?[1-9]|[12]\d|3[01])[-./](?:0?[1-9]|[12]\d|3[01])(?:[-./](?:\d{2}|\d{4}))?"
+    r"|\d{1,2}[-. /]{1,2}([^\W\d_]+)(?:[-. /]{1,2}\d{2,4})?|([^\W\d_]+)[- .]\d{1,4}"
 )
-_DAY_AND_MONTH = pattern(rf"(?i:(\d{{1,2}})[-. ]({_MONTH}))")
+"""A date; a word in it must be a month's name."""
+_DAY_AND_MONTH = pattern(r"(\d{1,2})[-. ]([^\W\d_]+)")
 _LONGEST = 40
 _FLAGS = phrase_set(WORDS.marks.flag)
 _IN_FRONT = pattern(r"([^\w\s.,/%+\-\u2010-\u2015\u2212'\"()=@]{1,3}|[^\W\d_]{2,16}[.:]?)\s*(?=[\d.,])(.+)")
@@ -118,7 +118,7 @@ def split_flag(text: str, *, is_comma: bool = False) -> tuple[str, str] | None:
         return None
     if not any(map(str.isdigit, bare[:_LONGEST])) or read_number(bare.translate(_SLIPS)) is not None:
         return None
-    if _DATE.fullmatch(_plain(bare)):
+    if _is_date(bare):
         return None
     for end in range(min(len(bare) - 1, _LONGEST), 0, -1):
         head, tail = bare[:end], bare[end:].strip()
@@ -166,13 +166,19 @@ def likely(text: str, *, is_comma: bool = False) -> str:
         return f"perhaps {bare}; its item's decimal separator is the comma"
     if _THOUSANDS.fullmatch(bare):
         return f"perhaps {re.sub(r'[^0-9]', '', bare)} with a thousands separator"
-    if _DATE.fullmatch(_plain(bare)):
+    if _is_date(bare):
         return _likely_date(_plain(bare))
     if _TWO_SIGNS.fullmatch(bare):
         return "two decimal separators"
     mended = bare.translate(_SLIPS).removeprefix("+")
     number = read_number(mended)
     return f"perhaps {plain(number)}" if mended != bare and number is not None else ""
+
+
+def _is_date(text: str) -> bool:
+    match = _DATE.fullmatch(_plain(text))
+    words = filter(None, match.groups()) if match else ()
+    return match is not None and all(fold(word) in MONTHS for word in words)
 
 
 def _plain(text: str) -> str:
@@ -187,7 +193,7 @@ def _likely_date(bare: str) -> str:
     match = _DAY_AND_MONTH.fullmatch(bare)
     if match is None:
         return "a date"
-    return f"a date, perhaps once {match[1]}/{MONTHS[match[2].lower()]}"
+    return f"a date, perhaps once {match[1]}/{MONTHS[fold(match[2])]}"
 
 
 def decimal_comma(texts: dict[str, int]) -> int:
