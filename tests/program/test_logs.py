@@ -8,6 +8,7 @@ from pathlib import Path
 import pytest
 
 from conftest import Skarvin, column, edit
+from skarvin.reports import mark_lines
 
 ITEMS = {"Knots": 10, "Lofting": 100, "Caulking": 20, "Rigging": 50}
 HEADINGS = ("Apprentice no", "Name", "Activity", "Attempt", "Result", "Out of", "Given on")
@@ -76,6 +77,53 @@ def test_a_log_gives_what_a_table_of_the_same_marks_gives(tmp_path: Path, skarvi
     for mark, place in zip(listed, places, strict=True):
         assert [*lines, *again][place - 2][4] == mark["mark"]
     assert told["rows"]["source"]["students"] + told["rows"]["source"]["further_marks"] == len(lines) * (1 + seed % 2)
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr("skarvin.core.transfer.settling.LISTED_WHOLE", 0)
+        assert skarvin("write", "--plain", "--replace").code == said.code
+    assert (tmp_path / "form-import.csv").read_bytes() == expected
+    coded = [one for one in coded_marks(tmp_path) if one[0]]
+    assert sorted((row, mark) for row, _, mark in coded) == sorted(
+        (place, mark["mark"]) for mark, place in zip(listed, places, strict=True)
+    )
+    assert {letters for _, letters, _ in coded} == {"E"}
+
+
+def coded_marks(folder: Path) -> list[tuple[int, str, str]]:
+    """Return row and column in the export, and the text, of each mark in the file beside the ledger."""
+    marks = json.loads((folder / "ledger.json").read_bytes())["marks"]
+    found = []
+    for line in (folder / "ledger-marks.jsonl").read_text(encoding="utf-8").splitlines():
+        _, _, digits, rows = json.loads(line)
+        codes = [int(digits[at : at + marks["digits"]], 16) for at in range(0, len(digits), marks["digits"])]
+        for row, code, (letters, _) in zip(rows, codes, marks["columns"], strict=True):
+            found.append((row, letters, marks["outcomes"][code]["mark"]))
+    return found
+
+
+@pytest.mark.parametrize("wrong", [0, 1, 2])
+def test_a_line_that_is_told_wrongly_of_a_large_log_withdraws_the_file(
+    tmp_path: Path, skarvin: Skarvin, monkeypatch: pytest.MonkeyPatch, wrong: int
+) -> None:
+    """None is wrong, one is, or one is left out where there is a mark: then it isn't looked up."""
+    lines = [log_line(who, item, f"{who}.5") for who in range(6) for item in ITEMS]
+    write_rows(tmp_path / "export.csv", [list(HEADINGS), *lines])
+    lay_out_form(tmp_path)
+    answered(skarvin, "export.csv")
+    monkeypatch.setattr("skarvin.core.transfer.settling.LISTED_WHOLE", 0)
+    real = mark_lines._whereabouts  # noqa: SLF001
+    told = {0: b"[3,", 1: b"[8,", 2: b"[0,"}[wrong]
+    monkeypatch.setattr(
+        mark_lines, "_whereabouts", lambda settled: lambda who: real(settled)(who).replace(b"[2,", told)
+    )
+    said = skarvin("write", "--plain")
+    if wrong == 1:
+        assert said.code == 4
+        assert "export.csv, row 8, column E: the export says '1.5' here, and the ledger '0.5'" in said.err
+        assert not (tmp_path / "form-import.csv").exists()
+    else:
+        assert said.code <= 1, said.err
+        looked_up = json.loads((tmp_path / "ledger.json").read_bytes())["second_look"]["marks_looked_up"]
+        assert looked_up == len(lines) - (wrong == 2)
 
 
 AGAIN = [

@@ -91,8 +91,10 @@ class Settled(msgspec.Struct, frozen=True, kw_only=True, dict=True):
     @property
     def is_listed_whole(self) -> bool:
         """Whether the ledger lists each mark by itself."""
-        has_lines = len(self.sides.parts) > 1 or bool(self.sides.source.grid.stands_in)
-        return has_lines or sum(self.ledger.fates.values()) <= LISTED_WHOLE
+        own = self.sides.source.grid.source
+        is_log = bool(own.lines) and not own.columns and own.elsewhere is None
+        has_places = len(self.sides.parts) > 1 or (bool(own.stands_in) and not is_log)
+        return has_places or sum(self.ledger.fates.values()) <= LISTED_WHOLE
 
     @property
     def is_anything_held(self) -> bool:

@@ -77,6 +77,22 @@ class _Marks(msgspec.Struct, frozen=True):
     digits: int = 0
 
 
+class _Line(msgspec.Struct, frozen=True, array_like=True):
+    """A line of the file beside the ledger.
+
+    Attributes:
+        row: the student's row in the export.
+        to_row: the one in the form; None where there is none.
+        codes: the digits of the codes of the outcomes.
+        rows: of an export with a line for each mark, where each mark stands; zero where there is none.
+    """
+
+    row: int
+    to_row: int | None
+    codes: str
+    rows: Sequence[int] = ()
+
+
 class _Pair(msgspec.Struct, frozen=True):
     row: int
     to_row: int
@@ -319,13 +335,13 @@ class Claims:
         """
         before = 0
         for line in self._student_lines():
-            if line[1] is None:
+            if line.to_row is None:
                 continue
-            self._check_pair(line[0], line[1], None)
-            if line[1] < before:
-                raise LedgerFault("its line in the file beside the ledger isn't in its place", line[1] - 1)
-            before = line[1]
-            yield line[1] - 1, line[2]
+            self._check_pair(line.row, line.to_row, None)
+            if line.to_row < before:
+                raise LedgerFault("its line in the file beside the ledger isn't in its place", line.to_row - 1)
+            before = line.to_row
+            yield line.to_row - 1, line.codes
 
     def source_cells(self, export: int = 0) -> Iterator[SourceCell]:
         """Yield each mark that the ledger says an export holds, with its cell; of many students, of some."""
@@ -337,14 +353,15 @@ class Claims:
             return
         columns = [column_index(column) for column, _ in self._told.columns]
         step = max(1, len(self._pairs) // _LOOKED_UP)
-        for row, _, text in self._student_lines(step):
-            for column, code in zip(columns, self.codes(text), strict=True):
-                if column is not None:
+        for line in self._student_lines(step):
+            rows = line.rows or [line.row] * len(columns)
+            for column, row, code in zip(columns, rows, self.codes(line.codes), strict=True):
+                if column is not None and row:
                     yield SourceCell(row - 1, column, self.outcomes[code].mark)
 
-    def _student_lines(self, step: int = 1) -> Iterator[tuple[int, int | None, str]]:
+    def _student_lines(self, step: int = 1) -> Iterator[_Line]:
         """Yield every so many of the lines with a student's marks."""
-        decode = msgspec.json.Decoder(list[tuple[int, int | None, str]]).decode
+        decode = msgspec.json.Decoder(list[_Line]).decode
         if self._marks:
             with self._marks.open("rb") as lines:
                 some = islice(lines, 0, None, step)
