@@ -262,17 +262,17 @@ class _Rows:
         self.lines: list[int] = []
         self.restored: Counter[str] = Counter()
 
-    def read(self, rows: range) -> None:
+    def read(self, some: range) -> None:
         """Put some rows where they belong: most can be nothing but students."""
+        further = self._grid.further
+        rows: Sequence[int] = [row for row in some if row not in further] if further else some
         if self._identifier is None:
             for row in rows:
                 self._sort(row)
             return
         which, heading = self._identifier, self._own_heading
-        for row, cells, width in zip(
-            rows, self._grid.first_cells_each(rows, self._last), self._widths[rows.start : rows.stop], strict=True
-        ):
-            identifier = cells[which] if width >= self._width else ""
+        for row, cells in zip(rows, self._grid.first_cells_each(rows, self._last), strict=True):
+            identifier = cells[which] if self._widths[row] >= self._width else ""
             is_plain = identifier[-1:] in _DIGITS and identifier.isalnum() and identifier.isascii()
             if not is_plain or identifier == heading or not self._add_plain(row, identifier, cells):
                 self._sort(row)

@@ -3,12 +3,13 @@
 Each mark keeps the line that it stands in. Where a student has several marks of one item, the student has several rows.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from functools import cache, cached_property
 from types import MappingProxyType
 from typing import Any, NamedTuple
 
 from skarvin.core.findings import Finding, Place, Source, Unreadable, column_letter, counted
+from skarvin.core.grid.coding import picker
 from skarvin.core.grid.grid import Grid
 from skarvin.core.texts.moments import read_moment
 from skarvin.core.texts.numbers import read_number
@@ -38,6 +39,36 @@ class Roles(NamedTuple):
     status: int | None = None
     order: int | None = None
     comment: int | None = None
+
+
+class _People:
+    """The students of a log by what tells them apart, each with the lines of each item; each text is read once."""
+
+    def __init__(self, columns: Sequence[int]) -> None:
+        self._pick = picker(columns)
+        self._by_text: dict[Sequence[str], dict[int, list[int]] | None] = {}
+        self._by_key: dict[tuple[str, ...], dict[int, list[int]]] = {}
+
+    def marks(self, cells: Sequence[str]) -> dict[int, list[int]] | None:
+        """Return the lines by item of a line's student; None where it tells nobody."""
+        text = tuple(self._pick(cells))
+        if text not in self._by_text:
+            key = tuple(map(str.strip, text))
+            self._by_text[text] = self._by_key.setdefault(key, {}) if any(key) else None
+        return self._by_text[text]
+
+    @property
+    def all(self) -> Iterable[Mapping[int, list[int]]]:
+        """The lines by item of each student, in the order in which they stand first."""
+        return self._by_key.values()
+
+
+def _only(pairs: Iterable[tuple[int, str]]) -> dict[int, str]:
+    """Return the text of each item that has one alone."""
+    found: dict[int, str | None] = {}
+    for item, text in pairs:
+        found[item] = None if item in found else text
+    return {item: text for item, text in found.items() if text is not None}
 
 
 class LogGrid(Grid):
@@ -76,39 +107,47 @@ class LogGrid(Grid):
 
     def _take_apart(self) -> frozenset[int]:
         """Put each mark into a row of its student; return the lines that are no rows then."""
-        marks: dict[tuple[str, ...], dict[int, list[int]]] = {}
-        maxima: dict[int, set[str]] = {}
+        roles, title = self._roles, self._roles.title
+        people = _People(roles.students)
         item_of = cache(self._item)
-        said: dict[int, str] = {}
+        maxima: set[tuple[int, str]] = set()
+        said = [""] * len(self._grid)
         for line in range(self._first, len(self._grid)):
             cells = self._grid.cells(line)
-            if len(cells) < self._width or self._is_heading(cells):
+            if len(cells) < self._width or (cells[title] == self._title and self._is_heading(cells)):
                 continue
-            key = tuple([cells[column].strip() for column in self._roles.students])
-            if not any(key):
+            by_item = people.marks(cells)
+            if by_item is None:
                 continue
-            item = item_of(cells[self._roles.title])
-            marks.setdefault(key, {}).setdefault(item, []).append(line)
+            item = item_of(cells[title])
+            if (own := by_item.get(item)) is None:
+                by_item[item] = [line]
+            else:
+                own.append(line)
             said[line] = self._mark(cells)
-            if self._roles.maximum is not None:
-                maxima.setdefault(item, set()).add(cells[self._roles.maximum].strip())
+            if roles.maximum is not None:
+                maxima.add((item, cells[roles.maximum]))
         if len(self._items) > MOST_ITEMS:
             what = f"this column has {len(self._items):,} different titles; more than {MOST_ITEMS:,} can't be items"
-            place = Place(self.file, self._heading, self._roles.title, sheet=self.sheet)
+            place = Place(self.file, self._heading, title, sheet=self.sheet)
             raise Unreadable(Finding("many-items", what, place, "Name the column with the items' titles."))
-        self._maxima = {item: said.pop() for item, said in maxima.items() if len(said) == 1}
+        self._maxima = _only({(item, text.strip()) for item, text in maxima})
         further: set[int] = set()
-        for by_item in marks.values():
-            lines = sorted(line for own in by_item.values() for line in own)
-            rows = lines[: max(map(len, by_item.values()))]
-            further.update(lines[len(rows) :])
-            for row in rows:
-                self._wide[row] = {}
-            for item, own in by_item.items():
-                for row, line in zip(rows, self._in_order(own), strict=False):
-                    self._wide[row][self._width + item] = said[line]
-                    self._at[row, self._width + item] = line
+        for theirs in people.all:
+            further.update(self._put(theirs, said))
         return frozenset(further)
+
+    def _put(self, by_item: Mapping[int, list[int]], said: Sequence[str]) -> list[int]:
+        """Put the marks of one student into as many rows as an item has lines; return the lines that are no rows."""
+        most = max(map(len, by_item.values()))
+        lines = sorted([line for own in by_item.values() for line in own])
+        rows, at, width = lines[:most], self._at, self._width
+        wide = [self._wide.setdefault(row, {}) for row in rows]
+        for item, own in by_item.items():
+            for place, line in enumerate(own if len(own) == 1 else self._in_order(own)):
+                wide[place][width + item] = said[line]
+                at[rows[place], width + item] = line
+        return lines[most:]
 
     def _is_heading(self, cells: Sequence[str]) -> bool:
         """Tell whether a line says the headings, as where a log stands twice in a file."""
@@ -122,9 +161,9 @@ class LogGrid(Grid):
         return mark if mark.strip() or status is None else cells[status]
 
     def _in_order(self, lines: list[int]) -> list[int]:
-        """Return the lines of one student and item in the order of time, or of attempts."""
+        """Return several lines of one student and item in the order of time, or of attempts."""
         column = self._roles.order
-        if column is None or len(lines) == 1:
+        if column is None:
             return lines
         texts = [self._grid.cells(line)[column] for line in lines]
         for read in (read_moment, read_number):
@@ -179,7 +218,9 @@ class LogGrid(Grid):
 
     def first_cells(self, row: int, count: int) -> Sequence[str]:
         """Return the first cells of a row."""
-        return self.cells(row)[:count]
+        if row in self.further:
+            return [""] * min(count, self.widths[row])
+        return (self._grid.cells(row) if count <= self._width else self.cells(row))[:count]
 
     def is_blank(self, row: int) -> bool:
         """Tell whether no cell of the row says anything."""
