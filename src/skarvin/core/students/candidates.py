@@ -90,9 +90,12 @@ class _Words:
         weights.texts.ask(asked)
         self._near = {word: weights.texts.near(word) for word in asked}
         beginnings, sounds = {word[:_BEGINNING] for word in asked}, set(map(_sound, asked))
+        firsts = {word[0] for word in asked}
         self._beginning: dict[str, list[str]] = defaultdict(list)
         self._sound: dict[str, list[str]] = defaultdict(list)
         for word in weights.words:
+            if word[0] not in firsts:  # neither begins nor sounds alike
+                continue
             if word[:_BEGINNING] in beginnings:
                 self._beginning[word[:_BEGINNING]].append(word)
             if (sound := _sound(word)) in sounds:
