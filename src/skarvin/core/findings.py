@@ -193,6 +193,12 @@ class Row(NamedTuple):
         own = self.source.columns.get((self.position, column), self.source.stands_in.get(column, column))
         return (self if line is None else Row(self.source.elsewhere or self.source, line)), own
 
+    def number_of(self, column: int) -> int:
+        """Return the number of the row in which a cell stands, as a spreadsheet shows it; 0 where the file has none."""
+        source = self.source
+        line = source.lines.get((self.position, column), -1) if column in source.stands_in else self.position
+        return line + 1
+
     def place(self, column: int | None = None, heading: str | None = None) -> Place:
         """Return where the row, or a cell of it, stands."""
         line, own = (self, column) if column is None else self.stands(column)

@@ -42,16 +42,12 @@ def _row(student: Student | None) -> bytes:
 
 def _whereabouts(settled: Settled) -> Callable[[Student | None], bytes]:
     """Return what tells the lines of a student's marks, with a comma in front; nothing where each stands in the row."""
-    own = settled.sides.source.grid.source
     columns = [item.source.index if isinstance(item.source, Column) else None for item in settled.ledger.items]
 
     def lines_of(student: Student | None) -> bytes:
         if student is None:
             return b""
-        row = student.row.position
-        lines = [
-            0 if at is None else 1 + (own.lines.get((row, at), -1) if at in own.stands_in else row) for at in columns
-        ]
-        return b",[%s]" % ",".join(map(str, lines)).encode()
+        number_of = student.row.number_of
+        return b",[%s]" % ",".join([str(0 if at is None else number_of(at)) for at in columns]).encode()
 
-    return lines_of if own.lines else lambda _: b""
+    return lines_of if settled.sides.source.grid.source.lines else lambda _: b""
