@@ -12,6 +12,7 @@ import pytest
 
 from conftest import Skarvin, as_exported, edit, lay_out
 from skarvin.core.findings import Refused
+from skarvin.core.ledger.filed import FiledStudent
 from skarvin.core.ledger.run_history import (
     Kept,
     Run,
@@ -23,6 +24,7 @@ from skarvin.core.ledger.run_history import (
     read_runs,
 )
 from skarvin.core.ledger.since import HISTORY
+from skarvin.core.transfer.after_upload.kept_runs import student_keys
 
 EXPORT = "Id,Name,Knots\n0101,Ines Duarte,7\n0102,Kofi Mensah,8.5\n0103,Yu Chen,\n"
 FORM = "Id,Name,Knots\n0101,Ines Duarte,\n0102,Kofi Mensah,\n0103,Yu Chen,\n"
@@ -260,6 +262,63 @@ def test_several_writes_at_once_do_not_harm_it(tmp_path: Path) -> None:
     assert len(runs) == 6
     assert sorted(run.proof for run in runs) == [f"at-once-{number}/ledger.json" for number in range(6)]
     assert all(read_marks(tmp_path / HISTORY, run)["0101"] == [Kept("sent", "7", "")] for run in runs)
+
+
+NAMESAKES = "\n".join(
+    [
+        "Name,Born,Knots",
+        "Sílva João,2009-04-12,{}",
+        "Silva João,2008-11-30,{}",
+        "Costa Rui,2009-07-21,{}",
+        "Lind Per,2009-01-02,{}",
+        "",
+    ]
+)
+
+
+def test_whom_nothing_tells_apart_is_nobody_to_the_history() -> None:
+    who = [
+        ("", "Silva, João", "A", ""),
+        ("", "JOÃO SILVA", "a", ""),
+        ("", "João Silva", "B", ""),
+        ("7", "João Silva", "A", ""),
+    ]
+    one, other, elsewhere, numbered, again, born = student_keys(
+        [FiledStudent(row, *told) for row, told in enumerate([*who, who[-1], ("", "João Silva", "A", "2009")], 2)]
+    )
+    assert one == other == ""
+    assert numbered == again == "7"
+    assert len({one, elsewhere, numbered, born}) == 4
+
+
+@pytest.mark.parametrize("alike", [False, True])
+def test_namesakes_without_identifiers_each_meet_what_was_sent_of_their_own(
+    tmp_path: Path, skarvin: Skarvin, *, alike: bool
+) -> None:
+    """Birth dates tell them apart; where these are gone from the form, nothing that was sent is either's."""
+    (tmp_path / "export.csv").write_text(NAMESAKES.format(7, 8, 9, 5), encoding="utf-8")
+    (tmp_path / "form.csv").write_text(NAMESAKES.format("", "", "", ""), encoding="utf-8")
+    assert skarvin("draft", "export.csv", "form.csv", "--missing-maximum", "same").code == 0
+    assert skarvin("write").code == 0
+    run = skarvin("confirm", as_exported())
+    assert run.code == 0, run.err
+    for kept in read_runs(tmp_path / HISTORY):
+        marks = read_marks(tmp_path / HISTORY, kept).values()
+        assert sorted(one[0].text for one in marks) == ["5", "7", "8", "9"]
+    edit(tmp_path / "transfer.toml", 'file = "form.csv"', 'file = "form-import.csv"')
+    edit(tmp_path / "export.csv", "12,7", "12,6")
+    if alike:
+        text = (tmp_path / "form-import.csv").read_text(encoding="utf-8")
+        (tmp_path / "form-import.csv").write_text(
+            text.replace("2009-04-12", "").replace("2008-11-30", ""), encoding="utf-8"
+        )
+    run = skarvin("preview", "--json")
+    marks = json.loads(run.out)["marks"]["list"]
+    told = {(one["mark"], one["fate"], one.get("last", "")) for one in marks}
+    if alike:
+        assert told == {("6", "held", ""), ("8", "held", ""), ("9", "same", "9"), ("5", "same", "5")}
+    else:
+        assert told == {("6", "changed", "7"), ("8", "same", "8"), ("9", "same", "9"), ("5", "same", "5")}
 
 
 def test_students_without_identifiers_are_kept_by_a_fingerprint_of_their_name(tmp_path: Path, skarvin: Skarvin) -> None:

@@ -505,7 +505,7 @@ def _surveyed(
     columns = [*layout.of_use({Use.ITEM, Use.TOTAL, Use.ANSWER}), *more]
     step = max(1, len(grid) // most) if most else 1
     wide = (row for row in range(layout.first_row, len(grid), step) if grid.widths[row] >= len(layout.columns))
-    rows = [row for row in wide if row not in without]
+    rows = [row for row in wide if row not in without and row not in grid.further]
     return {surveyed.column.index: surveyed.texts for surveyed in survey(grid, columns, rows)}
 
 

@@ -8,7 +8,7 @@ from skarvin.core.gradebook import Student
 from skarvin.core.ledger.run_history import ItemKey
 from skarvin.core.texts.mark_grammar import is_no_mark
 from skarvin.core.texts.names import NameKey, name_key
-from skarvin.core.transfer.after_upload.kept_runs import item_key, student_key
+from skarvin.core.transfer.after_upload.kept_runs import item_key, student_keys
 from skarvin.core.transfer.after_upload.since_known import Asked, KeptMarks
 
 if TYPE_CHECKING:
@@ -34,20 +34,21 @@ def renumbered(
         same: the identifiers that are known, with those of the write.
         ledger: gives the ledger of that write, which has the names.
     """
-    new = [student for student in students if student.name and student_key(student) not in same]
+    known = zip(student_keys(students), students, strict=True)
+    new = {key: one for key, one in known if key and key not in same and one.name}
     gone = set(sent).difference(same.values())
     filed = ledger() if new and gone else None
     if filed is None:
         return {}
-    left = [one for one in filed.students if student_key(one) in gone]
-    ours, theirs = _only(new), _only(left)
-    return {student_key(ours[key]): student_key(theirs[key]) for key in ours.keys() & theirs.keys()}
+    left = {key: one for key, one in zip(student_keys(filed.students), filed.students, strict=True) if key in gone}
+    mine, yours = _only(new), _only(left)
+    return {mine[name]: yours[name] for name in mine.keys() & yours.keys()}
 
 
-def _only(people: Sequence[Person]) -> dict[NameKey, Person]:
-    """Return the people whose name nobody else of them has, by the name."""
-    names = Counter(name_key(one.name) for one in people)
-    return {key: one for one in people if (key := name_key(one.name)) and names[key] == 1}
+def _only(people: Mapping[str, Person]) -> dict[NameKey, str]:
+    """Return by the name the identifiers of people whose name nobody else of them has."""
+    names = Counter(name_key(one.name) for one in people.values())
+    return {name: key for key, one in people.items() if (name := name_key(one.name)) and names[name] == 1}
 
 
 def renamed(asked: Asked, sent: KeptMarks, same: Mapping[str, str]) -> Mapping[ItemKey, ItemKey]:
@@ -60,7 +61,7 @@ def renamed(asked: Asked, sent: KeptMarks, same: Mapping[str, str]) -> Mapping[I
     headings = {key.heading for key in known}
     gone = {key.column: key for key in known if key.heading not in here}
     found = {}
-    theirs = [sent.rows.get(same.get(student_key(student), ""), -1) for student in asked.students]
+    theirs = [sent.rows.get(same.get(key, ""), -1) for key in student_keys(asked.students)]
     for place, (column, _) in enumerate(asked.fed):
         key = item_key(column)
         if key.heading in headings or key.column not in gone:

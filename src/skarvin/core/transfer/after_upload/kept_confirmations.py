@@ -9,7 +9,7 @@ from skarvin.core.grid.save import Delivery
 from skarvin.core.ledger.run_history import CONFIRM, Kept, Run, history_file, keeping, packed, read_runs
 from skarvin.core.transfer.after_upload.comparing import Met
 from skarvin.core.transfer.after_upload.confirming import Confirmation
-from skarvin.core.transfer.after_upload.kept_runs import NOT_SEEN, Record, item_key, seen_from, student_key
+from skarvin.core.transfer.after_upload.kept_runs import NOT_SEEN, Record, item_key, seen_from, student_keys
 
 
 def record_confirmation(found: Confirmation, transfer: str, when: str) -> Record:
@@ -31,7 +31,8 @@ def record_confirmation(found: Confirmation, transfer: str, when: str) -> Record
     files = {"fresh": found.fresh.grid.fingerprint}
     run = Run(CONFIRM, transfer, when, found.filed.digest, files, counts, items, tuple(kept))
     kind = run.kind_of_code
-    return Record(run, ((student_key(student), packed(codes, kind)) for student, codes in rows))
+    keys = student_keys([student for student, _ in rows])
+    return Record(run, ((key, packed(codes, kind)) for key, (_, codes) in zip(keys, rows, strict=True) if key))
 
 
 def _kept(met: Met | None, *, is_seen: bool) -> Kept:

@@ -3,6 +3,7 @@
 import hashlib
 import os
 from array import array
+from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import NamedTuple
@@ -31,12 +32,22 @@ class Record(NamedTuple):
     marks: Iterable[Codes]
 
 
-def student_key(student: Student | FiledStudent) -> str:
-    """Return what a student of the target goes by: the identifier, or where there is none a fingerprint of the name."""
+def student_keys(students: Sequence[Student | FiledStudent]) -> list[str]:
+    """Return what students of the target go by: the identifier, or where there is none a fingerprint of who they are.
+
+    Whom that doesn't tell apart has none: what was sent of one of two namesakes is nobody's.
+    """
+    told = list(map(_key, students))
+    counts = Counter(told)
+    return ["" if counts[key] > 1 and key.startswith(_NAMED) else key for key in told]
+
+
+def _key(student: Student | FiledStudent) -> str:
     identifier = student.identifier.strip()
     if identifier:
         return identifier
     told = f"{name_key(student.name)}|{student.section.strip().casefold()}"
+    told += f"|{birth}" if (birth := student.birth.strip()) else ""
     return _NAMED + hashlib.sha256(told.encode()).hexdigest()[:20]
 
 
@@ -74,10 +85,12 @@ def _kept(outcome: Outcome) -> Kept:
 def _marks(ledger: Ledger, places: Sequence[int], run: Run) -> Iterator[Codes]:
     """Yield the marks of each student of the form; of several rows for one student, those that count."""
     counts = [outcome.fate in _COUNT for outcome in ledger.outcomes]
+    people = {entry.target.row: entry.target for entry in (*ledger.entries, *ledger.target_only) if entry.target}
+    keys = dict(zip(people, student_keys([*people.values()]), strict=True))
     found: dict[str, list[int]] = {}
     for entry in ledger.entries:
-        if entry.target:
-            found.setdefault(student_key(entry.target), []).append(entry.position)
+        if entry.target and (key := keys[entry.target.row]):
+            found.setdefault(key, []).append(entry.position)
     lines = ledger.codes.mapped([row for rows in found.values() for row in rows], places, run.kind_of_code)
     for key, rows in found.items():
         codes = next(lines)

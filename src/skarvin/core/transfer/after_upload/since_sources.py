@@ -31,7 +31,7 @@ from skarvin.core.students.meant import same_people
 from skarvin.core.texts.mark_grammar import is_no_mark, read_mark
 from skarvin.core.texts.numbers import Rounding, plain, round_to
 from skarvin.core.transfer.after_upload.called_otherwise import renamed, renumbered
-from skarvin.core.transfer.after_upload.kept_runs import NOT_SEEN, item_key, student_key
+from skarvin.core.transfer.after_upload.kept_runs import NOT_SEEN, item_key, student_keys
 from skarvin.core.transfer.after_upload.since_known import Asked, Convert, KeptMarks, SinceFound, Told
 from skarvin.core.transfer.sides import side_layout
 
@@ -199,7 +199,8 @@ def _by_ledger(asked: Asked, name: str) -> Told:
 def _told_by(filed: "Filed") -> KeptMarks:
     """Return what a ledger says was sent, by identifier and heading."""
     headings = {item.index: item_key(item) for item in filed.items}
-    who = {row_position(one.row): student_key(one) for one in filed.students}
+    keys = student_keys(filed.students)
+    who = {row_position(one.row): key for one, key in zip(filed.students, keys, strict=True) if key}
     sent = ((who[row], texts) for row, texts in filed.sent_last() if row in who)
     return _kept(headings, who.values(), sent)
 
@@ -237,7 +238,7 @@ def _by_keys(asked: Asked, sent: KeptMarks, ledger: "Callable[[], Filed | None]"
     A student who has another identifier now is known by the name, if the `ledger` of that write is there to tell it; an
     item that is called otherwise now, by its column, if most of what was sent there stands there.
     """
-    ours = [*map(student_key, asked.students)]
+    ours = student_keys(asked.students)
     same = same_people(ours, sent.rows)
     same = {**same, **renumbered(asked.students, sent.rows, same, ledger)}
     called = renamed(asked, sent, same)
@@ -268,8 +269,9 @@ def _by_file(asked: Asked, name: str) -> Told:
         raise Unreadable(*names.findings)
     book = understand(grid, layout, identifier, [])
     headings = {column.index: item_key(column) for column in layout.columns}
-    sent = ((student_key(student), _marks_in(book.cells(student.row), headings)) for student in book.students)
-    return _by_keys(asked, _kept(headings, map(student_key, book.students), sent))
+    people = [(key, one.row) for key, one in zip(student_keys(book.students), book.students, strict=True) if key]
+    sent = ((key, _marks_in(book.cells(row), headings)) for key, row in people)
+    return _by_keys(asked, _kept(headings, (key for key, _ in people), sent))
 
 
 def _marks_in(cells: Sequence[str], columns: Iterable[int]) -> dict[int, str]:
