@@ -264,15 +264,9 @@ def test_several_writes_at_once_do_not_harm_it(tmp_path: Path) -> None:
     assert all(read_marks(tmp_path / HISTORY, run)["0101"] == [Kept("sent", "7", "")] for run in runs)
 
 
-NAMESAKES = "\n".join(
-    [
-        "Name,Born,Knots",
-        "Sílva João,2009-04-12,{}",
-        "Silva João,2008-11-30,{}",
-        "Costa Rui,2009-07-21,{}",
-        "Lind Per,2009-01-02,{}",
-        "",
-    ]
+NAMESAKES = (
+    "Name,Born,Knots\nSílva João,2009-04-12,{}\nSilva João,2008-11-30,{}\n"
+    "Costa Rui,2009-07-21,{}\nLind Per,2009-01-02,{}\n"
 )
 
 
