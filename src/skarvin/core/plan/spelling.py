@@ -2,6 +2,7 @@
 
 from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
+from itertools import zip_longest
 from typing import NamedTuple
 
 from skarvin.core.layout.columns import Column
@@ -38,9 +39,12 @@ class Spellings:
 
     def __init__(self, columns: Iterable[Column], rows: Iterable[Sequence[str]]) -> None:
         indexes = {column.index for column in columns}
-        seen = list(rows) if indexes else []
-        texts = {index: Counter([cells[index] for cells in seen if index < len(cells)]) for index in indexes}
-        self._found = {index: spelling_of(found) for index, found in texts.items()}
+        by_column = zip_longest(*rows) if indexes else ()
+        texts = {index: Counter(column) for index, column in enumerate(by_column) if index in indexes}
+        self._found = {
+            index: spelling_of({text: count for text, count in found.items() if text is not None})
+            for index, found in texts.items()
+        }
         known = self._found.values()
         self._speaks_commas = any(one.commas for one in known) and not any(one.has_points for one in known)
 

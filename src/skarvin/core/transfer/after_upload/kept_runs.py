@@ -85,11 +85,12 @@ def _kept(outcome: Outcome) -> Kept:
 def _marks(ledger: Ledger, places: Sequence[int], run: Run) -> Iterator[Codes]:
     """Yield the marks of each student of the form; of several rows for one student, those that count."""
     counts = [outcome.fate in _COUNT for outcome in ledger.outcomes]
-    people = {entry.target.row: entry.target for entry in (*ledger.entries, *ledger.target_only) if entry.target}
+    everyone = (entry.target for entry in (*ledger.entries, *ledger.target_only) if entry.target)
+    people = {student.row.position: student for student in everyone}
     keys = dict(zip(people, student_keys([*people.values()]), strict=True))
     found: dict[str, list[int]] = {}
     for entry in ledger.entries:
-        if entry.target and (key := keys[entry.target.row]):
+        if entry.target and (key := keys[entry.target.row.position]):
             found.setdefault(key, []).append(entry.position)
     lines = ledger.codes.mapped([row for rows in found.values() for row in rows], places, run.kind_of_code)
     for key, rows in found.items():
