@@ -3,6 +3,7 @@
 from collections.abc import Iterator, Mapping
 from decimal import Decimal
 from enum import StrEnum
+from functools import cache
 from types import MappingProxyType
 from typing import Annotated, Any, Literal, NamedTuple, TypeVar, get_args
 
@@ -524,11 +525,17 @@ def numbers_in(plan: Plan) -> Iterator[tuple[str, int, str, Decimal | int, Bound
     for name in table_types():
         told = getattr(plan, name, ())
         for index, table in enumerate(told if isinstance(told, tuple) else [told]):
-            for one in fields(table) if isinstance(table, Struct) else ():
-                kinds = (one.type, *get_args(one.type))
-                bounds = [
-                    note for kind in kinds for note in getattr(kind, "__metadata__", ()) if isinstance(note, Bounds)
-                ]
-                value = getattr(table, one.name)
-                if bounds and value is not None:
-                    yield name, index, one.encode_name, value, bounds[0]
+            for own, key, bounds in _bounded(type(table)) if isinstance(table, Struct) else ():
+                if (value := getattr(table, own)) is not None:
+                    yield name, index, key, value, bounds
+
+
+@cache
+def _bounded(kind: type[Struct]) -> tuple[tuple[str, str, Bounds], ...]:
+    """Return the fields of a table whose numbers have bounds: the field, its key, and the bounds."""
+    found = []
+    for one in fields(kind):
+        notes = (note for kind in (one.type, *get_args(one.type)) for note in getattr(kind, "__metadata__", ()))
+        bounds = [note for note in notes if isinstance(note, Bounds)]
+        found += [(one.name, one.encode_name, bounds[0])] if bounds else []
+    return tuple(found)

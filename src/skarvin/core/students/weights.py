@@ -171,8 +171,12 @@ class Weights:
             yield self._told("identifier", How.OTHER, 1.0, "another identifier")
 
     @cached_property
+    def _numbers_of_each(self) -> list[list[str]]:
+        return [[one.identifier.strip() for one in side if one.identifier] for side in self._sides]
+
+    @cached_property
     def _numbers(self) -> Counter[str]:
-        return _merged(*(Counter([one.identifier.strip() for one in side if one.identifier]) for side in self._sides))
+        return _merged(*map(Counter, self._numbers_of_each))
 
     def near_numbers(self, numbers: Collection[str]) -> dict[str, list[str]]:
         """Return for each of some identifiers those of both files that are one slip away."""
@@ -181,7 +185,8 @@ class Weights:
     @cached_property
     def _same_numbers(self) -> float:
         """How often two students have one identifier: counted within the form, where nobody should."""
-        twice = (count for number, count in self._numbers.items() if count > 1 and number)
+        are_unique = all(len(set(numbers)) == len(numbers) for numbers in self._numbers_of_each)
+        twice = () if are_unique else (count for number, count in self._numbers.items() if count > 1 and number)
         return self._chances.of_pairs(sum(count * (count - 1) // 2 for count in twice))
 
     @cached_property
