@@ -1,5 +1,7 @@
 """Rows added below in a workbook: like the line above, read again by another reader."""
 
+import re
+import zipfile
 from pathlib import Path
 
 import openpyxl
@@ -87,6 +89,9 @@ def test_rows_go_into_blank_lines_and_below_with_the_formats_and_formulas_of_the
     sheet = openpyxl.load_workbook(folder / "form-import.xlsx")["Marks"]
     assert {sheet.cell(row, 5).fill.fgColor.rgb for row in range(2, last)} == {"00FFEE99"}
     assert (sheet.row_dimensions[6].height == 21) is not bool(formatted)
+    with zipfile.ZipFile(folder / "form-import.xlsx") as parts:
+        (stated,) = re.findall(rb'<dimension ref="([^"]+)"', parts.read("xl/worksheets/sheet1.xml"))
+    assert stated == f"A1:G{len(found)}".encode()
     changed = set(parts_that_differ(folder / "form.xlsx", folder / "form-import.xlsx"))
     assert changed <= {"xl/worksheets/sheet1.xml", "xl/workbook.xml"}
     assert (folder / "form-restore.xlsx").read_bytes() == (folder / "form.xlsx").read_bytes()

@@ -337,6 +337,23 @@ def test_draft_proposes_what_the_marks_show(tmp_path: Path, skarvin: Skarvin) ->
     assert column(tmp_path, 1, "f-import.csv") == ["17,5", "7,5", "", ""]
 
 
+@pytest.mark.parametrize(
+    ("held", "rules", "gives"),
+    [
+        (["50%", "80%", ""], item("from_out_of = 40"), ["50%", "25%", "75%"]),
+        (["50%", "80 %", ""], item("from_out_of = 40"), ["20", "10", "30"]),  # two ways of writing it are none
+        (["50%", "80%", ""], item("from_out_of = 40", "to_out_of = 100"), ["50%", "25%", "75%"]),
+        (["50%", "80%", ""], item("from_out_of = 40", "to_out_of = 20"), ["10", "5", "15"]),
+        (["50%", "80", ""], item("from_out_of = 40", "to_out_of = 100"), ["50", "25", "75"]),
+        (["50%", "80%", ""], '[marks]\nmissing_maximum = "same"\n' + item(), ["20", "10", "30"]),
+    ],
+)
+def test_a_column_of_percents_is_filled_with_percents(
+    tmp_path: Path, skarvin: Skarvin, held: list[str], rules: str, gives: list[str]
+) -> None:
+    assert moved(tmp_path, skarvin, ["20", "10", "30"], rules, held) == gives
+
+
 def test_draft_takes_a_maximum_that_every_mark_states(tmp_path: Path, skarvin: Skarvin) -> None:
     (tmp_path / "e.csv").write_text('No,Knots,Planks,Tools\n01,"62,5 %",17½,9/10\n02,80%,39 1/3,7\n', encoding="utf-8")
     (tmp_path / "f.csv").write_text("No;Knots [8];Planks;Tools [5]\n01;;50%;\n02;;;\n")
