@@ -200,8 +200,12 @@ def test_a_short_row_says_nothing_beyond_its_end(tmp_path: Path) -> None:
 
 def test_titles_with_other_numbers_are_less_alike_and_marks_agree_once_rescaled() -> None:
     assert likeness_of_titles("Sail quiz 2", "Sail quiz 2") > likeness_of_titles("Sail quiz 2", "Sail quiz")
+    assert likeness_of_titles("K 1", "Knots 1") > likeness_of_titles("K", "Knots"), "equal numbers make up for letters"
+    assert likeness_of_titles("LGB", "Logbook") > likeness_of_titles("GBK", "Logbook") == 0, "initials begin alike"
     found = agreement(["1/3", "2/3", "1/3"], ["3.33", "6.67", "3.34"], (Decimal(1), Decimal(10)))
     assert (found.agree, found.of) == (3, 3)
+    found = agreement(["7 1/3", "9 2/3", "3 1/3"], ["3.67", "4.83", "1.7"], (Decimal(20), Decimal(10)))
+    assert (found.agree, found.of, found.is_rescaled) == (2, 3, True)
 
 
 def test_the_books_call_a_file_by_its_name_and_a_sheet_beside_others_by_both(tmp_path: Path) -> None:
