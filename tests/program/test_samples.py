@@ -26,6 +26,10 @@ SAMPLES = {
         "Import of marks\nNumber\tMark: Knots\tMark: Splices\nout of\t10\t5\n90001\t3\t4\n90002\t5\t1",
         "Import of marks\nNumber\tMark: Knots\tMark: Lofting\nout of\t10\t20\nw-017\t7\t15\nw-002\t8.50\t",
     ),
+    "a column that says something else of each": (
+        "Id,Name,Knots (10),Note\nx1,Ann Example,7,late\nx2,Bo Example,5,ill\n",
+        "Id,Name,Knots (10),Lofting (20)\nw-017,Aoife Byrne,7,15\nw-002,Yağmur Çelik,8.50,\n",
+    ),
     "no item at all, names in two columns": (
         "Student no,Surname,First name\nA1,Example,Ann\n",
         "Student no,Surname,First name,Knots,Lofting\nw-017,,,7,15\nw-002,Çelik,Yağmur,8.50,\n",

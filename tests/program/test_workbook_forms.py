@@ -141,6 +141,34 @@ def test_computed_merged_and_locked_cells_are_not_written_over(folder: Path, ska
     ]
 
 
+def test_a_cell_that_holds_any_sign_is_read_and_written_over(tmp_path: Path, skarvin: Skarvin) -> None:
+    """The raw cell of a workbook is kept with signs of its own between its parts."""
+    book = openpyxl.Workbook()
+    sheet = book.active
+    assert sheet is not None
+    for row in (
+        ["Id", "Knots", "Remark"],
+        ["w-1", None, "neat | square; 2"],
+        ["w-2", None, ";;|"],
+        ["w-3", None, None],
+    ):
+        sheet.append(row)
+    book.save(tmp_path / "form.xlsx")
+    remarks = ["w-1,7,a|b;c", "w-2,8,|", "w-3,9,;"]
+    (tmp_path / "export.csv").write_text("\n".join(["Id,Knots,Remark", *remarks, ""]), encoding="utf-8")
+    assert skarvin("draft", "export.csv", "form.xlsx", "--missing-maximum", "same").code == 0
+    comment = '\n[[comment]]\nfrom = "Remark"\nto = "Remark"\nexisting = "replace"\n'
+    text = re.sub(r"\n\[\[comment\]\][^\[]*", "", (tmp_path / "transfer.toml").read_text(encoding="utf-8"))
+    (tmp_path / "transfer.toml").write_text(text + comment, encoding="utf-8")
+    run = skarvin("write")
+    assert run.code == 0, run.err
+    sheet = openpyxl.load_workbook(tmp_path / "form-import.xlsx").active
+    assert sheet is not None
+    assert [row[2] for row in sheet.iter_rows(min_row=2, values_only=True)] == ["a|b;c", "|", ";"]
+    before = [one["was"] for one in json.loads((tmp_path / "ledger.json").read_bytes())["marks"]["list"]]
+    assert {"neat | square; 2", ";;|"} <= set(before)
+
+
 def test_a_workbook_form_without_students_gets_a_row_for_each(folder: Path, skarvin: Skarvin) -> None:
     make_form(folder / "form.xlsx", [])
     assert skarvin("draft", "export.csv", "form.xlsx").code == 0
