@@ -166,6 +166,24 @@ def test_of_several_lines_of_one_student_and_item_one_counts_by_rule(
     assert [row.split(";")[4] for row in rows] == ["9", "9", "9"], "what isn't given again goes"
 
 
+@pytest.mark.parametrize(("others", "titled"), [(("10", " 10 "), "Knots (out of 10)"), (("10", "12"), "Knots")])
+def test_an_item_of_a_log_has_a_maximum_that_all_its_lines_say(
+    tmp_path: Path, skarvin: Skarvin, others: tuple[str, str], titled: str
+) -> None:
+    lines = [log_line(who, item, f"{who}.5") for who in range(6) for item in ITEMS]
+    for line in lines:
+        if line[2] == "Knots":
+            line[5] = others[line[0] == "4108"]
+    write_rows(tmp_path / "export.csv", [list(HEADINGS), *lines])
+    lay_out_form(tmp_path)
+    uses = "Out of=maximum", "Activity=item title", "Result=mark"
+    drafted = skarvin("draft", "export.csv", "form.csv", *(part for use in uses for part in ("--use", use)))
+    assert drafted.code == 0, drafted.err
+    text = (tmp_path / "transfer.toml").read_text(encoding="utf-8")
+    assert f'from = "{titled}"' in text
+    assert 'from = "Lofting (out of 100)"' in text
+
+
 def test_marks_whose_order_cannot_be_told_are_refused_with_their_lines(tmp_path: Path, skarvin: Skarvin) -> None:
     lay_out_form(tmp_path)
     write_rows(tmp_path / "log.csv", [list(HEADINGS), *AGAIN, log_line(0, "Knots", "3")])
