@@ -32,9 +32,12 @@ def drafted(folder: Path, skarvin: Skarvin, groups: str, members: str, *more: st
     assert run.code == 0, run.err
 
 
+@pytest.mark.parametrize("listed", [0, 20_000])
 def test_members_have_the_marks_of_their_group_and_who_is_in_none_or_two_is_held(
-    tmp_path: Path, skarvin: Skarvin
+    tmp_path: Path, skarvin: Skarvin, monkeypatch: pytest.MonkeyPatch, listed: int
 ) -> None:
+    """However many there are, each mark is listed with the group's row, which is of another file."""
+    monkeypatch.setattr("skarvin.core.transfer.settling.LISTED_WHOLE", listed)
     drafted(tmp_path, skarvin, GROUPS, MEMBERS)
     assert skarvin("write").code == 1
     assert column(tmp_path, 1) == ["7", "8", "7", "4.5", "6", "", "", ""]

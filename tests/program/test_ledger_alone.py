@@ -4,6 +4,7 @@ import json
 import re
 import subprocess
 import sys
+from collections import Counter
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -55,6 +56,15 @@ def test_every_field_of_the_schema_is_described_and_no_other_is_allowed() -> Non
                 yield from walk(one, f"{path}.{name}")
 
     assert not list(walk(json.loads(LEDGER_SCHEMA.read_text(encoding="utf-8")), ""))
+
+
+def test_the_texts_of_each_item_with_their_counts_are_all_its_marks(demo: Path) -> None:
+    for file in demo.rglob("ledger.json"):
+        for item in json.loads(file.read_bytes())["items"]:
+            counts: Counter[str] = Counter()
+            for told in item.get("by_text", []):
+                counts[told["fate"]] += told["count"]
+            assert not item["to"] or counts == Counter(item["fates"]), (file, item["from"])
 
 
 @pytest.mark.parametrize("folder", [".", "final", "quiz"])
