@@ -190,3 +190,15 @@ def test_a_spread_is_drawn_where_conversion_changed_it(tmp_path: Path, skarvin: 
         ] * is_drawn
         (tmp_path / "transfer.toml").write_text(text, encoding="utf-8")
     assert skarvin("preview").code in {0, 1}
+
+
+@pytest.mark.figures
+@pytest.mark.parametrize(("marks", "figures"), [(["7", "8"], 0), (["7", ""], 1)])
+def test_a_figure_is_drawn_only_where_something_is_to_be_seen(
+    tmp_path: Path, skarvin: Skarvin, marks: list[str], figures: int
+) -> None:
+    """Where all marks have one fate and stay as they are, no shares and no spread are to be seen."""
+    export = "".join(f"{number},{mark}\n" for number, mark in enumerate(marks, 1))
+    lay_out(tmp_path, f"No,Knots\n{export}", "No,Knots\n1,\n2,\n", '[[item]]\nfrom = "B"\nto = "B"\n')
+    assert skarvin("write").code == 0
+    assert (tmp_path / "report.html").read_text(encoding="utf-8").count("<figure") == figures

@@ -39,7 +39,7 @@ def figures_of(settled: Settled) -> list[Figure]:
 
 def _figures(settled: Settled) -> Iterator[Figure]:
     bars = fate_bars(settled)
-    if bars:
+    if sum(any(counts) for counts in zip(*(bar.counts for bar in bars), strict=True)) > 1:  # one fate has no shares
         yield Figure("Where all marks went", _fates(bars), (fates_sentence(bars, len(settled.totals)),))
     spreads = item_spreads(settled)
     if spreads:
