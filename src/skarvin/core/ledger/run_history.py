@@ -61,7 +61,7 @@ CREATE TABLE IF NOT EXISTS block (
   codes BLOB NOT NULL
 )
 """
-"""The marks of many students at once, which costs a tenth of a line for each, as the first version kept them."""
+"""The marks of many students at once, which costs less than a row for each, as the first version kept them."""
 
 
 class Kept(NamedTuple):
