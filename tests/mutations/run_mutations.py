@@ -329,7 +329,7 @@ def check_types(changes: list[Change]) -> None:
     if run.returncode > 1:
         sys.exit(run.stdout + run.stderr)
     refused: dict[str, set[int]] = defaultdict(set)
-    for told in map(json.loads, run.stdout.splitlines()):
+    for told in map(json.loads, filter(str.strip, run.stdout.splitlines())):
         if told["severity"] == "error" and told["code"] not in OF_THE_WAY:
             refused[told["file"]].add(told["line"])
     done = results()
@@ -431,6 +431,8 @@ def main() -> int:
         changes = [change for found in pool.imap(change_file, tasks, chunksize=1) for change in found]
     random.Random(given.seed).shuffle(changes)
     print(f"{len(changes)} changes in {len(tasks)} files", flush=True)
+    if not changes:
+        return 0
     check_types(changes)
     try_changes(changes, time.monotonic() + 60 * given.minutes)
     return report(changes, LEAST if given.since else WANTED)
