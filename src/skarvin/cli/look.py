@@ -14,7 +14,6 @@ from skarvin.cli.reading_options import read_as, read_input, reading_options
 from skarvin.cli.table import Head, format_table, wrap
 from skarvin.cli.terminal import echo
 from skarvin.core.findings import Finding, Misused, Row, counted, listed_rows, listing
-from skarvin.core.grid.grid import TextGrid
 from skarvin.core.layout.address import NoSuchColumn, find_column, has_column
 from skarvin.core.layout.columns import MAY_BE_PERSONAL, Column, Use
 from skarvin.core.plan.looking import Asked, Comparison, ItemLook, Look, compare, look_at
@@ -316,10 +315,9 @@ def _top(look: Look) -> str:
 
 def _encoding_grounds(look: Look) -> str:
     """Return how the encoding was told, where it isn't plain to see."""
-    grid = look.grid
-    if not isinstance(grid, TextGrid) or grid.encoding.codec == "utf-8":
-        return ""
-    return f" ({grid.encoding.evidence})"
+    facts = look.grid.facts
+    is_plain = (facts.get("encoding") or "UTF-8").startswith("UTF-8")
+    return "" if is_plain else f" ({facts['encoding_because']})"
 
 
 def _lines_of_text(look: Look) -> list[Row]:

@@ -12,7 +12,7 @@ class ArrangedGrid(Grid):
     def __init__(self, grid: Grid, order: Sequence[int | None]) -> None:
         self._grid = grid
         self._order = tuple(order)
-        self.file, self.sheet, self.title = grid.file, grid.sheet, grid.title
+        self.file, self.kind, self.sheet, self.title = grid.file, grid.kind, grid.sheet, grid.title
         self.notes: tuple[Finding, ...] = grid.notes
         self.lines, self.spanning = grid.lines, grid.spanning
         self.fingerprint, self.hidden, self.number = grid.fingerprint, grid.hidden, grid.number

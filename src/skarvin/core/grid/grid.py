@@ -24,6 +24,7 @@ class Grid(ABC):
     """The cells of a file. Rows and columns are counted from 0 here; `place` turns them into what a person sees."""
 
     file: Path
+    kind: Kind
     sheet: str | None
     notes: tuple[Finding, ...]
     title: str
@@ -56,6 +57,8 @@ class Grid(ABC):
     """Of the columns that the file doesn't have as such those that say something of marks."""
     files: tuple[str, ...] = ()
     """The names of the files that its rows are of, if it is a folder of them."""
+    shown_sheets: tuple[str, ...] = ()
+    """The names of a workbook's sheets in their order, but for hidden ones."""
     others: tuple[tuple[str, list[list[str]]], ...] = ()
     """The sheets or tables of its file that aren't read, by their names."""
     rounded: Mapping[int, int] = MappingProxyType({})
@@ -89,6 +92,18 @@ class Grid(ABC):
         """Yield the cells of each row from `start` on."""
         return map(self.cells, range(start, len(self)))
 
+    def beside(self, name: str) -> "Grid":
+        """Return another sheet or table of its file; without cells if there is none of that name."""
+        return (
+            self
+            if name == str(self.sheet)
+            else CellGrid(self.file, self.title, self.kind, self._others.get(name, []), name)
+        )
+
+    @cached_property
+    def _others(self) -> Mapping[str, list[list[str]]]:
+        return dict(self.others)
+
     def place(self, row: int | None = None, column: int | None = None, heading: str | None = None) -> Place:
         """Return where a row or a cell stands, as a person counts."""
         return Place(self.file, row, column, heading, sheet=self.sheet)
@@ -119,7 +134,7 @@ class Grid(ABC):
     @property
     def stores_numbers(self) -> bool:
         """Whether its numbers are stored as such, with a point whatever the language: a workbook's are."""
-        return self.reading.get("kind") in {Kind.XLSX.value, Kind.XLS.value, Kind.ODS.value}
+        return self.kind in {Kind.XLSX, Kind.XLS, Kind.ODS}
 
     def position(self, number: int) -> int:
         """Return the position, from 0, of the row that a person counts as `number`."""
@@ -137,6 +152,8 @@ class TextGrid(Grid):
     `lines` counts the file's physical lines, `spanning` has the number of lines of each record of several;
     `is_plain` says that the delimiter alone cuts every record.
     """
+
+    kind = Kind.TEXT
 
     file: Path
     encoding: Encoding

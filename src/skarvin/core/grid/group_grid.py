@@ -32,7 +32,7 @@ class GroupGrid(Grid):
         mine, other = members.grid, groups.grid
         self._columns = [column for column in range(len(headings)) if column != groups.group]
         self._width = max(mine.widths, default=0)
-        self.file, self.sheet, self.title = other.file, other.sheet, other.title
+        self.file, self.kind, self.sheet, self.title = other.file, other.kind, other.sheet, other.title
         self.lines, self.spanning, self.hidden = mine.lines, mine.spanning, mine.hidden
         self.fingerprint, self.number = other.fingerprint, other.number
         self.stands_in = {self._width + place: column for place, column in enumerate(self._columns)}

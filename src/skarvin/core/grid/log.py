@@ -79,7 +79,7 @@ class LogGrid(Grid):
     def __init__(self, grid: Grid, heading_row: int | None, first_row: int, roles: Roles) -> None:
         self._grid, self._roles, self._heading, self._first = grid, roles, heading_row, first_row
         self._width = max((grid.widths[row] for row in range(len(grid))), default=0)
-        self.file, self.sheet, self.title = grid.file, grid.sheet, grid.title
+        self.file, self.kind, self.sheet, self.title = grid.file, grid.kind, grid.sheet, grid.title
         self.lines, self.spanning = grid.lines, grid.spanning
         self.fingerprint, self.hidden, self.number = grid.fingerprint, grid.hidden, grid.number
         self._heads = [] if heading_row is None else [text.strip() for text in grid.cells(heading_row)]

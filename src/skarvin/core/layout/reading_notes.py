@@ -5,7 +5,7 @@ from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Place, SkarvinError, counted
 from skarvin.core.grid.file_kinds import Kind
-from skarvin.core.grid.grid import CellGrid, Grid
+from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.recognise import recognise
@@ -84,14 +84,14 @@ def passed_over(
         exports: all that are read: each may be another sheet of the same file.
         form: whom marks are wanted for.
     """
-    if not isinstance(grid, CellGrid) or not grid.others or grid.kind in {Kind.FOLDER, Kind.QTI}:
+    if not grid.others or grid.kind in {Kind.FOLDER, Kind.QTI}:
         return
     known, read = _people(grid, layout), {one.sheet for one in exports if one.file == grid.file}
     ours, asked = (set().union(*_each(*side)) if side else set() for side in ((grid, layout), form))
-    for name, table in grid.others:
+    for name, _ in grid.others:
         if name in read:
             continue
-        there = CellGrid(grid.file, grid.title, grid.kind, table, name)
+        there = grid.beside(name)
         try:
             theirs = recognise(there)
         except SkarvinError:

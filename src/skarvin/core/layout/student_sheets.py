@@ -94,7 +94,7 @@ def sheets_as_table(grid: Grid, told: StudentSheets) -> Grid:
     """
     cells = _read(told, grid)
     titles = _titles(_sheets(grid)[1], cells)
-    if not isinstance(grid, CellGrid) or not titles:
+    if not titles:
         what = f"no sheet has titles in {told.items}"
         raise Unreadable(
             Finding("no-student-sheets", what, Place(grid.file), "Correct student_sheets, or take it away.")
@@ -207,19 +207,18 @@ def _unlike(lacks: Sequence[str], extra: Sequence[Row]) -> str:
 
 def _sheets(grid: Grid) -> tuple[list[str], list[_Table]]:
     """Return the shown sheets of a workbook in their order, by name."""
-    if not isinstance(grid, CellGrid) or grid.stands_in:
+    if grid.stands_in:
         return [], []
     if files := _files(grid):
         return [Path(name).stem for name in files], [table for _, table in grid.others]
     if len(grid.shown_sheets) < _LEAST:
         return [], []
-    tables: dict[str, _Table] = {str(grid.sheet): grid.table, **dict(grid.others)}
-    return list(grid.shown_sheets), [tables.get(name, []) for name in grid.shown_sheets]
+    return list(grid.shown_sheets), [list(grid.beside(name).rows()) for name in grid.shown_sheets]
 
 
 def _files(grid: Grid) -> list[str]:
     """Return the files of a folder of forms; nothing for a workbook."""
-    return [name for name, _ in grid.others] if isinstance(grid, CellGrid) and grid.kind is Kind.FOLDER else []
+    return [name for name, _ in grid.others] if grid.kind is Kind.FOLDER else []
 
 
 def _text(table: _Table, row: int, column: int) -> str:

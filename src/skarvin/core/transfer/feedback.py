@@ -9,7 +9,6 @@ from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Unreadable
 from skarvin.core.gradebook import Gradebook, Student
-from skarvin.core.grid.grid import CellGrid
 from skarvin.core.grid.read import read_grid
 from skarvin.core.students.pairing import Pairing
 from skarvin.core.texts.lists import list_text
@@ -54,7 +53,7 @@ def make_bundle(names: str, parts: Sequence[Gradebook], pairing: Pairing, folder
     Raises:
         Unreadable: none of the exports is a folder, or the pattern isn't one.
     """
-    grids = {book.grid.source: book.grid for book in parts if isinstance(book.grid, CellGrid) and book.grid.files}
+    grids = {book.grid.source: book.grid for book in parts if book.grid.files}
     if not grids:
         mend = "Take [feedback] away, or name a folder of marked files as the export."
         raise Unreadable(Finding("no-files", "the export has no marked files to hand out", parts[0].grid.place(), mend))

@@ -202,7 +202,7 @@ def _read_files(
         if side == "target" and plan.target.lines:
             lines = read_lines_form(grids[side], plan.target.lines)
             grids[side] = as_wide_form(lines, list(dict.fromkeys(one.heading for one in _wanted_columns(plan))))
-        if side == "target" and (plan.target.results or grids[side].reading["kind"] == Kind.ONE_ROSTER.value):
+        if side == "target" and (plan.target.results or grids[side].kind is Kind.ONE_ROSTER):
             results = _results_form(grids[side], plan)
             grids[side] = results.table
         if side == "source":

@@ -3,7 +3,7 @@
 from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Unreadable, listing
-from skarvin.core.grid.grid import CellGrid, Grid
+from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.numbered import has_people
@@ -36,7 +36,7 @@ def choose_sheet(source: Grid, target: Grid, how: ReadAs, told: Told = NOTHING_T
     Raises:
         Unreadable: two sheets are as good as each other.
     """
-    names = target.shown_sheets if isinstance(target, CellGrid) else ()
+    names = target.shown_sheets
     if how.sheet is not None or len(names) < 2:  # noqa: PLR2004 - nothing to choose from
         return FormSheet(target, how)
     layout = recognise(source, told)

@@ -325,7 +325,7 @@ def _key(wishes: Wishes, exports: Sequence[Grid]) -> tuple[Path | None, Mapping[
 
 def _opened(target: Grid, wishes: Wishes) -> tuple[Target, Grid, ResultsPlan | None]:
     """Return a form as a target, its cells, and how it takes results if it is a bundle of OneRoster."""
-    if target.reading["kind"] != Kind.ONE_ROSTER.value:
+    if target.kind is not Kind.ONE_ROSTER:
         return open_target(target), target, None
     from skarvin.core.grid.one_roster import RosterGrid  # noqa: PLC0415 - few forms are bundles
     from skarvin.core.targets.roster_form import read_results_form  # noqa: PLC0415

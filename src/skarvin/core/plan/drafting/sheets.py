@@ -1,11 +1,11 @@
 """Whether a workbook has a sheet for each item, or for each class: sheets alike, that are read as one export each."""
 
 from collections import Counter
-from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from typing import NamedTuple
 
 from skarvin.core.findings import Finding, SkarvinError, listing
-from skarvin.core.grid.grid import CellGrid, Grid
+from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.layout.columns import IDENTIFIERS, NAMES, STUDENT, Use
 from skarvin.core.layout.grid_layout import Layout
@@ -39,7 +39,7 @@ def sheets_of(grid: Grid, how: ReadAs, told: Told, form: Callable[[], Grid]) -> 
         told: what a person says of its columns.
         form: reads the form.
     """
-    if not isinstance(grid, CellGrid) or how.sheet is not None or not 1 < len(grid.shown_sheets) <= _MOST_SHEETS:
+    if how.sheet is not None or not 1 < len(grid.shown_sheets) <= _MOST_SHEETS:
         return [Sheet(grid)]
     seen = dict(_seen(grid, grid.shown_sheets, told))
     mine = seen.get(str(grid.sheet))
@@ -68,7 +68,7 @@ def _texts(form: Grid) -> frozenset[str]:
 
 def other_sheets(grid: Grid, read: Sequence[Sheet]) -> Iterator[Finding]:
     """Yield which sheets of a file are no such thing, where others are read that are alike."""
-    names = grid.shown_sheets if isinstance(grid, CellGrid) else ()
+    names = grid.shown_sheets
     left = [repr(name) for name in names if name not in {sheet.grid.sheet for sheet in read}]
     if left and read[0].item:
         what = f"{len(read)} sheets of {grid.file.name} are an item each; not read, since they have other columns: "
@@ -88,10 +88,8 @@ class _Seen(NamedTuple):
         return sum(any(counts[text] == 1 for text in row & wanted) for row in self.rows)
 
 
-def _seen(grid: CellGrid, names: Sequence[str], told: Told) -> Iterator[tuple[str, _Seen]]:
-    tables: Mapping[str, list[list[str]]] = {str(grid.sheet): grid.table, **dict(grid.others)}
-    for name in filter(tables.get, names):
-        there = CellGrid(grid.file, grid.title, grid.kind, tables.get(name, []), name)
+def _seen(grid: Grid, names: Sequence[str], told: Told) -> Iterator[tuple[str, _Seen]]:
+    for there in filter(len, map(grid.beside, names)):
         try:
             layout = recognise(there, told)
         except SkarvinError:
@@ -103,7 +101,7 @@ def _seen(grid: CellGrid, names: Sequence[str], told: Told) -> Iterator[tuple[st
                 [fold(text) for at, text in enumerate(there.cells(row)) if at in known] for row in _rows(there, layout)
             ]
             people = frozenset(_people(there, layout))
-            yield name, _Seen(columns, people, tuple(frozenset(row) - {""} for row in rows))
+            yield str(there.sheet), _Seen(columns, people, tuple(frozenset(row) - {""} for row in rows))
 
 
 def _rows(grid: Grid, layout: Layout) -> list[int]:

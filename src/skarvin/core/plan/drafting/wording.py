@@ -7,7 +7,6 @@ from pathlib import Path
 import msgspec
 
 from skarvin.core.findings import counted, listed_rows, listing
-from skarvin.core.grid.grid import CellGrid
 from skarvin.core.grid.read import ReadAs
 from skarvin.core.layout.address import name_of
 from skarvin.core.layout.columns import Column, Use
@@ -362,7 +361,7 @@ def _is_twice(draft: Draft) -> bool:
 
 def _feedback(draft: Draft) -> Iterator[str]:
     """Return how marked files are handed out, as a note: they are when a person asks for it."""
-    if isinstance(draft.source, CellGrid) and draft.source.files:
+    if draft.source.files:
         yield "# The marked files are handed out when you ask for it: take the # away."
         yield "# [feedback]"
         note = "what each is called; also {name}, {section}, {file}"
