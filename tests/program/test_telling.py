@@ -1,5 +1,7 @@
 """What a person reads: where a mark is, what comes first and last, and numbers that mean what they say."""
 
+import json
+import re
 from pathlib import Path
 
 import pytest
@@ -171,3 +173,33 @@ def test_errors_name_the_cause_and_the_columns(told: Path, skarvin: Skarvin) -> 
     assert "there is no column 'Splines'. Columns: No, Name, Knots (out of 10)" in skarvin("preview").err
     edit(told / "transfer.toml", "version = 1", "version = 2")
     assert "version 2 isn't supported. Write version = 1." in skarvin("preview").err
+
+
+def _lists(text: str, list_of: str, cell: str) -> dict[str, tuple[int, list[str]]]:
+    """Return each list of marks by its title: how many it says, and the cells of those that stand in it."""
+    found = {}
+    for titled in re.finditer(list_of, text):
+        title = titled["title"].partition(",")[0]
+        found[title] = int(titled["count"]), re.findall(cell, titled["rows"])
+    return found
+
+
+@pytest.mark.parametrize("existing", ["replace", "keep", "higher"])
+def test_terminal_and_page_list_the_same_marks_and_as_many_as_the_ledger_has(
+    told: Path, skarvin: Skarvin, existing: str
+) -> None:
+    edit(told / "transfer.toml", "replace", existing)
+    edit(told / "form.csv", "104;Roy Abir;6.5", "104;Roy Abir;5.5")
+    edit(told / "form.csv", "103;Sá Ana;7;", "103;Sá Ana;;")
+    shown = skarvin("preview", "--all").out.split("\nSample rows")[0]
+    assert skarvin("write").code == 1
+    page = (told / "report.html").read_text(encoding="utf-8")
+    page = page.partition('<div class="sign">')[0].partition("Close to a boundary")[2] + page.partition('id="items"')[2]
+    ours = _lists(shown, r"\n(?P<title>[A-Z][^\n:]+): (?P<count>\d+) marks?\n(?P<rows>(?:.+\n)+)", r"  ([C-D]\d)  ")
+    titled = r"(?s)<h3>(?P<title>[A-Z][^<:]+): (?P<count>\d+)</h3>(?P<rows>.*?)</table>"
+    theirs = _lists(page, titled, r'<tr><td class="cell">(\w+)</td>')
+    marks = json.loads((told / "ledger.json").read_text(encoding="utf-8"))["marks"]["list"]
+    assert ours == {title: theirs[title] for title in ours}
+    assert len(ours) >= (4 if existing == "replace" else 3)
+    for title, fate in (("Replaced", "changed"), ("Kept as the form has them", "kept")):
+        assert ours.get(title, (0, []))[0] == sum(mark["fate"] == fate for mark in marks), title

@@ -3,7 +3,7 @@
 from collections.abc import Collection, Sequence
 from itertools import groupby
 
-from skarvin.cli.mark_tables import ITEM, PLACE, REASON, STUDENT, about, name_of, reason
+from skarvin.cli.mark_tables import ITEM, PLACE, STUDENT, WHY, about
 from skarvin.cli.output import heading, more
 from skarvin.cli.table import Head, format_table, wrap
 from skarvin.cli.transfer_tables import SHORT
@@ -14,8 +14,9 @@ from skarvin.core.reasons import Fate
 from skarvin.core.students.checks import check_words
 from skarvin.core.students.pairing import number_of_people
 from skarvin.core.transfer.settling import Settled
+from skarvin.reports.check_words import lost_totals
+from skarvin.reports.mark_lists import CLOSE, in_export, name_of, reason_of
 from skarvin.reports.masking import identity
-from skarvin.reports.worth_saying import is_close, lines_of, lost_totals
 
 
 def format_to_decide(settled: Settled, most: int | None = SHORT) -> str:
@@ -26,27 +27,26 @@ def format_to_decide(settled: Settled, most: int | None = SHORT) -> str:
     for title, held in (("Students to confirm", pairing.held), ("In the form, to confirm", pairing.held_target)):
         rows = [(_who(one.student), one.student.row.in_words, one.why.words) for one in held]
         titled = f"{title}: {number_of_people([one.student for one in held])}"
-        parts += _table(titled, (STUDENT, PLACE, REASON), rows, most, is_counted=False)
+        parts += _table(titled, (STUDENT, PLACE, WHY), rows, most, is_counted=False)
     missing = [(_who(one), one.row.in_words, identity(one.identifier.strip())) for one in pairing.source_only]
     titled = f"Missing from the form: {number_of_people(pairing.source_only)}"
     parts += _table(titled, (STUDENT, PLACE, Head("identifier")), missing, most, is_counted=False)
     held_marks = list(settled.ledger.lines([Fate.HELD]))
     rows = _held_rows(held_marks, pairing.waiting)
     title = f"Held: {counted(len(held_marks), 'mark')}"
-    parts += _table(title, (STUDENT, ITEM, PLACE, Head("mark", most=16), REASON), rows, most, is_counted=False)
+    parts += _table(title, (STUDENT, ITEM, PLACE, Head("mark", most=16), WHY), rows, most, is_counted=False)
     students = {student.row: student for student in settled.sides.source.students}
     lost = [(_who(students[row]), name, row.in_words, why) for row, name, why in lost_totals(settled)]
-    parts += _table("Totals that can't be calculated", (STUDENT, ITEM, PLACE, REASON), lost, most)
+    parts += _table("Totals that can't be calculated", (STUDENT, ITEM, PLACE, WHY), lost, most)
     checks = [
         (_who(pair.source), pair.source.row.in_words, _who(pair.target), f"form {pair.target.row}", check_words(key))
         for pair, key in pairing.checks
     ]
     parts += _table(
-        "Pairs to check", (STUDENT, PLACE, Head("student there", most=28), Head("place"), REASON), checks, most
+        "Pairs to check", (STUDENT, PLACE, Head("student there", most=28), Head("place"), WHY), checks, most
     )
-    boundary = lines_of(settled, is_close)
-    rows = [(*about(line), line.outcome.note) for line in boundary]
-    parts += _table("Close to a boundary", (STUDENT, ITEM, PLACE, REASON), rows, most)
+    rows = [(*about(line), line.outcome.note) for line in CLOSE.lines(settled)]
+    parts += _table(CLOSE.title, (STUDENT, ITEM, PLACE, WHY), rows, most)
     nobody = (note for note in settled.notes if note.slug == "entry-of-nobody")
     parts += [wrap(f"{note.place}: {note.what}. {note.mend}", 2) for note in nobody]
     return "\n".join(["", heading("To decide", "red"), *parts]) if parts else ""
@@ -70,9 +70,9 @@ def _held_rows(held: Sequence[Line], waiting: Collection[Row]) -> list[tuple[str
         marks = list(lines)
         if entry.source and entry.source.row in waiting and len(marks) > 1:
             what = counted(len(marks), "mark")
-            rows.append((name_of(entry), what, entry.source.row.in_words, "", reason(marks[0].outcome)))
+            rows.append((name_of(entry), what, entry.source.row.in_words, "", reason_of(marks[0])))
         else:
-            rows += _merged([(*about(line), line.outcome.source.strip(), reason(line.outcome)) for line in marks])
+            rows += _merged([(*about(line), in_export(line), reason_of(line)) for line in marks])
     return rows
 
 

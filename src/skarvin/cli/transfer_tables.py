@@ -2,7 +2,6 @@
 
 from itertools import islice
 
-from skarvin.cli.mark_tables import name_of
 from skarvin.cli.output import heading, more
 from skarvin.cli.table import Head, format_table, wrap
 from skarvin.core.findings import counted, listing
@@ -15,6 +14,7 @@ from skarvin.core.students.pairing import PairedBy, number_of_people
 from skarvin.core.transfer.correction_lists import UNUSED
 from skarvin.core.transfer.disagreeing import CONFUSED
 from skarvin.core.transfer.settling import Settled
+from skarvin.reports.mark_lists import name_of
 from skarvin.reports.masking import identity
 from skarvin.reports.rule_words import maxima_in_words
 

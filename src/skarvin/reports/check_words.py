@@ -2,7 +2,7 @@
 
 from collections import Counter
 from collections.abc import Hashable, Iterator, Sequence
-from typing import Any
+from typing import Any, NamedTuple
 
 import msgspec
 from msgspec.structs import fields
@@ -115,6 +115,25 @@ def _comparison(result: TotalResult) -> Iterator[str]:
             f"'{title}' of the export matches for {counted(checked.agree, 'student')} and {differ}{tail}, "
             f"to {counted(rule.decimals, 'decimal')}."
         )
+
+
+class LostTotal(NamedTuple):
+    """A total that can't be calculated for a student: the row, the total's name and the reason."""
+
+    row: Row
+    name: str
+    reason: str
+
+
+def lost_totals(settled: Settled) -> list[LostTotal]:
+    """Return the totals that can't be calculated and aren't sent: those that are stand among the held marks."""
+    sent = {item.source for item in settled.ledger.items}
+    return [
+        LostTotal(row, result.total.rule.name, result.values[row].reason)
+        for result in settled.made.totals
+        if result.total.column not in sent
+        for row in result.held
+    ]
 
 
 def total_data(result: TotalResult) -> dict[str, Any]:

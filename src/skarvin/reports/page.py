@@ -2,11 +2,10 @@
 
 import tempfile
 from collections import Counter
-from collections.abc import Callable
+from collections.abc import Sequence
 from itertools import chain, islice
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
-import msgspec
 from jinja2 import Environment, FileSystemBytecodeCache, PackageLoader, StrictUndefined
 from msgspec.structs import astuple
 from platformdirs import user_cache_path
@@ -20,44 +19,46 @@ from skarvin.core.students.differing import differing_pairs
 from skarvin.core.texts.numbers import plain
 from skarvin.core.transfer.carry_out import Written
 from skarvin.core.transfer.settling import Settled
-from skarvin.reports.check_words import questions_in_words, totals_in_words, unchecked_in_words
+from skarvin.reports.check_words import lost_totals, questions_in_words, totals_in_words, unchecked_in_words
 from skarvin.reports.data import Data
+from skarvin.reports.mark_lists import CLOSE, MARK, OF_ITEMS, REASON, REMARKED, ROUNDED, SINCE, MarkList, Said, place_of
 from skarvin.reports.masking import finalizer, identity, page_shown
-from skarvin.reports.next_steps import decisions_of
+from skarvin.reports.next_steps import Decision, decisions_of
 from skarvin.reports.row_counts import rows_in_words
 from skarvin.reports.rule_words import maxima_in_words
-from skarvin.reports.since_words import fate_in_words, since_lines, since_sentence
+from skarvin.reports.since_words import since_sentence
 from skarvin.reports.verdict import count_waiting
-from skarvin.reports.worth_saying import (
-    count_of,
-    is_close,
-    is_comment_kept_back,
-    is_corrected,
-    is_remarked,
-    is_rounded,
-    is_sent_as_blank,
-    lines_meant,
-    lines_of,
-    lost_totals,
-)
 
 if TYPE_CHECKING:
     from skarvin.reports.figures import Figure
 
-_MOST_LINES, _MOST_TITLES = 500, 6
+_MOST_LINES, _MOST_TITLES, _FEW = 500, 6, 2
 _MOST_CELLS = 8_000
 
 
-class Cut(msgspec.Struct, frozen=True):
-    """A list as it is shown: the first of its rows, and how many there are."""
+class Shown(NamedTuple):
+    """A list of marks as it is shown: the first of its lines, how many there are, and what is said of each."""
 
-    rows: list[Line]
+    title: str
+    said: Sequence[Said]
+    lines: Sequence[Line]
     total: int
 
     @property
+    def heads(self) -> list[str]:
+        """The headings of its table; those above numbers begin with #."""
+        own = (("#" if one.is_number else "") + capital(one.heading) for one in self.said)
+        return ["Cell of the export", "Student", "Item", *own]
+
+    @property
     def hidden(self) -> int:
-        """How many rows are not shown."""
-        return self.total - len(self.rows)
+        """How many lines are not shown."""
+        return self.total - len(self.lines)
+
+    @property
+    def is_narrow(self) -> bool:
+        """Whether little is said of each mark."""
+        return len(self.said) <= _FEW
 
 
 def page(written: Written, ledger: Data, *, is_plain: bool = False) -> str:
@@ -80,23 +81,17 @@ def page(written: Written, ledger: Data, *, is_plain: bool = False) -> str:
         fates=list(Fate),
         Fate=Fate,
         since=since_sentence(settled),
-        since_lines=since_lines(settled)[:_MOST_LINES],
-        fate_in_words=fate_in_words,
-        decisions=decisions_of(settled),
+        changed=_shown(settled, SINCE),
+        decisions=[(one, _held(one)) for one in decisions_of(settled)],
         waiting=count_waiting(settled),
         held_total=settled.ledger.fates[Fate.HELD],
-        changed=_cut(settled, Fate.CHANGED),
-        lower=_lower(settled),
-        corrected=lines_of(settled, is_corrected),
-        sent_as_blank=_first(settled, is_sent_as_blank),
-        rounded=_first(settled, is_rounded),
-        kept_back=_first(settled, is_comment_kept_back),
+        lists=[_shown(settled, one) for one in (*OF_ITEMS, ROUNDED)],
+        place_of=place_of,
         questions=settled.sides.column_map.questions,
         totals=list(zip(settled.made.totals, totals_in_words(settled.made.totals), strict=True)),
         unchecked=unchecked_in_words(settled),
         question_words=list(questions_in_words(settled)),
         by_row={student.row: student for student in settled.sides.source.students} if _needs_names(settled) else {},
-        kept=_cut(settled, Fate.KEPT),
         students=students,
         people_paired=settled.pairing.people,
         hidden_students=len(settled.ledger.entries) + len(settled.ledger.target_only) - len(students),
@@ -107,8 +102,8 @@ def page(written: Written, ledger: Data, *, is_plain: bool = False) -> str:
         left_out=_left_out(settled),
         left_out_words=_left_out_in_words(settled),
         about=" · ".join(filter(None, astuple(settled.plan.about))),
-        boundary=lines_of(settled, is_close),
-        remarked=lines_of(settled, is_remarked),
+        close=_shown(settled, CLOSE),
+        remarked=_shown(settled, REMARKED),
         lost=lost_totals(settled),
         differing=differing_pairs(settled.pairing.pairs),
         rows=[(count.file, rows_in_words(count)) for count in settled.rows],
@@ -143,7 +138,7 @@ def _environment() -> Environment:
         "plain": plain,
         "thousands": "{:,}".format,
         "maxima": maxima_in_words,
-        "capital": _capital,
+        "capital": capital,
     }
     return made
 
@@ -162,19 +157,14 @@ def _compiled_templates() -> FileSystemBytecodeCache | None:
         return None
 
 
-def _cut(settled: Settled, fate: Fate) -> Cut:
-    rows: list[Line] = []
-    for line in settled.ledger.lines([fate]):
-        rows.append(line)
-        if len(rows) == _MOST_LINES:
-            break
-    return Cut(rows, settled.ledger.fates[fate])
+def _shown(settled: Settled, one: MarkList) -> Shown:
+    return Shown(one.title, one.said, one.lines(settled, _MOST_LINES), one.count(settled))
 
 
-def _first(settled: Settled, is_meant: Callable[[Outcome], bool]) -> Cut:
-    """Return the first of the marks whose outcome is meant, and how many there are."""
-    total = count_of(settled, is_meant)
-    return Cut(list(islice(lines_meant(settled, is_meant), _MOST_LINES)) if total else [], total)
+def _held(decision: Decision) -> Shown:
+    """Return the held marks of one decision."""
+    lines = decision.lines
+    return Shown(decision.step.what, (MARK, REASON), lines[:_MOST_LINES], len(lines))
 
 
 def _left_out(settled: Settled) -> dict[str, list[str]]:
@@ -200,18 +190,12 @@ def _left_out_in_words(settled: Settled) -> str:
     return f"Left out: {'; '.join(parts)}." if parts else ""
 
 
-def _lower(settled: Settled) -> Cut:
-    """Return the marks of the target that become lower."""
-    total = sum(totals.goes_down for totals in settled.totals)
-    lower = (line for line in settled.ledger.lines([Fate.CHANGED]) if line.outcome.goes_down)
-    return Cut(list(islice(lower, _MOST_LINES)) if total else [], total)
-
-
 def _needs_names(settled: Settled) -> bool:
     return bool(settled.made.totals or settled.made.disagreements)
 
 
-def _capital(text: str) -> str:
+def capital(text: str) -> str:
+    """Return a sentence with a capital letter in front."""
     return text[:1].upper() + text[1:]
 
 

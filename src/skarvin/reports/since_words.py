@@ -3,7 +3,6 @@
 from collections import Counter
 from typing import Any
 
-from skarvin.core.ledger.ledger import Line
 from skarvin.core.ledger.outcomes import Outcome
 from skarvin.core.reasons import Cause, Fate
 from skarvin.core.transfer.settling import Settled
@@ -55,16 +54,14 @@ def since_sentence(settled: Settled) -> str:
     return f"Since {origin}: {', '.join(f'{counts[one]:,} {one}' for one in _ORDER if counts[one])}."
 
 
-def since_lines(settled: Settled) -> list[Line]:
-    """Return the marks that have changed since they were sent, what needs a person first, then student by student."""
-    changes = [change_of(outcome) for outcome in settled.ledger.outcomes]
-    wanted = {
-        code
-        for code, change in enumerate(changes)
-        if change not in {"", _NEW, _SAME} and settled.ledger.outcomes[code].last
-    }
-    lines = list(settled.ledger.lines_with(wanted))
-    return sorted(lines, key=lambda line: _ORDER.index(change_of(line.outcome)))
+def has_changed(outcome: Outcome) -> bool:
+    """Tell whether something has changed of a mark since it was sent."""
+    return bool(outcome.last) and change_of(outcome) not in {"", _NEW, _SAME}
+
+
+def change_order(outcome: Outcome) -> int:
+    """Return the place of a change among others: what needs a person comes first."""
+    return _ORDER.index(change_of(outcome))
 
 
 def fate_in_words(outcome: Outcome) -> str:

@@ -14,6 +14,7 @@ from skarvin.core.reasons import Fate
 from skarvin.core.texts.numbers import plain
 from skarvin.core.transfer.settling import Settled
 from skarvin.reports.data import Data
+from skarvin.reports.mark_lists import after, before, in_export, place_of, reason_of
 from skarvin.reports.masking import identity, table_shown
 from skarvin.reports.next_steps import next_steps
 from skarvin.reports.rule_words import maxima_in_words
@@ -87,7 +88,7 @@ def _sheets(settled: Settled, ledger: Data) -> Iterator[_Sheet]:
     sums = ("In the export", "Moved, before", "Moved, after", "Form", "Replaced", "Import file")
     yield _Sheet("Items", ("From", "To", "Out of", *fates, "Entries", *sums), _items(settled))
     held = ("Cell", "Identifier", "Student", "Item", "Mark", "Reason")
-    yield _Sheet("Held", held, ((*_who(line), _why(line)) for line in settled.ledger.lines([Fate.HELD])))
+    yield _Sheet("Held", held, ((*_who(line), reason_of(line)) for line in settled.ledger.lines([Fate.HELD])))
     changed = (
         "Cell",
         "Identifier",
@@ -149,20 +150,14 @@ def _who(line: Line) -> tuple[str, str, str, str, str]:
     student = line.entry.source
     if student is None:
         raise AssertionError(line)  # a mark is somebody's
-    place = line.item.cell(student.row)
-    mark = line.outcome.source.strip()
-    return place, identity(student.identifier.strip()), student.name, line.item.source.named, mark
-
-
-def _why(line: Line) -> str:
-    return line.outcome.why.words if line.outcome.why else ""
+    identifier = identity(student.identifier.strip())
+    return place_of(line), identifier, student.name, line.item.source.named, in_export(line)
 
 
 def _changed(line: Line) -> tuple[str, ...]:
     outcome = line.outcome
-    after = outcome.in_target if outcome.written is None else outcome.written
     fate = " ".join(filter(None, (outcome.fate.label if outcome.fate else "", change_of(outcome))))
-    return (*_who(line), outcome.last, outcome.in_target.strip(), after.strip(), fate, _why(line))
+    return (*_who(line), outcome.last, before(line), after(line), fate, reason_of(line))
 
 
 def _students(settled: Settled) -> Iterator[tuple[str | int, ...]]:
