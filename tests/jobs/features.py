@@ -1,6 +1,7 @@
 """What a whole job may have, and jobs in which every two of these meet that can."""
 
 from collections.abc import Iterator, Mapping
+from functools import cache
 from itertools import combinations
 from random import Random
 
@@ -97,17 +98,19 @@ def all_pairs() -> set[tuple[tuple[str, str], tuple[str, str]]]:
     return {(one, other) for one, other in both if one[0] != other[0] and is_possible(dict((one, other)))}
 
 
-def covering(seed: int) -> list[Job]:
+@cache
+def covering(seed: int) -> tuple[Job, ...]:
     """Return jobs in which every two features meet that can."""
     rng, missing, jobs = Random(seed), all_pairs(), []
     while missing:
-        tries = [_around(rng.choice(sorted(missing)), rng) for _ in range(12)]
+        left = sorted(missing)
+        tries = [_around(rng.choice(left), rng) for _ in range(12)]
         best = max(tries, key=lambda job: len(missing.intersection(pairs_of(job))))
         if not missing.intersection(pairs_of(best)):
             continue
         missing.difference_update(pairs_of(best))
         jobs.append(best)
-    return jobs
+    return tuple(jobs)
 
 
 def _around(pair: tuple[tuple[str, str], tuple[str, str]], rng: Random) -> Job:
@@ -115,10 +118,11 @@ def _around(pair: tuple[tuple[str, str], tuple[str, str]], rng: Random) -> Job:
     while True:
         job = dict(pair)
         for name in rng.sample(sorted(DIMENSIONS), len(DIMENSIONS)):
-            choices = [value for value in DIMENSIONS[name] if name not in job and is_possible({**job, name: value})]
-            if name not in job:
-                if not choices:
-                    break
-                job[name] = rng.choice(choices)
+            if name in job:
+                continue
+            choices = [value for value in DIMENSIONS[name] if is_possible({**job, name: value})]
+            if not choices:
+                break
+            job[name] = rng.choice(choices)
         if len(job) == len(DIMENSIONS):
             return {name: job[name] for name in DIMENSIONS}
