@@ -243,13 +243,13 @@ def _at(filed: Filed) -> str:
     return filed.when[:16].replace("T", " ")
 
 
-def _item_row(found: Confirmation, one: Any) -> tuple[str, ...]:  # noqa: ANN401
-    sent, others = found.counts_of(one.item)
+def _item_row(found: Confirmation, item: Any) -> tuple[str, ...]:  # noqa: ANN401
+    sent, others = found.counts_of(item.item)
     counts = sent + others
     expected = sum(sent[kind] for kind in Arrival if kind is not Arrival.EXTRA)
-    there = (one.column.heading or f"column {one.column.letter}") if one.column else "(not there)"
+    there = (item.column.heading or f"column {item.column.letter}") if item.column else "(not there)"
     arrived = (f"{sent[Arrival.ARRIVED]:,}", *(f"{counts[kind]:,}" for kind in list(Arrival)[1:]))
-    return (one.item.title or one.item.heading, there, f"{expected:,}", *arrived, f"{others[Arrival.ARRIVED]:,}")
+    return (item.item.title or item.item.heading, there, f"{expected:,}", *arrived, f"{others[Arrival.ARRIVED]:,}")
 
 
 def _total_row(found: Confirmation) -> tuple[str, ...]:

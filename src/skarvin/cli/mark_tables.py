@@ -34,13 +34,13 @@ def format_marks(settled: Settled, most: int | None) -> str:
     return "\n".join([*parts, *_rounded(settled, most), *_left_out_of_one(settled, most)])
 
 
-def _list(one: MarkList, lines: list[Line], total: int, most: int | None) -> list[str]:
+def _list(listed: MarkList, lines: list[Line], total: int, most: int | None) -> list[str]:
     """Return a titled table of marks; nothing where there are none."""
     if not lines:
         return []
-    shown = [column for column in one.said if not column.is_besides]
+    shown = [column for column in listed.said if not column.is_besides]
     rows = [(*about(line), *(column.of(line) for column in shown)) for line in lines[:most]]
-    title = heading(f"{one.title}: {counted(total, one.noun)}")
+    title = heading(f"{listed.title}: {counted(total, listed.noun)}")
     table = format_table((STUDENT, ITEM, PLACE, *map(_head, shown)), rows)
     return ["", title, table, *filter(None, [more(len(rows), total, "--all")])]
 

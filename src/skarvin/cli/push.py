@@ -183,8 +183,8 @@ def _sent(name: str, job: _Job, sendings: list[Sending], answers: Answers, *, is
             return [*told, *push(service, rest, lambda one: answers.note([_answer(one)]))]
 
 
-def _answer(one: Told) -> Answer:
-    return Answer(one.sending.name, one.state, one.why)
+def _answer(told: Told) -> Answer:
+    return Answer(told.sending.name, told.state, told.why)
 
 
 def _ask(name: str) -> None:
@@ -194,8 +194,8 @@ def _ask(name: str) -> None:
         raise Misused(Finding("not-agreed", "nothing was sent"))
 
 
-def _place(one: Told) -> str:
-    return str(Place(Path(f"{one.sending.kind}s.csv"), one.sending.row))
+def _place(told: Told) -> str:
+    return str(Place(Path(f"{told.sending.kind}s.csv"), told.sending.row))
 
 
 def _confirmed(transfer: Path, fresh: Path) -> int:

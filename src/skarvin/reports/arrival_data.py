@@ -78,16 +78,16 @@ def _counts(counts: "Counter[Arrival]") -> Data:
     return {one.value: counts[one] for one in Arrival}
 
 
-def _item(found: Confirmation, one: FreshItem) -> Data:
-    sent, others = found.counts_of(one.item)
+def _item(found: Confirmation, item: FreshItem) -> Data:
+    sent, others = found.counts_of(item.item)
     return {
-        "column": one.item.column,
-        "heading": one.item.heading,
-        "title": one.item.title or one.item.heading,
-        "fresh_column": one.column.letter if one.column else None,
-        "fresh_heading": one.column.heading if one.column else None,
-        "because": one.reason,
-        "perhaps": [candidate.heading or candidate.letter for candidate in one.candidates],
+        "column": item.item.column,
+        "heading": item.item.heading,
+        "title": item.item.title or item.item.heading,
+        "fresh_column": item.column.letter if item.column else None,
+        "fresh_heading": item.column.heading if item.column else None,
+        "because": item.reason,
+        "perhaps": [candidate.heading or candidate.letter for candidate in item.candidates],
         "sent": _counts(sent),
         "others": _counts(others),
     }

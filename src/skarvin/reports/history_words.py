@@ -28,9 +28,9 @@ class KeptMark(NamedTuple):
         return label_of(self.kept.fate)
 
 
-def without_texts(one: KeptMark) -> KeptMark:
+def without_texts(mark: KeptMark) -> KeptMark:
     """Return a mark without what may be a comment that names somebody."""
-    return one._replace(kept=one.kept._replace(text=mark_alone(one.kept.text), before=mark_alone(one.kept.before)))
+    return mark._replace(kept=mark.kept._replace(text=mark_alone(mark.kept.text), before=mark_alone(mark.kept.before)))
 
 
 def label_of(fate: str) -> str:
@@ -92,15 +92,15 @@ def run_data(run: Run) -> dict[str, Any]:
     }
 
 
-def mark_data(one: KeptMark) -> dict[str, Any]:
+def mark_data(mark: KeptMark) -> dict[str, Any]:
     """Return a mark as data."""
     return {
-        "run": one.run.number,
-        "when": one.run.at,
-        "kind": one.run.kind,
-        "identifier": one.student,
-        "item": one.item,
-        "finding": one.kept.fate,
-        "mark": one.kept.text,
-        "before": one.kept.before,
+        "run": mark.run.number,
+        "when": mark.run.at,
+        "kind": mark.run.kind,
+        "identifier": mark.student,
+        "item": mark.item,
+        "finding": mark.kept.fate,
+        "mark": mark.kept.text,
+        "before": mark.kept.before,
     }

@@ -157,8 +157,8 @@ def _compiled_templates() -> FileSystemBytecodeCache | None:
         return None
 
 
-def _shown(settled: Settled, one: MarkList) -> Shown:
-    return Shown(one.title, one.said, one.lines(settled, _MOST_LINES), one.count(settled))
+def _shown(settled: Settled, listed: MarkList) -> Shown:
+    return Shown(listed.title, listed.said, listed.lines(settled, _MOST_LINES), listed.count(settled))
 
 
 def _held(decision: Decision) -> Shown:

@@ -94,9 +94,9 @@ def _index(settled: Settled, place: int) -> int:
     return target.index if target else 0
 
 
-def _joined(one: Outcome, other: Outcome) -> Outcome:
+def _joined(first: Outcome, second: Outcome) -> Outcome:
     """Return the outcome that is typed where several rows are one student's."""
-    return next((each for each in (one, other) if each.written is not None or each.fate is Fate.HELD), other)
+    return next((each for each in (first, second) if each.written is not None or each.fate is Fate.HELD), second)
 
 
 def typing_text(told: TypingList, source: str, screen: str) -> str:

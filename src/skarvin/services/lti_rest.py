@@ -54,9 +54,9 @@ class CourseService:
             users.append(user)
             if not _is_learner(member):
                 others.add(user["sourcedId"])
-        one = {"sourcedId": self._service.items, "title": "course", "classType": "scheduled"}
+        course = {"sourcedId": self._service.items, "title": "course", "classType": "scheduled"}
         items = self._items()
-        return tables_of(one, users, items, [*self._results(items)], others)
+        return tables_of(course, users, items, [*self._results(items)], others)
 
     def now(self, classes: Iterable[str]) -> Iterator[Record]:  # noqa: ARG002 - as above
         """Yield the results as they are now."""

@@ -74,14 +74,14 @@ class ClassService:
         Raises:
             Misused: there is no such class, or there are several.
         """
-        one = self._find(asked)
-        at = f"{self._paths.rosters}/classes/{quoted(one['sourcedId'])}"
-        there = f"{self._paths.results}/classes/{quoted(one['sourcedId'])}"
+        school_class = self._find(asked)
+        at = f"{self._paths.rosters}/classes/{quoted(school_class['sourcedId'])}"
+        there = f"{self._paths.results}/classes/{quoted(school_class['sourcedId'])}"
         users = self._records(f"{at}/students", "users")
         items = self._records(f"{there}/lineItems", "lineItems")
         for item in items:
-            item.setdefault("classSourcedId", one["sourcedId"])
-        return tables_of(one, users, items, self._records(f"{there}/results", "results"))
+            item.setdefault("classSourcedId", school_class["sourcedId"])
+        return tables_of(school_class, users, items, self._records(f"{there}/results", "results"))
 
     def now(self, classes: Iterable[str]) -> Iterator[Record]:
         """Yield the results of some classes as they are now."""
@@ -132,7 +132,7 @@ class ClassService:
 
 
 def tables_of(
-    one: Record,
+    school_class: Record,
     users: Sequence[Record],
     items: Sequence[Record],
     results: Sequence[Record],
@@ -141,15 +141,15 @@ def tables_of(
     """Return a class as the tables of a bundle; `others` are the users who aren't its students."""
     enrolled = [
         {
-            "sourcedId": f"{one['sourcedId']}:{user['sourcedId']}",
-            "classSourcedId": one["sourcedId"],
+            "sourcedId": f"{school_class['sourcedId']}:{user['sourcedId']}",
+            "classSourcedId": school_class["sourcedId"],
             "userSourcedId": user["sourcedId"],
             "role": "teacher" if user["sourcedId"] in others else "student",
         }
         for user in users
     ]
     plain = {"status": "", "dateLastModified": ""}
-    named = {"users": users, "enrollments": enrolled, "classes": [one], "lineItems": items, "results": results}
+    named = {"users": users, "enrollments": enrolled, "classes": [school_class], "lineItems": items, "results": results}
     return {name: [{**record, **plain} for record in rows] for name, rows in named.items()}
 
 

@@ -53,11 +53,11 @@ class Told(NamedTuple):
     why: str = ""
 
 
-def is_same(one: Mapping[str, str] | None, other: Mapping[str, str] | None) -> bool:
+def is_same(first: Mapping[str, str] | None, second: Mapping[str, str] | None) -> bool:
     """Tell whether two records say one result: the score as a number, and what stands beside it."""
-    if one is None or other is None:
-        return one is other
-    return all(one.get(name, "") == other.get(name, "") for name in _COMPARED) and _number(one) == _number(other)
+    if first is None or second is None:
+        return first is second
+    return all(first.get(name, "") == second.get(name, "") for name in _COMPARED) and _number(first) == _number(second)
 
 
 def _number(record: Mapping[str, str]) -> Decimal | str | None:
@@ -73,16 +73,16 @@ def of_whom(record: Mapping[str, str]) -> tuple[str, str]:
     return record.get("lineItemSourcedId", ""), record.get("studentSourcedId", "")
 
 
-def already(one: Sending, now: Mapping[tuple[str, str], Mapping[str, str]]) -> Told | None:
+def already(sending: Sending, now: Mapping[tuple[str, str], Mapping[str, str]]) -> Told | None:
     """Return what became of a record before it is sent: it is there already, or the service has another meanwhile."""
-    if one.kind != "result":
+    if sending.kind != "result":
         return None
-    there, is_to_go = now.get(of_whom(one.record)), one.record.get("status") == "tobedeleted"
-    wanted = None if is_to_go else one.record
+    there, is_to_go = now.get(of_whom(sending.record)), sending.record.get("status") == "tobedeleted"
+    wanted = None if is_to_go else sending.record
     if is_same(there, wanted):
-        return Told(one, State.THERE)
-    if not is_same(there, one.known):
-        return Told(one, State.CHANGED, "the service has another result meanwhile")
+        return Told(sending, State.THERE)
+    if not is_same(there, sending.known):
+        return Told(sending, State.CHANGED, "the service has another result meanwhile")
     return None
 
 

@@ -71,12 +71,14 @@ def _count(both: Sequence[tuple[str, str]], maxima: tuple[Decimal, Decimal] | No
     return Agreement(agree, len(both), len(seen), maxima is not None)
 
 
-def _is_rescaled(one: Mark, other: Number, maxima: tuple[Decimal, Decimal]) -> bool:
+def _is_rescaled(first: Mark, second: Number, maxima: tuple[Decimal, Decimal]) -> bool:
     """Tell whether a mark is another once it is rescaled, give or take what rounding does."""
-    base = one.out_of or maxima[0]
-    if isinstance(one.number, Decimal) and isinstance(other, Decimal):  # the same without fractions, which are slow
-        return abs(one.number * maxima[1] - other * base) < base * _CENTS
-    return abs(Fraction(one.number) * Fraction(maxima[1]) - Fraction(other) * Fraction(base)) < Fraction(base * _CENTS)
+    base = first.out_of or maxima[0]
+    if isinstance(first.number, Decimal) and isinstance(second, Decimal):  # the same without fractions, which are slow
+        return abs(first.number * maxima[1] - second * base) < base * _CENTS
+    return abs(Fraction(first.number) * Fraction(maxima[1]) - Fraction(second) * Fraction(base)) < Fraction(
+        base * _CENTS
+    )
 
 
 @lru_cache(maxsize=1024)

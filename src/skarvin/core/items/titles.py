@@ -83,20 +83,20 @@ def _without_kind(match: re.Match[str]) -> str:
     return " " if words and all(word in _KINDS for word in words) else f" {match[1]} "
 
 
-def likeness_of_titles(one: str, other: str) -> float:
+def likeness_of_titles(first: str, second: str) -> float:
     """Return how alike two titles are, from 0 to 1; different numbers make them two."""
-    ours, theirs = read_title(one), read_title(other)
-    least = _SAME_BUT_BRACKETS if _read_open(one).key == _read_open(other).key else 0.0
-    return max(least, _likeness(one, other, ours, theirs))
+    ours, theirs = read_title(first), read_title(second)
+    least = _SAME_BUT_BRACKETS if _read_open(first).key == _read_open(second).key else 0.0
+    return max(least, _likeness(first, second, ours, theirs))
 
 
-def _likeness(one: str, other: str, ours: Title, theirs: Title) -> float:
+def _likeness(first: str, second: str, ours: Title, theirs: Title) -> float:
     if ours.numbers and theirs.numbers and ours.numbers != theirs.numbers:
         return 0.0
     missing = 0.25 if ours.numbers != theirs.numbers else 0.0
     if ours.key == theirs.key:
         return 1.0
-    if _read_bare(one).key == _read_bare(other).key:
+    if _read_bare(first).key == _read_bare(second).key:
         return _SAME_BUT_KIND
     if not missing and _differ_in_kind(ours.words, theirs.words):
         return _KIND_LESS
@@ -131,12 +131,12 @@ def _differ_in_kind(ours: tuple[str, ...], theirs: tuple[str, ...]) -> bool:
     return bool(short) and bool(more) and all(word in _KINDS for word in more)
 
 
-def _of_words(one: Title, other: Title) -> float:
+def _of_words(first: Title, second: Title) -> float:
     """Return the share of the words that have a partner, each counted by its weight."""
-    ours, theirs = one.words, other.words
+    ours, theirs = first.words, second.words
     if not ours or not theirs:
         return 0.0
-    letter = _LETTER if one.numbers and one.numbers == other.numbers else _LETTER_ALONE
+    letter = _LETTER if first.numbers and first.numbers == second.numbers else _LETTER_ALONE
     if _is_acronym(ours, theirs) or _is_acronym(theirs, ours):
         return _SHORT_FORM
     left = list(theirs)
@@ -160,11 +160,11 @@ def _weight(word: str) -> float:
     return _KIND_WEIGHT if word in _KINDS else 1.0
 
 
-def _partner(one: str, other: str, letter: float) -> float:
+def _partner(first: str, second: str, letter: float) -> float:
     """Return how surely two words are one: equal, one cut short, initials, or a slip."""
-    if one == other:
+    if first == second:
         return 1.0
-    short, long = sorted((one, other), key=len)
+    short, long = sorted((first, second), key=len)
     if long.startswith(short):
         return _SHORT_FORM if len(short) > 1 else letter
     if len(short) >= _LONGEST_INITIALS and long.endswith(short):

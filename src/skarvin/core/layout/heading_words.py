@@ -116,7 +116,7 @@ def _by_part(word: str) -> tuple[Use, ...]:
     return (*begins, *(use for ending, use in _ENDS if word.endswith(ending) and len(word) > len(ending)))
 
 
-def _is_inside(one: _Match, other: _Match) -> bool:
+def _is_inside(first: _Match, second: _Match) -> bool:
     """Tell whether the words of one match stand within the more words of another."""
-    is_within = other.start <= one.start and one.start + one.length <= other.start + other.length
-    return is_within and other.length > one.length
+    is_within = second.start <= first.start and first.start + first.length <= second.start + second.length
+    return is_within and second.length > first.length

@@ -49,19 +49,19 @@ def take_columns(table: Sequence[Weighed]) -> list[Column]:
     return _with_company(columns)
 
 
-def column_as(one: Weighed, reading: Reading) -> Column:
+def column_as(weighed: Weighed, reading: Reading) -> Column:
     """Return a column as it is read one way."""
-    parts, use = one.parts, reading.use
+    parts, use = weighed.parts, reading.use
     is_titled = use in _TITLED
     evidence = reading.grounds
-    around = one.around if use in IDENTIFIERS else ("", "")
+    around = weighed.around if use in IDENTIFIERS else ("", "")
     if around != ("", ""):
         evidence += f"; each {'begins' if around[0] else 'ends'} with '{around[0] or around[1]}'"
-    others = [other for other in one.readings if other.use not in {use, Use.OTHER} and other.grounds]
-    title = parts.title if is_titled else one.heading
+    others = [other for other in weighed.readings if other.use not in {use, Use.OTHER} and other.grounds]
+    title = parts.title if is_titled else weighed.heading
     column = Column(
-        index=one.index,
-        heading=one.heading,
+        index=weighed.index,
+        heading=weighed.heading,
         use=use,
         evidence=evidence,
         title=title,
@@ -75,9 +75,9 @@ def column_as(one: Weighed, reading: Reading) -> Column:
     return column if title or not is_titled else replace(column, title=f"column {column.letter}")
 
 
-def _next(one: Weighed, *without: Use) -> Reading:
+def _next(weighed: Weighed, *without: Use) -> Reading:
     """Return the likeliest reading of a column that isn't one of some uses."""
-    return next(reading for reading in one.readings if reading.use not in without)
+    return next(reading for reading in weighed.readings if reading.use not in without)
 
 
 def _results(table: Sequence[Weighed], chosen: list[Reading]) -> list[Reading]:

@@ -131,14 +131,14 @@ class ItemComparison:
     def _read(self, text: str, side: int) -> Mark | None:
         return read_mark(text, is_comma=self._commas[side]) or read_mark(text, is_comma=not self._commas[side])
 
-    def _is_same_number(self, one: Mark, other: Mark, shown: str) -> bool:
-        if one.is_percent and other.is_percent:
-            return one.number == other.number
-        bases = one.out_of or self._maxima[0], other.out_of or self._maxima[1]
+    def _is_same_number(self, first: Mark, second: Mark, shown: str) -> bool:
+        if first.is_percent and second.is_percent:
+            return first.number == second.number
+        bases = first.out_of or self._maxima[0], second.out_of or self._maxima[1]
         if None in bases or bases[0] == bases[1]:
-            return one.number == other.number
-        scaled = Fraction(one.number) * Fraction(bases[1] or 1) / Fraction(bases[0] or 1)
-        return round_to(scaled, _decimals(shown), Rounding.HALF_UP) == other.number
+            return first.number == second.number
+        scaled = Fraction(first.number) * Fraction(bases[1] or 1) / Fraction(bases[0] or 1)
+        return round_to(scaled, _decimals(shown), Rounding.HALF_UP) == second.number
 
     def _is_rounded(self, wanted: str, shown: str) -> bool:
         one, other = self._read(wanted, 0), self._read(shown, 1)

@@ -139,7 +139,7 @@ def meet_each(tables: Sequence[CodeTable], runs: Iterable[tuple[range, Callable[
     return decide(last, met, [ColumnRun(run.start, run.stop, _meeting(known, meet)) for run, meet in runs])
 
 
-def _met_both(one: CodeTable, known: _Met, other: CodeTable) -> tuple[CodeTable, _Met]:
+def _met_both(first: CodeTable, known: _Met, second: CodeTable) -> tuple[CodeTable, _Met]:
     """Return a code for each meeting of two tables, and what each code stands for; `known` is that of the first."""
     found: _Met = []
 
@@ -147,7 +147,7 @@ def _met_both(one: CodeTable, known: _Met, other: CodeTable) -> tuple[CodeTable,
         found.append((*known[their_code], code))
         return len(found) - 1
 
-    return decide(other, one, [ColumnRun(0, one.width, meet)]), found
+    return decide(second, first, [ColumnRun(0, first.width, meet)]), found
 
 
 def _meeting(known: _Met, meet: Callable[[tuple[int, ...]], int]) -> Meet:

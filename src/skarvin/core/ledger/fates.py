@@ -116,10 +116,10 @@ def settle(  # noqa: PLR0913 - the two sides, who is who, what feeds what, and w
     places = {item.source: place for place, item in enumerate(fed)}
     leaders = {places[column]: places[of] for column, of in follows[0].items() if column in places and of in places}
     instead = {places[column]: made_marks.instead for column, made_marks in made.items() if column in places}
-    one = {student.row: group.students[0].row for group in pairing.rowless for student in group.students}
-    if pairing.people < len(pairing.pairs) or len(set(one.values())) < len(one):
-        _let_one_count(entries, ours, theirs, _Ruled(fed, leaders, instead, dates, one), book)
-    _meet_nothing(entries, theirs, places, made, (book, one.keys()))
+    counts_as = {student.row: group.students[0].row for group in pairing.rowless for student in group.students}
+    if pairing.people < len(pairing.pairs) or len(set(counts_as.values())) < len(counts_as):
+        _let_one_count(entries, ours, theirs, _Ruled(fed, leaders, instead, dates, counts_as), book)
+    _meet_nothing(entries, theirs, places, made, (book, counts_as.keys()))
     codes = decide(ours, theirs, [*_fed_runs(fed, book), *_rest_runs(rest, len(fed), book)])
     bound = {place: leader for place, leader in leaders.items() if fed[place].source not in follows[1]}
     _follow(bound, codes, book)
@@ -159,8 +159,8 @@ def _know(theirs: CodeTable, entries: Sequence[Entry], columns: Sequence[int], s
     known = cells.codes.arranged(rows, places, 0)
 
     def meet(their_code: int, code: int) -> int:
-        one = cells.known[code]
-        return their_code if one is None else book.known(their_code, one)
+        met = cells.known[code]
+        return their_code if met is None else book.known(their_code, met)
 
     decide(known, theirs, [ColumnRun(0, len(columns), meet)])
 

@@ -157,10 +157,10 @@ def unwritten(outcome: Outcome, why: Reason) -> Outcome:
     )
 
 
-def is_same(one: str, other: str, rule: Rule) -> bool:
+def is_same(first: str, second: str, rule: Rule) -> bool:
     """Tell whether two texts are one mark of the target: the same number, or the same text."""
-    numbers = rule.target_number(one), rule.target_number(other)
-    return one.strip() == other.strip() if None in numbers else numbers[0] == numbers[1]
+    numbers = rule.target_number(first), rule.target_number(second)
+    return first.strip() == second.strip() if None in numbers else numbers[0] == numbers[1]
 
 
 def _stands(was: str, old: Number | None, new: Number | None, existing: Existing) -> Reason | None:

@@ -157,17 +157,19 @@ def _at(numbers: list[tuple[Decimal, str, int]], place: int) -> tuple[Decimal, s
     return numbers[-1][:2]
 
 
-def compare(one: Look, other: Look) -> Comparison:
+def compare(first: Look, second: Look) -> Comparison:
     """Return what two files have in common: headings, items, students."""
-    theirs = {fold(column.heading) for column in other.layout.columns}
-    headings = tuple(column.heading for column in one.layout.columns if fold(column.heading) in theirs)
-    proposals = propose(one.layout.of_use(Use.ITEM), other.layout.of_use(Use.ITEM))
+    theirs = {fold(column.heading) for column in second.layout.columns}
+    headings = tuple(column.heading for column in first.layout.columns if fold(column.heading) in theirs)
+    proposals = propose(first.layout.of_use(Use.ITEM), second.layout.of_use(Use.ITEM))
     items = tuple((proposal.source, proposal.target) for proposal in proposals if proposal.target)
     best: tuple[int, Column, Column, tuple[tuple[Row, Row], ...], str] | None = None
-    ours_in_all, theirs_in_all = (len(look.book.students) if look.book else 0 for look in (one, other))
-    for mine in one.layout.identifiers:
-        for yours in other.layout.identifiers:
-            books = (understand(look.grid, look.layout, column, []) for look, column in ((one, mine), (other, yours)))
+    ours_in_all, theirs_in_all = (len(look.book.students) if look.book else 0 for look in (first, second))
+    for mine in first.layout.identifiers:
+        for yours in second.layout.identifiers:
+            books = (
+                understand(look.grid, look.layout, column, []) for look, column in ((first, mine), (second, yours))
+            )
             ours, others = books
             pairing = pair(ours.students, others.students, IdentifierRule(ignore_case=True, ignore_leading_zeros=True))
             if len(pairing.pairs) > (best[0] if best else 0):
@@ -191,7 +193,7 @@ def _shift(pairs: Sequence[Pair]) -> str:
     return find_shift(wrong, pairs).words
 
 
-def _contradict(one: str, other: str) -> bool:
+def _contradict(first: str, second: str) -> bool:
     """Tell whether two names have no word in common."""
-    ours, theirs = set(fold(one).split()), set(fold(other).split())
+    ours, theirs = set(fold(first).split()), set(fold(second).split())
     return bool(ours and theirs) and not ours & theirs

@@ -115,12 +115,12 @@ def several_rule(plan: Plan, item: ItemPlan | None = None, own: Repeated | None 
     return Several(which, beside, students.equal_marks)
 
 
-def _with_missing(one: Decimal | None, other: Decimal | None, missing: str) -> tuple[Decimal | None, Decimal | None]:
+def _with_missing(first: Decimal | None, second: Decimal | None, missing: str) -> tuple[Decimal | None, Decimal | None]:
     """Return both maxima where the plan says what holds for a side that gives none."""
-    if not missing or (one is None) == (other is None):
-        return one, other
-    number = (one or other) if missing == SAME_MAXIMUM else Decimal(missing)
-    return one or number, other or number
+    if not missing or (first is None) == (second is None):
+        return first, second
+    number = (first or second) if missing == SAME_MAXIMUM else Decimal(missing)
+    return first or number, second or number
 
 
 def _statuses(plan: Plan, item: ItemPlan) -> tuple[tuple[str, str], ...]:

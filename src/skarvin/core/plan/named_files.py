@@ -109,10 +109,10 @@ def _texts(transfer: Path) -> Iterator[str]:
     """Yield the texts of a transfer: whatever names a file is among them."""
     waiting: list[object] = [_raw(transfer)]
     while waiting:
-        one = waiting.pop()
-        if isinstance(one, dict):
-            waiting += reversed(one.values())
-        elif isinstance(one, list):
-            waiting += reversed(one)
-        elif isinstance(one, str) and one.strip():
-            yield one
+        value = waiting.pop()
+        if isinstance(value, dict):
+            waiting += reversed(value.values())
+        elif isinstance(value, list):
+            waiting += reversed(value)
+        elif isinstance(value, str) and value.strip():
+            yield value

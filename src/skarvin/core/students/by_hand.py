@@ -86,9 +86,9 @@ def _rivals(
     chosen: dict[Row, list[Student]] = {}
     for student in students:
         decision = decisions.of(student)
-        one = decision.find(there) if decision and not decision.is_none and not decision.carried_from else None
-        if one:
-            chosen.setdefault(one.row, []).append(student)
+        meant = decision.find(there) if decision and not decision.is_none and not decision.carried_from else None
+        if meant:
+            chosen.setdefault(meant.row, []).append(student)
     found: dict[Row, Reason] = {}
     for row, same in chosen.items():
         for student in same:

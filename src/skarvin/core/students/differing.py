@@ -29,19 +29,19 @@ def differing_pairs(pairs: Iterable[Pair]) -> list[DifferingPair]:
     return list(first.values())
 
 
-def name_difference(one: str, other: str) -> str:
+def name_difference(first: str, second: str) -> str:
     """Return in what two names differ; nothing where they don't, or where one is blank."""
-    if one == other or not one.strip() or not other.strip():
+    if first == second or not first.strip() or not second.strip():
         return ""
-    is_equal = name_key(one) == name_key(other)
-    if is_equal and one.isascii() and other.isascii():
+    is_equal = name_key(first) == name_key(second)
+    if is_equal and first.isascii() and second.isascii():
         return ""
-    ours, theirs = sorted(_WORDS.findall(_small(one))), sorted(_WORDS.findall(_small(other)))
-    if ours == theirs or (is_equal and words(one) and _joined(one) == _joined(other)):
+    ours, theirs = sorted(_WORDS.findall(_small(first))), sorted(_WORDS.findall(_small(second)))
+    if ours == theirs or (is_equal and words(first) and _joined(first) == _joined(second)):
         return ""
     only_here, only_there = ", ".join(_without(ours, theirs)), ", ".join(_without(theirs, ours))
-    is_plain = one.isascii() and other.isascii()
-    if is_equal or (not is_plain and spread_key(one) == spread_key(other)):
+    is_plain = first.isascii() and second.isascii()
+    if is_equal or (not is_plain and spread_key(first) == spread_key(second)):
         return f"letters: {only_here} / {only_there}"
     if not only_here or not only_there:
         side, rest = ("export", only_here) if only_here else ("form", only_there)

@@ -242,8 +242,8 @@ def _is_numbered_otherwise(weight: Weight) -> bool:
     return not (is_dated and is_named)
 
 
-def _is_near(one: str, other: str) -> bool:
-    return come_near(one, other) or spread_key(one) == spread_key(other)
+def _is_near(first: str, second: str) -> bool:
+    return come_near(first, second) or spread_key(first) == spread_key(second)
 
 
 def _names_alone(student: Student, likely: Likely, worth: Worth) -> str:

@@ -34,27 +34,27 @@ class Surroundings:
         self._sections = ours & theirs
         self.shorts = shorts
 
-    def contradiction(self, one: Student, other: Student) -> str:
+    def contradiction(self, first: Student, second: Student) -> str:
         """Return what speaks against two students being one, or nothing."""
-        sections = {one.section.casefold(), other.section.casefold()}
+        sections = {first.section.casefold(), second.section.casefold()}
         if len(sections) == 2 and sections <= self._sections:  # noqa: PLR2004 - two different ones
-            return f"another section ({one.section}, {other.section})"
-        if days_differ(one.born, other.born):
+            return f"another section ({first.section}, {second.section})"
+        if days_differ(first.born, second.born):
             return "another birth date"
-        if days_differ(one.leaving, other.leaving):
+        if days_differ(first.leaving, second.leaving):
             return "another leaving year"
         return ""
 
 
-def days_differ(one: str, other: str) -> bool:
+def days_differ(first: str, second: str) -> bool:
     """Tell whether two dates can't be one day, whatever the order in which day, month and year stand.
 
     Only the first three numbers count, since a time may stand behind them; where one side has fewer, as with the name
     of a month, nothing can be told.
     """
-    if not one or not other or one == other:
+    if not first or not second or first == second:
         return False
-    ours, theirs = _numbers(one), _numbers(other)
+    ours, theirs = _numbers(first), _numbers(second)
     return bool(ours) and len(ours) == len(theirs) and sorted(ours) != sorted(theirs)
 
 

@@ -52,11 +52,11 @@ class IdentifierRule(msgspec.Struct, frozen=True):
             text = self._take(step, text)
         return Identifier(text)
 
-    def needed(self, one: str, other: str) -> tuple[str, ...]:
+    def needed(self, first: str, second: str) -> tuple[str, ...]:
         """Return the fewest steps after which two texts are equal, that the rule makes equal."""
         for count in range(len(self.steps) + 1):
             for steps in combinations(self.steps, count):
-                if self.comparable(one, steps) == self.comparable(other, steps):
+                if self.comparable(first, steps) == self.comparable(second, steps):
                     return steps
         return self.steps
 

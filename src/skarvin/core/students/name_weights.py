@@ -75,38 +75,40 @@ class NameWeights:
                 yours.remove(other)
                 yield agreement
 
-    def _near(self, one: str, other: str) -> Agreement | None:
+    def _near(self, first: str, second: str) -> Agreement | None:
         """Return what two words say that are nearly one; None where they aren't."""
-        key = (one, other)
+        key = (first, second)
         if key not in self._met:
-            self._met[key] = self._weigh_near(one, other)
+            self._met[key] = self._weigh_near(first, second)
         return self._met[key]
 
-    def _weigh_near(self, one: str, other: str) -> Agreement | None:
-        shorter, longer = (one, other) if len(one) <= len(other) else (other, one)
+    def _weigh_near(self, first: str, second: str) -> Agreement | None:
+        shorter, longer = (first, second) if len(first) <= len(second) else (second, first)
         if len(shorter) == 1:
             is_same = shorter == longer[0]
-            return Agreement("name", How.NEAR, _INITIAL, f"initial {one[0].upper()}") if is_same else None
-        if one in self._shorts.get(other, ()) or other in self._shorts.get(one, ()):
-            chance = self._chances.of(max(self._counts[one], self._counts[other]), "name")
-            return self._nearly_same(chance, f"{one.title()}/{other.title()}")
-        slips = slips_between(one, other)
-        if slips <= _MOST_SPELLED and _spelled(one) == _spelled(other):
-            chance = self._chances.of(self._counts[one] + self._counts[other], "name")
+            return Agreement("name", How.NEAR, _INITIAL, f"initial {first[0].upper()}") if is_same else None
+        if first in self._shorts.get(second, ()) or second in self._shorts.get(first, ()):
+            chance = self._chances.of(max(self._counts[first], self._counts[second]), "name")
+            return self._nearly_same(chance, f"{first.title()}/{second.title()}")
+        slips = slips_between(first, second)
+        if slips <= _MOST_SPELLED and _spelled(first) == _spelled(second):
+            chance = self._chances.of(self._counts[first] + self._counts[second], "name")
             bits = self._chances.bits("name", How.SAME, chance) - 1
-            return Agreement("name", How.NEAR, bits, f"{one.title()} like {other.title()}")
+            return Agreement("name", How.NEAR, bits, f"{first.title()} like {second.title()}")
         if shorter in longer and len(shorter) >= _LEAST_PART:
             chance = 4 * self._chances.of(self._near_words(shorter) + 1, "name")
-            told = f"{one.title()} in {other.title()}" if one == shorter else f"{other.title()} in {one.title()}"
+            told = (
+                f"{first.title()} in {second.title()}" if first == shorter else f"{second.title()} in {first.title()}"
+            )
             return self._nearly_same(chance, told)
-        return self._slipped(one, other, slips) if slips <= (2 if len(shorter) >= _LONG_WORD else 1) else None
+        return self._slipped(first, second, slips) if slips <= (2 if len(shorter) >= _LONG_WORD else 1) else None
 
-    def _slipped(self, one: str, other: str, slips: int) -> Agreement:
-        count = max(self._near_words(one), self._near_words(other))
-        is_short = min(len(one), len(other)) <= _SHORT_WORD
+    def _slipped(self, first: str, second: str, slips: int) -> Agreement:
+        count = max(self._near_words(first), self._near_words(second))
+        is_short = min(len(first), len(second)) <= _SHORT_WORD
         chance = 4 * self._chances.of(count, "name") * (_NEAR_SHORT if is_short else 1)
-        less = (log2(_TWO_SLIPS) - 2) * (slips > 1) - _BOTH_NAMES * (min(self._counts[one], self._counts[other]) > 1)
-        return self._nearly_same(chance, f"{one.title()} like {other.title()}", less)
+        less = (log2(_TWO_SLIPS) - 2) * (slips > 1) - _BOTH_NAMES * (min(self._counts[first], self._counts[second]) > 1)
+        return self._nearly_same(chance, f"{first.title()} like {second.title()}", less)
 
     def _nearly_same(self, chance: float, told: str, more: float = 0.0) -> Agreement:
         return Agreement("name", How.NEAR, self._chances.bits("name", How.NEAR, chance) + more, told)

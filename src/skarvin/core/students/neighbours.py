@@ -58,14 +58,14 @@ class Neighbours:
         return any(self._kept[key] > (key in own) for key in _asked(sorted(content_words(name))))
 
 
-def come_near(one: str, other: str) -> bool:
+def come_near(first: str, second: str) -> bool:
     """Tell whether two names come near each other."""
-    shorter, longer = content_words(one), content_words(other)
+    shorter, longer = content_words(first), content_words(second)
     if len(shorter) > len(longer):
         shorter, longer = longer, shorter
     if len(longer) == len(shorter) + 1 == len({*shorter, *longer}) and all(word in longer for word in shorter):
         return True
-    return not _asked(sorted(content_words(one))).isdisjoint(_kept(sorted(content_words(other))))
+    return not _asked(sorted(content_words(first))).isdisjoint(_kept(sorted(content_words(second))))
 
 
 def _kept(words: list[str]) -> set[_Key]:

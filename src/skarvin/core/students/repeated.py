@@ -22,9 +22,11 @@ class OneStudent(NamedTuple):
     known_as: Mapping[Identifier, Identifier] = {}
     by_decision: bool = False
 
-    def are_of_one(self, one: Student, other: Student, comparable: Callable[[str], Identifier]) -> bool:
+    def are_of_one(self, first: Student, second: Student, comparable: Callable[[str], Identifier]) -> bool:
         """Tell whether two rows are one student's and count together."""
-        key, same = (self.known_as.get(key, key) for key in (comparable(one.identifier), comparable(other.identifier)))
+        key, same = (
+            self.known_as.get(key, key) for key in (comparable(first.identifier), comparable(second.identifier))
+        )
         return key == same and (key in self.together if key else self.by_decision)
 
 

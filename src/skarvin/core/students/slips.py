@@ -96,11 +96,11 @@ class Texts:
         return _by_rests(self._texts)
 
 
-def is_near(one: str, other: str) -> bool:
+def is_near(first: str, second: str) -> bool:
     """Tell whether two different identifiers are one slip apart."""
-    if one == other or min(len(one), len(other)) < _LEAST_NUMBER or abs(len(one) - len(other)) > 1:
+    if first == second or min(len(first), len(second)) < _LEAST_NUMBER or abs(len(first) - len(second)) > 1:
         return False
-    return slips_between(one, other) <= 1
+    return slips_between(first, second) <= 1
 
 
 @cache
@@ -110,6 +110,6 @@ def _distance() -> Callable[[str, str], int]:
     return DamerauLevenshtein.distance
 
 
-def slips_between(one: str, other: str) -> int:
+def slips_between(first: str, second: str) -> int:
     """Return how many slips lie between two texts."""
-    return _distance()(one, other)
+    return _distance()(first, second)

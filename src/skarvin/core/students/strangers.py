@@ -24,17 +24,17 @@ def guesses(source: Gradebook, target: Gradebook) -> list[str]:
     ]
 
 
-def _other_columns(one: Gradebook, other: Gradebook, ours: str, theirs: str) -> Iterator[str]:
+def _other_columns(first: Gradebook, second: Gradebook, ours: str, theirs: str) -> Iterator[str]:
     """Yield another column of one file that has the other's identifiers: the wrong one was named."""
-    known = {_bare(student.identifier) for student in other.students} - {""}
+    known = {_bare(student.identifier) for student in second.students} - {""}
     best, found = 0, None
-    for column in one.layout.columns:
-        if one.identifier is not None and column.index == one.identifier.index:
+    for column in first.layout.columns:
+        if first.identifier is not None and column.index == first.identifier.index:
             continue
-        met = sum(_bare(one.text(student.row, column.index)) in known for student in one.students)
+        met = sum(_bare(first.text(student.row, column.index)) in known for student in first.students)
         if met > best:
             best, found = met, column
-    if found and best >= _HALF * min(len(known), len(one.students)) and best >= _MANY:
+    if found and best >= _HALF * min(len(known), len(first.students)) and best >= _MANY:
         title = f"'{found.heading}'" if found.heading else f"column {found.letter}"
         yield f"{best:,} of the {theirs}'s identifiers stand in {title} of the {ours}: is that the right column?"
 

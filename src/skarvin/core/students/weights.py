@@ -130,28 +130,30 @@ class Weights:
         """Return how many rows have each value, in the file in which more have it: sides can be swapped."""
         return _merged(*(_folded(Counter(map(attrgetter(field), side))) for side in self._sides))
 
-    def weigh(self, one: Student, other: Student) -> Weight:
+    def weigh(self, first: Student, second: Student) -> Weight:
         """Return what all fields say of two rows being one student's."""
-        found = self._agreements(one, other)
+        found = self._agreements(first, second)
         return Weight(sum([agreement.bits for agreement in found]), tuple(found))
 
-    def _agreements(self, one: Student, other: Student) -> list[Agreement]:
-        ours, theirs = words_of(one), words_of(other)
+    def _agreements(self, first: Student, second: Student) -> list[Agreement]:
+        ours, theirs = words_of(first), words_of(second)
         found = self._names.agreements(ours, theirs) if ours and theirs else []
-        if found and is_other_generation(one.name, other.name):
+        if found and is_other_generation(first.name, second.name):
             found.append(self._told("generation", How.OTHER, 1.0, "another generation", like="name"))
-        if one.identifier and other.identifier:
-            found += self._identifiers(one.identifier.strip(), other.identifier.strip())
-        if one.born and other.born:
-            found.append(self._birth_dates(one.born, other.born))
-        if one.section and other.section:
-            found += self._sections_of(one.section.casefold(), other.section.casefold())
-        if one.leaving and other.leaving:
+        if first.identifier and second.identifier:
+            found += self._identifiers(first.identifier.strip(), second.identifier.strip())
+        if first.born and second.born:
+            found.append(self._birth_dates(first.born, second.born))
+        if first.section and second.section:
+            found += self._sections_of(first.section.casefold(), second.section.casefold())
+        if first.leaving and second.leaving:
             found.append(
-                self._label("leaving", one.leaving.casefold(), other.leaving.casefold(), self._leavings, "leaving year")
+                self._label(
+                    "leaving", first.leaving.casefold(), second.leaving.casefold(), self._leavings, "leaving year"
+                )
             )
         for further in self._further:
-            found += self._others(further, further.ours.get(one.row, ""), further.theirs.get(other.row, ""))
+            found += self._others(further, further.ours.get(first.row, ""), further.theirs.get(second.row, ""))
         return found
 
     def _told(self, field: str, how: How, chance: float, what: str, like: str = "") -> Agreement:
@@ -160,12 +162,12 @@ class Weights:
             found = self._said[key] = Agreement(field, how, self._chances.bits(like or field, how, chance), what)
         return found
 
-    def _identifiers(self, one: str, other: str) -> Iterator[Agreement]:
-        if not one or not other:
+    def _identifiers(self, first: str, second: str) -> Iterator[Agreement]:
+        if not first or not second:
             return
-        if one == other:
+        if first == second:
             yield self._told("identifier", How.SAME, self._same_numbers, "same identifier")
-        elif is_near(one, other):
+        elif is_near(first, second):
             yield self._told("identifier", How.NEAR, self._near_numbers, "nearly the same identifier")
         else:
             yield self._told("identifier", How.OTHER, 1.0, "another identifier")
@@ -197,35 +199,35 @@ class Weights:
         near = sum(map(len, self.near_numbers(some).values()))
         return self._chances.of_pairs(near * len(known) / max(1, len(some)) / 2)
 
-    def _birth_dates(self, one: str, other: str) -> Agreement:
-        one, other = as_far_as_both(one, other)
-        if one == other or not days_differ(one, other):
-            chance = self._chances.of(max(self._births[one.casefold()], self._births[other.casefold()]), "birth")
+    def _birth_dates(self, first: str, second: str) -> Agreement:
+        first, second = as_far_as_both(first, second)
+        if first == second or not days_differ(first, second):
+            chance = self._chances.of(max(self._births[first.casefold()], self._births[second.casefold()]), "birth")
             return self._told("birth", How.SAME, chance, "same birth date")
-        if _are_near_days(one, other):
+        if _are_near_days(first, second):
             return self._told("birth", How.NEAR, _NEAR_BIRTHS, "birth date one digit off")
         return self._told("birth", How.OTHER, 1.0, "another birth date")
 
-    def _sections_of(self, one: str, other: str) -> Iterator[Agreement]:
-        if one == other or {one, other} <= self._known_sections:
-            yield self._label("section", one, other, self._sections, "section")
+    def _sections_of(self, first: str, second: str) -> Iterator[Agreement]:
+        if first == second or {first, second} <= self._known_sections:
+            yield self._label("section", first, second, self._sections, "section")
 
-    def _label(self, field: str, one: str, other: str, seen: Counter[str], title: str) -> Agreement:
-        key = (field, one if one == other else "")
+    def _label(self, field: str, first: str, second: str, seen: Counter[str], title: str) -> Agreement:
+        key = (field, first if first == second else "")
         if key not in self._labels:
-            share = (seen[other] + 1) / (self.size + 1)
+            share = (seen[second] + 1) / (self.size + 1)
             same, different = (How.SAME, share, f"same {title}"), (How.OTHER, 1.0, f"another {title}")
-            self._labels[key] = self._told(field, *(same if one == other else different))
+            self._labels[key] = self._told(field, *(same if first == second else different))
         return self._labels[key]
 
-    def _others(self, further: Further, one: str, other: str) -> Iterator[Agreement]:
-        one, other = (text.strip().casefold() for text in (one, other))
-        if not one or not other:
+    def _others(self, further: Further, first: str, second: str) -> Iterator[Agreement]:
+        first, second = (text.strip().casefold() for text in (first, second))
+        if not first or not second:
             return
         by_chance = self._chances.of(1, "further")
-        if one == other or one.partition("@")[0] == other.partition("@")[0]:
+        if first == second or first.partition("@")[0] == second.partition("@")[0]:
             yield self._told("further", How.SAME, by_chance, f"same {further.title}")
-        elif is_near(one, other):
+        elif is_near(first, second):
             yield self._told("further", How.NEAR, 4 * by_chance, f"nearly the same {further.title}")
         else:
             yield self._told("further", How.OTHER, 1.0, f"another {further.title}")
@@ -263,6 +265,6 @@ def _address_words(address: str) -> tuple[str, ...]:
     return tuple(word for word in words(" ".join(_LETTERS.findall(local))) if len(word) > 1) if at else ()
 
 
-def _are_near_days(one: str, other: str) -> bool:
-    ours, theirs = ("".join(_DIGITS.findall(text)) for text in (one, other))
+def _are_near_days(first: str, second: str) -> bool:
+    ours, theirs = ("".join(_DIGITS.findall(text)) for text in (first, second))
     return len(ours) == len(theirs) and slips_between(ours, theirs) <= 1

@@ -162,8 +162,8 @@ def _places(layout: Layout, kept: Sequence[Column], literals: Container[int], ne
 def _column(place: int, old: int | None, layout: Layout, new: list[WantedColumn]) -> Column:
     if old is not None:
         return replace(layout.columns[old], index=place, belongs_to=None)
-    one = new.pop(0)
-    return Column(place, one.heading, Use.ITEM, "is new", one.heading, out_of=one.out_of)
+    wanted = new.pop(0)
+    return Column(place, wanted.heading, Use.ITEM, "is new", wanted.heading, out_of=wanted.out_of)
 
 
 def _record(grid: TextGrid, row: int, layout: Layout, columns: Sequence[tuple[Column, int | None]]) -> tuple[str, int]:

@@ -93,23 +93,23 @@ def read_validations(about: Sequence[Attributes], values_of: Values, names: Mapp
 
 
 def _test(
-    one: Attributes, values_of: Values, names: Mapping[str, str]
+    formatting: Attributes, values_of: Values, names: Mapping[str, str]
 ) -> tuple[str, Callable[[str], bool], tuple[str, ...]] | None:
     """Return what one validation allows; None where only a spreadsheet can tell."""
-    kind = one.values.get("type", "none")
+    kind = formatting.values.get("type", "none")
     if kind == "list":
-        texts = _listed(_meant(one.parts[0] if one.parts else "", names), values_of)
+        texts = _listed(_meant(formatting.parts[0] if formatting.parts else "", names), values_of)
         if texts is None:
             return None
         shown = ", ".join(texts[:_SHOWN]) + (", ..." if len(texts) > _SHOWN else "")
         return f"one of {shown}", frozenset(map(_as_value, texts)).__contains__, tuple(texts)
     if kind not in {"whole", "decimal", "textLength"}:
         return None
-    limits = [read_number(part) for part in one.parts]
+    limits = [read_number(part) for part in formatting.parts]
     if not limits or None in limits:
         return None
     first, last = limits[0] or Decimal(0), limits[-1] or Decimal(0)
-    words, in_range = _RANGES[one.values.get("operator", "between")](first, last)
+    words, in_range = _RANGES[formatting.values.get("operator", "between")](first, last)
     if kind == "textLength":
         return f"a text of a length {words}", lambda text: in_range(Decimal(len(text))), ()
 

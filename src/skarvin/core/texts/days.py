@@ -108,9 +108,9 @@ def _in_order(day: _Day, votes: Mapping[str, int]) -> str:
     return "-".join(f"{part:0>2}" for part in _sorted(day, best[0]))
 
 
-def as_far_as_both(one: str, other: str) -> tuple[str, str]:
+def as_far_as_both(first: str, second: str) -> tuple[str, str]:
     """Return two days without their centuries where one of them has none."""
-    return (one, other) if len(one) == len(other) else (without_century(one), without_century(other))
+    return (first, second) if len(first) == len(second) else (without_century(first), without_century(second))
 
 
 def without_century(day: str) -> str:

@@ -88,11 +88,11 @@ def read_mark(text: str, *, is_comma: bool = False) -> Mark | None:
     return None
 
 
-def same_mark(one: str, other: str) -> bool:
+def same_mark(first: str, second: str) -> bool:
     """Tell whether two texts are one mark, however its decimals are written."""
-    if one.strip() == other.strip():
+    if first.strip() == second.strip():
         return True
-    marks = [read_mark(text) or read_mark(text, is_comma=True) for text in (one, other)]
+    marks = [read_mark(text) or read_mark(text, is_comma=True) for text in (first, second)]
     return None not in marks and len({(mark.number, mark.out_of) for mark in marks if mark}) == 1
 
 

@@ -86,15 +86,15 @@ def listed_corrections(plan: Plan, where: tuple[Path, str], sides: Sides, pairs:
     return Corrected(found, tuple(notes))
 
 
-def _read(one: CorrectionPlan, index: int, path: Path, names: Names, folders: Sequence[Path]) -> Iterator[Line]:
-    grid = read_grid(path, one.read_as).numbered(index + 1)
-    layout = side_layout(grid, one, (), folders)[0]
-    told = {key: getattr(one, key) for key in ("item", "new", "old", "reason")}
+def _read(plan: CorrectionPlan, index: int, path: Path, names: Names, folders: Sequence[Path]) -> Iterator[Line]:
+    grid = read_grid(path, plan.read_as).numbered(index + 1)
+    layout = side_layout(grid, plan, (), folders)[0]
+    told = {key: getattr(plan, key) for key in ("item", "new", "old", "reason")}
     columns = {key: names.column(layout, name, "correction", key, index) for key, name in told.items() if name}
-    identifier = names.column(layout, one.identifier, "correction", "identifier", index) if one.identifier else None
+    identifier = names.column(layout, plan.identifier, "correction", "identifier", index) if plan.identifier else None
     if names.findings:
         raise Unreadable(*names.findings)
-    by = next((column for column in layout.columns if one.by and fold(column.heading) == fold(one.by)), None)
+    by = next((column for column in layout.columns if plan.by and fold(column.heading) == fold(plan.by)), None)
     for student in understand(grid, layout, identifier, []).students:
         cells = grid.cells(student.row.position)
 
@@ -107,7 +107,7 @@ def _read(one: CorrectionPlan, index: int, path: Path, names: Names, folders: Se
             text(columns["item"]),
             text(columns.get("old")),
             text(columns["new"]),
-            text(by) or (one.by if by is None else "") or path.name,
+            text(by) or (plan.by if by is None else "") or path.name,
             text(columns.get("reason")) or "a correction",
         )
 

@@ -93,24 +93,24 @@ def _column(item: MappedItem) -> int:
     return item.source.index if isinstance(item.source, Column) else 0
 
 
-def _says(one: HeldMark, book: Gradebook, where: Whereabouts, place: Place) -> bool:
+def _says(mark: HeldMark, book: Gradebook, where: Whereabouts, place: Place) -> bool:
     """Tell whether a mark of the export is still what a row of the list says."""
-    text = book.text(book.students[place[0]].row, _column(where.item(one, place)))
-    return in_one_line(text) == in_one_line(one.mark)
+    text = book.text(book.students[place[0]].row, _column(where.item(mark, place)))
+    return in_one_line(text) == in_one_line(mark.mark)
 
 
-def _not_used(one: HeldMark, cells: Sequence[str]) -> Finding:
-    what = f"the export no longer has the mark '{one.mark}' in '{one.item}' for this student, so it isn't corrected"
+def _not_used(mark: HeldMark, cells: Sequence[str]) -> Finding:
+    what = f"the export no longer has the mark '{mark.mark}' in '{mark.item}' for this student, so it isn't corrected"
     if cells:
         what = f'this may be about {" or ".join(cells)}, so neither is corrected: say which in the column "Cell"'
-    return Finding("correction-not-used", what, one.place.place() if one.place else None)
+    return Finding("correction-not-used", what, mark.place.place() if mark.place else None)
 
 
-def _contradicting(one: HeldMark, earlier: HeldMark) -> Finding:
+def _contradicting(mark: HeldMark, earlier: HeldMark) -> Finding:
     where = str(earlier.place) if earlier.place else "another row"
     mend = "Leave one of them."
-    place = one.place.place(HEADINGS.index("Correction"), "Correction") if one.place else None
-    what = f"two corrections of one mark: {where} says '{earlier.correction}', and this row '{one.correction}'"
+    place = mark.place.place(HEADINGS.index("Correction"), "Correction") if mark.place else None
+    what = f"two corrections of one mark: {where} says '{earlier.correction}', and this row '{mark.correction}'"
     return Finding("two-corrections", what, place, mend)
 
 

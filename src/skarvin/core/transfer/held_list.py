@@ -214,8 +214,8 @@ def _with_edited(rows: Sequence[HeldMark], edited: Iterable[HeldMark], where: Wh
     return found
 
 
-def _about(one: HeldMark, where: Whereabouts) -> object:
+def _about(mark: HeldMark, where: Whereabouts) -> object:
     """Return what a row of the list is about: the rows of a student, and of a mark its columns and what it says."""
-    if one.is_of_student:
-        return tuple(where.student(one)) or one.named
-    return tuple(where.places(one)) or one.named, in_one_line(one.item), in_one_line(one.mark)
+    if mark.is_of_student:
+        return tuple(where.student(mark)) or mark.named
+    return tuple(where.places(mark)) or mark.named, in_one_line(mark.item), in_one_line(mark.mark)

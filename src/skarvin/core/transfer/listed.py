@@ -50,8 +50,8 @@ def read_listed(plan: Plan, folder: Path, sides: Sides, rule: PairingRule) -> Li
     people: list[Student] = []
     for one in plan.list:
 
-        def layout_of(grid: Grid, one: ListPlan = one) -> Layout:
-            return side_layout(grid, one, (), sides.folders)[0]
+        def layout_of(grid: Grid, listed: ListPlan = one) -> Layout:
+            return side_layout(grid, listed, (), sides.folders)[0]
 
         people += read_people(folder / one.file, one.read_as, one.identifier, layout_of)
     comparable = rule.identifiers.comparer

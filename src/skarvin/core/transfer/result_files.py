@@ -173,8 +173,8 @@ class _Writer:
         given = {name: list(table.heads) for name in tables if (table := self._bundle.table(name))}
         return bundle_bytes(self._version, tables, self._moment, is_delta=is_delta, headings=given)
 
-    def _delta(self, one: _Changed, *, is_back: bool) -> Record | None:
-        now, then = (one.before, one.after) if is_back else (one.after, one.before)
+    def _delta(self, changed: _Changed, *, is_back: bool) -> Record | None:
+        now, then = (changed.before, changed.after) if is_back else (changed.after, changed.before)
         if now is not None:
             return self._told(now, "active")
         return None if then is None else self._told(then, "tobedeleted")

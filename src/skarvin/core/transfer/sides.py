@@ -231,11 +231,11 @@ def _results_form(grid: Grid, plan: Plan) -> "ResultsForm":
     return read_results_form(grid, plan.target.results, texts)
 
 
-def _as_table(grid: Grid, one: SidePlan, plan: Plan, file: Path) -> Grid:
+def _as_table(grid: Grid, side: SidePlan, plan: Plan, file: Path) -> Grid:
     """Return an export with a row for each student, whatever its shape."""
-    if one.members:
-        return members_as_table(grid, read_grid(file.parent / one.members.file), one.members)
-    return as_table(grid, one.told, plan.students.repeated_by)
+    if side.members:
+        return members_as_table(grid, read_grid(file.parent / side.members.file), side.members)
+    return as_table(grid, side.told, plan.students.repeated_by)
 
 
 def _with_stated_maxima(column_map: ColumnMap, source: Gradebook) -> ColumnMap:
@@ -403,7 +403,7 @@ def _marked(plan: Plan, side: str) -> tuple[str, ...]:
 
 
 def side_layout(
-    grid: Grid, one: SidePlan, marked: tuple[str, ...], folders: Sequence[Path]
+    grid: Grid, side: SidePlan, marked: tuple[str, ...], folders: Sequence[Path]
 ) -> "tuple[Layout, list[Departure]]":
     """Return the layout of a grid: by its content, or by a stored layout as long as it is certain; and as it is told.
 
@@ -411,7 +411,7 @@ def side_layout(
         Refused: the grid departs from the layout in a way that a person must look at.
         Unreadable: the plan tells the use of a column that isn't there.
     """
-    name, told = one.layout, one.told._replace(marked=marked)
+    name, told = side.layout, side.told._replace(marked=marked)
     if name is None:
         return recognise(grid, told), []
     fitting = named_layout(grid, name, folders, told)

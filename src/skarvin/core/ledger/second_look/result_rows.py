@@ -117,48 +117,50 @@ def _strange(  # noqa: PLR0913 - both bundles, and what was sent
 _FIRST = ("status", "dateLastModified")
 
 
-def _unlike(one: Record, old: Record, said: Record) -> Iterator[str]:
+def _unlike(new: Record, old: Record, said: Record) -> Iterator[str]:
     """Yield what a result says otherwise than was sent."""
     mark, comment = said.get("mark"), said.get("comment", old.get("comment", ""))
-    if one.get("comment", "") != comment:
+    if new.get("comment", "") != comment:
         yield "a comment isn't the one that was sent"
     if mark == "":
-        if one["status"] != "tobedeleted":
+        if new["status"] != "tobedeleted":
             yield "a result that was to go is still there"
-    elif mark is not None and not _says(one, mark):
+    elif mark is not None and not _says(new, mark):
         yield f"a result doesn't say '{mark}'"
-    elif mark is None and old and (one["score"], one["scoreStatus"]) != (old["score"], old["scoreStatus"]):
+    elif mark is None and old and (new["score"], new["scoreStatus"]) != (old["score"], old["scoreStatus"]):
         yield "a score changed where only a comment was sent"
 
 
-def _says(one: Record, mark: str) -> bool:
+def _says(result: Record, mark: str) -> bool:
     if mark in _STATUSES:
-        return one["scoreStatus"] == mark and not one["score"] and not one.get("textScore")
+        return result["scoreStatus"] == mark and not result["score"] and not result.get("textScore")
     if mark == "missing":
-        return one.get("missing") == "true" and not one["score"]
-    said = one["score"] if mark.lstrip("-").replace(".", "", 1).isdecimal() else one.get("textScore")
-    return said == mark and one["scoreStatus"] == "fully graded"
+        return result.get("missing") == "true" and not result["score"]
+    said = result["score"] if mark.lstrip("-").replace(".", "", 1).isdecimal() else result.get("textScore")
+    return said == mark and result["scoreStatus"] == "fully graded"
 
 
-def _is_of(one: Record, items: Mapping[str, Record], heading: str) -> bool:
+def _is_of(result: Record, items: Mapping[str, Record], heading: str) -> bool:
     """Tell whether a result is of an item that a column is called by."""
-    title = " ".join(items.get(one["lineItemSourcedId"], {}).get("title", "").split()) or one["lineItemSourcedId"]
+    title = " ".join(items.get(result["lineItemSourcedId"], {}).get("title", "").split()) or result["lineItemSourcedId"]
     rest = heading.removeprefix(title)
     return heading.startswith(title) and (not rest or rest[:2] in {" (", ", ", " #"})
 
 
-def _is_in_class(one: Record, items: Mapping[str, Record], enrolled: Container[tuple[str | None, str | None]]) -> bool:
+def _is_in_class(
+    result: Record, items: Mapping[str, Record], enrolled: Container[tuple[str | None, str | None]]
+) -> bool:
     """Tell whether the student of a result is in the class of its item; an item of no class is anybody's."""
-    of_class = items.get(one["lineItemSourcedId"], {}).get("classSourcedId", "")
-    return not of_class or (one["studentSourcedId"], of_class) in enrolled
+    of_class = items.get(result["lineItemSourcedId"], {}).get("classSourcedId", "")
+    return not of_class or (result["studentSourcedId"], of_class) in enrolled
 
 
-def _is_sent(one: Record, items: Mapping[str, Record], sent: Sent) -> bool:
-    return any(_is_of(one, items, heading) for heading in sent.get(one["studentSourcedId"], {}))
+def _is_sent(result: Record, items: Mapping[str, Record], sent: Sent) -> bool:
+    return any(_is_of(result, items, heading) for heading in sent.get(result["studentSourcedId"], {}))
 
 
-def _besides(one: Record, names: "frozenset[str] | set[str]") -> dict[str, str]:
-    return {name: text for name, text in one.items() if name not in names and text}
+def _besides(record: Record, names: "frozenset[str] | set[str]") -> dict[str, str]:
+    return {name: text for name, text in record.items() if name not in names and text}
 
 
 def _sent(before: Sequence[list[str]], after: Sequence[list[str]]) -> Iterator[tuple[tuple[str, str], dict[str, str]]]:

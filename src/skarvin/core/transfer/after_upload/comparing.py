@@ -118,7 +118,7 @@ class _Comparing:
         return [ColumnRun(place, place + 1, self._meeting(rule)) for place, rule in enumerate(rules)]
 
     def _rule(
-        self, one: FreshItem, sent: Mapping[int, int], shown: Mapping[int, int], questions: Container[str]
+        self, item: FreshItem, sent: Mapping[int, int], shown: Mapping[int, int], questions: Container[str]
     ) -> ItemComparison:
         texts: Counter[str] = Counter()
         for code, count in sent.items():
@@ -127,8 +127,8 @@ class _Comparing:
         return ItemComparison(
             texts,
             {self._coding.texts[code]: count for code, count in shown.items()},
-            (expected_maximum(one.item), one.column.out_of if one.column else None),
-            is_answer=one.item.heading in questions,
+            (expected_maximum(item.item), item.column.out_of if item.column else None),
+            is_answer=item.item.heading in questions,
         )
 
     def spread(

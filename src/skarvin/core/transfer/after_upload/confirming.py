@@ -88,9 +88,9 @@ class Confirmation(msgspec.Struct, frozen=True, kw_only=True, dict=True):
 
     def _lines(self, wanted: Collection[int]) -> Iterator[ArrivalLine]:
         for row, place in self.codes.find(wanted) if wanted else ():
-            (student, fresh), one = self.people[row], self.items[place]
+            (student, fresh), item = self.people[row], self.items[place]
             if met := self.met[self.codes.row(row)[place]]:
-                yield ArrivalLine(student, one.item, *met, fresh, one.column)
+                yield ArrivalLine(student, item.item, *met, fresh, item.column)
 
     def by_student(self) -> Iterator[tuple[FiledStudent, "Counter[Arrival]"]]:
         """Yield each student of the ledger with how many marks were found how."""
