@@ -90,6 +90,16 @@ def test_each_sheet_is_a_student_and_each_criterion_an_item(tmp_path: Path, skar
         assert "matches for 6 students and differs for 1 student" in " ".join(skarvin("preview").out.split())
 
 
+def test_a_sheet_s_own_name_is_a_student_s_only_if_it_looks_like_one(tmp_path: Path, skarvin: Skarvin) -> None:
+    for titles, is_called in ((["Kim Nour", "Ana Sá", "Ida Lund"], True), (["Form 1", "Form 2", "Form 3"], False)):
+        with xlsxwriter.Workbook(str(tmp_path / "export.xlsx")) as book:
+            for at, title in enumerate(titles):
+                sheet = book.add_worksheet(title)
+                for row, cells in enumerate((["Student no.", f"20{at}1"], [], ["Knots", at + 3], ["Sails", 8 - at])):
+                    sheet.write_row(row, 0, cells)
+        assert [title in skarvin("look", "export.xlsx", "--all").out for title in titles] == [is_called] * 3
+
+
 @pytest.mark.parametrize(
     ("name", "ending"), [("de", "html"), ("en", "xlsx"), ("es", "html"), ("fr", "xlsx"), ("pl", "html")]
 )
