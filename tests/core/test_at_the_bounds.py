@@ -18,6 +18,7 @@ from skarvin.core.grid import journal
 from skarvin.core.grid.read import read_grid
 from skarvin.core.items.matching import propose
 from skarvin.core.layout.columns import Column, Use
+from skarvin.core.ledger.arrival import ItemComparison
 from skarvin.core.ledger.second_look.claims import Cell, PartClaim
 from skarvin.core.ledger.second_look.parts import look_at_parts
 from skarvin.core.ledger.second_look.text_rows import TextReading
@@ -204,3 +205,24 @@ def test_a_lone_quotation_mark_swallows_no_second_row(tmp_path: Path) -> None:
         (tmp_path / "export.csv").write_text("\n".join(lines) + "\n")
         grid = read_grid(tmp_path / "export.csv")
         assert [grid.cells(row)[0] for row in range(1, len(grid))] == [line.split(";")[0] for line in lines[1:]]
+
+
+@pytest.mark.parametrize(
+    ("sent", "shown", "maxima", "is_same"),
+    [
+        ("85 %", "85%", (None, None), True),
+        ("85 %", "84 %", (None, None), False),
+        ("85 %", "85 %", (Decimal(10), Decimal(20)), True),  # a percentage is one, whatever the maxima
+        ("8", "16", (Decimal(10), Decimal(20)), True),
+        ("8", "8", (Decimal(10), Decimal(20)), False),
+        ("8/10", "16/20", (None, None), True),
+        ("8/10", "8/20", (None, None), False),
+        ("8", "8.0", (None, Decimal(20)), True),
+        ("2", "6.7", (Decimal(3), Decimal(10)), True),
+        ("2", "6.6", (Decimal(3), Decimal(10)), False),
+    ],
+)
+def test_two_marks_are_one_if_they_are_the_same_part_of_their_maxima(
+    sent: str, shown: str, maxima: tuple[Decimal | None, Decimal | None], *, is_same: bool
+) -> None:
+    assert ItemComparison({sent: 1}, {shown: 1}, maxima).is_same(sent, shown) is is_same

@@ -11,7 +11,7 @@ from ledgers import ledger
 from skarvin.core.findings import Refused
 from skarvin.core.ledger.control_totals import ControlTotal, check_balance
 from skarvin.core.ledger.second_look.claims import Claims
-from skarvin.core.ledger.second_look.comparison import Files, SecondLook, look_again
+from skarvin.core.ledger.second_look.comparison import Files, SecondLook, look_again, look_up_marks
 from skarvin.core.ledger.second_look.text_rows import TextReading
 from skarvin.core.reasons import Fate
 from skarvin.core.transfer.settling import Settled, settle_transfer
@@ -97,6 +97,41 @@ SELF_CONTRADICTIONS = {
 def test_a_ledger_that_contradicts_itself_or_the_form_is_refused(tmp_path: Path, wrong: str) -> None:
     with pytest.raises(Refused):
         look(tmp_path, FORM.encode(), RIGHT.encode(), ledger(FORM.encode(), SELF_CONTRADICTIONS[wrong]))
+
+
+def test_a_ledger_that_contradicts_itself_says_what_and_where(tmp_path: Path) -> None:
+    lacks = {name: SENT[0][name] for name in SENT[0] if name != "now"}
+    for mark, what in ((lacks, "sent lacks"), (SENT[0] | {"fate": "held"}, "held has")):
+        with pytest.raises(Refused, match=rf"row 2, column C: .*a mark that is {what} a new text"):
+            look(tmp_path, FORM.encode(), RIGHT.encode(), ledger(FORM.encode(), [SENT[1], mark]))
+
+
+@pytest.mark.parametrize(
+    ("export", "says"), [("001;Kim;7\n002;Reyes;8\n", None), ("001;Kim\n002;Reyes;8\n", "''"), ("001;Kim;7\n", "gone")]
+)
+def test_a_mark_is_looked_up_in_a_row_that_ends_before_it_or_is_gone(
+    tmp_path: Path, export: str, says: str | None
+) -> None:
+    (tmp_path / "export.csv").write_text(f"No;Name;Knots\n{export}", encoding="utf-8")
+    reading, claims = TextReading("utf-8", ";", '"'), ledger(FORM.encode(), SENT)
+    if says is None:
+        assert look_up_marks(tmp_path / "export.csv", reading, claims) == 2
+    else:
+        what = {"''": "row 2, column C: the export says '' here, and the ledger '7'", "gone": "a row that isn't there"}
+        with pytest.raises(Refused, match=what[says]):
+            look_up_marks(tmp_path / "export.csv", reading, claims)
+
+
+@pytest.mark.parametrize("others", [(), ("cp1252",)])
+@pytest.mark.parametrize("end", ["\n", "\r\n"])
+def test_rows_read_again_keep_their_ends_and_their_last_blanks(
+    tmp_path: Path, others: tuple[str, ...], end: str
+) -> None:
+    odd = "Sá".encode(others[0]) if others else b"Sa"
+    data = b";".join([b'"1;"', odd]) + b"  " + end.encode() + f"2;x \t{end}".encode()
+    (tmp_path / "x.csv").write_bytes(data)
+    rows = list(TextReading("utf-8", ";", '"', others=others).rows(tmp_path / "x.csv"))
+    assert [(row.text, row.end) for row in rows] == [(f'"1;";{"Sá" if others else "Sa"}  ', end), ("2;x \t", end)]
 
 
 def test_a_mark_of_a_student_who_is_another_rows_pair_is_refused(tmp_path: Path) -> None:

@@ -203,3 +203,10 @@ def test_terminal_and_page_list_the_same_marks_and_as_many_as_the_ledger_has(
     assert len(ours) >= (4 if existing == "replace" else 3)
     for title, fate in (("Replaced", "changed"), ("Kept as the form has them", "kept")):
         assert ours.get(title, (0, []))[0] == sum(mark["fate"] == fate for mark in marks), title
+
+
+def test_the_sum_of_an_item_that_is_left_out_is_told_too(told: Path, skarvin: Skarvin) -> None:
+    assert skarvin("write").code == 1
+    items = json.loads((told / "ledger.json").read_text(encoding="utf-8"))["items"]
+    extra = next(item for item in items if item["to"] is None)
+    assert extra["source"] == {"count": 5, "sum": str(3 + 4 + 5 + 6 + 7)}

@@ -2,7 +2,8 @@
 
 import tempfile
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from functools import cache
 from itertools import chain, islice
 from typing import TYPE_CHECKING, Any, NamedTuple
 
@@ -123,6 +124,16 @@ def rendered(template: str, **values: Any) -> str:  # noqa: ANN401 - whatever a 
 
 def _environment() -> Environment:
     hides = finalizer()
+    return _made_for(hides) if hides else _plain_environment()
+
+
+@cache
+def _plain_environment() -> Environment:
+    """Return what pages are made with where nobody is hidden: many pages of one process are made from one template."""
+    return _made_for(None)
+
+
+def _made_for(hides: Callable[[Any], Any] | None) -> Environment:
     made = Environment(
         loader=PackageLoader("skarvin.reports"),
         autoescape=True,

@@ -10,6 +10,8 @@ import time
 from collections.abc import Callable, Iterator, Mapping
 from datetime import UTC, datetime
 from email.utils import parsedate_to_datetime
+from functools import cache
+from ssl import SSLContext
 from typing import Any, NamedTuple, Self
 from urllib.parse import urljoin, urlsplit
 
@@ -77,7 +79,7 @@ class Connection:
     ) -> None:
         self._name, self._service, self._secret, self._scopes, self._pause = name, service, secret, scopes, pause
         self._grant = grant or by_secret
-        self._client = httpx.Client(timeout=_TIMEOUT, follow_redirects=False)
+        self._client = httpx.Client(timeout=_TIMEOUT, follow_redirects=False, verify=_trusted())
         self._token = ""
         self.requests = 0
 
@@ -252,6 +254,12 @@ class Connection:
     def _refused(self, slug: str, what: str) -> Refused:
         mend = "What was done is kept; run the same command again to go on."
         return Refused(Finding(slug, f"the service '{self._name}': {what}", None, mend))
+
+
+@cache
+def _trusted() -> SSLContext:
+    """Return whom a connection trusts; reading the certificates takes longer than many an answer."""
+    return httpx.create_ssl_context()
 
 
 def by_secret(service: Service, secret: str) -> tuple[dict[str, str], httpx.Auth | None]:
