@@ -4,8 +4,9 @@ import pytest
 
 from skarvin.core.findings import Refused, Unreadable, column_letter
 from skarvin.core.grid.arranged import ArrangedGrid
-from skarvin.core.grid.read import read_grid
+from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.grid.save import Delivery
+from skarvin.core.grid.workbook import check_size, count_of, number_text
 
 
 def written(folder: Path, data: bytes) -> Path:
@@ -84,3 +85,51 @@ def test_columns_in_another_order_are_the_same_cells_of_the_same_rows(tmp_path: 
     ]
     assert (arranged.first_cells(1, 2), arranged.is_blank(2), arranged.widths) == (["7", ""], True, [4, 4, 4])
     assert (arranged.facts, arranged.reading, arranged.source.number) == (grid.facts, grid.reading, 2)
+
+
+@pytest.mark.parametrize(
+    ("text", "count"),
+    [
+        ("3", 3),
+        (" 3 ", 3),
+        ("9" * 9, 999_999_999),
+        ("1" + "0" * 9, 1),
+        ("0", 1),
+        ("", 1),
+        (None, 1),
+        ("-2", 1),
+        ("²", 1),
+    ],
+)
+def test_how_often_a_cell_is_repeated_is_a_number_that_can_be_meant(text: str | None, count: int) -> None:
+    assert count_of(text) == count
+
+
+@pytest.mark.parametrize(
+    ("number", "text"),
+    [(7.0, "7"), (7.25, "7.25"), (0.1 + 0.2, "0.3"), (1e-7, "0.0000001"), (float("inf"), "inf"), (-0.5, "-0.5")],
+)
+def test_a_stored_number_is_written_without_an_exponent(number: float, text: str) -> None:
+    assert number_text(number) == text
+
+
+@pytest.mark.parametrize(("cells", "is_refused"), [(250_250, False), (250_249, True), (2_000_000, False)])
+def test_few_cells_that_span_much_are_refused(cells: int, *, is_refused: bool) -> None:
+    def check(rows: int) -> None:
+        check_size(rows, 1_000, cells if rows > 1_000 else 1, Path("x.xlsx"), "Crew")
+
+    check(1_000)
+    if is_refused:
+        with pytest.raises(Unreadable, match="strewn over 1,001 rows and 1,000 columns"):
+            check(1_001)
+    else:
+        check(1_001)
+
+
+def test_what_no_file_holds_is_told_with_its_line_and_its_column(tmp_path: Path) -> None:
+    file = written(tmp_path, b"No,Name\n1,Kim\n2,Sa\x01\x02\n")
+    note = next(one for one in read_grid(file, ReadAs(skip_controls=True)).notes if one.slug == "controls-skipped")
+    assert (note.place.line if note.place else None, note.what[:24]) == (3, "2 control characters set")
+    with pytest.raises(Unreadable, match=r"row 2, column B.*: this cell has 131,073 characters"):
+        read_grid(written(tmp_path, b"No,Name\n1," + b"x" * 131_073 + b"\n"))
+    assert len(read_grid(written(tmp_path, b"No,Name\n1," + b"x" * 131_072 + b"\n"))) == 2
