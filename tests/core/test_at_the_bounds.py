@@ -98,6 +98,16 @@ def test_keep_keeps_what_others_wrote_and_not_what_was_sent_from_here(last: str,
     assert found.fate is {"changed": Fate.CHANGED, "kept": Fate.KEPT}[fate]
 
 
+@pytest.mark.parametrize(
+    ("was", "there", "written"), [("5", "6", "6"), ("", "6", None), ("-", "6", None), ("5", None, "6")]
+)
+def test_where_the_form_is_older_than_the_target_the_mark_that_stands_there_is_written(
+    was: str, there: str | None, written: str | None
+) -> None:
+    found = decide_since("6", (was, was), MarkRule(), Known("", there), SinceRule())
+    assert (found.fate, found.written) == (Fate.CHANGED if written else Fate.SAME, written)
+
+
 @pytest.mark.parametrize(("files", "fault"), [(0, "no file"), (1, ""), (2, "a file twice, or in two")])
 def test_a_mark_stands_in_one_file_of_several(tmp_path: Path, files: int, fault: str) -> None:
     text = "No;Name;Knots\n001;Kim;7\n"

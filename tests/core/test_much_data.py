@@ -128,6 +128,9 @@ WRONG = {
     "a cell short": ("No,A,B\n1,7,x\n2,a text longer than that\n", False),
     "no last line end": ("No,A,B\n1,7,x\n2,a text longer than that,a text longer than eight", False),
     "another line end": ("No,A,B\n1,7,x\r\n2,a text longer than that,a text longer than eight\n", False),
+    "a row too many": ("No,A,B\n1,7,x\n2,a text longer than that,a text longer than eight\n3,,\n", False),
+    "a row gone": ("No,A,B\n1,7,x\n", False),
+    "a sign too many": ("No,A,B\n1,7,x\n2,a text longer than that,a text longer than eight\n ", False),
     "a quoted mark": ('No,A,B\n1,"7",x\n2,a text longer than that,a text longer than eight\n', None),
 }
 
@@ -153,6 +156,17 @@ def test_the_second_look_in_bulk_finds_whatever_is_wrong_or_leaves_it_to_the_loo
             look_again(Files(old, old, new, new), TextReading("utf-8", ",", '"'), claims)
     else:
         assert look_again(Files(old, old, new, new), TextReading("utf-8", ",", '"'), claims)[:2] == (3, 2)
+
+
+def test_a_mark_of_a_row_that_the_form_does_not_have_is_refused(tmp_path: Path) -> None:
+    outcomes = [{"fate": "sent", "mark": "7", "was": "", "now": "7"}]
+    claims = coded_ledger(tmp_path, b"No,A\n1,\n", [["B", "B"]], outcomes, [(2, 2, [0]), (3, 3, [0])])
+    old, new = tmp_path / "old.csv", tmp_path / "new.csv"
+    old.write_bytes(b"No,A\n1,\n")
+    new.write_bytes(b"No,A\n1,7\n")
+    assert BulkLook(",", '"', claims).look(old, new) is None
+    with pytest.raises(Refused):
+        look_again(Files(old, old, new, new), TextReading("utf-8", ",", '"'), claims)
 
 
 def test_a_written_file_that_lacks_a_column_of_marks_is_refused_and_breaks_nothing(tmp_path: Path) -> None:
