@@ -12,7 +12,15 @@ from skarvin.core.ledger.outcomes import decide
 from skarvin.core.marks.choices import Above, Blank
 from skarvin.core.marks.convert import MarkRule, convert
 from skarvin.core.reasons import Fate
-from skarvin.core.texts.mark_grammar import decimal_comma, likely, read_mark
+from skarvin.core.texts.mark_grammar import (
+    decimal_comma,
+    is_no_mark,
+    likely,
+    may_be_thousands,
+    read_mark,
+    split_flag,
+)
+from skarvin.core.texts.mark_kinds import kind_of_mark
 
 OUT_OF_20 = MarkRule(from_out_of=Decimal(100), to_out_of=Decimal(20))
 
@@ -139,3 +147,28 @@ def test_marks_of_all_kinds_move_through_the_program(tmp_path: Path, skarvin: Sk
     moved = [line.split(";")[1] for line in (folder / "form-import.csv").read_text().splitlines()[1:]]
     assert moved == ["8.75", "6", "5", "ABS", "10", ""]
     assert "perhaps 17" in skarvin("preview").out
+
+
+SCRIPTS = {"wide": 0xFF10, "Arabic": 0x0660, "Persian": 0x06F0, "Devanagari": 0x0966, "Thai": 0x0E50}
+MARKS = ["0", "85", "72.5", "7,5", "-3", "8/10", "8 / 10", "85%", "7½", "1 1/2", "1,500", "+4", "8.", "1e2", "85*"]
+
+
+@pytest.mark.parametrize("script", SCRIPTS)
+@pytest.mark.parametrize("is_comma", [False, True])
+def test_a_mark_is_the_same_in_the_digits_of_any_script(script: str, *, is_comma: bool) -> None:
+    other = str.maketrans({str(digit): chr(SCRIPTS[script] + digit) for digit in range(10)})
+    for text in MARKS:
+        said = text.translate(other)
+        assert read_mark(said, is_comma=is_comma) == read_mark(text, is_comma=is_comma), said
+        assert (kind_of_mark(said), may_be_thousands(said)) == (kind_of_mark(text), may_be_thousands(text)), said
+    assert decimal_comma({text.translate(other): 1 for text in ("7,5", "8")}) == 1
+
+
+@pytest.mark.parametrize(
+    ("text", "plain"),
+    [("８／１０", "8/10"), ("８５％", "85%"), ("７２．５", "72.5"), ("－３", "-3"), ("٨٥٫٥", "85.5"), ("٨٥٪", "85%")],
+)
+def test_wide_signs_and_those_among_arabic_digits_are_the_plain_ones(text: str, plain: str) -> None:
+    assert read_mark(text) == read_mark(plain) is not None
+    assert is_no_mark("－")
+    assert split_flag("85（遅）") == ("85", "（遅）")

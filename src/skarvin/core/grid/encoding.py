@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Place, Unreadable, counted, listing
+from skarvin.core.grid.several_bytes import find_several_bytes
 
 _MARKS = {b"\xef\xbb\xbf": "utf-8", b"\xff\xfe": "utf-16-le", b"\xfe\xff": "utf-16-be"}
 _TITLES = {
@@ -22,14 +23,30 @@ _TITLES = {
     "iso8859-2": "ISO-8859-2",
     "iso8859-15": "ISO-8859-15",
     "mac-roman": "Mac Roman",
+    "cp850": "DOS 850",
+    "cp852": "DOS 852",
+    "cp866": "DOS 866",
+    "koi8-r": "KOI8-R",
+    "cp1255": "Windows-1255",
+    "cp1256": "Windows-1256",
+    "cp874": "Windows-874",
+    "cp932": "Windows-932 (Shift JIS)",
+    "cp949": "Windows-949",
+    "gb18030": "GB 18030",
+    "cp950": "Windows-950 (Big5)",
 }
-_ONE_BYTE = ("cp1252", "iso8859-15", "cp1250", "iso8859-2", "cp1254", "cp1257", "cp1251", "cp1253", "mac-roman")
+_ONE_BYTE = (
+    *("cp1252", "iso8859-15", "cp1250", "iso8859-2", "cp1254", "cp1257", "cp1255", "cp1251", "cp1253", "mac-roman"),
+    *("cp850", "cp852", "koi8-r", "cp866", "cp1256", "cp874"),
+)
 """The encodings of one byte a character that are tried, the commonest first: of equal ones the first is taken."""
 _ALPHABETS = (
     *("äöüß", "àâæçéèêëîïôœùûü", "áéíñóúü", "áâãàçéêíóôõú", "àèéìòù", "ëéïöüèê", "åäöé", "æøåéö", "áéíóúýðþæö"),
     *("ąćęłńóśźż", "áčďéěíňóřšťúůýž", "áäčďéíĺľňóôŕšťúýž", "áéíóöőúüű", "ăâîșțşţ", "čćđšž", "çğıöşüâî"),
     *("ąčęėįšųūž", "āčēģīķļņšūž", "äõöüšž"),
     *("абвгґдеёєжзиіїйклмнопрстуфхцчшщъыьэюяў", "αάβγδεέζηήθιίϊΐκλμνξοόπρσςτυύϋΰφχψωώ"),
+    *("אבגדהוזחטיךכלםמןנסעףפץצקרשת", "ءآأؤإئابةتثجحخدذرزسشصضطظعغفقكلمنهوىي"),
+    "".join(map(chr, range(0x0E01, 0x0E4F))),
 )
 """The letters beyond ASCII of languages that these encodings are for: a text is mostly in one of them."""
 _IN_ALPHABET, _RUN = 1.5, 4.0
@@ -43,6 +60,7 @@ _LAST_LATIN = "\u024f"
 _ORDINALS, _BEFORE_ORDINAL, _NUMERO = "ºª", frozenset(".Nn"), "№"
 """Signs of numbers: N.º 3, 1ª, № 3."""
 _SAMPLE = 20_000
+_SURE = 3.3
 _UTF16_SHARE = 0.3
 _MOST_LINES = 8
 
@@ -59,6 +77,8 @@ class Encoding(NamedTuple):
     evidence: str = ""
     others: tuple[str, ...] = ()
     elsewhere: tuple[int, ...] = ()
+    fit: float = 0.0
+    """How well a character beyond ASCII fits where it stands, on average; a letter in a word has 3.5."""
 
     @property
     def title(self) -> str:
@@ -98,8 +118,11 @@ def decode(data: bytes, file: Path, codec: str | None = None) -> tuple[str, Enco
     mark = next((mark for mark in _MARKS if data.startswith(mark)), b"")
     if not codec and not mark and (text := _utf8(data)) is not None:
         return text, Encoding("utf-8", evidence=_ASCII if text.isascii() else _UTF8)
-    if not codec and not mark and b"\0" not in data[:_SAMPLE] and (mixed := _mixture(data)):
-        return mixed
+    if not codec and not mark and b"\0" not in data[:_SAMPLE]:
+        if several := _several_bytes(data):
+            return data.decode(several.codec), several
+        if mixed := _mixture(data):
+            return mixed
     encoding = _named(codec, mark, file) if codec else _detect(data, mark)
     try:
         text = data[len(mark) :].decode(encoding.codec)
@@ -176,6 +199,29 @@ def _mixture(data: bytes) -> tuple[str, Encoding] | None:
     return "".join(filter(None, texts)), Encoding("utf-8", b"", f"line by line; {other.evidence}", codecs, odd)
 
 
+def _several_bytes(data: bytes) -> Encoding | None:
+    """Return the encoding of several bytes a character in which common ones stand, unless letters fit as well."""
+    sample = _beyond_ascii(data)
+    codecs = find_several_bytes(sample)
+    if not codecs or _one_byte(sample).fit >= _SURE:
+        return None
+    try:
+        data.decode(codecs[0])
+    except UnicodeDecodeError:
+        return None
+    evidence = "not UTF-8; nearly all characters are common ones in it"
+    if len(codecs) > 1:
+        evidence += f"; {_TITLES[codecs[1]]} is nearly as good: if names look wrong, --encoding {codecs[1]}"
+    return Encoding(codecs[0], evidence=evidence)
+
+
+def _beyond_ascii(data: bytes) -> bytes:
+    """Return lines that say more than ASCII, enough to tell by."""
+    some = data[: _SAMPLE * 50]
+    lines = some.splitlines(keepends=True)
+    return b"".join(line for line in (lines if len(some) == len(data) else lines[:-1]) if not line.isascii())
+
+
 def _one_byte(data: bytes) -> Encoding:
     """Return the encoding under which the characters beyond ASCII fit best: into their words, and into an alphabet."""
     fits: dict[str, float] = {}
@@ -193,7 +239,7 @@ def _one_byte(data: bytes) -> Encoding:
     if others:
         other = others[0]
         evidence += f"; {_TITLES[other]} is nearly as good: if names look wrong, --encoding {other}"
-    return Encoding(best, evidence=evidence, others=tuple(others))
+    return Encoding(best, evidence=evidence, others=tuple(others), fit=fits[best] / max(1, letters))
 
 
 def _fit_alphabet(text: str, found: list[int]) -> float:
@@ -219,11 +265,12 @@ def _fit(text: str, index: int) -> float:
         return -5
     if (sign in _ORDINALS and (before in _BEFORE_ORDINAL or before.isdigit())) or (sign == _NUMERO and not in_word):
         return 4  # as much as a letter in a word and in an alphabet
-    if category in {"Ll", "Lu"}:
+    is_bare = sign > _LAST_LATIN and category in {"Lo", "Mn"}  # of an alphabet without capitals, or a vowel in it
+    if is_bare or category in {"Ll", "Lu"}:
         if not in_word and sign > _LAST_LATIN and sign.isupper():
             return -1  # a capital of another alphabet by itself is rarely one
         is_odd = sign.isupper() and (before.islower() or (after.islower() and before.isalpha()))
-        alone = 0 if category == "Lu" else -0.5
+        alone = -0.5 if category == "Ll" else 0
         return -2 if is_odd else 2 if in_word else alone
     if category in {"Pi", "Pf", "Pd", "Po", "Ps", "Sc", "Zs"}:
         return 0.5

@@ -14,7 +14,7 @@ from skarvin.core.texts.words import WORDS, phrase_set, phrases
 
 LETTER = pattern(r"[A-Fa-f](?:\s?[+\-\u2010-\u2015\u2212])?")
 """A grade that is a letter."""
-DASHES = frozenset("-‐‑‒–—−")
+DASHES = frozenset("-‐‑‒–—−－")
 """Signs that stand where there is no mark."""
 _BETWEEN = "|".join(re.escape(phrase).replace(r"\ ", r"\s+") for phrase in phrases(WORDS.marks.out_of))
 _OUT_OF = pattern(rf"(\S+?)(?:\s*/\s*|\s+(?:{_BETWEEN})\s+)(\S+)", re.IGNORECASE)
@@ -46,6 +46,12 @@ _ONE_SIGN = pattern(r"[-+]?\d{1,3}[.,]\d{3}")
 _TWO_SIGNS = pattern(r"[-+]?\d+[.,]\d+[.,]\d+")
 
 
+_WIDE, _WIDER = range(0xFF01, 0xFF5F), 0xFF01 - ord("!")
+"""The signs of ASCII, as wide as Chinese characters."""
+_OTHER_SIGNS = {"\u066a": "%", "\u066b": ".", "\u3000": " "}
+"""The percent sign and the decimal sign that stand among Arabic digits, and a wide blank."""
+
+
 class Mark(NamedTuple):
     """A mark that was read: its number, and the maximum that it states itself (100 for a percent)."""
 
@@ -71,7 +77,7 @@ def read_mark(text: str, *, is_comma: bool = False) -> Mark | None:
         text: a mark as it was written.
         is_comma: whether the comma is the item's decimal sign; that is decided for the whole item, never for one cell.
     """
-    bare = _seen(text).strip()
+    bare = _in_ascii(text).strip()
     if bare.startswith("+") or len(bare) > LONGEST_MARK:
         return None  # a plus sign may be a bonus, a grade or a slip
     number = _number(bare, is_comma=is_comma)
@@ -101,9 +107,22 @@ def _seen(text: str) -> str:
     return text if text.isascii() else UNSEEN.sub("", text)
 
 
+def _in_ascii(text: str) -> str:
+    """Return what is seen of a text with its digits, whatever script they are of, and its wide signs as plain ones."""
+    return text if text.isascii() else "".join(map(_plain_sign, _seen(text)))
+
+
+@lru_cache(maxsize=1 << 10)
+def _plain_sign(sign: str) -> str:
+    digit = unicodedata.decimal(sign, None)
+    if digit is not None:
+        return str(digit)
+    return chr(ord(sign) - _WIDER) if ord(sign) in _WIDE else _OTHER_SIGNS.get(sign, sign)
+
+
 def may_be_thousands(text: str) -> bool:
     """Tell whether a number with one sign and three digits behind it may be a decimal, or thousands: 1,500."""
-    return _ONE_SIGN.fullmatch(_seen(text).strip().rstrip("% ")) is not None
+    return _ONE_SIGN.fullmatch(_in_ascii(text).strip().rstrip("% ")) is not None
 
 
 def without_thousands(text: str) -> str:
@@ -202,7 +221,7 @@ def decimal_comma(texts: dict[str, int]) -> int:
     Args:
         texts: the item's distinct texts, and how often each stands there.
     """
-    bare = {text.strip().rstrip("% "): count for text, count in texts.items()}
+    bare = {_in_ascii(text).strip().rstrip("% "): count for text, count in texts.items()}
     commas = {text: count for text, count in bare.items() if _COMMA.fullmatch(text)}
     has_point = any("." in text and read_number(text) is not None for text in bare)
     is_thousands = all(len(text.split(",")[1]) == 3 for text in commas)  # noqa: PLR2004 - 1,500 may be either
