@@ -1,10 +1,13 @@
-"""Class lists of twenty languages in the encodings of one byte a character that are usual for them."""
+"""Class lists of many languages in the encodings that are usual for them."""
 
 from pathlib import Path
 
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from skarvin.core.grid.encoding import decode
+from skarvin.core.grid.several_bytes import WINDOWS_932, lines_that_change
 
 CLASSES: dict[tuple[str, tuple[str, ...]], str] = {
     (
@@ -34,6 +37,19 @@ CLASSES: dict[tuple[str, tuple[str, ...]], str] = {
     ("lt", ("cp1257",)): "Nr;Mokinys;Užduotis\n1;Žygimantas Kazlauskas;7\n2;Rūta Šimkutė;8\n3;Eglė Čiurlionytė;8\n",
     ("lv", ("cp1257",)): "Nr;Skolēns;Mājasdarbs\n1;Jānis Bērziņš;7\n2;Ilze Kļaviņa;8\n3;Ģirts Ķezbers;7\n",
     ("et", ("cp1257", "cp1252")): "Nr;Õpilase nimi;Kontrolltöö\n1;Jüri Põder;7\n2;Käthe Öövel;8\n",
+    (
+        "ru2",
+        ("koi8-r", "cp866"),
+    ): "Номер;Фамилия и имя;Контрольная\n1;Иванова Анна;7\n2;Петров Олег;8\n3;Жуков Артём;9\n",
+    ("fr2", ("cp850",)): "N°;Élève;Contrôle\n1;Zoé Lefèvre;7\n2;François Hébert;8\n3;Noël Gâteau;7\n",
+    ("pl2", ("cp852",)): "Nr;Nazwisko i imię;Kadłub\n1;Łucja Wójcik;7\n2;Żaneta Dąbrowska;8\n3;Zbigniew Świątek;9\n",
+    ("he", ("cp1255",)): "מספר תלמיד;שם;מבחן\n1;כהן דנה;7\n2;לוי יוסי;8\n3;מזרחי נועה;9\n",
+    ("ar", ("cp1256",)): "رقم الطالب;الاسم;الامتحان\n1;أحمد علي;7\n2;فاطمة حسن;8\n3;يوسف خالد;9\n",
+    ("th", ("cp874",)): "รหัสนักเรียน;ชื่อ;สอบปลายภาค\n1;สมชาย ใจดี;7\n2;สมหญิง รักเรียน;8\n3;วิชัย ทองดี;9\n",
+    ("ja", ("cp932",)): "学籍番号;氏名;期末試験\n1;佐藤 花子;７\n2;髙橋 健;8\n3;ﾀﾅｶ ﾐｻｷ;欠席\n",
+    ("zh", ("gb18030",)): "学号;姓名;期末考试\n1;王小明;7\n2;李娜;8\n3;欧阳修文;缺考\n",
+    ("tw", ("cp950",)): "學號;姓名;期末考\n1;陳怡君;7\n2;林志明;8\n3;歐陽文;缺考\n",
+    ("ko", ("cp949",)): "학번;이름;기말고사\n1;김민준;7\n2;이서연;8\n3;박지훈;결석\n",
     ("mix", ("cp1252",)): "Id;Name;Test\n1;José Núñez;7\n2;Jürgen Weiß;8\n3;Åse Bjørn;7\n4;Chloé Prévôt;6\n",
 }
 
@@ -64,3 +80,46 @@ def test_where_another_encoding_fits_nearly_as_well_it_is_said_how_it_is_named()
     text = "Id;Name;Test\n1;José Núñez;7\n2;Jürgen Weiß;8\n3;Åse Bjørn;7\n4;Chloé Prévôt;6\n"
     _, encoding = decode(text.encode("cp1252"), Path("x.csv"))
     assert "--encoding cp1250" in encoding.evidence
+
+
+NAMES = {
+    "gb18030": ("王李张刘陈杨黄赵吴周", "伟芳娜秀敏静丽强磊军婷琪瑶莹怡晗妍欣佳雨泽宇轩浩然子涵"),
+    "cp950": ("陳林黃張李王吳劉蔡楊", "家豪志明俊傑建宏淑芬美玲雅婷怡君佩珊宜庭詠晴冠宇"),
+    "cp949": ("김이박최정강조윤장임", "민준서연지우현수빈하은도윤예진시아영호성재경희정미"),
+    "cp932": ("佐藤 鈴木 高橋 田中 髙橋 渡辺 齋藤 山﨑", "花子 一郎 健 美咲 翔 陽菜 蓮 結衣 さくら あおい"),
+    "koi8-r": ("Иванова Петров Сидоров Лебедев Щербакова Чайковский", "Анна Олег Илья Юлия"),
+    "cp1255": ("כהן לוי מזרחי פרץ ביטון", "דנה יוסי נועה איתי מאיה"),
+    "cp1256": ("أحمد فاطمة يوسف ليلى عمر", "علي حسن خالد سمير"),
+    "cp1252": ("Müller Groß Lefèvre Hébert Muñoz Conceição", "Zoé François Jürgen Inês"),
+    "cp1250": ("Wójcik Dąbrowska Świątek Dvořák Růžičková", "łąęśżźćčřů"),
+}
+
+
+@pytest.mark.parametrize("codec", NAMES)
+@settings(max_examples=12)
+@given(st.data())
+def test_the_encoding_is_told_by_some_twenty_names_whatever_they_are(codec: str, data: st.DataObject) -> None:
+    """Only the names say more than ASCII: nothing else helps."""
+    families, givens = (said.split() if " " in said else list(said) for said in NAMES[codec])
+    given_name = st.lists(st.sampled_from(givens), min_size=1, max_size=1 if " " in NAMES[codec][1] else 2).map("".join)
+    names = st.tuples(st.sampled_from(families), given_name)
+    drawn = data.draw(st.lists(names, min_size=18, max_size=20, unique=True))
+    text = "No,Name,Knots\n" + "".join(f"{number},{' '.join(name)},7\n" for number, name in enumerate(drawn, 1))
+    assert decode(text.encode(codec), Path("x.csv"))[0] == text
+
+
+@given(st.text("髙﨑佐藤ⅰ≒㈱№￢∵アｱA;1", max_size=20))
+def test_windows_932_is_written_as_windows_does_or_its_lines_are_told(text: str) -> None:
+    written = text.encode(WINDOWS_932)
+    assert written.decode("cp932") == text
+    other = text.encode("cp932")
+    assert lines_that_change(written, text, WINDOWS_932) == []
+    assert bool(lines_that_change(other, text, WINDOWS_932)) == (other != written)
+    assert "髙﨑".encode(WINDOWS_932) == b"\xfb\xfc\xfa\xb1"  # by the table of the code page
+
+
+def test_text_in_two_encodings_of_letters_is_no_text_of_several_bytes() -> None:
+    lines = ["1;José Núñez;7\n".encode(), "2;Chloé Prévôt;6\n".encode("cp1252"), "3;Åse Bjørn;7\n".encode()]
+    text, encoding = decode(b"Id;Name;Test\n" + b"".join(lines * 5), Path("x.csv"))
+    assert (encoding.codec, len(encoding.elsewhere)) == ("utf-8", 5)
+    assert "Chloé Prévôt" in text

@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Place, Unreadable, counted, listing
-from skarvin.core.grid.several_bytes import find_several_bytes
+from skarvin.core.grid.several_bytes import WINDOWS_932, find_several_bytes, lines_that_change
 
 _MARKS = {b"\xef\xbb\xbf": "utf-8", b"\xff\xfe": "utf-16-le", b"\xfe\xff": "utf-16-be"}
 _TITLES = {
@@ -30,7 +30,7 @@ _TITLES = {
     "cp1255": "Windows-1255",
     "cp1256": "Windows-1256",
     "cp874": "Windows-874",
-    "cp932": "Windows-932 (Shift JIS)",
+    WINDOWS_932: "Windows-932 (Shift JIS)",
     "cp949": "Windows-949",
     "gb18030": "GB 18030",
     "cp950": "Windows-950 (Big5)",
@@ -54,13 +54,14 @@ _NEARLY = 2.0
 """Where another encoding fits as well but for one letter, that is said."""
 _WITH_MARK = {"utf-16": "utf-16-le", "utf16": "utf-16-le", "utf-8-sig": "utf-8"}
 """Encodings whose name stands for whatever the byte order mark says, and what they are without one."""
+_WINDOWS_932 = frozenset({"cp932", "windows-31j", "shift_jis", "shift-jis", "sjis"})
 _PLAIN = 'Knots, 8.5; "x" +-\\ \t\r\n'
 _LONGEST_NAME = 40
 _LAST_LATIN = "\u024f"
 _ORDINALS, _BEFORE_ORDINAL, _NUMERO = "ºª", frozenset(".Nn"), "№"
 """Signs of numbers: N.º 3, 1ª, № 3."""
 _SAMPLE = 20_000
-_SURE = 3.3
+_SURE, _ENOUGH = 3.3, 250
 _UTF16_SHARE = 0.3
 _MOST_LINES = 8
 
@@ -77,6 +78,8 @@ class Encoding(NamedTuple):
     evidence: str = ""
     others: tuple[str, ...] = ()
     elsewhere: tuple[int, ...] = ()
+    changing: tuple[int, ...] = ()
+    """The lines that would be other bytes if they were written again."""
     fit: float = 0.0
     """How well a character beyond ASCII fits where it stands, on average; a letter in a word has 3.5."""
 
@@ -88,6 +91,11 @@ class Encoding(NamedTuple):
 
     def notes(self, file: Path) -> Iterator[Finding]:
         """Yield what is to be said of lines in another encoding."""
+        if self.changing:
+            numbers = listing([f"{number:,}" for number in self.changing], _MOST_LINES)
+            where = f"{'line' if len(self.changing) == 1 else 'lines'} {numbers}"
+            what = f"some characters have two codes in {self.title}, and would be written as the other one ({where})"
+            yield Finding("two-codes", what, Place(file), "Marks are read as they stand.")
         if not self.elsewhere:
             return
         numbers = listing([f"{number:,}" for number in self.elsewhere], _MOST_LINES)
@@ -101,7 +109,9 @@ class Encoding(NamedTuple):
     @property
     def reading_codec(self) -> str:
         """The codec for whoever reads the file from its first byte."""
-        return {"utf-8": "utf-8-sig"}.get(self.codec, "utf-16") if self.mark else self.codec
+        if self.mark:
+            return {"utf-8": "utf-8-sig"}.get(self.codec, "utf-16")
+        return {WINDOWS_932: "cp932"}.get(self.codec, self.codec)
 
 
 _ASCII, _UTF8 = "plain ASCII", "every byte sequence is valid UTF-8"
@@ -120,7 +130,7 @@ def decode(data: bytes, file: Path, codec: str | None = None) -> tuple[str, Enco
         return text, Encoding("utf-8", evidence=_ASCII if text.isascii() else _UTF8)
     if not codec and not mark and b"\0" not in data[:_SAMPLE]:
         if several := _several_bytes(data):
-            return data.decode(several.codec), several
+            return _exact(data, data.decode(several.codec), several)
         if mixed := _mixture(data):
             return mixed
     encoding = _named(codec, mark, file) if codec else _detect(data, mark)
@@ -131,12 +141,18 @@ def decode(data: bytes, file: Path, codec: str | None = None) -> tuple[str, Enco
         what = f"byte {data[error.start + len(mark)]:#04x} is not {encoding.title} text"
         mend = "Name the encoding with --encoding, or export the file again as UTF-8."
         raise Unreadable(Finding("unknown-encoding", what, Place(file, line=line), mend)) from None
-    return text, encoding
+    return _exact(data, text, encoding)
+
+
+def _exact(data: bytes, text: str, encoding: Encoding) -> tuple[str, Encoding]:
+    """Return a text and its encoding, which knows the lines that wouldn't be given back as they stand."""
+    return text, encoding._replace(changing=tuple(lines_that_change(data, text, encoding.codec)))
 
 
 def _named(codec: str, mark: bytes, file: Path) -> Encoding:
     by_title = {title.casefold(): name for name, title in _TITLES.items()}
     known = by_title.get(codec.casefold(), codec.casefold())
+    known = WINDOWS_932 if known in _WINDOWS_932 else known
     if known in _WITH_MARK:
         known = _MARKS.get(mark, _WITH_MARK[known])
     if not _is_usable(known):
@@ -169,7 +185,7 @@ def _detect(data: bytes, mark: bytes) -> Encoding:
         return Encoding(_MARKS[mark], mark, "it begins with a byte order mark")
     if b"\0" in data[:_SAMPLE]:
         return _utf16(data)
-    return _one_byte(data)
+    return _one_byte(_beyond_ascii(data))
 
 
 def _utf16(data: bytes) -> Encoding:
@@ -190,7 +206,7 @@ def _mixture(data: bytes) -> tuple[str, Encoding] | None:
     odd = tuple(number for number, text in enumerate(texts, 1) if text is None)
     if all(text is None or text.isascii() for text in texts):
         return None
-    other = _one_byte(b"".join(lines[number - 1] for number in odd))
+    other = _one_byte(_beyond_ascii(b"".join(lines[number - 1] for number in odd)))
     codecs = (other.codec, *other.others)
     for number in odd:
         said = [lines[number - 1].decode(codec, "replace") for codec in codecs]
@@ -216,10 +232,11 @@ def _several_bytes(data: bytes) -> Encoding | None:
 
 
 def _beyond_ascii(data: bytes) -> bytes:
-    """Return lines that say more than ASCII, enough to tell by."""
-    some = data[: _SAMPLE * 50]
+    """Return lines that say more than ASCII, from all over a file, enough to tell by."""
+    some = data[: _SAMPLE * 500]
     lines = some.splitlines(keepends=True)
-    return b"".join(line for line in (lines if len(some) == len(data) else lines[:-1]) if not line.isascii())
+    odd = [line for line in (lines if len(some) == len(data) else lines[:-1]) if not line.isascii()]
+    return b"".join(odd[:: max(1, len(odd) // _ENOUGH)])
 
 
 def _one_byte(data: bytes) -> Encoding:
@@ -228,7 +245,7 @@ def _one_byte(data: bytes) -> Encoding:
     texts: dict[str, str] = {}
     letters = 0
     for codec in _ONE_BYTE:
-        text = data[: _SAMPLE * 50].decode(codec, errors="replace")
+        text = data.decode(codec, errors="replace")
         found = [index for index, sign in enumerate(text) if not sign.isascii()][:_SAMPLE]
         texts[codec] = "".join(text[index] for index in found)
         fits[codec] = sum(_fit(text, index) for index in found) + _fit_alphabet(text, found)

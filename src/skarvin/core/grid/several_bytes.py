@@ -3,9 +3,15 @@
 Each of them reads most of the others' texts as something; only in its own are nearly all characters those of every day.
 """
 
+import codecs
+import re
 from collections import Counter
+from functools import cache
 from itertools import pairwise
 from typing import NamedTuple
+
+WINDOWS_932 = "windows_932"
+"""Windows-932, written as Windows writes it: Python gives other bytes to some four hundred characters that have two."""
 
 
 class _Rows(NamedTuple):
@@ -18,11 +24,12 @@ class _Rows(NamedTuple):
 
 _ENCODINGS = (
     _Rows("cp949", "euc_kr", range(0xB0, 0xC9)),  # KS X 1001: syllables
-    _Rows("cp932", "euc_jp", range(0xB0, 0xD0)),  # JIS X 0208: characters of the first level
+    _Rows(WINDOWS_932, "euc_jp", range(0xB0, 0xD0)),  # JIS X 0208: characters of the first level
     _Rows("cp950", "big5", range(0xA4, 0xC7)),  # Big5: the first level
     _Rows("gb18030", "gb2312", range(0xB0, 0xD8)),  # GB 2312: the first level
 )
 """Of equal ones the first is taken: syllables of Korean stand where GB 2312 has common characters."""
+SEVERAL_BYTES = frozenset(rows.codec for rows in _ENCODINGS)
 _KANA = range(0x3041, 0x3100)
 _SIGNS = (range(0x3000, 0x3040), range(0xFF01, 0xFF5F), range(0x2010, 0x2027), range(0xA0, 0xC0))
 """Punctuation, wide letters and digits: they tell nothing."""
@@ -63,9 +70,42 @@ def _touches_letters(text: str, count: int) -> bool:
 
 def _weight(sign: str, rows: _Rows) -> float:
     if ord(sign) in _KANA:
-        return 1.0 if rows.codec == "cp932" else 0.0
+        return 1.0 if rows.codec == WINDOWS_932 else 0.0
     try:
         first, *rest = sign.encode(rows.standard)
     except UnicodeEncodeError:
         return _RARE
     return _RARE if not rest else 1.0 if first in rows.every_day else _OTHER_LEVEL
+
+
+def lines_that_change(data: bytes, text: str, codec: str) -> list[int]:
+    """Return the lines of a file, from 1, that would be other bytes if their text was written again."""
+    if codec not in SEVERAL_BYTES or text.encode(codec) == data:
+        return []
+    lines = enumerate(data.splitlines(keepends=True), 1)
+    return [number for number, line in lines if line.decode(codec, "replace").encode(codec, "replace") != line]
+
+
+@cache
+def _twice() -> tuple[re.Pattern[str], dict[str, bytes]]:
+    """Return the characters for which Python and Windows write other bytes, and those of Windows."""
+    found: dict[str, bytes] = {}
+    for data in (bytes((first, second)) for first in range(0xFA, 0xFD) for second in range(0x40, 0xFD)):
+        sign = data.decode("cp932", "replace")
+        if len(sign) == 1 and sign.encode("cp932", "replace")[0] in {0xED, 0xEE}:
+            found[sign] = data
+    return re.compile(f"([{''.join(found)}])"), found
+
+
+def _as_windows_does(text: str, errors: str = "strict") -> tuple[bytes, int]:
+    pattern, found = _twice()
+    parts = pattern.split(text)
+    return b"".join(found.get(part) or part.encode("cp932", errors) for part in parts), len(text)
+
+
+def _windows_932(name: str) -> codecs.CodecInfo | None:
+    own = codecs.lookup("cp932")
+    return codecs.CodecInfo(_as_windows_does, own.decode, name=WINDOWS_932) if name == WINDOWS_932 else None
+
+
+codecs.register(_windows_932)

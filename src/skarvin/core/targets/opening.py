@@ -9,6 +9,7 @@ from skarvin.core.targets.target import Target
 _TAKEN = "Skarvin fills delimited text (CSV) and workbooks in the form .xlsx"
 _NOT_AS_IT_LIES = {
     "mixed-encodings": "Save it in one encoding, and name that file.",
+    "two-codes": "Save it as UTF-8, and name that file.",
     "compressed": "Unpack it, and name that file.",
     "quotes-mixed": "Correct these lines, and name that file.",
     "controls-skipped": "Save it without such characters, and name that file.",
