@@ -1,0 +1,76 @@
+"""Files of schools whose scripts aren't Latin, as their spreadsheets save them: in the encodings of their systems."""
+
+from pathlib import Path
+
+import pytest
+
+from conftest import Skarvin
+
+SCHOOLS = {
+    "cp932": (
+        "学籍番号,氏名,小テスト,期末試験",
+        ("佐藤 花子", "髙橋 健", "山﨑 翔", "ﾀﾅｶ ﾐｻｷ"),
+        "０１２３４５６７８９",
+    ),
+    "gb18030": ("学号,姓名,测验,期末考试", ("王小明", "李娜", "欧阳修文", "张怡"), "0123456789"),
+    "cp950": ("學號,姓名,小考,期末考", ("陳怡君", "林志明", "歐陽文", "張雅婷"), "0123456789"),
+    "cp949": ("학번,이름,퀴즈,기말고사", ("김민준", "이서연", "박지훈", "최수빈"), "0123456789"),
+    "koi8-r": (
+        "Номер,Фамилия и имя,Тест,Экзамен",
+        ("Иванова Анна", "Петров Олег", "Ким Юлия", "Жук Яна"),
+        "0123456789",
+    ),
+    "cp1256": ("رقم الطالب,الاسم,اختبار,الامتحان", ("أحمد علي", "فاطمة حسن", "يوسف خالد", "ليلى سمير"), "0123456789"),
+    "cp1255": ("מספר תלמיד,שם,בוחן,מבחן", ("כהן דנה", "לוי יוסי", "מזרחי נועה", "פרץ איתי"), "0123456789"),
+    "cp874": ("รหัสนักเรียน,ชื่อ,ทดสอบ,ปลายภาค", ("สมชาย ใจดี", "สมหญิง รักเรียน", "วิชัย ทองดี", "มานี มีนา"), "0123456789"),
+}
+
+
+def as_windows(text: str, codec: str) -> bytes:
+    """Return a text as that system saves it; of two codes of Windows-932 it takes those of the table of Microsoft."""
+    data = text.encode(codec)
+    return data.replace(b"\xee\xe0", b"\xfb\xfc").replace(b"\xed\x95", b"\xfa\xb1") if codec == "cp932" else data
+
+
+@pytest.mark.parametrize("codec", SCHOOLS)
+def test_marks_move_in_the_encoding_and_the_digits_of_a_school(tmp_path: Path, skarvin: Skarvin, codec: str) -> None:
+    heading, names, digits = SCHOOLS[codec]
+    own = str.maketrans("0123456789", digits)
+    marks = [(7 + row, str(81 + row).translate(own)) for row in range(len(names))]
+    rows = [f"{1201 + row},{name},{marks[row][0]},{marks[row][1]}" for row, name in enumerate(names)]
+    (tmp_path / "export.csv").write_bytes(as_windows("\r\n".join([heading, *rows, ""]), codec))
+    number, name, first, second = heading.split(",")
+
+    def form_of(cells: list[str]) -> bytes:
+        lines = [f"{1201 + row};{names[row]};{cells[row]}" for row in reversed(range(len(names)))]
+        return as_windows("\r\n".join([f"{number};{name};{second};{first}", *lines, ""]), codec)
+
+    (tmp_path / "form.csv").write_bytes(form_of([";"] * len(names)))
+    assert skarvin("draft", "export.csv", "form.csv").code == 0
+    run = skarvin("write")
+    assert run.code == 0, run.err + run.out
+    written = (tmp_path / "form-import.csv").read_bytes()
+    assert written == form_of([f"{81 + row};{7 + row}" for row in range(len(names))])
+    assert (tmp_path / "form-restore.csv").read_bytes() == (tmp_path / "form.csv").read_bytes()
+    (tmp_path / "exported.csv").write_text(written.decode(codec), encoding="utf-8")
+    assert skarvin("confirm", "exported.csv").code == 0
+
+
+def test_a_form_whose_bytes_would_change_is_refused_and_the_way_on_leads_on(tmp_path: Path, skarvin: Skarvin) -> None:
+    text = "番号;氏名;期末試験\n1201;佐藤 花子;\n1202;髙橋 健;\n1203;田中 美咲;\n"
+    (tmp_path / "export.csv").write_text("番号,氏名,期末試験\n1201,佐藤 花子,8\n1202,髙橋 健,9\n1203,田中 美咲,7\n")
+    (tmp_path / "form.csv").write_bytes(
+        text.encode("cp932")
+    )  # the other code of the character, which Windows never writes
+    said = skarvin("draft", "export.csv", "form.csv").err
+    assert (
+        "some characters have two codes in Windows-932 (Shift JIS), and would be written as the other one (line 3)"
+        in said
+    )
+    assert "Save it as UTF-8, and name that file." in said
+    assert not (tmp_path / "transfer.toml").exists()
+    (tmp_path / "form.csv").write_text(text, encoding="utf-8")
+    assert skarvin("draft", "export.csv", "form.csv").code == 0
+    assert skarvin("write").code == 0
+    (tmp_path / "other.csv").write_bytes(text.replace(";\n", ";5\n").encode("cp932"))  # an export may have them
+    assert "some characters have two codes" in skarvin("look", "other.csv").out
