@@ -282,7 +282,8 @@ def _fit(text: str, index: int) -> float:
         return -5
     if (sign in _ORDINALS and (before in _BEFORE_ORDINAL or before.isdigit())) or (sign == _NUMERO and not in_word):
         return 4  # as much as a letter in a word and in an alphabet
-    is_bare = sign > _LAST_LATIN and category in {"Lo", "Mn"}  # of an alphabet without capitals, or a vowel in it
+    is_vowel = category == "Mn" and before > _LAST_LATIN  # a sign above or below a letter of its own alphabet
+    is_bare = sign > _LAST_LATIN and (category == "Lo" or is_vowel)
     if is_bare or category in {"Ll", "Lu"}:
         if not in_word and sign > _LAST_LATIN and sign.isupper():
             return -1  # a capital of another alphabet by itself is rarely one
