@@ -7,7 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from skarvin.core.grid.encoding import decode
-from skarvin.core.grid.several_bytes import WINDOWS_932, lines_that_change
+from skarvin.core.grid.several_bytes import WINDOWS_932, find_several_bytes, lines_that_change
 
 CLASSES: dict[tuple[str, tuple[str, ...]], str] = {
     (
@@ -118,8 +118,23 @@ def test_windows_932_is_written_as_windows_does_or_its_lines_are_told(text: str)
     assert "髙﨑".encode(WINDOWS_932) == b"\xfb\xfc\xfa\xb1"  # by the table of the code page
 
 
-def test_text_in_two_encodings_of_letters_is_no_text_of_several_bytes() -> None:
-    lines = ["1;José Núñez;7\n".encode(), "2;Chloé Prévôt;6\n".encode("cp1252"), "3;Åse Bjørn;7\n".encode()]
-    text, encoding = decode(b"Id;Name;Test\n" + b"".join(lines * 5), Path("x.csv"))
-    assert (encoding.codec, len(encoding.elsewhere)) == ("utf-8", 5)
-    assert "Chloé Prévôt" in text
+@pytest.mark.parametrize("times", [1, 5, 30])
+def test_text_in_two_encodings_of_letters_is_no_text_of_several_bytes(times: int) -> None:
+    utf8 = ["1;José Núñez;7\n".encode(), "3;Åse Bjørn;7\n".encode(), "4;Zoé Côté;5\n".encode()] * times
+    text, encoding = decode(b"".join([b"Id;Name;Test\n", *utf8, "2;Jürgen Müller;6\n".encode("cp1252")]), Path("x.csv"))
+    assert (encoding.codec, len(encoding.elsewhere)) == ("utf-8", 1)
+    assert "José Núñez" in text
+
+
+def test_letters_that_fit_into_their_words_are_letters_even_if_they_may_be_common_characters() -> None:
+    text = "No,Name\n1,Суворова Роза\n"
+    data = text.encode("koi8-r")
+    assert find_several_bytes(data) == ("gb18030",)
+    assert decode(data, Path("x.csv"))[0] == text
+
+
+@pytest.mark.parametrize("name", ["cp932", "Shift_JIS", "sjis", "Windows-932 (Shift JIS)"])
+def test_windows_932_is_written_as_windows_does_if_it_is_named_too(name: str) -> None:
+    data = b"\xfb\xfc\x8b\xb4,7\n"
+    text, encoding = decode(data, Path("x.csv"), name)
+    assert (text, text.encode(encoding.codec), encoding.changing) == ("髙橋,7\n", data, ())
