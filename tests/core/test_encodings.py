@@ -133,6 +133,27 @@ def test_letters_that_fit_into_their_words_are_letters_even_if_they_may_be_commo
     assert decode(data, Path("x.csv"))[0] == text
 
 
+@pytest.mark.parametrize(
+    ("text", "codec"), [("学号,姓名\n1,王小明\n2,李娜\n", "gbk"), ("学号,姓名\n1,王小明\n2,李㐀\n", "gb18030")]
+)
+def test_chinese_text_is_in_the_smaller_encoding_if_that_has_all_of_it(text: str, codec: str) -> None:
+    found, encoding = decode(text.encode("gb18030"), Path("x.csv"))
+    assert (found, encoding.codec) == (text, codec)
+
+
+@pytest.mark.parametrize(
+    ("name", "data", "text"),
+    [
+        ("gb2312", b"\x81\x40", "丂"),
+        ("EUC-KR", b"\x81\x41", "갂"),
+        ("big5", b"\xf9\xd6", "碁"),
+        ("TIS-620", b"\xa1", "ก"),
+    ],
+)
+def test_the_name_of_a_standard_means_the_encoding_of_windows_that_has_more(name: str, data: bytes, text: str) -> None:
+    assert decode(data, Path("x.csv"), name)[0] == text
+
+
 @pytest.mark.parametrize("name", ["cp932", "Shift_JIS", "sjis", "Windows-932 (Shift JIS)"])
 def test_windows_932_is_written_as_windows_does_if_it_is_named_too(name: str) -> None:
     data = b"\xfb\xfc\x8b\xb4,7\n"

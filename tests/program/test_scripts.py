@@ -1,5 +1,6 @@
 """Files of schools whose scripts aren't Latin, as their spreadsheets save them: in the encodings of their systems."""
 
+import json
 from pathlib import Path
 
 import pytest
@@ -46,6 +47,8 @@ def test_marks_move_in_the_encoding_and_the_digits_of_a_school(tmp_path: Path, s
         return as_windows("\r\n".join([f"{number};{name};{second};{first}", *lines, ""]), codec)
 
     (tmp_path / "form.csv").write_bytes(form_of([";"] * len(names)))
+    looked = json.loads(skarvin("look", "export.csv", "--json").out)["items"][1]
+    assert (looked["smallest"], looked["largest"]) == (marks[0][1], marks[-1][1])
     assert skarvin("draft", "export.csv", "form.csv").code == 0
     run = skarvin("write")
     assert run.code == 0, run.err + run.out

@@ -32,6 +32,7 @@ _TITLES = {
     "cp874": "Windows-874",
     WINDOWS_932: "Windows-932 (Shift JIS)",
     "cp949": "Windows-949",
+    "gbk": "GBK",
     "gb18030": "GB 18030",
     "cp950": "Windows-950 (Big5)",
 }
@@ -54,13 +55,18 @@ _NEARLY = 2.0
 """Where another encoding fits as well but for one letter, that is said."""
 _WITH_MARK = {"utf-16": "utf-16-le", "utf16": "utf-16-le", "utf-8-sig": "utf-8"}
 """Encodings whose name stands for whatever the byte order mark says, and what they are without one."""
-_WINDOWS_932 = frozenset({"cp932", "windows-31j", "shift_jis", "shift-jis", "sjis"})
+_MEANT = dict.fromkeys(("cp932", "windows-31j", "shift_jis", "shift-jis", "sjis"), WINDOWS_932)
+_MEANT |= dict.fromkeys(("euc-kr", "euc_kr", "ks_c_5601-1987"), "cp949")
+_MEANT |= {"gb2312": "gbk", "big5": "cp950", "tis-620": "cp874"}
+"""What files are in that name a standard so: the encoding of Windows, which has more characters (Encoding, 4.2)."""
 _PLAIN = 'Knots, 8.5; "x" +-\\ \t\r\n'
 _LONGEST_NAME = 40
 _LAST_LATIN = "\u024f"
 _ORDINALS, _BEFORE_ORDINAL, _NUMERO = "ºª", frozenset(".Nn"), "№"
 """Signs of numbers: N.º 3, 1ª, № 3."""
 _SAMPLE = 20_000
+_SMALLER = {"gb18030": ("gbk", "gb18030")}
+"""What is tried first: a target that takes the smaller one may not read what the larger one has besides."""
 _SURE, _ENOUGH = 3.3, 250
 _UTF16_SHARE = 0.3
 _MOST_LINES = 8
@@ -152,7 +158,7 @@ def _exact(data: bytes, text: str, encoding: Encoding) -> tuple[str, Encoding]:
 def _named(codec: str, mark: bytes, file: Path) -> Encoding:
     by_title = {title.casefold(): name for name, title in _TITLES.items()}
     known = by_title.get(codec.casefold(), codec.casefold())
-    known = WINDOWS_932 if known in _WINDOWS_932 else known
+    known = _MEANT.get(known, known)
     if known in _WITH_MARK:
         known = _MARKS.get(mark, _WITH_MARK[known])
     if not _is_usable(known):
@@ -221,14 +227,21 @@ def _several_bytes(data: bytes) -> Encoding | None:
     codecs = find_several_bytes(sample)
     if not codecs or _one_byte(sample).fit >= _SURE:
         return None
-    try:
-        data.decode(codecs[0])
-    except UnicodeDecodeError:
+    codec = next((codec for codec in _SMALLER.get(codecs[0], codecs[:1]) if _decodes(data, codec)), None)
+    if codec is None:
         return None
     evidence = "not UTF-8; nearly all characters are common ones in it"
     if len(codecs) > 1:
         evidence += f"; {_TITLES[codecs[1]]} is nearly as good: if names look wrong, --encoding {codecs[1]}"
-    return Encoding(codecs[0], evidence=evidence)
+    return Encoding(codec, evidence=evidence)
+
+
+def _decodes(data: bytes, codec: str) -> bool:
+    try:
+        data.decode(codec)
+    except UnicodeDecodeError:
+        return False
+    return True
 
 
 def _beyond_ascii(data: bytes) -> bytes:

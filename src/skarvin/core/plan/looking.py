@@ -28,6 +28,7 @@ from skarvin.core.students.identifiers import IdentifierRule
 from skarvin.core.students.likeness import is_contradiction
 from skarvin.core.students.pairing import Pair, pair
 from skarvin.core.texts.folding import fold
+from skarvin.core.texts.mark_grammar import in_ascii
 from skarvin.core.texts.mark_kinds import Kind, kind_of_mark
 from skarvin.core.texts.numbers import plain, read_number
 
@@ -127,7 +128,7 @@ def _item(surveyed: ColumnSurvey) -> ItemLook:
     numbers: list[tuple[Decimal, str, int]] = []
     for text, count in surveyed.texts.items():
         kinds[kind_of_mark(text)] += count
-        number = read_number(text.strip().rstrip("% ").replace(",", "."))
+        number = read_number(in_ascii(text).strip().rstrip("% ").replace(",", "."))
         if number is not None:
             numbers.append((number, text.strip(), count))
     if not numbers:

@@ -77,7 +77,7 @@ def read_mark(text: str, *, is_comma: bool = False) -> Mark | None:
         text: a mark as it was written.
         is_comma: whether the comma is the item's decimal sign; that is decided for the whole item, never for one cell.
     """
-    bare = _in_ascii(text).strip()
+    bare = in_ascii(text).strip()
     if bare.startswith("+") or len(bare) > LONGEST_MARK:
         return None  # a plus sign may be a bonus, a grade or a slip
     number = _number(bare, is_comma=is_comma)
@@ -107,7 +107,7 @@ def _seen(text: str) -> str:
     return text if text.isascii() else UNSEEN.sub("", text)
 
 
-def _in_ascii(text: str) -> str:
+def in_ascii(text: str) -> str:
     """Return what is seen of a text with its digits, whatever script they are of, and its wide signs as plain ones."""
     return text if text.isascii() else "".join(map(_plain_sign, _seen(text)))
 
@@ -122,7 +122,7 @@ def _plain_sign(sign: str) -> str:
 
 def may_be_thousands(text: str) -> bool:
     """Tell whether a number with one sign and three digits behind it may be a decimal, or thousands: 1,500."""
-    return _ONE_SIGN.fullmatch(_in_ascii(text).strip().rstrip("% ")) is not None
+    return _ONE_SIGN.fullmatch(in_ascii(text).strip().rstrip("% ")) is not None
 
 
 def without_thousands(text: str) -> str:
@@ -221,7 +221,7 @@ def decimal_comma(texts: dict[str, int]) -> int:
     Args:
         texts: the item's distinct texts, and how often each stands there.
     """
-    bare = {_in_ascii(text).strip().rstrip("% "): count for text, count in texts.items()}
+    bare = {in_ascii(text).strip().rstrip("% "): count for text, count in texts.items()}
     commas = {text: count for text, count in bare.items() if _COMMA.fullmatch(text)}
     has_point = any("." in text and read_number(text) is not None for text in bare)
     is_thousands = all(len(text.split(",")[1]) == 3 for text in commas)  # noqa: PLR2004 - 1,500 may be either
