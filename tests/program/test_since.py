@@ -1,6 +1,7 @@
 """Only what is new: what was sent last, what the target says now, what the export says now."""
 
 import json
+import re
 import shutil
 from pathlib import Path
 
@@ -315,3 +316,9 @@ def test_the_form_s_rows_are_not_cut_anew_for_each_item(
             assert skarvin("write", "--replace").code == 0
         cut[count] = len(asked)
     assert 0 < cut[30] <= cut[3] + len(PEOPLE), "as often for thirty items as for three"
+
+
+def test_what_has_changed_is_listed_with_what_needs_a_person_first(uploaded: Path, skarvin: Skarvin) -> None:
+    week_two(uploaded)
+    listed = skarvin("preview", "--all").out.partition("Changed since they were sent: 5 marks")[2].partition("\n\n")[0]
+    assert re.findall(r"^  (\d\d) ", listed, re.MULTILINE) == ["14", "16", "13", "15", "12"]

@@ -210,3 +210,8 @@ def test_the_sum_of_an_item_that_is_left_out_is_told_too(told: Path, skarvin: Sk
     items = json.loads((told / "ledger.json").read_text(encoding="utf-8"))["items"]
     extra = next(item for item in items if item["to"] is None)
     assert extra["source"] == {"count": 5, "sum": str(3 + 4 + 5 + 6 + 7)}
+
+
+def test_what_rounding_makes_of_a_mark_that_stands_there_already_is_no_change(told: Path, skarvin: Skarvin) -> None:
+    edit(told / "form.csv", "101;Kim Nour;9", "101;Kim Nour;8.3")
+    assert "Rounded" not in skarvin("preview", "--all").out

@@ -56,7 +56,7 @@ def since_sentence(settled: Settled) -> str:
 
 def has_changed(outcome: Outcome) -> bool:
     """Tell whether something has changed of a mark since it was sent."""
-    return bool(outcome.last) and change_of(outcome) not in {"", _NEW, _SAME}
+    return change_of(outcome) not in {"", _NEW, _SAME}
 
 
 def change_order(outcome: Outcome) -> int:
