@@ -23,7 +23,7 @@ from skarvin.reports.mark_lists import (
 STUDENT, ITEM, PLACE = Head("student", most=28, least=12), Head("item", most=30, least=10), Head("place")
 WHY = Head("reason", least=24, wraps=True)
 _NOT_SENT = MarkList("Not sent, since the item is left out", lambda _: True, (MARK, REASON))
-_MOST = 20
+_MOST, _LEAST = 20, 8
 
 
 def format_marks(settled: Settled, most: int | None) -> str:
@@ -48,7 +48,7 @@ def _list(listed: MarkList, lines: list[Line], total: int, most: int | None) -> 
 def _head(said: Said) -> Head:
     if said.is_long:
         return Head(said.heading, least=WHY.least, wraps=True)
-    return Head(said.heading, is_number=said.is_number, most=_MOST)
+    return Head(said.heading, is_number=said.is_number, most=_MOST, least=_LEAST)
 
 
 def about(line: Line) -> tuple[str, str, str]:

@@ -170,6 +170,11 @@ OF_ITEMS = (
         (_CHANGE[0], _CHANGE[2], Said("export", in_export, is_number=True)),
     ),
     MarkList("Sent as a blank", _is_sent_as_blank, (MARK,)),
-    MarkList("Comments that stay behind", _has(Cause.NO_MARK, Cause.MARK_KEPT), (MARK, REASON), "comment"),
+    MarkList(
+        "Comments that stay behind",
+        _has(Cause.NO_MARK, Cause.MARK_KEPT),
+        (Said("comment", in_export, is_besides=True), REASON),
+        "comment",
+    ),
 )
 """What is said item by item, but for rounded marks: those come last, since there are many of them."""

@@ -11,7 +11,7 @@ from itertools import pairwise
 from typing import NamedTuple
 
 WINDOWS_932 = "windows_932"
-"""Windows-932, written as Windows writes it: Python gives other bytes to some four hundred characters that have two."""
+"""Windows-932, written as Windows writes it: Python gives other bytes to hundreds of characters that have two."""
 
 
 class _Rows(NamedTuple):
@@ -31,8 +31,8 @@ _ENCODINGS = (
 """Of equal ones the first is taken: syllables of Korean stand where GB 2312 has common characters."""
 SEVERAL_BYTES = frozenset(rows.codec for rows in _ENCODINGS)
 _KANA = range(0x3041, 0x3100)
-_SIGNS = (range(0x3000, 0x3040), range(0xFF01, 0xFF5F), range(0x2010, 0x2027), range(0xA0, 0xC0))
-"""Punctuation, wide letters and digits: they tell nothing."""
+_SIGNS = (range(0x3000, 0x3040), range(0xFF01, 0xFF5F), range(0x2010, 0x2027), range(0xA0, 0xC0), range(0xFF61, 0xFFA0))
+"""Punctuation, wide letters and digits, and narrow kana, which any single bytes may be: they tell nothing."""
 _OTHER_LEVEL, _RARE = 0.6, 0.2
 _FEWEST, _LEAST, _NEARLY, _MOST_TOUCHING = 3, 0.75, 0.08, 0.2
 
