@@ -301,12 +301,12 @@ def test_a_column_is_named_by_its_heading_in_quotation_marks_or_by_its_place(nam
 
 def test_a_row_of_a_sheet_says_the_sheet_wherever_its_cell_stands() -> None:
     elsewhere = Source(Path("groups.xlsx"), "Crews")
-    own = Source(Path("marks.xlsx"), "Marks", lines={(4, 2): 7}, stands_in={2: 1, 3: 1}, elsewhere=elsewhere)
+    own = Source(Path("marks.xlsx"), "Marks", lines={4: {2: 7}}, stands_in={2: 1, 3: 1}, elsewhere=elsewhere)
     row = Row(own, 4)
     assert row.place(0, "Id") == Place(Path("marks.xlsx"), 4, 0, "Id", sheet="Marks")
     assert row.place(2, "Hull") == Place(Path("groups.xlsx"), 7, 1, "Hull", sheet="Crews")
     assert (row.place().column, row.place().sheet) == (None, "Marks")
-    assert [row.number_of(column) for column in range(4)] == [5, 5, 8, 0]
+    assert row.numbers_of(range(4)) == [5, 5, 8, 0]
     assert [row.has(column) for column in range(4)] == [True, True, True, False]
 
 

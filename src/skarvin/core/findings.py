@@ -111,7 +111,7 @@ class Source(msgspec.Struct, frozen=True, eq=False):
     number: int = 0
     files: tuple[str, ...] = ()
     is_one_of_several: bool = False
-    lines: Mapping[tuple[int, int], int] = {}
+    lines: Mapping[int, Mapping[int, int]] = {}
     stands_in: Mapping[int, int] = {}
     sheets: tuple[int, ...] = ()
     columns: Mapping[tuple[int, int], int] = {}
@@ -185,19 +185,18 @@ class Row(NamedTuple):
 
     def has(self, column: int) -> bool:
         """Tell whether the file has a cell there: a log has a line for each mark there is, and no blank ones."""
-        return column not in self.source.stands_in or (self.position, column) in self.source.lines
+        return column not in self.source.stands_in or column in self.source.lines.get(self.position, {})
 
     def stands(self, column: int) -> "tuple[Row, int]":
         """Return the row and the column of the file in which a cell stands: of a mark in a line of its own, that."""
-        line = self.source.lines.get((self.position, column))
+        line = self.source.lines.get(self.position, {}).get(column)
         own = self.source.columns.get((self.position, column), self.source.stands_in.get(column, column))
         return (self if line is None else Row(self.source.elsewhere or self.source, line)), own
 
-    def number_of(self, column: int) -> int:
-        """Return the number of the row in which a cell stands, as a spreadsheet shows it; 0 where the file has none."""
-        source = self.source
-        line = source.lines.get((self.position, column), -1) if column in source.stands_in else self.position
-        return line + 1
+    def numbers_of(self, columns: Sequence[int]) -> list[int]:
+        """Return the number of the row in which each cell stands, from 1; 0 where the file has none."""
+        own, apart = self.source.lines.get(self.position, {}), self.source.stands_in
+        return [own.get(column, -1) + 1 if column in apart else self.number for column in columns]
 
     def place(self, column: int | None = None, heading: str | None = None) -> Place:
         """Return where the row, or a cell of it, stands."""

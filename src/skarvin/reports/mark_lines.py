@@ -42,12 +42,13 @@ def _row(student: Student | None) -> bytes:
 
 def _whereabouts(settled: Settled) -> Callable[[Student | None], bytes]:
     """Return what tells the lines of a student's marks, with a comma in front; nothing where each stands in the row."""
-    columns = [item.source.index if isinstance(item.source, Column) else None for item in settled.ledger.items]
+    there = [item.source.index if isinstance(item.source, Column) else -1 for item in settled.ledger.items]
 
     def lines_of(student: Student | None) -> bytes:
         if student is None:
             return b""
-        number_of = student.row.number_of
-        return b",[%s]" % ",".join([str(0 if at is None else number_of(at)) for at in columns]).encode()
+        numbers = student.row.numbers_of(there)
+        said = [number if column >= 0 else 0 for column, number in zip(there, numbers, strict=True)]
+        return b",[%s]" % ",".join(map(str, said)).encode()
 
     return lines_of if settled.sides.source.grid.source.lines else lambda _: b""

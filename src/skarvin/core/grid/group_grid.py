@@ -85,10 +85,9 @@ class GroupGrid(Grid):
         """What its rows stand in, which knows in which line of the other file each mark stands."""
         own = self._members.grid.source
         lines = {
-            (row, column): self._lines[group]
+            row: dict.fromkeys(self.stands_in, self._lines[group])
             for row, group in self._of.items()
             if group in self._lines
-            for column in self.stands_in
         }
         return Source(
             own.file,

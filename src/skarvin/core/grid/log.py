@@ -3,8 +3,10 @@
 Each mark keeps the line that it stands in. Where a student has several marks of one item, the student has several rows.
 """
 
+from array import array
 from collections.abc import Iterable, Mapping, Sequence
-from functools import cache, cached_property
+from functools import cached_property
+from sys import intern
 from types import MappingProxyType
 from typing import Any, NamedTuple
 
@@ -41,26 +43,35 @@ class Roles(NamedTuple):
     comment: int | None = None
 
 
-class _People:
-    """The students of a log by what tells them apart, each with the lines of each item; each text is read once."""
+class _People(dict[Sequence[str], list[int] | None]):
+    """The lines of each student, by the texts of what tells students apart; None for texts that tell nobody."""
 
-    def __init__(self, columns: Sequence[int]) -> None:
-        self._pick = picker(columns)
-        self._by_text: dict[Sequence[str], dict[int, list[int]] | None] = {}
-        self._by_key: dict[tuple[str, ...], dict[int, list[int]]] = {}
+    def __init__(self) -> None:
+        super().__init__()
+        self._by_key: dict[tuple[str, ...], list[int]] = {}
 
-    def marks(self, cells: Sequence[str]) -> dict[int, list[int]] | None:
-        """Return the lines by item of a line's student; None where it tells nobody."""
-        text = tuple(self._pick(cells))
-        if text not in self._by_text:
-            key = tuple(map(str.strip, text))
-            self._by_text[text] = self._by_key.setdefault(key, {}) if any(key) else None
-        return self._by_text[text]
+    def __missing__(self, texts: Sequence[str]) -> list[int] | None:
+        key = tuple(map(str.strip, texts))
+        self[texts] = own = self._by_key.setdefault(key, []) if any(key) else None
+        return own
 
     @property
-    def all(self) -> Iterable[Mapping[int, list[int]]]:
-        """The lines by item of each student, in the order in which they stand first."""
+    def all(self) -> Iterable[list[int]]:
+        """The lines of each student, in the order in which they stand first."""
         return self._by_key.values()
+
+
+class _Items(dict[str, int]):
+    """The number of each item by the text of its title, in the order in which they stand first."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.by_title: dict[str, int] = {}
+
+    def __missing__(self, text: str) -> int:
+        title = " ".join(text.split()) or _NO_TITLE
+        self[text] = item = self.by_title.setdefault(title, len(self.by_title))
+        return item
 
 
 def _only(pairs: Iterable[tuple[int, str]]) -> dict[int, str]:
@@ -84,22 +95,21 @@ class LogGrid(Grid):
         self.fingerprint, self.hidden, self.number = grid.fingerprint, grid.hidden, grid.number
         self._heads = [] if heading_row is None else [text.strip() for text in grid.cells(heading_row)]
         self._title = "" if heading_row is None else grid.cells(heading_row)[roles.title]
-        self._items: dict[str, int] = {}
-        self._wide: dict[int, dict[int, str]] = {}
-        self._at: dict[tuple[int, int], int] = {}
+        self._at: dict[int, dict[int, int]] = {}
         self.further = self._take_apart()
         count = len(self._items)
         self.stands_in = {self._width + place: roles.mark for place in range(count)}
+        marks = sum(map(len, self._at.values()))
         if roles.comment is not None:
             self.comments = frozenset(range(self._width + count, self._width + 2 * count))
             self.stands_in |= dict.fromkeys(self.comments, roles.comment)
-            self._at |= {(row, column + count): line for (row, column), line in self._at.items()}
+            for row, own in self._at.items():
+                self._at[row] = own | {column + count: line for column, line in own.items()}
         self.rounded = dict(grid.rounded) | {
             place: grid.rounded[roles.mark] for place in self.stands_in if roles.mark in grid.rounded
         }
         title, mark = (column_letter(column) for column in (roles.title, roles.mark))
         told = f"a line for each mark: {counted(len(self._items), 'item')} by the titles in column {title}, "
-        marks = len(self._at) // (1 if roles.comment is None else 2)
         told += f"{counted(marks, 'mark')} in column {mark}"
         self.notes: tuple[Finding, ...] = (Finding("log", told, grid.place(heading_row)), *grid.notes)
         total = self._width + len(self.stands_in)
@@ -107,58 +117,53 @@ class LogGrid(Grid):
 
     def _take_apart(self) -> frozenset[int]:
         """Put each mark into a row of its student; return the lines that are no rows then."""
-        roles, title = self._roles, self._roles.title
-        people = _People(roles.students)
-        item_of = cache(self._item)
+        roles, width, title = self._roles, self._width, self._roles.title
+        people, tells, items = _People(), picker(roles.students), _Items()
+        self._item_of, self._said = array("I", bytes(4 * len(self._grid))), [""] * len(self._grid)
         maxima: set[tuple[int, str]] = set()
-        said = [""] * len(self._grid)
-        for line in range(self._first, len(self._grid)):
-            cells = self._grid.cells(line)
-            if len(cells) < self._width or (cells[title] == self._title and self._is_heading(cells)):
+        for line, cells in enumerate(self._grid.rows(self._first), self._first):
+            if len(cells) < width or (cells[title] == self._title and self._is_heading(cells)):
                 continue
-            by_item = people.marks(cells)
-            if by_item is None:
+            own = people[tuple(tells(cells))]
+            if own is None:
                 continue
-            item = item_of(cells[title])
-            if (own := by_item.get(item)) is None:
-                by_item[item] = [line]
-            else:
-                own.append(line)
-            said[line] = self._mark(cells)
+            own.append(line)
+            self._item_of[line] = item = items[cells[title]]
+            mark = cells[roles.mark]
+            self._said[line] = intern(mark if roles.status is None or mark.strip() else cells[roles.status])
             if roles.maximum is not None:
                 maxima.add((item, cells[roles.maximum]))
+        self._items = list(items.by_title)
         if len(self._items) > MOST_ITEMS:
             what = f"this column has {len(self._items):,} different titles; more than {MOST_ITEMS:,} can't be items"
             place = Place(self.file, self._heading, title, sheet=self.sheet)
             raise Unreadable(Finding("many-items", what, place, "Name the column with the items' titles."))
         self._maxima = _only({(item, text.strip()) for item, text in maxima})
         further: set[int] = set()
-        for theirs in people.all:
-            further.update(self._put(theirs, said))
+        for own in people.all:
+            further.update(self._put(own))
         return frozenset(further)
 
-    def _put(self, by_item: Mapping[int, list[int]], said: Sequence[str]) -> list[int]:
+    def _put(self, own: list[int]) -> list[int]:
         """Put the marks of one student into as many rows as an item has lines; return the lines that are no rows."""
+        columns = [self._width + self._item_of[line] for line in own]
+        if len(alone := dict(zip(columns, own, strict=True))) == len(own):
+            self._at[own[0]] = alone
+            return own[1:]
+        by_item: dict[int, list[int]] = {}
+        for column, line in zip(columns, own, strict=True):
+            by_item.setdefault(column, []).append(line)
         most = max(map(len, by_item.values()))
-        lines = sorted([line for own in by_item.values() for line in own])
-        rows, at, width = lines[:most], self._at, self._width
-        wide = [self._wide.setdefault(row, {}) for row in rows]
-        for item, own in by_item.items():
-            for place, line in enumerate(own if len(own) == 1 else self._in_order(own)):
-                wide[place][width + item] = said[line]
-                at[rows[place], width + item] = line
-        return lines[most:]
+        at: list[dict[int, int]] = [{} for _ in range(most)]
+        for column, lines in by_item.items():
+            for place, line in enumerate(lines if len(lines) == 1 else self._in_order(lines)):
+                at[place][column] = line
+        self._at.update(zip(own, at, strict=False))
+        return own[most:]
 
     def _is_heading(self, cells: Sequence[str]) -> bool:
         """Tell whether a line says the headings, as where a log stands twice in a file."""
         return cells[self._roles.title] == self._title and [*map(str.strip, cells)] == self._heads
-
-    def _item(self, title: str) -> int:
-        return self._items.setdefault(" ".join(title.split()) or _NO_TITLE, len(self._items))
-
-    def _mark(self, cells: Sequence[str]) -> str:
-        mark, status = cells[self._roles.mark], self._roles.status
-        return mark if mark.strip() or status is None else cells[status]
 
     def _in_order(self, lines: list[int]) -> list[int]:
         """Return several lines of one student and item in the order of time, or of attempts."""
@@ -198,18 +203,15 @@ class LogGrid(Grid):
         cells = list(self._grid.cells(row))
         if len(cells) < self._width:
             return cells
-        more = [""] * len(self.stands_in)
+        more, about = [""] * len(self.stands_in), self._roles.comment or 0
         if row == self._heading or self._is_heading(cells):
-            more[: len(self._items)] = [self._titled(title, item) for title, item in self._items.items()]
-            if self._roles.comment is not None:
-                about = cells[self._roles.comment]
-                more[len(self._items) :] = [f"{about} on {title}" for title in self._items]
-        elif row in self._wide:
-            for column, text in self._wide[row].items():
-                more[column - self._width] = text
-                if self._roles.comment is not None:
-                    said = self._grid.cells(self._at[row, column])
-                    more[column - self._width + len(self._items)] = said[self._roles.comment]
+            more[: len(self._items)] = [self._titled(title, item) for item, title in enumerate(self._items)]
+            if self.comments:
+                more[len(self._items) :] = [f"{cells[about]} on {title}" for title in self._items]
+        else:
+            for column, line in self._at.get(row, {}).items():
+                is_comment = column in self.comments
+                more[column - self._width] = self._grid.cells(line)[about] if is_comment else self._said[line]
         return [*cells[: self._width], *more]
 
     def _titled(self, title: str, item: int) -> str:

@@ -146,10 +146,13 @@ class _Reader:
         stands_in = {first + at: results.heads.get("score", 0) for at in range(len(items))} if results else {}
         if results and has_remarks:
             stands_in |= {first + len(items) + at: results.heads.get("comment", 0) for at in range(len(items))}
-            lines |= {(row, column + len(items)): line for (row, column), line in lines.items()}
+        apart = [0, len(items)] if results and has_remarks else [0]
+        lines_of: dict[int, dict[int, int]] = {}
+        for (row, column), line in lines.items():
+            lines_of.setdefault(row, {}).update((column + more, line) for more in apart)
         source = Source(
             users.file,
-            lines=MappingProxyType(lines),
+            lines=MappingProxyType(lines_of),
             stands_in=MappingProxyType(stands_in),
             elsewhere=Source(results.file) if results else None,
         )

@@ -173,9 +173,9 @@ class _Rows:
         said = [text for text in maxima or () if is_number(text)]
         return f"{title} (out of {said[0].strip()})" if len(said) == 1 else title
 
-    def lines(self, first: int) -> dict[tuple[int, int], int]:
+    def lines(self, first: int) -> dict[int, dict[int, int]]:
         """Return in which line of its sheet each mark stands, by row and column of the table."""
-        return {(row, first + item): at[0] for row, own in enumerate(self._at, 1) for item, at in own.items()}
+        return {row: {first + item: at[0] for item, at in own.items()} for row, own in enumerate(self._at, 1)}
 
     def columns(self, first: int) -> dict[tuple[int, int], int]:
         """Return in which column of its sheet each mark stands."""
