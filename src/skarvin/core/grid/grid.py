@@ -88,6 +88,14 @@ class Grid(ABC):
     def is_blank(self, row: int) -> bool:
         """Tell whether no cell of the row says anything."""
 
+    def blank_rows(self, start: int) -> list[int]:
+        """Return the rows from `start` on of which no cell says anything in the file."""
+        return [row for row in range(start, len(self)) if self.is_blank(row)]
+
+    def filled_rows(self, start: int) -> Iterator[int]:
+        """Yield the rows from `start` on of which a cell says something."""
+        return (row for row in range(start, len(self)) if not self.is_blank(row))
+
     def rows(self, start: int = 0) -> Iterator[Sequence[str]]:
         """Yield the cells of each row from `start` on."""
         return map(self.cells, range(start, len(self)))
@@ -216,6 +224,11 @@ class TextGrid(Grid):
         """Tell whether no cell of the row says anything."""
         record = self.records[row]
         return record[:1] in self._signs and not record.strip(self._signs)
+
+    def blank_rows(self, start: int) -> list[int]:
+        """Return the rows from `start` on of which no cell says anything."""
+        signs, records = self._signs, enumerate(islice(self.records, start, None), start)
+        return [row for row, record in records if record[:1] in signs and not record.strip(signs)]
 
     @cached_property
     def _signs(self) -> str:

@@ -228,6 +228,10 @@ class LogGrid(Grid):
         """Tell whether no cell of the row says anything."""
         return row in self.further or self._grid.is_blank(row)
 
+    def blank_rows(self, start: int) -> list[int]:
+        """Return the lines from `start` on of which no cell says anything."""
+        return self._grid.blank_rows(start)
+
     @property
     def facts(self) -> Mapping[str, str | None]:
         """How the file is read."""

@@ -87,7 +87,7 @@ def _adjustments(members: Grid, layout: Layout, items: Sequence[Column]) -> Iter
 
 
 def _texts(grid: Grid, layout: Layout, column: Column) -> list[str]:
-    rows = (grid.cells(row) for row in range(layout.first_row, len(grid)) if not grid.is_blank(row))
+    rows = map(grid.cells, grid.filled_rows(layout.first_row))
     texts = (cells[column.index].strip() for cells in rows if column.index < len(cells))
     return list(filter(None, texts))
 

@@ -37,7 +37,7 @@ def _is_counted(texts: Sequence[str], *, is_whole: bool = True) -> bool:
 
 def has_people(grid: Grid, layout: Layout) -> bool:
     """Tell whether anything below the headings identifies students, besides the number of a line."""
-    rows = (row for row in range(layout.first_row, len(grid)) if not grid.is_blank(row))
+    rows = grid.filled_rows(layout.first_row)
     first = next(rows, None)
     if first is None:
         return False

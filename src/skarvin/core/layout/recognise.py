@@ -108,8 +108,7 @@ def weigh_columns(grid: Grid, told: Told = NOTHING_TOLD) -> WeighedGrid:
         )
         for index, heading in enumerate(headings)
     )
-    rest = (row for row in range(top.last + 1, len(grid)) if row not in grid.further)
-    blank = tuple(row for row in rest if grid.is_blank(row))
+    blank = tuple(row for row in grid.blank_rows(top.last + 1) if row not in grid.further)
     return WeighedGrid(grid, told, top, tuple(table), blank)
 
 

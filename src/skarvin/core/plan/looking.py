@@ -113,10 +113,7 @@ def _look(grid: Grid, layout: Layout, fitting: Fitting | None) -> Look:
     column = next(iter(layout.identifiers), None)
     book = understand(grid, layout, column, [], NOT_STUDENTS) if column or layout.names else None
     width = len(layout.columns)
-    if book:
-        rows = [student.row.position for student in book.students]
-    else:
-        rows = [row for row in range(layout.first_row, len(grid)) if not grid.is_blank(row)]
+    rows = [student.row.position for student in book.students] if book else grid.filled_rows(layout.first_row)
     surveys = survey(grid, layout.columns, sorted(row for row in rows if grid.widths[row] >= width))
     damage = find_damage(grid, layout, {surveyed.column.index: surveyed.texts for surveyed in surveys})
     items = tuple(_item(surveyed) for surveyed in surveys if surveyed.column.use is Use.ITEM)

@@ -47,7 +47,7 @@ def know_identities(
             _column(layout, name, (file, text), ("crosswalk", key, index))
             for key, name in (("from", one.source), ("to", one.target))
         ]
-        rows = (grid.cells(row) for row in range(layout.first_row, len(grid)) if not grid.is_blank(row))
+        rows = map(grid.cells, grid.filled_rows(layout.first_row))
         last = max(column.index for column in columns)
         found.append(
             make_crosswalk(

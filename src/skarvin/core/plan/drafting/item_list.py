@@ -79,7 +79,7 @@ def as_called(item: ItemProposal, layout: Layout) -> ItemProposal:
 def _read(grid: Grid, layouts: Sequence[Layout]) -> list[_Names]:
     """Return what a list says of the items of the export and of the form: each may go by a column of its own."""
     layout = recognise(grid)
-    rows = [grid.cells(row) for row in range(layout.first_row, len(grid)) if not grid.is_blank(row)]
+    rows = list(map(grid.cells, grid.filled_rows(layout.first_row)))
     rows = [cells for cells in rows if len(cells) == len(layout.columns)]
     texts = {column: [cells[column.index].strip() for cells in rows] for column in layout.columns}
     keys = [_key(texts, {fold(column.title) for column in side.columns if _is_item(column)}) for side in layouts]

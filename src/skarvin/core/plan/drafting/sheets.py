@@ -105,7 +105,7 @@ def _seen(grid: Grid, names: Sequence[str], told: Told) -> Iterator[tuple[str, _
 
 
 def _rows(grid: Grid, layout: Layout) -> list[int]:
-    return [row for row in range(layout.first_row, len(grid)) if not grid.is_blank(row)]
+    return list(grid.filled_rows(layout.first_row))
 
 
 def _people(grid: Grid, layout: Layout) -> Iterator[str]:
