@@ -258,7 +258,8 @@ def _flat(text: str) -> str:
 
 @lru_cache(maxsize=1024)
 def _base(sign: str) -> str:
-    return _LETTERS.get(sign) or unicodedata.normalize("NFKD", sign)[0]
+    bare = "".join(part for part in unicodedata.normalize("NFKD", sign) if not unicodedata.combining(part)) or sign
+    return _LETTERS.get(sign) or unicodedata.normalize("NFC", bare)[0]
 
 
 def is_question(heading: str) -> bool:

@@ -23,7 +23,7 @@ def fold(text: str) -> str:
         return " ".join(re.findall(r"[^\W_]+", plain))
     plain = unicodedata.normalize("NFKD", plain.translate(_LETTERS))
     kept = "".join(sign for sign in plain if not unicodedata.combining(sign))
-    return " ".join(re.findall(r"[^\W_]+", kept))
+    return " ".join(re.findall(r"[^\W_]+", unicodedata.normalize("NFC", kept)))  # Korean syllables are whole again
 
 
 def fold_word(text: str) -> str:
