@@ -43,7 +43,8 @@ def test_marks_move_in_the_encoding_and_the_digits_of_a_school(tmp_path: Path, s
     number, name, first, second = heading.split(",")
 
     def form_of(cells: list[str]) -> bytes:
-        lines = [f"{1201 + row};{names[row]};{cells[row]}" for row in reversed(range(len(names)))]
+        wide = [str(1201 + row).translate(own) for row in range(len(names))]
+        lines = [f"{wide[row]};{names[row]};{cells[row]}" for row in reversed(range(len(names)))]
         return as_windows("\r\n".join([f"{number};{name};{second};{first}", *lines, ""]), codec)
 
     (tmp_path / "form.csv").write_bytes(form_of([";"] * len(names)))
@@ -77,3 +78,30 @@ def test_a_form_whose_bytes_would_change_is_refused_and_the_way_on_leads_on(tmp_
     assert skarvin("write").code == 0
     (tmp_path / "other.csv").write_bytes(text.replace(";\n", ";5\n").encode("cp932"))  # an export may have them
     assert "some characters have two codes" in skarvin("look", "other.csv").out
+
+
+def test_a_folder_of_classes_and_lines_are_moved_in_japanese(tmp_path: Path, skarvin: Skarvin) -> None:
+    names = SCHOOLS["cp932"][1]
+    for crew, first in (("A組", 2301), ("B組", 2311)):
+        rows = [f"{first + row},{name},{crew},{8 + row},{row * 20}" for row, name in enumerate(names)]
+        text = "\r\n".join(["学籍番号,氏名,クラス,小テスト１（20点）,期末試験（100点満点）", *rows, ""])
+        lines = [f"{first + row};;;{name}" for row, name in enumerate(names)]
+        form = "\r\n".join(["番号;期末試験 [100];小テスト1 [20];名前", *lines, ""])
+        for folder, content in (("in", text), ("out", form)):
+            (tmp_path / folder).mkdir(exist_ok=True)
+            (tmp_path / folder / f"{crew}.csv").write_bytes(as_windows(content, "cp932"))
+    assert skarvin("draft", "--each", "in", "out").code == 0
+    assert skarvin("write", "--transfer", "out").code == 0
+    written = (tmp_path / "out" / "B組" / "B組-import.csv").read_bytes().decode("cp932").splitlines()
+    assert written[1:] == [f"{2311 + row};{row * 20};{8 + row};{name}" for row, name in enumerate(names)]
+    (tmp_path / "lines.csv").write_bytes(as_windows("番号;課題;点数\r\n", "cp932"))
+    assert skarvin("draft", "in/A組.csv", "lines.csv", "--missing-maximum", "same").code == 0
+    assert skarvin("write").code == 0
+    text = (tmp_path / "lines-import.csv").read_bytes().decode("cp932")
+    marks = [(f"{2301 + row}", f"{8 + row}", f"{row * 20}") for row in range(len(names))]
+    want = {
+        f"{who};{item};{mark}"
+        for who, *own in marks
+        for item, mark in zip(("小テスト１", "期末試験"), own, strict=True)
+    }
+    assert set(text.splitlines()[1:]) == want

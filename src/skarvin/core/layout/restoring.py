@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 
 from skarvin.core.texts.folding import UNSEEN
+from skarvin.core.texts.mark_grammar import in_ascii
 from skarvin.core.texts.patterns import pattern
 
 SPACES = pattern("[\u00a0\u2000-\u200a\u202f\u205f\u3000]")
@@ -26,7 +27,9 @@ def restore(text: str) -> tuple[str, tuple[str, ...]]:
         plain = SPACES.sub(" ", UNSEEN.sub("", text))
         if plain.strip() != text.strip() or UNSEEN.search(text):
             done.append("invisible characters removed")
-        text = plain
+        text = in_ascii(plain)
+        if text != plain:
+            done.append("wide characters or digits of another script read as plain ones")
     if match := POINT_ZERO.fullmatch(text):
         text = match[1]
         done.append("a trailing .0 removed")

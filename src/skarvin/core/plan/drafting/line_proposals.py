@@ -12,20 +12,16 @@ from skarvin.core.targets.lines_form import LineColumns
 from skarvin.core.texts.folding import fold
 from skarvin.core.texts.mark_kinds import may_be_mark
 from skarvin.core.texts.moments import read_moment
-from skarvin.core.texts.words import phrase_set
+from skarvin.core.texts.words import WORDS, phrase_set
 
-_MARKS = phrase_set(
-    "mark, marks, score, scores, points, grade, result, value, note, punkte, ergebnis, bewertung, points obtenus, "
-    "nota, puntos, puntuación, calificación, pontos, voto, punteggio, cijfer, punten, resultaat, karakter, poeng, "
-    "poäng, betyg, punkty, ocena, wynik, známka, body, pont, jegy, punctaj, notă, puan, nilai, skor, βαθμός, "
-    "оценка, баллы, бали, оцінка"
-)
+_MARKS = phrase_set(WORDS.headings.measure, "value, result, ergebnis, bewertung, points obtenus, resultaat")
 _ITEMS = phrase_set(
     "item, item code, activity, activity code, assignment, task, task code, test, exam, assessment, assessment "
     "code, course work, column, element, component, aufgabe, prüfung, leistung, arbeit, épreuve, devoir, activité, "
     "évaluation, tarea, actividad, prueba, evaluación, atividade, avaliação, prova, compito, attività, opdracht, "
     "toets, oppgave, prøve, opgave, uppgift, prov, tehtävä, zadanie, sprawdzian, úkol, zkouška, feladat, dolgozat, "
-    "temă, ödev, sınav, tugas, ujian, εργασία, задание, работа, завдання, робота"
+    "temă, ödev, sınav, tugas, ujian, εργασία, задание, работа, завдання, робота, "
+    "課題, 課題名, 項目, 作业, 作業, 项目, 과제, 항목, النشاط, המטלה, מטלה, פעילות, กิจกรรม, งาน"
 )
 _MOST_COLUMNS, _HALF, _FEW = 16, 0.5, 4
 _FORMATS = ("%Y-%m-%d", "%d.%m.%Y", "%d/%m/%Y", "%m/%d/%Y", "%d-%m-%Y", "%Y/%m/%d", "%Y%m%d")
