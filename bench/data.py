@@ -97,6 +97,17 @@ def make_rosters(folder: Path, students: int) -> tuple[str, str]:
     return "export.csv", "form.csv"
 
 
+def make_log(export: Path) -> None:
+    """Write an export again with a line for each mark, in the order of its rows."""
+    with export.open(encoding="utf-8", newline="") as file:
+        headings, *rows = csv.reader(file)
+    items = [heading.removesuffix(")").split(" (out of ") for heading in headings[3:]]
+    with export.open("w", encoding="utf-8", newline="") as file:
+        log = csv.writer(file)
+        log.writerow([*headings[:3], "Task", "Out of", "Mark"])
+        log.writerows([*row[:3], *item, mark] for row in rows for item, mark in zip(items, row[3:], strict=True))
+
+
 def make_workbook(export: Path, delimiter: str = ",") -> Path:
     """Write a file again as a workbook, and return its path."""
     file = export.with_suffix(".xlsx")

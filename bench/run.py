@@ -18,7 +18,7 @@ from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
-from data import make, make_rosters, make_workbook
+from data import make, make_log, make_rosters, make_workbook
 
 HERE = Path(__file__).parent
 SKARVIN = [sys.executable, "-m", "skarvin"]
@@ -155,6 +155,16 @@ def workbook(folder: Path) -> None:
     compare("workbook", [*SKARVIN, "look", file.name], {"bare read": bare}, folder, 3)
 
 
+def log(folder: Path) -> None:
+    """Move a million marks that have a line each."""
+    export, template = make(folder, 50_000, 20)
+    make_log(export)
+    files = [export.name, template.name]
+    subprocess.run([*SKARVIN, "draft", *files], cwd=folder, check=True, stdout=subprocess.DEVNULL)
+    bare = {"bare csv pass": [sys.executable, str(HERE / "bare_pass.py"), *files]}
+    compare("log", [*SKARVIN, "write", "--replace"], bare, folder, 3)
+
+
 def form(folder: Path) -> None:
     """Fill a workbook form: a whole `write`, and the filling by itself."""
     export, template = make(folder, 50_000, 4)
@@ -205,6 +215,7 @@ def main() -> None:
         "mixed": mixed,
         "look": look,
         "workbook": workbook,
+        "log": log,
         "form": form,
         "draft": drafting,
         "pairing": pairing,
