@@ -1,4 +1,4 @@
-"""One bare pass of the csv module over an export, or over it and its template: the yardstick."""
+"""One bare pass of the csv module over an export, or over it and its form: the yardstick."""
 
 import csv
 import sys

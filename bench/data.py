@@ -18,15 +18,15 @@ _MAXIMA = ((100, 15), (40, 40), (20, 15), (10, 10))
 
 
 def make(folder: Path, students: int, items: int, *, mixed: bool = False) -> tuple[Path, Path]:
-    """Write an export and a template for so many students and items; return their paths.
+    """Write an export and a form for so many students and items; return their paths.
 
-    A quarter of the items is rescaled and a quarter rescaled and rounded; the template's rows stand in another order,
+    A quarter of the items is rescaled and a quarter rescaled and rounded; the form's rows stand in another order,
     one item in two hundred is half filled already (one mark in ten is another one), one student stands on one side
     alone, and one name in twenty has an initial more in the form. If `mixed`, a tenth of the cells are percent,
     fractions, statuses, and all marks of every tenth item have commas.
     """
     folder.mkdir(parents=True, exist_ok=True)
-    export, template = folder / "export.csv", folder / "form.csv"
+    export, form = folder / "export.csv", folder / "form.csv"
     chance = random.Random(SEED)
     maxima = [_MAXIMA[index % len(_MAXIMA)] for index in range(items)]
     marks = [[f"{half / 2:g}" for half in range(2 * maximum + 1)] for maximum, _ in maxima]
@@ -46,7 +46,7 @@ def make(folder: Path, students: int, items: int, *, mixed: bool = False) -> tup
             file.write(f"{number:07d},{family} {given},Crew {number % 12},{cells}\r\n")
     order = list(range(1, students + 1)) if students >= 1000 else list(range(students))
     chance.shuffle(order)
-    with template.open("w", encoding="utf-8", newline="") as file:
+    with form.open("w", encoding="utf-8", newline="") as file:
         file.write(
             "Registry no;Family name;Given name;" + ";".join(f"Task {i} [{m[1]}]" for i, m in enumerate(maxima)) + "\n"
         )
@@ -56,7 +56,7 @@ def make(folder: Path, students: int, items: int, *, mixed: bool = False) -> tup
             family, given = _name(number)
             second = f" {given[-1].upper()}" if number % _SECOND == 0 else ""
             file.write(f"{number:07d};{family};{given}{second};{held}\n")
-    return export, template
+    return export, form
 
 
 def _name(number: int) -> tuple[str, str]:
@@ -78,7 +78,7 @@ def _mixed(texts: list[str], maximum: int, *, is_comma: bool) -> list[str]:
 
 
 def make_rosters(folder: Path, students: int) -> tuple[str, str]:
-    """Write an export and a template whose identifiers never meet, names slipped in one of ten, and their transfer."""
+    """Write an export and a form whose identifiers never meet, names slipped in one of ten, and their transfer."""
     folder.mkdir(parents=True, exist_ok=True)
     source, target, _ = make_classes(students, random.Random(SEED), slips=0.1, large=True)
     with (folder / "export.csv").open("w", encoding="utf-8", newline="") as file:

@@ -63,9 +63,9 @@ def compare(name: str, ours: Sequence[str], theirs: Mapping[str, Sequence[str]],
 
 def draft(folder: Path, students: int, items: int) -> tuple[str, str]:
     """Make data and a transfer for it; return the names of its files."""
-    export, template = make(folder, students, items)
-    subprocess.run([*SKARVIN, "draft", export.name, template.name], cwd=folder, check=True, stdout=subprocess.DEVNULL)
-    return export.name, template.name
+    export, form = make(folder, students, items)
+    subprocess.run([*SKARVIN, "draft", export.name, form.name], cwd=folder, check=True, stdout=subprocess.DEVNULL)
+    return export.name, form.name
 
 
 def one_class(folder: Path) -> None:
@@ -129,8 +129,8 @@ def mixed(folder: Path) -> None:
     """Hold a district with mixed marks against one with plain ones."""
     plain, odd = folder / "plain", folder / "odd"
     draft(plain, 50_000, 200)
-    export, template = make(odd, 50_000, 200, mixed=True)
-    subprocess.run([*SKARVIN, "draft", export.name, template.name], cwd=odd, check=True, stdout=subprocess.DEVNULL)
+    export, form = make(odd, 50_000, 200, mixed=True)
+    subprocess.run([*SKARVIN, "draft", export.name, form.name], cwd=odd, check=True, stdout=subprocess.DEVNULL)
     plan = odd / "transfer.toml"
     text = plan.read_text(encoding="utf-8")
     for status, code in (("absent", '"ABS"'), ("exempt", '""'), ('"not handed in"', "0")):
@@ -157,9 +157,9 @@ def workbook(folder: Path) -> None:
 
 def log(folder: Path) -> None:
     """Move a million marks that have a line each."""
-    export, template = make(folder, 50_000, 20)
+    export, form = make(folder, 50_000, 20)
     make_log(export)
-    files = [export.name, template.name]
+    files = [export.name, form.name]
     subprocess.run([*SKARVIN, "draft", *files], cwd=folder, check=True, stdout=subprocess.DEVNULL)
     bare = {"bare csv pass": [sys.executable, str(HERE / "bare_pass.py"), *files]}
     compare("log", [*SKARVIN, "write", "--replace"], bare, folder, 3)
@@ -167,8 +167,8 @@ def log(folder: Path) -> None:
 
 def form(folder: Path) -> None:
     """Fill a workbook form: a whole `write`, and the filling by itself."""
-    export, template = make(folder, 50_000, 4)
-    file = make_workbook(template, delimiter=";")
+    export, form = make(folder, 50_000, 4)
+    file = make_workbook(form, delimiter=";")
     subprocess.run([*SKARVIN, "draft", export.name, file.name], cwd=folder, check=True, stdout=subprocess.DEVNULL)
     bare = {"bare streaming read": [sys.executable, str(HERE / "stream_sheet.py"), file.name]}
     compare("form", [*SKARVIN, "write", "--replace"], bare, folder, 3)
@@ -177,9 +177,9 @@ def form(folder: Path) -> None:
 
 def drafting(folder: Path) -> None:
     """Propose a transfer for a district; each run writes it anew."""
-    export, template = make(folder, 50_000, 200)
-    bare = {"bare pass": [sys.executable, str(HERE / "bare_pass.py"), export.name, template.name]}
-    command = shlex.join([*SKARVIN, "draft", export.name, template.name])
+    export, form = make(folder, 50_000, 200)
+    bare = {"bare pass": [sys.executable, str(HERE / "bare_pass.py"), export.name, form.name]}
+    command = shlex.join([*SKARVIN, "draft", export.name, form.name])
     compare("draft", ["sh", "-c", f"rm -f transfer.toml; exec {command}"], bare, folder, 5)
 
 

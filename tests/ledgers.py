@@ -14,7 +14,7 @@ def ledger(form: bytes, marks: Sequence[dict[str, Any]], added: Sequence[dict[st
     """Return the claims of a ledger with these marks."""
     fates = [mark["fate"] for mark in marks]
     data = {
-        "files": {"template": {"sha256": hashlib.sha256(form).hexdigest()}},
+        "files": {"form": {"sha256": hashlib.sha256(form).hexdigest()}},
         "target": {"added": added},
         "students": {"pairs": _pairs((mark["row"], mark["to_row"]) for mark in marks if mark["row"])},
         "items": [{"fates": {"sent": fates.count("sent"), "changed": fates.count("changed")}}],
@@ -40,7 +40,7 @@ def coded_ledger(
     marks.write_bytes(b"".join(msgspec.json.encode(line) + b"\n" for line in texts))
     sent = sum(outcomes[code]["fate"] in {"sent", "changed"} for _, _, codes in lines for code in codes)
     data = {
-        "files": {"template": {"sha256": hashlib.sha256(form).hexdigest()}},
+        "files": {"form": {"sha256": hashlib.sha256(form).hexdigest()}},
         "target": {},
         "students": {"pairs": _pairs((row, to_row) for row, to_row, _ in lines)},
         "items": [{"fates": {"sent": sent, "changed": 0}}],

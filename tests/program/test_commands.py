@@ -130,14 +130,14 @@ def test_the_ledger_balances_and_fingerprints_its_files(drafted: Path, skarvin: 
     skarvin("write")
     data = json.loads((drafted / "ledger.json").read_text(encoding="utf-8"))
     assert (data["schema"], data["second_look"]) == (
-        "skarvin-ledger/2",
+        "skarvin-ledger/3",
         {"rows": 4, "cells_that_differ": 3, "marks_looked_up": 6},
     )
     lofting = next(item for item in data["items"] if item["to"] and item["to"]["column"] == "D")
     assert lofting["moved"] == {"before": {"count": 1, "sum": "73"}, "after": {"count": 1, "sum": "10.95"}}
     assert lofting["target"]["after"] == {"count": 2, "sum": "19.95"}
     assert sum(one["count"] for one in lofting["by_text"]) == 3
-    assert set(data["files"]) == {"transfer", "export", "template", "import", "held"}
+    assert set(data["files"]) == {"transfer", "export", "form", "import", "held"}
     page = (drafted / "report.html").read_text(encoding="utf-8")
     assert data["verdict"] in page
     assert data["files"]["import"]["sha256"] in page

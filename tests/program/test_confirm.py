@@ -198,7 +198,7 @@ def test_another_classes_export_is_refused_with_the_way_on_and_nothing_is_writte
     [
         (None, "there is no ledger to compare with"),
         (b'{"schema": "skarvin-ledger/1"}', "another version: skarvin-ledger/1"),
-        (b'{"schema": "skarvin-ledger/2"}', "this ledger is damaged"),
+        (b'{"schema": "skarvin-ledger/3"}', "this ledger is damaged"),
         (b"\xff\xfe", "this isn't the ledger of a write"),
     ],
 )

@@ -37,7 +37,7 @@ def test_the_other_files_are_read_and_filled_and_the_next_lines_carry_them(klass
     written = (klass / "new" / "fresh form-import.csv").read_text(encoding="utf-8")
     assert written.splitlines()[1:] == ["11,Иванова Анна,14", "12,Ким Олег,", "13,Ли Вера,8"]
     files = json.loads((klass / "new" / "ledger.json").read_bytes())["files"]
-    assert (files["export"]["name"], files["template"]["name"]) == ("two.csv", "fresh form.csv")
+    assert (files["export"]["name"], files["form"]["name"]) == ("two.csv", "fresh form.csv")
     assert (klass / "transfer.toml").read_bytes() == transfer
     assert not (klass / "form-import.csv").exists()
     state = " ".join(skarvin().out.split())

@@ -304,7 +304,7 @@ def _data(pairing: Pairing, notes: Sequence[Finding], *, is_masked: bool) -> dic
             for pair, what in differing_pairs(pairing.pairs)
         ],
         "only_in_export": [student.row.number for student in pairing.source_only],
-        "only_in_template": [student.row.number for student in pairing.target_only],
+        "only_in_form": [student.row.number for student in pairing.target_only],
         "not_to_be_moved": [student.row.number for student in pairing.left_out],
         "without_row": [student.row.number for one in pairing.rowless for student in one.students],
         "notes": [finding_data(note) for note in notes],

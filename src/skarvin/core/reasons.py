@@ -99,7 +99,7 @@ class Cause(Enum):
     NAME_ALONE = "name-alone", Fate.HELD
     DECISION_UNCLEAR = "decision-unclear", Fate.HELD
     DECISION_CONTRADICTED = "decision-contradicted", Fate.HELD
-    NOT_IN_TEMPLATE = "not-in-template", Fate.HELD
+    NOT_IN_FORM = "not-in-form", Fate.HELD
     STUDENT_LEFT_OUT = "student-left-out", Fate.LEFT_OUT
     REPEATED = "repeated", Fate.LEFT_OUT
     MARKS_DIFFER = "marks-differ", Fate.HELD

@@ -16,6 +16,7 @@ from skarvin.core.grid.folder import path_fingerprint
 from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.columns import Column, ItemSource
 from skarvin.core.ledger.control_totals import ControlTotal, ItemBooks
+from skarvin.core.ledger.filed import SCHEMA
 from skarvin.core.ledger.ledger import Line
 from skarvin.core.ledger.outcomes import Outcome
 from skarvin.core.marks.rule import Rule
@@ -32,7 +33,6 @@ from skarvin.reports.since_words import since_data
 from skarvin.reports.students_data import Listed, students_data, why_data
 from skarvin.reports.verdict import to_decide, verdict
 
-SCHEMA = "skarvin-ledger/2"
 _SHORT, _LONG = 4, 8
 END = b"\n}\n"
 """How the ledger ends; what is begun can be gone on with in front of it."""
@@ -85,7 +85,7 @@ def written_data(settled: Settled, when: str, listed: Listed = list) -> Data:
     files = {
         "transfer": (settled.file, settled.plan_fingerprint),
         "export": (sides.source.grid.file, sides.source.grid.fingerprint),
-        "template": (sides.form.grid.file, sides.form.grid.fingerprint),
+        "form": (sides.form.grid.file, sides.form.grid.fingerprint),
     }
     if settled.decisions_fingerprint:
         files["pairings"] = (pairings_file(settled.file), settled.decisions_fingerprint)

@@ -29,9 +29,9 @@ def students_data(settled: Settled, listed: Listed = list) -> Data:
             for pair, day in pairing.decided
         ],
         "held": [_held(waiting) for waiting in pairing.held],
-        "held_in_template": [_held(waiting) for waiting in pairing.held_target],
+        "held_in_form": [_held(waiting) for waiting in pairing.held_target],
         "only_in_export": [_student(student) for student in pairing.source_only],
-        "only_in_template": [_student(student) for student in pairing.target_only],
+        "only_in_form": [_student(student) for student in pairing.target_only],
         "left_out": [_student(student) for student in pairing.left_out],
         "without_row": [_student(student) for one in pairing.rowless for student in one.students],
         "repeated": [

@@ -32,7 +32,7 @@ _NO_DATES: Mapping[Row, str] = MappingProxyType({})
 _NO_MADE: Mapping[ItemSource, Made] = MappingProxyType({})
 _FOLLOWS_NONE: Mapping[ItemSource, ItemSource] = MappingProxyType({})
 _NOT_MAPPED = Reason(Cause.NOT_MAPPED, "the item is not mapped")
-_NOT_IN_TEMPLATE = Reason(Cause.NOT_IN_TEMPLATE, "waiting: student missing from the form")
+_NOT_IN_FORM = Reason(Cause.NOT_IN_FORM, "waiting: student missing from the form")
 _NOT_CONFIRMED = "waiting: student not confirmed"
 _APART = Reason(
     Cause.COMMENTS_APART,
@@ -244,7 +244,7 @@ def _entries(source: Gradebook, pairing: Pairing, book: Book) -> tuple[list[Entr
     found: list[tuple[Student, Student | None, int | None]] = [
         (pair.source, pair.target, None) for pair in pairing.pairs
     ]
-    found += [(student, None, book.reason(_NOT_IN_TEMPLATE)) for student in pairing.source_only]
+    found += [(student, None, book.reason(_NOT_IN_FORM)) for student in pairing.source_only]
     found += [
         (student, None, book.reason(_ELSEWHERE if student.row in pairing.elsewhere else _LEFT_OUT))
         for student in pairing.left_out

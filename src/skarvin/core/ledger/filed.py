@@ -14,7 +14,7 @@ from skarvin.core.ledger.second_look.claims import WRITTEN, Cell, Claims, Ledger
 
 FiledCell = Cell
 """What the form said in a cell, and what it says now if that is something else."""
-SCHEMA = "skarvin-ledger/2"
+SCHEMA = "skarvin-ledger/3"
 _FAMILY = "skarvin-ledger/"
 _AGAIN = "Write again with this version, or name another ledger with --ledger."
 

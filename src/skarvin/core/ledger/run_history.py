@@ -380,6 +380,7 @@ def insert_run(database: sqlite3.Connection, run: Run) -> int:
 
 def _run(row: Sequence[object]) -> Run:
     kind, transfer, at, ledger, *cells = map(str, row[:8])
+    cells[0] = cells[0].replace('"template":', '"form":', 1)  # as runs called it before
     try:
         return Run(
             kind,

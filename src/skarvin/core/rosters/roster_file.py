@@ -201,5 +201,5 @@ def _ledger(form: Target, target: Mapping[str, Any]) -> dict[str, Any]:
         "students": {"pairs": []},
         "target": target,
         "items": [],
-        "files": {"template": {"name": form.grid.file.name, "sha256": form.grid.fingerprint}},
+        "files": {"form": {"name": form.grid.file.name, "sha256": form.grid.fingerprint}},
     }

@@ -25,7 +25,7 @@ def open_target(grid: Grid) -> Target:
     """
     if altered := next((note for note in grid.notes if note.slug in _NOT_AS_IT_LIES), None):
         what = f"a form is filled as it lies there: {altered.what}"
-        raise Unreadable(Finding("template-form", what, grid.place(), _NOT_AS_IT_LIES[altered.slug]))
+        raise Unreadable(Finding("unfillable-form", what, grid.place(), _NOT_AS_IT_LIES[altered.slug]))
     if isinstance(grid, TextGrid):
         return DelimitedTarget(grid)
     if isinstance(grid, CellGrid) and grid.kind is Kind.XLSX:
@@ -33,7 +33,7 @@ def open_target(grid: Grid) -> Target:
     if isinstance(grid, CellGrid) and grid.kind is Kind.FOLDER:
         raise Unreadable(Finding("folder", "this is a folder", grid.place(), "Name the form inside it."))
     mend = f"{_TAKEN}: open it in a spreadsheet and save it as .xlsx, or export it as CSV."
-    raise Unreadable(Finding("template-form", f"the form is a {grid.title}", grid.place(), mend))
+    raise Unreadable(Finding("unfillable-form", f"the form is a {grid.title}", grid.place(), mend))
 
 
 def _workbook(grid: CellGrid) -> Target:

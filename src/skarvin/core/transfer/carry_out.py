@@ -173,7 +173,7 @@ def _keep_list(held: Path, content: bytes, delivery: Delivery, folder: Path) -> 
 
 def _kept(settled: Settled, when: str, digest: str, ledger: Path) -> AbstractContextManager[int]:
     """Keep the write in the history of the transfer's folder, once its files are in place."""
-    files = {"template": settled.sides.form.grid.fingerprint, "transfer": settled.plan_fingerprint}
+    files = {"form": settled.sides.form.grid.fingerprint, "transfer": settled.plan_fingerprint}
     parts = settled.sides.parts
     files |= {f"export_{at}" if at > 1 else "export": book.grid.fingerprint for at, book in enumerate(parts, 1)}
     run, marks = record_write(settled.ledger, settled.file.name, when, files, digest)

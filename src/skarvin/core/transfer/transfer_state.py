@@ -159,7 +159,7 @@ def state_of(file: Path) -> TransferState:
         file,
         Stage.OUTDATED if changed else Stage.WRITTEN,
         (*(filed.files[what].name for what in ("export",) if what in filed.files), *exports[1:]) or exports,
-        filed.files["template"].name if "template" in filed.files else drafted.form,
+        filed.files["form"].name if "form" in filed.files else drafted.form,
         when=filed.when,
         to_decide=filed.needs_a_person,
         sent=sum(filed.fates.get(fate, 0) for fate in _MOVED),
@@ -199,9 +199,9 @@ def _filed(ledger: Path, transfer: str) -> _Filed | None:
 def _changed(file: Path, plan: Plan, folder: Path, files: Mapping[str, _File]) -> Iterator[str]:
     """Yield the files that aren't as a ledger says they were, each with what has become of it."""
     exports: Sequence[str] = [one.file for one in (plan.source, *plan.export)]
-    paths = {"transfer": file, "template": file.parent / plan.target.file, "pairings": pairings_file(file)}
+    paths = {"transfer": file, "form": file.parent / plan.target.file, "pairings": pairings_file(file)}
     if plan.target.file_as:
-        del paths["template"]  # its ledger has the fingerprint of the table that was made of it, and the file by itself
+        del paths["form"]  # its ledger has the fingerprint of the table that was made of it, and the file by itself
     further = further_inputs(plan, file.parent)
     paths |= {what: path for what, path in further.items() if what not in _BEFORE}
     paths |= {f"export_{at}" if at > 1 else "export": file.parent / name for at, name in enumerate(exports, 1)}

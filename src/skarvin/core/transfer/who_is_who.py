@@ -156,7 +156,7 @@ def _of_this_form(plan: Plan, pairing: Pairing) -> Pairing:
     """Return a pairing in which, of an export for several forms, whoever isn't in this one is another's."""
     if not plan.source.shared:
         return pairing
-    held = [one for one in pairing.held if one.why.cause is Cause.NOT_IN_TEMPLATE]
+    held = [one for one in pairing.held if one.why.cause is Cause.NOT_IN_FORM]
     others = (*(one.student for one in held), *pairing.source_only)
     return replace(
         pairing,

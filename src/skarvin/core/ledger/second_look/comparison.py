@@ -306,7 +306,7 @@ class _Comparison:
 
 def _check_fingerprint(files: Files, claims: Claims) -> None:
     with files.before.open("rb") as data:
-        if hashlib.file_digest(data, "sha256").hexdigest() != claims.fingerprint("template"):
+        if hashlib.file_digest(data, "sha256").hexdigest() != claims.fingerprint("form"):
             what = "the file changed while this ran, so what was read of it no longer holds"
             raise Refused(Finding("changed-meanwhile", what, Place(files.form), "Nothing was written. Run it again."))
 

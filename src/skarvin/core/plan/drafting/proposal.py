@@ -78,7 +78,7 @@ class CommentProposal(NamedTuple):
 
 
 class Draft(msgspec.Struct, frozen=True, kw_only=True):
-    """All that is proposed for one export and one template.
+    """All that is proposed for one export and one form.
 
     `guesses` says why nobody of one file was found in the other, if so; `mangled` how many names of the export were
     read in the wrong encoding; `sums` which of its rows sum others up; `notes` what is to be said of how the exports
@@ -169,12 +169,12 @@ class Draft(msgspec.Struct, frozen=True, kw_only=True):
         )
 
 
-def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES, example: Example = NO_EXAMPLE) -> Draft:
-    """Return a proposal for moving the marks of one or several exports into `template`.
+def draft(exports: Sequence[Path], form_file: Path, wishes: Wishes = NO_WISHES, example: Example = NO_EXAMPLE) -> Draft:
+    """Return a proposal for moving the marks of one or several exports into a form.
 
     Args:
         exports: the exports.
-        template: the form.
+        form_file: the form.
         wishes: what a person says.
         example: a transfer that rules all that it can here, too.
 
@@ -182,12 +182,12 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES, e
         Unreadable: a file can't be read or understood.
         Misused: a person names a column that isn't there.
     """
-    _check_names((*exports, template, *wishes.files))
+    _check_names((*exports, form_file, *wishes.files))
     how = {side: wishes.how(side) for side in ("source", "target")}
     files = [read_grid(file, how["source"]) for file in exports]
     wishes = example.seen(wishes, "source", files)
     told_of_files = told_of_each(files, wishes.of("source"))
-    form_as_read = partial(read_grid, template, how["target"])
+    form_as_read = partial(read_grid, form_file, how["target"])
     shaped = [_shaped(file, told, wishes) for file, told in zip(files, told_of_files, strict=True)]
     sheets_each = [
         [Sheet(grid)] if grid is not file else sheets_of(file, how["source"], told, form_as_read)
@@ -197,7 +197,7 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES, e
     grids = [sheet.grid for sheet in sheets]
     told_each = [told for each, (_, told) in zip(sheets_each, shaped, strict=True) for _ in each]
     of_items = [(grid, told, sheet.item) for grid, told, sheet in zip(grids, told_each, sheets, strict=True)]
-    target, how["target"] = _read_target(template, how["target"], of_items, wishes)
+    target, how["target"] = _read_target(form_file, how["target"], of_items, wishes)
     lines, target, wishes = _lines_form(target, of_items, example.seen(wishes, "target", [target]))
     form, target, results = _opened(target, wishes)
     report_progress("finding out what the columns hold")
@@ -220,7 +220,7 @@ def draft(exports: Sequence[Path], template: Path, wishes: Wishes = NO_WISHES, e
     pair = two_columns(wishes.pair, *layouts, "--pair") if wishes.pair else None
     identifier = _by_whole_names(sides, propose_identifier(*sides, books, pair), sheets)
     if wishes.is_sample:
-        check_sample(identifier.met, template.name)
+        check_sample(identifier.met, form_file.name)
         identifier = replace(propose_alike(*layouts), is_sample=True)
     roster = None
     if wishes.roster:

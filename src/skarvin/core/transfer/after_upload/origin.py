@@ -41,7 +41,7 @@ def told_origin(filed: Filed, digest: str, place: Place) -> Finding | None:
             told = "Byte for byte this is the import file, so that it isn't counted as a confirmation"
             mend = "If it was exported from the target, say so with --identical; else export the class there anew."
             return Finding(IDENTICAL, told, place, mend)
-        if digest == known.sha256 and what == "template":
+        if digest == known.sha256 and what == "form":
             told = "Byte for byte this is the form as it was before the write, as if nothing had been uploaded"
             return Finding("form-as-it-was", told, place)
     return None

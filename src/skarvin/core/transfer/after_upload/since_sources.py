@@ -229,7 +229,7 @@ def _is_form_of(asked: Asked, name: str) -> bool:
     """Tell whether a ledger's write filled this form."""
     from skarvin.core.ledger.filed import read_filed  # noqa: PLC0415 - most transfers name none
 
-    return asked.is_form(read_filed(asked.file.parent / name).files["template"].sha256)
+    return asked.is_form(read_filed(asked.file.parent / name).files["form"].sha256)
 
 
 def _by_keys(asked: Asked, sent: KeptMarks, ledger: "Callable[[], Filed | None]" = lambda: None) -> Told:
@@ -292,7 +292,7 @@ def _by_history(asked: Asked, now: Now | None) -> SinceFound:
     runs = read_runs(file, asked.file.name)
     for run in reversed([one for one in runs if one.kind == WRITE]):
         confirmed = confirmation_of(runs, run.ledger)
-        if confirmed is None and now is None and asked.is_form(run.files.get("template", "")):
+        if confirmed is None and now is None and asked.is_form(run.files.get("form", "")):
             continue  # nothing says that it was uploaded
         ledger = partial(_ledger_of, asked, run)
         kept = _kept_by(file, run, [one.text for one in run.outcomes])
@@ -305,7 +305,7 @@ def _by_history(asked: Asked, now: Now | None) -> SinceFound:
             has_arrived = _stands_there(asked, sent, Now(_seen(asked, file, confirmed)))
         if has_arrived:
             origin = f"the write of {run.at[:16].replace('T', ' ')}"
-            is_old = asked.is_form(run.files.get("template", ""))
+            is_old = asked.is_form(run.files.get("form", ""))
             return SinceFound(Since(_cells(asked, last, seen or Now(), is_old=is_old)), origin)
     writes = [run for run in runs if run.kind == WRITE and any(run.counts.get(fate) for fate in _SENT)]
     return SinceFound(notes=_not_uploaded(writes)) if writes else _without_history(asked, now)
@@ -337,7 +337,7 @@ def _without_history(asked: Asked, now: Now | None) -> SinceFound:
     is_own = filed is not None and filed.form == form.name and "transfer" in filed.files
     if not filed or not told or not is_own or filed.files["transfer"].name != asked.file.name:
         return SinceFound()
-    is_old = asked.is_form(filed.files["template"].sha256)
+    is_old = asked.is_form(filed.files["form"].sha256)
     last = _by_keys(asked, told, lambda: filed)
     if is_old or not _stands_there(asked, last, Now()):
         return SinceFound()
@@ -347,7 +347,7 @@ def _without_history(asked: Asked, now: Now | None) -> SinceFound:
 
 def _form_says_nothing(asked: Asked, run: Run) -> bool:
     """Tell whether the form says nothing of what the target has become since: it is the same, or blank."""
-    return asked.is_form(run.files.get("template", "")) or _is_blank(asked)
+    return asked.is_form(run.files.get("form", "")) or _is_blank(asked)
 
 
 def _is_blank(asked: Asked) -> bool:
@@ -362,7 +362,7 @@ def _seen(asked: Asked, history: Path, run: Run) -> Told:
 
 def _arrived(asked: Asked, run: Run, sent: Told, now: Now | None) -> bool:
     """Tell whether the target has a mark that a write sent, by its fresh export or by the form."""
-    if now is None and asked.is_form(run.files.get("template", "")):
+    if now is None and asked.is_form(run.files.get("form", "")):
         return False
     return _stands_there(asked, sent, now or Now())
 
