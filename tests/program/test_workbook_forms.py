@@ -13,8 +13,8 @@ import xlwt
 from openpyxl.worksheet.datavalidation import DataValidation
 
 from conftest import Skarvin, edit
+from skarvin.core.grid.package import Package
 from skarvin.core.targets import sheet_target
-from skarvin.core.targets.package import Package
 from skarvin.core.targets.sheet_target import WorkbookTarget, _Elements
 from workbooks import make_form, parts_that_differ, texts
 

@@ -1,6 +1,5 @@
 """OpenDocument spreadsheets (.ods, ISO/IEC 26300): each cell holds the text that it shows."""
 
-import io
 import zipfile
 import zlib
 from collections.abc import Callable, Iterator, Mapping
@@ -11,6 +10,7 @@ from typing import NamedTuple
 from lxml import etree
 
 from skarvin.core.findings import Finding, Place, counted
+from skarvin.core.grid.package import Package, elements
 from skarvin.core.grid.seen import NOT_STORED, Rounded, errors_in, hidden_text, lowered, raised, struck, without_values
 from skarvin.core.grid.workbook import (
     CellBudget,
@@ -43,10 +43,8 @@ _ERROR = pattern(r"#[A-Z/0]{2,12}[!?]?|Err:\d{3}")
 
 def read_ods(data: bytes, file: Path, wanted: str | None) -> Sheet:
     """Return the chosen sheet of an .ods workbook."""
-    parser = etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False, huge_tree=False)
     try:
-        with zipfile.ZipFile(io.BytesIO(data)) as archive:
-            root = etree.fromstring(archive.read("content.xml"), parser)
+        root = elements(Package(data).part("content.xml"))
     except (etree.XMLSyntaxError, KeyError, ValueError, zipfile.BadZipFile, zlib.error):
         raise damaged(file) from None
     sheets = {scale.get(f"{_TABLE}name", ""): scale for scale in root.iter(f"{_TABLE}table")}

@@ -20,6 +20,7 @@ from skarvin.core.grid.file_bytes import fingerprint, read_bytes
 from skarvin.core.grid.file_kinds import RESULTS, SAMPLE, Kind
 from skarvin.core.grid.folder import results_fingerprint
 from skarvin.core.grid.grid import ANSWER, CellGrid
+from skarvin.core.grid.package import elements
 from skarvin.core.texts.numbers import read_number
 
 _MOST_FILES, _MOST = 50_000, 6
@@ -102,9 +103,8 @@ def _files(file: Path, data: bytes | None) -> Iterator[tuple[str, bytes]]:
 def _attempts(name: str, content: bytes, file: Path, notes: list[Finding]) -> Iterator[_Attempt]:
     """Yield the attempts that a file tells of; one that isn't as it must be is told."""
     place = Place(file / name if file.name != name else file)
-    parser = etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False, huge_tree=False)
     try:
-        root = etree.fromstring(content, parser)
+        root = elements(content)
     except etree.XMLSyntaxError as error:
         mend = "It may have been cut off: export it again."
         notes.append(Finding("no-xml", f"this can't be read: {error.msg or 'no XML'}", place, mend))

@@ -4,17 +4,15 @@ Reads the parts of ECMA-376 that say so (workbook, relationships, styles, sheet)
 XML, which is quick on sheets of any size.
 """
 
-import io
 import re
-import zipfile
 from collections.abc import Iterable, Sequence
 from decimal import Decimal
 from pathlib import Path
-from posixpath import join, normpath
 
 from lxml import etree
 
 from skarvin.core.findings import Finding, Place, Unreadable, counted
+from skarvin.core.grid.package import STRINGS, Package, elements
 from skarvin.core.grid.seen import (
     NOT_STORED,
     Rounded,
@@ -25,7 +23,7 @@ from skarvin.core.grid.seen import (
     struck,
     without_values,
 )
-from skarvin.core.grid.workbook import Sheet, Tab, Texts, cell_text, check_size, number_text, trimmed
+from skarvin.core.grid.workbook import Sheet, Texts, cell_text, check_size, number_text, trimmed
 from skarvin.core.grid.xlsx_extent import column_place, extent, is_far_flung
 from skarvin.core.texts.patterns import pattern
 
@@ -57,21 +55,12 @@ _TEXT_RESULT = re.compile(rb"\bt\s*+=\s*+[\"']str[\"']")
 _LOOKS = (b"vertAlign", b"strike")
 _RICH = {"superscript": raised, "subscript": lowered}
 _PERCENT = pattern(r"[0#](?:\.0*)?%")
-_BUILT_IN = {1: "0", 2: "0.00", 3: "#,##0", 4: "#,##0.00", 9: "0%", 10: "0.00%"}
 _ZEROS = re.compile(r"0{2,}")
-_STRINGS = "xl/sharedStrings.xml"
 _COUNTS = re.compile(rb"[cC]ount\s*+=\s*+[\"'](\d++)")
 _FIRST_TEXT = re.compile(rb"<(?:\w{1,40}:)?si\b")
 _LONGEST_NUMBER = 20
 _CLOSING = {b"<!--": b"-->", b"<![CDATA[": b"]]>"}
 _MOST_STYLES = 50
-_LONGEST_CODE = 255
-"""A cell's format has no more characters (ECMA-376, 18.8.30)."""
-
-
-def _safe_xml(data: bytes) -> etree._Element:
-    parser = etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False, huge_tree=False)
-    return etree.fromstring(data, parser)
 
 
 class XlsxFacts:
@@ -80,14 +69,17 @@ class XlsxFacts:
     def __init__(self, data: bytes, file: Path) -> None:
         self._file = file
         self._last: tuple[str, bytes] = ("", b"")
-        self._archive = zipfile.ZipFile(io.BytesIO(data))
+        self._package = Package(data)
         try:
-            self.tabs: list[Tab] = []
-            self._sheets = self._sheet_paths()
-            self._formats = self._special_formats()
+            sheets = list(self._package.sheets())
+            self.tabs = [tab for tab, _ in sheets]
+            self._parts = {tab.name: part for tab, part in sheets}
+            self._formats = {
+                index: one.code for index, one in enumerate(self._package.formats()) if _is_special(one.code)
+            }
             self._rich: dict[int, str] = {}
-            if _STRINGS in self._archive.namelist():
-                strings = self._archive.read(_STRINGS)  # fails here if it unpacks to more than it says
+            if self._package.has(STRINGS):
+                strings = self._package.part(STRINGS)  # fails here if it unpacks to more than it says
                 self._check_strings(strings)
                 self._rich = _rich_texts(strings)
         except etree.XMLSyntaxError as error:
@@ -146,7 +138,7 @@ class XlsxFacts:
         if any(look in xml for look in _LOOKS):
             for letters, row, inside in _INLINE.findall(xml):
                 if any(look in inside for look in _LOOKS):
-                    _put(texts, int(row) - 1, column_place(letters), _rich_text(_safe_xml(_bare(inside))))
+                    _put(texts, int(row) - 1, column_place(letters), _rich_text(elements(_bare(inside))))
         errors = {}
         if b'"e"' in xml or b"'e'" in xml:
             for letters, row, text in _ERROR.findall(xml):
@@ -157,40 +149,8 @@ class XlsxFacts:
 
     def _xml(self, name: str) -> bytes:
         if self._last[0] != name:
-            self._last = (name, _without_comments(self._archive.read(self._sheets[name])))
+            self._last = (name, _without_comments(self._package.part(self._parts[name])))
         return self._last[1]
-
-    def _sheet_paths(self) -> dict[str, str]:
-        """Return the part of each sheet by its name."""
-        relations = _safe_xml(self._archive.read("xl/_rels/workbook.xml.rels"))
-        targets = {element.get("Id"): element.get("Target", "") for element in relations}
-        paths = {}
-        for sheet in _safe_xml(self._archive.read("xl/workbook.xml")).iter("{*}sheet"):
-            key = next((str(value) for name, value in sheet.attrib.items() if str(name).endswith("}id")), "")
-            target = targets.get(key) or ""
-            if "chartsheets/" in target:
-                continue
-            name = sheet.get("name", "")
-            self.tabs.append(Tab(name, sheet.get("state", "visible") != "visible"))
-            paths[name] = target.lstrip("/") if target.startswith("/") else normpath(join("xl", target))
-        return paths
-
-    def _special_formats(self) -> dict[int, str]:
-        """Return the cell formats that change what a number says: percent, zeros put in front, and few decimals."""
-        if "xl/styles.xml" not in self._archive.namelist():
-            return {}
-        styles = _safe_xml(self._archive.read("xl/styles.xml"))
-        codes = {
-            int(element.get("numFmtId", "0")): element.get("formatCode", "") for element in styles.iter("{*}numFmt")
-        }
-        special = {}
-        for formats in styles.iter("{*}cellXfs"):
-            for index, element in enumerate(formats):
-                number = int(element.get("numFmtId", "0"))
-                code = _BUILT_IN.get(number) or codes.get(number, "")[:_LONGEST_CODE]
-                if _PERCENT.search(code) or _ZEROS.fullmatch(code) or shown_decimals(code) is not None:
-                    special[index] = code
-        return special
 
     def _apply_formats(
         self, xml: bytes, table: Sequence[Sequence[object]], texts: list[list[str]], name: str, rounded: Rounded
@@ -238,6 +198,11 @@ class XlsxFacts:
         return [*notes, *without_values(self._file, name, empty)]
 
 
+def _is_special(code: str) -> bool:
+    """Tell whether a format changes what a number says: percent, zeros put in front, and few decimals."""
+    return bool(_PERCENT.search(code) or _ZEROS.fullmatch(code)) or shown_decimals(code) is not None
+
+
 def _put(texts: list[list[str]], row: int, column: int, text: str) -> None:
     """Put a text into a cell, which its reader may have left out as blank."""
     texts += [[] for _ in range(row + 1 - len(texts))]
@@ -249,7 +214,7 @@ def _rich_texts(xml: bytes) -> dict[int, str]:
     """Return the shared texts of which a part is raised, lowered or struck out, by their numbers."""
     if not any(look in xml for look in _LOOKS):
         return {}
-    texts = enumerate(_safe_xml(xml).iter("{*}si"))
+    texts = enumerate(elements(xml).iter("{*}si"))
     return {number: _rich_text(element) for number, element in texts if element.find("{*}r/{*}rPr") is not None}
 
 

@@ -5,14 +5,12 @@ from collections.abc import Callable, Mapping, Sequence
 from decimal import Decimal
 from typing import NamedTuple
 
-from skarvin.core.targets.package import Package, elements
+from skarvin.core.grid.package import Package
 from skarvin.core.targets.sheet_xml import Area, Attributes, areas
 from skarvin.core.texts.numbers import plain, read_number
 from skarvin.core.texts.patterns import pattern
 
-_STYLES = "xl/styles.xml"
 _TEXT_FORMAT = 49
-_PERCENT_FORMATS = frozenset({9, 10})
 _PERCENT = pattern(r"[0#](?:\.0*)?%")
 _ZEROS = pattern("0{2,}")
 _DATE_FORMATS = frozenset({*range(14, 23), *range(27, 37), *range(45, 48), *range(50, 59)})
@@ -37,20 +35,11 @@ class Style(NamedTuple):
 
 def read_styles(package: Package) -> list[Style]:
     """Return the styles of a workbook, by their numbers."""
-    root = elements(package.part(_STYLES)) if package.has(_STYLES) else None
-    if root is None:
-        return [Style()]
-    codes = {int(one.get("numFmtId", "0")): one.get("formatCode", "") for one in root.iter("{*}numFmt")}
     found = []
-    for formats in root.iter("{*}cellXfs"):
-        for element in formats:
-            number = int(element.get("numFmtId", "0"))
-            code = "0%" if number in _PERCENT_FORMATS else codes.get(number, "")
-            locked = next((one.get("locked", "1") for one in element.iter("{*}protection")), "1")
-            zeros = len(code) if _ZEROS.fullmatch(code) else 0
-            is_text = number == _TEXT_FORMAT or code == "@"
-            is_open = locked in {"0", "false"}
-            found.append(Style(bool(_PERCENT.search(code)), zeros, is_text, not is_open, _shown_instead(number, code)))
+    for number, code, is_locked in package.formats():
+        zeros = len(code) if _ZEROS.fullmatch(code) else 0
+        is_text = number == _TEXT_FORMAT or code == "@"
+        found.append(Style(bool(_PERCENT.search(code)), zeros, is_text, is_locked, _shown_instead(number, code)))
     return found or [Style()]
 
 

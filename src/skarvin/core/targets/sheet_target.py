@@ -19,10 +19,10 @@ from skarvin.core.findings import Finding, Unreadable
 from skarvin.core.grid.coding import Coding
 from skarvin.core.grid.file_bytes import fingerprint, read_bytes
 from skarvin.core.grid.grid import CellGrid
+from skarvin.core.grid.package import WORKBOOK, Package
 from skarvin.core.grid.workbook import cell_text
 from skarvin.core.reasons import Cause, Reason
 from skarvin.core.targets.carried import Pattern, read_pattern
-from skarvin.core.targets.package import WORKBOOK, Package
 from skarvin.core.targets.recalculation import stale
 from skarvin.core.targets.sheet_rules import Allowed, Style, read_styles, read_validations
 from skarvin.core.targets.sheet_xml import Area, NotPlain, Scan, Slot, areas, end_of_tag, scan
@@ -105,7 +105,7 @@ class WorkbookTarget(Target):
 
     @cached_property
     def _part(self) -> str:
-        return self._package.sheets()[self.grid.sheet or ""]
+        return {tab.name: part for tab, part in self._package.sheets()}[self.grid.sheet or ""]
 
     @cached_property
     def _styles(self) -> list[Style]:
@@ -285,7 +285,7 @@ class WorkbookTarget(Target):
         if self._is_protected:
             what = "the sheet is protected, so that no rows can be added below"
             raise Unreadable(Finding("protected", what, self.grid.place(self._own_rows), f"{more} Or unprotect it."))
-        for area in self._package.tables(self._part):
+        for area in (area for ref in self._package.tables(self._part) for area in areas(ref)):
             what = "the sheet's table ends above the rows that would be added, so that they wouldn't be in it"
             raise Unreadable(Finding("table-ends", what, self.grid.place(area.bottom), more))
 
