@@ -18,10 +18,9 @@ from skarvin.cli.grouped_help import GroupedCommand, whole_help
 from skarvin.cli.next_command import command_line, next_line
 from skarvin.cli.output import PATH, library, tidy
 from skarvin.cli.progress_line import progress_line
-from skarvin.cli.reading_options import quotes_of, read_as, reading_options
+from skarvin.cli.reading_options import read_as, reading_options
 from skarvin.cli.terminal import echo
 from skarvin.core.findings import Finding, Misused, SkarvinError
-from skarvin.core.grid.read import ReadAs
 from skarvin.core.grid.save import Delivery
 from skarvin.core.layout.address import name_of
 from skarvin.core.plan.drafting.like import NO_EXAMPLE, Example, read_example
@@ -180,8 +179,8 @@ def _wishes(options: Mapping[str, Any], transfer: Path, example: Example) -> Wis
     return Wishes(
         reading={
             "source": read_as(options),
-            "target": ReadAs(
-                sheet=options["form_sheet"] or theirs.get("sheet"), quotes=quotes_of(options["form_quotes"])
+            "target": read_as(
+                {"quotes": options["form_quotes"], "sheet": options["form_sheet"] or theirs.get("sheet")}
             ),
         },
         told={

@@ -108,7 +108,7 @@ def _job(transfer: Path, *, undo: bool) -> _Job:
     if fingerprint(read_bytes(file)) != known.sha256:
         mend = f"Write it again: {command_line('write', transfer, '--replace')}"
         raise Refused(Finding("misfit", f"this isn't the file that {ledger.name} vouches for", Place(file), mend))
-    grid = read_grid(form, plan.target.read_as)
+    grid = read_grid(form, plan.target)
     if not isinstance(grid, RosterGrid) or grid.bundle is None:
         raise Unreadable(Finding("no-bundle", "this is no bundle of OneRoster CSV", Place(form)))
     back = file.with_name(_MADE.sub(lambda found: "-restore" + (found[1] or ""), file.stem) + file.suffix)

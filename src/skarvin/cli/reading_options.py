@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import Any
 
 import click
+import msgspec
 
 from skarvin.core.grid.dialect import Quotes
 from skarvin.core.grid.file_bytes import read_bytes, read_stream
@@ -42,20 +43,8 @@ def reading_options(command: Callable[..., Any]) -> Callable[..., Any]:
 
 def read_as(options: Mapping[str, Any]) -> ReadAs:
     """Return what the options say."""
-    return ReadAs(
-        options["encoding"],
-        options["delimiter"],
-        options["sheet"],
-        options["skip_hidden"],
-        quotes_of(options["quotes"]),
-        names=options["names"],
-        skip_controls=options["skip_controls"],
-    )
-
-
-def quotes_of(option: str | None) -> Quotes | None:
-    """Return what an option says of quotation marks."""
-    return None if option is None else Quotes(option)
+    said = {key: value for key in ReadAs.__struct_fields__ if (value := options.get(key)) is not None}
+    return msgspec.convert(said, ReadAs)
 
 
 def read_input(file: Path) -> bytes | None:

@@ -2,7 +2,8 @@
 
 from dataclasses import replace
 from pathlib import Path
-from typing import NamedTuple
+
+from msgspec import Struct
 
 from skarvin.core.findings import Finding, Place, Unreadable
 from skarvin.core.grid.controls import set_aside_controls
@@ -21,26 +22,31 @@ MOST_CHARACTERS = 131_072
 """What a cell may hold: the csv module takes no more, and a spreadsheet a quarter of it."""
 
 
-class ReadAs(NamedTuple):
-    """What a person says about how a file is to be read; None leaves it to the file."""
+class ReadAs(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """What a person says about how a file is to be read, by the keys of a transfer; None leaves it to the file."""
 
     encoding: str | None = None
     delimiter: str | None = None
     sheet: str | None = None
-    skip_hidden: bool = False
     quotes: Quotes | None = None
-    is_rfc_4180: bool = False
     names: str | None = None
+    skip_hidden: bool = False
     skip_controls: bool = False
 
 
-def read_grid(file: Path, how: ReadAs | None = None, data: bytes | None = None) -> Grid:
+AS_IT_IS = ReadAs()
+OF_OURS = ReadAs(encoding="utf-8", delimiter="comma")
+"""How a text is read that we wrote."""
+
+
+def read_grid(file: Path, how: ReadAs = AS_IT_IS, data: bytes | None = None, *, is_rfc_4180: bool = False) -> Grid:
     """Return the grid of text in `file`, or in `data` if that is given; of a folder, what the names of its files say.
+
+    Quotation marks that are known to be those of RFC 4180 aren't looked at.
 
     Raises:
         Unreadable: the file is missing, empty, damaged, encrypted, no grid, or cut off inside a quoted cell.
     """
-    how = how or ReadAs()
     report_progress(f"reading {file.name}")
     if data is None and is_folder(file):
         return _folder(file, how)
@@ -51,7 +57,7 @@ def read_grid(file: Path, how: ReadAs | None = None, data: bytes | None = None) 
     kind = kind_of(whole, file)
     if kind in {Kind.QTI, Kind.ONE_ROSTER}:
         return _of_standard(kind, file, whole, how)
-    grid = _text(whole, file, how) if kind is Kind.TEXT else _cells(kind, whole, file, how)
+    grid = _text(whole, file, how, is_rfc_4180=is_rfc_4180) if kind is Kind.TEXT else _cells(kind, whole, file, how)
     _check_bounds(grid)
     if whole is data:
         return grid
@@ -100,15 +106,15 @@ def _empty(file: Path) -> Unreadable:
     return _unreadable(file, "empty-file", "the file is empty", "Export it again.")
 
 
-def _text(data: bytes, file: Path, how: ReadAs) -> TextGrid:
+def _text(data: bytes, file: Path, how: ReadAs, *, is_rfc_4180: bool) -> TextGrid:
     text, encoding = decode(data, file, how.encoding)
     if not text or text.isspace():
         raise _empty(file)
     text, skipped = set_aside_controls(text, file, skip=how.skip_controls)
     physical = count_lines(text)
     lines, ends = split_lines(text)
-    dialect = detect(lines, file, how.delimiter, is_rfc_4180=how.is_rfc_4180)
-    quotes = Quotes.AROUND if how.is_rfc_4180 else how.quotes
+    dialect = detect(lines, file, how.delimiter, is_rfc_4180=is_rfc_4180)
+    quotes = Quotes.AROUND if is_rfc_4180 else how.quotes
     records = join_records(lines, ends, dialect, file, is_plain=dialect.is_plain(text))
     notes = [*encoding.notes(file), *skipped]
     cuts: Cuts = {}

@@ -102,7 +102,7 @@ class _Side:
         self._plan = msgspec.convert({"identifier": "", **known}, SidePlan)
 
     def read(self) -> tuple[Any, Layout]:
-        grid = read_grid(self._folder / self._plan.file, self._plan.read_as)
+        grid = read_grid(self._folder / self._plan.file, self._plan)
         return grid, recognise(grid, self._plan.told)
 
 

@@ -10,7 +10,6 @@ from typing import Annotated, Any, Literal, NamedTuple, TypeVar, get_args
 from msgspec import Struct, field
 from msgspec.structs import fields, replace
 
-from skarvin.core.grid.dialect import Quotes
 from skarvin.core.grid.read import ReadAs
 from skarvin.core.layout.columns import Use
 from skarvin.core.layout.told import Members, StudentSheets, Told
@@ -107,19 +106,12 @@ Weight = Annotated[Decimal, Bounds(what="weight")]
 StepSize = Annotated[Decimal, Bounds(what="step")]
 
 
-class SidePlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
+class SidePlan(ReadAs, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """A file, how it is read, and the column that tells its students apart; where that is blank, their names do."""
 
     file: str
     identifier: str
     layout: str | None = None
-    encoding: str | None = None
-    delimiter: str | None = None
-    sheet: str | None = None
-    skip_hidden: bool = False
-    skip_controls: bool = False
-    quotes: Quotes | None = None
-    names: str | None = None
     heading_row: RowNumber | None = None
     uses: dict[str, Use] = field(default_factory=dict)
     student_sheets: StudentSheets | None = None
@@ -129,19 +121,6 @@ class SidePlan(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     def told(self) -> Told:
         """What a person says of its columns, and of its sheets."""
         return Told(self.uses, self.heading_row, sheets=self.student_sheets, members=self.members)
-
-    @property
-    def read_as(self) -> ReadAs:
-        """How the file is to be read."""
-        return ReadAs(
-            self.encoding,
-            self.delimiter,
-            self.sheet,
-            self.skip_hidden,
-            self.quotes,
-            names=self.names,
-            skip_controls=self.skip_controls,
-        )
 
 
 class SourcePlan(SidePlan, frozen=True, forbid_unknown_fields=True, kw_only=True):

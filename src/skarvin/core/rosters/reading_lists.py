@@ -7,7 +7,7 @@ from typing import NamedTuple
 from skarvin.core.findings import Finding, Row, Unreadable
 from skarvin.core.gradebook import Gradebook, understand
 from skarvin.core.grid.grid import Grid
-from skarvin.core.grid.read import ReadAs, read_grid
+from skarvin.core.grid.read import read_grid
 from skarvin.core.layout.address import has_column
 from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.fitting import layout_for
@@ -100,7 +100,7 @@ def read_list(
     Raises:
         Unreadable: it can't be read, or has no names.
     """
-    grid = read_grid(file, ReadAs())
+    grid = read_grid(file)
     layout, name = layout_for(grid, folders)
     if own := {name: use for name, use in told.uses.items() if has_column(layout.columns, name)}:
         layout, name = layout_for(grid, folders, told._replace(uses=own))

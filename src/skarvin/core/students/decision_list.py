@@ -14,7 +14,7 @@ from msgspec.structs import replace
 
 from skarvin.core.findings import Finding, Place, Row, Unreadable
 from skarvin.core.gradebook import Student
-from skarvin.core.grid.read import ReadAs, read_grid
+from skarvin.core.grid.read import read_grid
 from skarvin.core.students.evidence import Suggestion
 from skarvin.core.students.identifiers import IdentifierRule
 from skarvin.core.texts.lists import list_text
@@ -221,7 +221,7 @@ def read_decisions(file: Path) -> Decisions:
     """
     if not file.exists():
         return Decisions()
-    grid = read_grid(file, ReadAs(is_rfc_4180=True))
+    grid = read_grid(file, is_rfc_4180=True)
     heads = [text.strip().casefold() for text in grid.cells(0)]
     heads = ["reason" if head == _OLD_REASON else head for head in heads]
     missing = [heading for heading in HEADINGS if heading not in heads and heading not in _NEW]

@@ -7,7 +7,7 @@ import msgspec
 
 from skarvin.core.findings import Finding, Unreadable
 from skarvin.core.grid.grid import Grid
-from skarvin.core.grid.read import ReadAs, read_grid
+from skarvin.core.grid.read import OF_OURS, read_grid
 from skarvin.core.layout.address import NoSuchColumn, find_column
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.texts.lists import MARK, list_text
@@ -106,4 +106,4 @@ def as_wide_form(form: LinesForm, items: Sequence[str]) -> Grid:
         for student, own in rows.items()
     ]
     data = MARK + list_text([heads, *table], end="\n")
-    return read_grid(form.grid.file, ReadAs("utf-8", "comma", is_rfc_4180=True), data.encode())
+    return read_grid(form.grid.file, OF_OURS, data.encode(), is_rfc_4180=True)

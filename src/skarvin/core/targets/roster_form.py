@@ -8,7 +8,7 @@ from typing import NamedTuple
 from skarvin.core.findings import Finding, Unreadable, listing
 from skarvin.core.grid.grid import TextGrid
 from skarvin.core.grid.one_roster import RosterGrid
-from skarvin.core.grid.read import ReadAs, read_grid
+from skarvin.core.grid.read import OF_OURS, read_grid
 from skarvin.core.grid.roster_results import Item, headings
 from skarvin.core.reasons import Cause, Reason
 from skarvin.core.targets.delimited import DelimitedTarget
@@ -106,7 +106,7 @@ def read_results_form(grid: RosterGrid, told: ResultsPlan, wanted: Sequence[tupl
         cells = grid.cells(row)
         table.append(["" if at is None else cells[at] for at in columns])
     data = MARK + list_text(table, end="\n", safe=str)
-    read = read_grid(grid.file, ReadAs("utf-8", "comma", is_rfc_4180=True), data.encode())
+    read = read_grid(grid.file, OF_OURS, data.encode(), is_rfc_4180=True)
     if not isinstance(read, TextGrid):
         raise TypeError(grid.file)
     said = {place: grid.said[at] for place, at in enumerate(kept)}

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from skarvin.core.grid.grid import Grid
-from skarvin.core.grid.read import ReadAs, read_grid
+from skarvin.core.grid.read import OF_OURS, ReadAs, read_grid
 from skarvin.core.students.people_list import read_people
 from skarvin.core.texts.lists import MARK, list_text
 
@@ -25,4 +25,4 @@ def typing_form(file: Path, how: ReadAs, items: Sequence[str]) -> Grid:
     people = read_people(file, how)
     rows = [[str(number), one.identifier, one.name, *[""] * len(items)] for number, one in enumerate(people, 1)]
     data = MARK + list_text([[LINE, IDENTIFIER, NAME, *items], *rows], end="\n")
-    return read_grid(file, ReadAs("utf-8", "comma", is_rfc_4180=True), data.encode())
+    return read_grid(file, OF_OURS, data.encode(), is_rfc_4180=True)

@@ -87,7 +87,7 @@ def listed_corrections(plan: Plan, where: tuple[Path, str], sides: Sides, pairs:
 
 
 def _read(plan: CorrectionPlan, index: int, path: Path, names: Names, folders: Sequence[Path]) -> Iterator[Line]:
-    grid = read_grid(path, plan.read_as).numbered(index + 1)
+    grid = read_grid(path, plan).numbered(index + 1)
     layout = side_layout(grid, plan, (), folders)[0]
     told = {key: getattr(plan, key) for key in ("item", "new", "old", "reason")}
     columns = {key: names.column(layout, name, "correction", key, index) for key, name in told.items() if name}

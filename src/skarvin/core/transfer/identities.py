@@ -8,7 +8,7 @@ from msgspec.structs import replace
 from skarvin.core.findings import Finding, Place, Refused, Row, Unreadable
 from skarvin.core.gradebook import Gradebook, Student, understand
 from skarvin.core.grid.grid import Grid
-from skarvin.core.grid.read import ReadAs, read_grid
+from skarvin.core.grid.read import read_grid
 from skarvin.core.layout.address import NoSuchColumn, find_column
 from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.grid_layout import Layout
@@ -41,7 +41,7 @@ def know_identities(
     students, unknown, book = target.students, frozenset[Row](), None
     for index, one in enumerate(plan.crosswalk):
         path = file.parent / one.file
-        grid = read_grid(path, ReadAs())
+        grid = read_grid(path)
         layout = _layout(grid)
         columns = [
             _column(layout, name, (file, text), ("crosswalk", key, index))
@@ -99,7 +99,7 @@ def _roster(
     plan: Plan, roster: RosterPlan, where: tuple[Path, str], rule: IdentifierRule, folders: Sequence[Path]
 ) -> tuple[dict[str, Student | None], Crosswalk | None, Gradebook]:
     """Return the roster's students by the target's identifier (None where it stands twice), the way to it, the list."""
-    grid = read_grid(where[0].parent / roster.file, roster.read_as)
+    grid = read_grid(where[0].parent / roster.file, roster)
     layout = _unharmed(side_layout(grid, roster, (), folders)[0])
     column = _column(layout, roster.identifier, where, ("roster", "identifier", 0))
     layout = _as_identifier(layout, column)

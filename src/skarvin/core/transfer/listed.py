@@ -53,7 +53,7 @@ def read_listed(plan: Plan, folder: Path, sides: Sides, rule: PairingRule) -> Li
         def layout_of(grid: Grid, listed: ListPlan = one) -> Layout:
             return side_layout(grid, listed, (), sides.folders)[0]
 
-        people += read_people(folder / one.file, one.read_as, one.identifier, layout_of)
+        people += read_people(folder / one.file, one, one.identifier, layout_of)
     comparable = rule.identifiers.comparer
     again: dict[str, list[Student]] = {}
     for student in people:

@@ -198,7 +198,7 @@ def _read_files(
     lines: LinesForm | None = None
     results: ResultsForm | None = None
     for side, one in (("source", plan.source), ("target", plan.target)):
-        grids[side] = _grid(plan, side, file.parent / one.file, one.read_as)
+        grids[side] = _grid(plan, side, file.parent / one.file, one)
         if side == "target" and plan.target.lines:
             lines = read_lines_form(grids[side], plan.target.lines)
             grids[side] = as_wide_form(lines, list(dict.fromkeys(one.heading for one in _wanted_columns(plan))))
@@ -304,7 +304,7 @@ def _read_further(plan: Plan, file: Path, folders: Sequence[Path], names: Names)
     found = []
     files = [plan.source.file, *(one.file for one in plan.export)]
     for index, one in enumerate(plan.export):
-        read = read_grid(file.parent / one.file, one.read_as)
+        read = read_grid(file.parent / one.file, one)
         grid = _as_table(read, one, plan, file)
         grid = grid.numbered(index + 1, is_sheet=files.count(one.file) > 1)
         layout = side_layout(grid, one, _marked(plan, "source"), folders)[0]

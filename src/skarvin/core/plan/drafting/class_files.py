@@ -5,6 +5,8 @@ from itertools import takewhile
 from pathlib import Path
 from typing import NamedTuple
 
+from msgspec.structs import replace
+
 from skarvin.core.gradebook import understand
 from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.one_roster import class_names
@@ -68,7 +70,7 @@ def read_classes(path: Path, how: ReadAs) -> list[ClassFile]:
     grid = read_grid(path, how)
     names = class_names(grid) if how.sheet is None else ()
     if len(names) > 1:
-        return [_class_of(read_grid(path, how._replace(sheet=name)), name) for name in names]
+        return [_class_of(read_grid(path, replace(how, sheet=name)), name) for name in names]
     return [_class_of(grid, None)]
 
 

@@ -2,6 +2,8 @@
 
 from typing import NamedTuple
 
+from msgspec.structs import replace
+
 from skarvin.core.findings import Finding, Unreadable, listing
 from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.read import ReadAs, read_grid
@@ -44,7 +46,7 @@ def choose_sheet(source: Grid, target: Grid, how: ReadAs, told: Told = NOTHING_T
         return FormSheet(target, how)
     found = []
     for name in names[:_MOST]:
-        named = how._replace(sheet=name)
+        named = replace(how, sheet=name)
         try:
             grid = target if name == target.sheet else read_grid(target.file, named)
         except Unreadable:
@@ -57,7 +59,7 @@ def choose_sheet(source: Grid, target: Grid, how: ReadAs, told: Told = NOTHING_T
             f"{len(best)} sheets have the export's students: {listing([repr(sheet.grid.sheet) for sheet in best], 8)}"
         )
         raise Unreadable(Finding("several-sheets", what, target.place(), "Name one of them with --form-sheet."))
-    return best[0] if best else FormSheet(target, how._replace(sheet=target.sheet))
+    return best[0] if best else FormSheet(target, replace(how, sheet=target.sheet))
 
 
 def _met(source: Grid, layout: Layout, grid: Grid) -> int:

@@ -4,6 +4,8 @@ from collections import Counter
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from typing import NamedTuple
 
+from msgspec.structs import replace
+
 from skarvin.core.findings import Finding, SkarvinError, listing
 from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.read import ReadAs, read_grid
@@ -53,7 +55,7 @@ def sheets_of(grid: Grid, how: ReadAs, told: Told, form: Callable[[], Grid]) -> 
         alike = {name: one for name, one in alike.items() if one.met(wanted) > _HALF * len(one.rows)}
     elif together > (1 + _HALF) * max(len(one.people) for one in alike.values()):
         return [Sheet(grid)]
-    read = [(name, grid if name == grid.sheet else read_grid(grid.file, how._replace(sheet=name))) for name in alike]
+    read = [(name, grid if name == grid.sheet else read_grid(grid.file, replace(how, sheet=name))) for name in alike]
     if len(read) < _SEVERAL:
         return [Sheet(one, is_chosen=one is not grid) for _, one in read] or [Sheet(grid)]
     said = "section" if together == each else "item"

@@ -293,18 +293,8 @@ def _corrections(draft: Draft, file: Path) -> Iterator[str]:
 
 def _reading(how: ReadAs) -> Iterator[str]:
     """Return the lines that say how a file is read, where that was options."""
-    options = {
-        "encoding": how.encoding,
-        "delimiter": how.delimiter,
-        "sheet": how.sheet,
-        "quotes": how.quotes,
-        "names": how.names,
-    }
-    yield from (f"{key} = {quoted(value)}" for key, value in options.items() if value)
-    if how.skip_hidden:
-        yield "skip_hidden = true"
-    if how.skip_controls:
-        yield "skip_controls = true"
+    told = {key: value for key in how.__struct_fields__ if (value := getattr(how, key))}
+    yield from (f"{key} = {'true' if value is True else quoted(value)}" for key, value in told.items())
 
 
 def _students(draft: Draft) -> Iterator[str]:

@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 from skarvin.core.gradebook import Gradebook
 from skarvin.core.grid.grid import Grid
-from skarvin.core.grid.read import ReadAs, read_grid
+from skarvin.core.grid.read import OF_OURS, read_grid
 from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.row_kinds import Top
@@ -15,7 +15,6 @@ from skarvin.core.ledger.filed import Filed, FiledCell, FiledColumn, FiledStuden
 from skarvin.core.texts.lists import list_text
 
 _TOP = Top((0,), None, (), "made from the ledger")
-_AS = ReadAs(encoding="utf-8", delimiter="comma", is_rfc_4180=True)
 NOTHING = FiledCell("", None)
 
 
@@ -96,7 +95,7 @@ def _table(
     for one, cells in zip(students, texts, strict=True):
         told = [one.identifier, *(one.also.get(heading, "") for heading in also), one.name, one.section, one.birth]
         rows.append([*told, *cells])
-    grid = read_grid(file, _AS, list_text(rows, safe=str).encode())
+    grid = read_grid(file, OF_OURS, list_text(rows, safe=str).encode(), is_rfc_4180=True)
     columns = [Column(place, heading, use, "known", heading) for place, (heading, use) in enumerate(uses)]
     filled = {
         column

@@ -259,7 +259,7 @@ def _places(keys: Sequence[ItemKey], items: Sequence[ItemKey]) -> list[int]:
 def _by_file(asked: Asked, name: str) -> Told:
     """Return what an import file of earlier sent."""
     plan, path = asked.plan, asked.file.parent / name
-    grid = read_grid(path, plan.target.read_as)
+    grid = read_grid(path, plan.target)
     layout, _ = side_layout(grid, plan.target, tuple(column.heading for column, _ in asked.fed), asked.sides.folders)
     if layout.faults:
         raise Unreadable(*layout.faults[:5])
