@@ -183,6 +183,29 @@ def test_the_schema_of_the_transfer_is_made_from_the_plan_and_the_docs() -> None
     assert SCHEMA.read_text(encoding="utf-8") == transfer_schema(), "run: python docs/transfer_schema.py"
 
 
+def test_the_schema_says_of_a_key_what_the_docs_say_of_it_in_its_own_table() -> None:
+    kinds = json.loads(transfer_schema())["$defs"]
+    said = {
+        (name, key): one.get("description", "")
+        for name, kind in kinds.items()
+        for key, one in kind.get("properties", {}).items()
+    }
+    assert said["CorrectionPlan", "by"].startswith("who says so")
+    assert said["AboutPlan", "by"].startswith("what the report says above all else")
+    assert (said["CorrectionPlan", "new"], said["Members", "group"]) == (
+        "the column with the mark from now on",
+        "its column with the group",
+    )
+    assert '["*", "late"]' in said["MarksPlan", "ignore_flags"]
+    assert "[[crosswalk]]" in said["CrosswalkPlan", "from"]
+    assert [place for place, text in said.items() if text.count("[") != text.count("]") or "](" in text] == []
+    assert {place for place, text in said.items() if not text} == {
+        ("AlsoPlan", "from"),
+        ("AlsoPlan", "to"),
+        ("FeedbackPlan", "names"),
+    }
+
+
 def test_an_editor_completes_a_drafted_transfer_and_marks_mistakes(drafted: Path) -> None:
     text = (drafted / "transfer.toml").read_text(encoding="utf-8")
     assert text.startswith("#:schema transfer.schema.json\n")
