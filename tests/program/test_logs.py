@@ -57,6 +57,8 @@ def test_a_log_gives_what_a_table_of_the_same_marks_gives(tmp_path: Path, skarvi
     lines = [log_line(who, item, mark) for (who, item), mark in marks.items()]
     lines += [log_line(who, "Knots", "") for who in range(len(NAMES)) if (who, "Knots") not in marks]
     rng.shuffle(lines)
+    for line in lines:  # what stands around a number or a title makes nobody another, and no other item
+        line[0], line[2] = (rng.choice(["{}", " {}", "{} "]).format(line[place]) for place in (0, 2))
     write_rows(tmp_path / "export.csv", table)
     answered(skarvin, "export.csv")
     assert skarvin("write", "--plain").code <= 1
@@ -76,6 +78,7 @@ def test_a_log_gives_what_a_table_of_the_same_marks_gives(tmp_path: Path, skarvi
     assert sorted(places) == [at for at in range(2, len(lines) + len(again) + 2) if not again or at != len(lines) + 2]
     for mark, place in zip(listed, places, strict=True):
         assert [*lines, *again][place - 2][4] == mark["mark"]
+    assert told["rows"]["source"]["students"] == len({line[0].strip() for line in lines}) * (1 + seed % 2)
     assert told["rows"]["source"]["students"] + told["rows"]["source"]["further_marks"] == len(lines) * (1 + seed % 2)
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr("skarvin.core.transfer.settling.LISTED_WHOLE", 0)
@@ -98,6 +101,41 @@ def coded_marks(folder: Path) -> list[tuple[int, str, str]]:
         for row, code, (letters, _) in zip(rows, codes, marks["columns"], strict=True):
             found.append((row, letters, marks["outcomes"][code]["mark"]))
     return found
+
+
+@pytest.mark.parametrize("blank", ["", " ", "\u00a0"])
+def test_where_a_line_has_no_mark_its_status_stands_for_it(
+    tmp_path: Path, skarvin: Skarvin, monkeypatch: pytest.MonkeyPatch, blank: str
+) -> None:
+    lines = [[*log_line(who, "Knots", blank if who % 2 else "7.5"), "absent" if who % 2 else ""] for who in range(6)]
+    write_rows(tmp_path / "export.csv", [[*HEADINGS, "State"], *lines])
+    (tmp_path / "form.csv").write_text("Registry no;Knots [10]\n4107;\n4108;\n4109;\n", encoding="utf-8")
+    uses = ("Activity=item title", "Result=mark", "Out of=maximum", "State=status", "Given on=comment")
+    told = [word for use in uses for word in ("--use", use)]
+    assert skarvin("draft", "export.csv", "form.csv", *told, "--status", "absent=ABS").code == 0
+    assert skarvin("write", "--plain").code <= 1
+    written = (tmp_path / "form-import.csv").read_text(encoding="utf-8").splitlines()[1:]
+    assert written == ["4107;7.5", "4108;ABS", "4109;7.5"]
+    listed = json.loads((tmp_path / "ledger.json").read_text(encoding="utf-8"))["marks"]["list"]
+    assert [(mark["column"], mark["mark"]) for mark in listed[:2]] == [("E", "7.5"), ("H", "absent")]
+    monkeypatch.setattr("skarvin.core.transfer.settling.LISTED_WHOLE", 0)
+    again = skarvin("write", "--plain", "--replace")
+    assert again.code <= 1, again.err
+
+
+def test_a_large_log_tells_no_line_of_a_mark_that_stands_in_none(
+    tmp_path: Path, skarvin: Skarvin, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    write_rows(tmp_path / "export.csv", [list(HEADINGS), *(log_line(who, "Knots", "7.5") for who in range(6))])
+    (tmp_path / "form.csv").write_text("Registry no;Knots [10];Safety\n4107;;\n4108;;\n4109;;\n", encoding="utf-8")
+    uses = ("Activity=item title", "Result=mark", "Out of=maximum")
+    assert skarvin("draft", "export.csv", "form.csv", *(word for use in uses for word in ("--use", use))).code == 0
+    with (tmp_path / "transfer.toml").open("a", encoding="utf-8") as file:
+        file.write('\n[[constant]]\nmark = "1"\nto = "Safety"\n')
+    monkeypatch.setattr("skarvin.core.transfer.settling.LISTED_WHOLE", 0)
+    assert skarvin("write", "--plain").code <= 1
+    lines = (tmp_path / "ledger-marks.jsonl").read_text(encoding="utf-8").splitlines()
+    assert sorted(json.loads(line)[3] for line in lines)[:2] == [[2, 0], [3, 0]]
 
 
 @pytest.mark.parametrize("wrong", [0, 1, 2])

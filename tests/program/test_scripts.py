@@ -27,6 +27,24 @@ SCHOOLS = {
 }
 
 
+SHEETS = {
+    "ja": "学籍番号,氏名,組,小テスト1（20点）,中間考査（100点満点）,合計点,備考|欠席|免除|平均点|"
+    "番号,名前,中間考査 [100],小テスト1 [20]",
+    "zh": "学号,姓名,班级,测验1（满分20分）,期中考试（100分）,总分,备注|缺考|免修|平均分|"
+    "编号,姓名,期中考试 (100),测验1 (20)",
+    "ko": "학번,이름,반,퀴즈1(20점),중간고사(만점 100),총점,비고|결석|면제|평균|번호,성명,중간고사 (100),퀴즈1 (20)",
+    "ru": "№ зачётки,ФИО,Группа,Тест 1 (из 20),Экзамен (макс. 100),Итого,Примечание|неявка|освобождён|Средний балл|"
+    "Номер,Студент,Экзамен [100],Тест 1 [20]",
+    "ar": "رقم الطالب,الاسم,الشعبة,اختبار 1 (من 20),الامتحان (من 100),المجموع,ملاحظات|غائب|معفى|المتوسط|"
+    "الرقم,اسم الطالب,الامتحان [100],اختبار 1 [20]",
+    "he": "מס' תלמיד,שם התלמיד,כיתה,בוחן 1 (מתוך 20),מבחן (מתוך 100),סה״כ,הערות|נעדר|פטור|סה״כ|"
+    "מספר,שם,מבחן [100],בוחן 1 [20]",
+    "th": "เลขประจำตัว,ชื่อ-นามสกุล,ห้อง,ทดสอบ 1 (เต็ม 20),สอบกลางภาค (100 คะแนน),รวม,หมายเหตุ|ขาดสอบ|ยกเว้น|เฉลี่ย|"
+    "รหัสนักเรียน,ชื่อ,สอบกลางภาค [100],ทดสอบ 1 [20]",
+}
+"""An export's headings, two statuses, what a row of averages is called, and the headings of a form."""
+
+
 def as_windows(text: str, codec: str) -> bytes:
     """Return a text as that system saves it; of two codes of Windows-932 it takes those of the table of Microsoft."""
     data = text.encode(codec)
@@ -51,6 +69,9 @@ def test_marks_move_in_the_encoding_and_the_digits_of_a_school(tmp_path: Path, s
     looked = json.loads(skarvin("look", "export.csv", "--json").out)["items"][1]
     assert (looked["smallest"], looked["largest"]) == (marks[0][1], marks[-1][1])
     assert skarvin("draft", "export.csv", "form.csv").code == 0
+    said = " ".join(skarvin("preview", "--all").out.split())
+    assert "4 students paired by '" + number in said
+    assert ("wide characters or digits of another script read as plain ones (4)" in said) is (digits[0] != "0")
     run = skarvin("write")
     assert run.code == 0, run.err + run.out
     written = (tmp_path / "form-import.csv").read_bytes()
@@ -105,3 +126,30 @@ def test_a_folder_of_classes_and_lines_are_moved_in_japanese(tmp_path: Path, ska
         for item, mark in zip(("小テスト１", "期末試験"), own, strict=True)
     }
     assert set(text.splitlines()[1:]) == want
+
+
+@pytest.mark.parametrize("language", SHEETS)
+def test_a_sheet_with_averages_statuses_totals_and_comments_is_moved(
+    tmp_path: Path, skarvin: Skarvin, language: str
+) -> None:
+    headings, absent, exempt, averages, form = SHEETS[language].split("|")
+    marks = [["10", "60"], [absent, "65"], ["12", exempt], ["13", "75"]]
+    names = SCHOOLS["cp949"][1]
+    rows = [f"{4101 + row},{names[row]},1,{','.join(marks[row])},{80 + row},{'!' * row}" for row in range(4)]
+    lines = ["2026,,,,,,", ",,,,,,", headings, *rows, f"{averages},,,11,66,81,"]
+    (tmp_path / "export.csv").write_text("\n".join([*lines, ""]), encoding="utf-8")
+    blank = [f"{4101 + row};{names[row]};;" for row in (2, 0, 3, 1)]
+    (tmp_path / "form.csv").write_text("\n".join([form.replace(",", ";"), *blank, ""]), encoding="utf-8")
+    looked = json.loads(skarvin("look", "export.csv", "--json").out)
+    uses = [column["taken_for"] for column in looked["columns"]]
+    assert uses == ["student number", "full name", "section", "item", "item", "total", "comment"]
+    assert looked["students"] == 4
+    assert skarvin("draft", "export.csv", "form.csv", "--status", f"{absent}=0", "--status", f"{exempt}=EX").code == 0
+    assert skarvin("write").code == 0
+    written = (tmp_path / "form-import.csv").read_text(encoding="utf-8").splitlines()[1:]
+    assert written == [
+        f"4103;{names[2]};EX;12",
+        f"4101;{names[0]};60;10",
+        f"4104;{names[3]};75;13",
+        f"4102;{names[1]};65;0",
+    ]

@@ -96,7 +96,14 @@ class LogGrid(Grid):
         self._heads = [] if heading_row is None else [text.strip() for text in grid.cells(heading_row)]
         self._title = "" if heading_row is None else grid.cells(heading_row)[roles.title]
         self._at: dict[int, dict[int, int]] = {}
+        self._in_status: dict[int, int] = {}
         self.further = self._take_apart()
+        self._columns = {
+            (row, column): self._in_status[line]
+            for row, own in (self._at.items() if self._in_status else ())
+            for column, line in own.items()
+            if line in self._in_status
+        }
         count = len(self._items)
         self.stands_in = {self._width + place: roles.mark for place in range(count)}
         marks = sum(map(len, self._at.values()))
@@ -130,7 +137,9 @@ class LogGrid(Grid):
             own.append(line)
             self._item_of[line] = item = items[cells[title]]
             mark = cells[roles.mark]
-            self._said[line] = intern(mark if roles.status is None or mark.strip() else cells[roles.status])
+            if roles.status is not None and not mark.strip():
+                mark, self._in_status[line] = cells[roles.status], roles.status
+            self._said[line] = intern(mark)
             if roles.maximum is not None:
                 maxima.add((item, cells[roles.maximum]))
         self._items = list(items.by_title)
@@ -191,6 +200,7 @@ class LogGrid(Grid):
             own.is_one_of_several,
             MappingProxyType(self._at),
             self.stands_in,
+            columns=self._columns,
         )
 
     def __len__(self) -> int:

@@ -209,7 +209,7 @@ def summary_word(texts: Iterable[str]) -> str | None:
     """Return the word by which a row without an identifier shows that it sums others up, or signs them."""
     for text in texts:
         words = fold(text).split()
-        strong = next((word for word in words if word in _SUMMARY), None)
+        strong = next((phrase for phrase in (" ".join(words), *words) if phrase in _SUMMARY), None)
         if strong:
             return strong
         if words and all(word in _ONLY_SUMMARY for word in words):

@@ -22,8 +22,19 @@ def fold(text: str) -> str:
     if plain.isascii():
         return " ".join(re.findall(r"[^\W_]+", plain))
     plain = unicodedata.normalize("NFKD", plain.translate(_LETTERS))
-    kept = "".join(sign for sign in plain if not unicodedata.combining(sign))
-    return " ".join(re.findall(r"[^\W_]+", unicodedata.normalize("NFC", kept)))  # Korean syllables are whole again
+    kept = "".join(map(_in_words, plain))
+    return " ".join(unicodedata.normalize("NFC", kept).split())  # Korean syllables are whole again
+
+
+@lru_cache(maxsize=4096)
+def _in_words(sign: str) -> str:
+    """Return a sign as it stands in a folded text: nothing for an accent, a blank for what is in no word.
+
+    Signs that are vowels, as in Thai, stay.
+    """
+    if unicodedata.combining(sign):
+        return ""
+    return sign if sign.isalnum() or unicodedata.category(sign).startswith("M") else " "
 
 
 def fold_word(text: str) -> str:
