@@ -76,6 +76,8 @@ def draft(world: World, folder: Path) -> None:
     options = list(world.options)
     if world.job["marks"] == "statuses":
         options += ["--status", "absent=ABS"]
+        uses = ("Task=item title", "Result=mark", "Possible=maximum", "State=status")
+        options += [word for use in uses for word in ("--use", use)] if world.job["export"] == "log" else []
     if world.job["export"] == "folder":
         options += ["--missing-maximum", "same"]
     is_told = (

@@ -322,16 +322,26 @@ def _write_exports(world: World, folder: Path) -> None:
 
 
 def _write_log(world: World, folder: Path) -> None:
-    """Write a line for each mark, in any order; no line for a blank, but one for whoever has nothing else."""
+    """Write a line for each mark, in any order; no line for a blank, but one for whoever has nothing else.
+
+    A status stands in a column of its own, where there are any.
+    """
     own = ["Learner no"] if has_identifiers(world) else []
+    has_states = world.job["marks"] == "statuses"
     lines = [
-        [*_who(world, row), item.title, row.marks[place].text, str(item.out_of)]
+        [*_who(world, row), item.title, *_said(row.marks[place], has_states=has_states), str(item.out_of)]
         for place, item in enumerate(world.items)
         for row in world.rng.sample(world.rows, len(world.rows))
         if row.marks[place].text or (not place and not any(mark.text for mark in row.marks))
     ]
-    heads = [*own, "Name", "Crew", "Day", "Task", "Result", "Possible"]
+    heads = [*own, "Name", "Crew", "Day", "Task", *(["Result", "State"] if has_states else ["Result"]), "Possible"]
     _write_text(folder / "marks.csv", [heads, *lines], ",")
+
+
+def _said(mark: Mark, *, has_states: bool) -> list[str]:
+    if not has_states:
+        return [mark.text]
+    return ["", mark.text] if mark.kind == "status" else [mark.text, ""]
 
 
 def _write_items(world: World, folder: Path) -> None:
