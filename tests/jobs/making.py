@@ -206,7 +206,7 @@ def _mark(world: World, place: int) -> Mark:
         is_above = rng.random() < 0.4 and job["marks"] not in {"percent", "letters", "translated"}
         odd = rng.choice(("1O", *BROKEN.get(job["export"], ())))
         return Mark("25", "above", Fraction(25)) if is_above else Mark(odd, "odd")
-    if chance < 0.32 and job["marks"] == "statuses":
+    if chance < 0.5 and job["marks"] == "statuses":
         return Mark("absent", "status")
     return _number(world, rng.randint(2, 38))
 
