@@ -1,9 +1,12 @@
+import io
+import zipfile
 from pathlib import Path
 
 import pytest
 
 from skarvin.core.findings import Refused, Unreadable, column_letter
 from skarvin.core.grid.arranged import ArrangedGrid
+from skarvin.core.grid.package import Package
 from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.grid.save import Delivery
 from skarvin.core.grid.workbook import check_size, count_of, number_text
@@ -133,3 +136,17 @@ def test_what_no_file_holds_is_told_with_its_line_and_its_column(tmp_path: Path)
     with pytest.raises(Unreadable, match=r"row 2, column B.*: this cell has 131,073 characters"):
         read_grid(written(tmp_path, b"No,Name\n1," + b"x" * 131_073 + b"\n"))
     assert len(read_grid(written(tmp_path, b"No,Name\n1," + b"x" * 131_072 + b"\n"))) == 2
+
+
+def test_a_style_says_how_numbers_are_shown_and_whether_it_is_locked() -> None:
+    styles = (
+        '<styleSheet><numFmts><numFmt numFmtId="170" formatCode="000"/></numFmts><cellXfs>'
+        '<xf numFmtId="0"/><xf numFmtId="9"><protection locked="false"/></xf>'
+        '<xf numFmtId="170"><protection locked="0"/></xf><xf numFmtId="171"><protection locked="1"/></xf>'
+        "</cellXfs></styleSheet>"
+    )
+    data = io.BytesIO()
+    with zipfile.ZipFile(data, "w") as archive:
+        archive.writestr("xl/styles.xml", styles)
+    found = Package(data.getvalue()).formats()
+    assert found == [(0, "", True), (9, "0%", False), (170, "000", False), (171, "", True)]

@@ -9,6 +9,7 @@ from pathlib import Path
 
 import openpyxl
 import pytest
+import xlsxwriter
 import xlwt
 from openpyxl.worksheet.datavalidation import DataValidation
 
@@ -368,3 +369,19 @@ def test_a_slip_in_writing_a_workbook_is_found_and_nothing_is_written(
     assert run.code == 4
     assert "was withdrawn" in run.err or "don't balance" in run.err
     assert not list(folder.glob("form-*"))
+
+
+def test_a_sheet_that_is_a_chart_is_no_sheet_with_cells(tmp_path: Path, skarvin: Skarvin) -> None:
+    (tmp_path / "export.csv").write_text("No,Knots\n101,7\n102,8\n", encoding="utf-8")
+    with xlsxwriter.Workbook(str(tmp_path / "form.xlsx")) as book:
+        chart = book.add_chart({"type": "column"})
+        book.add_chartsheet("Overview").set_chart(chart)
+        sheet = book.add_worksheet("Marks")
+        for row, cells in enumerate([["No", "Knots"], ["102", ""], ["101", ""]]):
+            sheet.write_row(row, 0, cells)
+        chart.add_series({"values": "=Marks!$B$2:$B$3"})
+    looked = skarvin("look", "form.xlsx").out
+    assert "'Marks': the only sheet" in looked
+    assert skarvin("draft", "export.csv", "form.xlsx").code == 0
+    assert skarvin("write").code == 0
+    assert openpyxl.load_workbook(tmp_path / "form-import.xlsx")["Marks"]["B2"].value == 8
