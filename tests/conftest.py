@@ -126,7 +126,7 @@ def shared_demo(factory: pytest.TempPathFactory) -> Path:
 
 @pytest.fixture
 def class_files(tmp_path: Path) -> Path:
-    """Lay out an export and a template; return their folder."""
+    """Lay out an export and a form; return their folder."""
     (tmp_path / "export.csv").write_text(EXPORT, encoding="utf-8")
     (tmp_path / "form.csv").write_text(TEMPLATE, encoding="utf-8")
     return tmp_path

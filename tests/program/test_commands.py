@@ -111,7 +111,7 @@ def test_preview_tells_every_fate_and_writes_nothing(drafted: Path, skarvin: Ska
         assert said in text
 
 
-def test_write_fills_the_template_and_nothing_else(drafted: Path, skarvin: Skarvin) -> None:
+def test_write_fills_the_form_and_nothing_else(drafted: Path, skarvin: Skarvin) -> None:
     done = skarvin("write")
     assert done.code == 1
     assert rows(drafted / "form-import.csv") == [

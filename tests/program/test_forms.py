@@ -21,7 +21,7 @@ FORMS = [
 
 
 @pytest.mark.parametrize(("codec", "delimiter", "end"), FORMS)
-def test_a_template_is_filled_in_its_own_encoding_and_dialect(
+def test_a_form_is_filled_in_its_own_encoding_and_dialect(
     tmp_path: Path, skarvin: Skarvin, codec: str, delimiter: str, end: str
 ) -> None:
     (tmp_path / "export.csv").write_text(EXPORT, encoding="utf-8")
@@ -37,7 +37,7 @@ def test_a_template_is_filled_in_its_own_encoding_and_dialect(
     assert (tmp_path / "form-restore.csv").read_bytes() == form.encode(codec)
 
 
-def test_a_template_with_titles_and_several_heading_rows_is_filled(tmp_path: Path, skarvin: Skarvin) -> None:
+def test_a_form_with_titles_and_several_heading_rows_is_filled(tmp_path: Path, skarvin: Skarvin) -> None:
     (tmp_path / "export.csv").write_text("No,Autumn Knots (out of 10)\n001,7\n002,8\n")
     form = "Registry form\n\n;;Autumn\nNo;Name;Knots\n;out of;20\n002;Kim;\n001;Diallo;\n;Average;\n"
     (tmp_path / "form.csv").write_text(form)
@@ -46,7 +46,7 @@ def test_a_template_with_titles_and_several_heading_rows_is_filled(tmp_path: Pat
     assert (tmp_path / "form-import.csv").read_text() == form.replace("Kim;", "Kim;16").replace("Diallo;", "Diallo;14")
 
 
-def test_a_template_that_cannot_be_filled_is_told_before_anything_is_drafted(tmp_path: Path, skarvin: Skarvin) -> None:
+def test_a_form_that_cannot_be_filled_is_told_before_anything_is_drafted(tmp_path: Path, skarvin: Skarvin) -> None:
     (tmp_path / "export.csv").write_text("No,Knots (out of 10)\n001,7\n")
     (tmp_path / "form.html").write_text("<table><tr><th>No<th>Knots [10]<tr><td>001<td></table>")
     refused = skarvin("draft", "export.csv", "form.html")

@@ -211,7 +211,7 @@ def test_usernames_are_one_to_one_and_do_not_depend_on_the_order(
     assert again.names == built.names
 
 
-def test_a_template_is_checked() -> None:
+def test_a_form_is_checked() -> None:
     check_template("{year 2}{initials}-{section}{number 3}")
     with pytest.raises(BadTemplate):
         check_template("{Given}")

@@ -37,7 +37,7 @@ def make(folder: Path, skarvin: Skarvin, people: str, *options: str, form: str =
         ("{number -3}", Person("1", "Lund", "Ida", "", "", "", "S-10044"), "044"),
     ],
 )
-def test_a_template_takes_what_is_plain_in_every_script(template: str, person: Person, expected: str) -> None:
+def test_a_form_takes_what_is_plain_in_every_script(template: str, person: Person, expected: str) -> None:
     assert fill(template, person) == expected
 
 

@@ -256,7 +256,7 @@ def test_a_roster_leads_from_one_identifier_to_the_other(tmp_path: Path, skarvin
     assert (tmp_path / "form-import.csv").read_text() == "Registry no,Knots [10]\n001,2\n002,1\n"
 
 
-def test_a_roster_lends_its_names_to_a_template_that_has_none(tmp_path: Path, skarvin: Skarvin) -> None:
+def test_a_roster_lends_its_names_to_a_form_that_has_none(tmp_path: Path, skarvin: Skarvin) -> None:
     (tmp_path / "export.csv").write_text('Pupil key,Name,Knots (out of 10)\nx1,"Kim, Min-jun",1\nx2,"Reyes, Luz",2\n')
     (tmp_path / "form.csv").write_text("Registry no,Knots [10]\n001,\n002,\n")
     (tmp_path / "roster.csv").write_text("Registry no,Name\n001,Luz Reyes\n002,Min-jun Kim\n")

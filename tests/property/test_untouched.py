@@ -124,9 +124,9 @@ def test_the_second_look_finds_any_cell_that_is_not_as_it_should_be(
 ) -> None:
     content, delimiter = file
     with TemporaryDirectory() as name:
-        template, written = Path(name) / "form.csv", Path(name) / "import.csv"
-        template.write_bytes(content)
-        grid = text_grid(template)
+        form, written = Path(name) / "form.csv", Path(name) / "import.csv"
+        form.write_bytes(content)
+        grid = text_grid(form)
         row = data.draw(st.integers(0, len(grid) - 1))
         cells = grid.raw_cells(row)
         column = data.draw(st.integers(0, len(cells) - 1))
@@ -136,6 +136,6 @@ def test_the_second_look_finds_any_cell_that_is_not_as_it_should_be(
         written.write_bytes(grid.encoding.mark + text.encode())
         reading = TextReading("utf-8-sig" if grid.encoding.mark else "utf-8", delimiter, '"')
         claims = ledger(content, [])
-        assert look_again(Files(template, template, template, template), reading, claims).differing == 0
+        assert look_again(Files(form, form, form, form), reading, claims).differing == 0
         with pytest.raises(Refused):
-            look_again(Files(template, template, written, written), reading, claims)
+            look_again(Files(form, form, written, written), reading, claims)
