@@ -150,3 +150,13 @@ def test_a_style_says_how_numbers_are_shown_and_whether_it_is_locked() -> None:
         archive.writestr("xl/styles.xml", styles)
     found = Package(data.getvalue()).formats()
     assert found == [(0, "", True), (9, "0%", False), (170, "000", False), (171, "", True)]
+
+
+@pytest.mark.parametrize("start", range(7))
+def test_rows_that_say_nothing_are_the_same_one_by_one_and_together(tmp_path: Path, start: int) -> None:
+    grid = read_grid(written(tmp_path, b'No;Name;Mark\n1;Ann;7\n;;\n  ; ;\n"";"";""\n;;8\n'))
+    blank = {row for row in range(len(grid)) if not "".join(grid.cells(row)).strip()}
+    assert blank == {2, 3, 4}
+    assert grid.blank_rows(start) == [row for row in sorted(blank) if row >= start]
+    assert list(grid.filled_rows(start)) == [row for row in range(start, len(grid)) if row not in blank]
+    assert [grid.is_blank(row) for row in range(len(grid))] == [row in blank for row in range(len(grid))]
