@@ -6,6 +6,7 @@ import io
 import json
 import re
 import sys
+import tomllib
 from pathlib import Path
 from typing import Any
 
@@ -396,3 +397,54 @@ def test_unsaid_a_mark_is_written_as_the_form_s_other_marks_are(
     assert skarvin("write").code == 0
     assert column(tmp_path, 2) == marks
     assert column(tmp_path, 3) == ["6,5", "9"]
+
+
+@pytest.mark.parametrize("side", ["export", "form"])
+def test_each_refusal_to_read_a_file_names_the_option_of_that_file_and_the_key_of_a_transfer(
+    tmp_path: Path, skarvin: Skarvin, side: str
+) -> None:
+    table = [["Roll no", "Name", "Knots (out of 10)"], ["007", "Zoë Ångström", "8"], ["0012", "Ömer Çelik", "7"]]
+    texts = {name: "".join(";".join(row) + "\n" for row in table) for name in ("export", "form")}
+    texts["form"] = texts["form"].replace(";8", ";").replace(";7", ";")
+    for name, text in texts.items():
+        marked = text.encode() if name != side else "\ufeff".encode() + text.encode("cp1252")
+        (tmp_path / f"{name}.csv").write_bytes(marked.removeprefix(b"\xef\xbb\xbf") if name != side else marked)
+    drafting, option = ("draft", "export.csv", "form.csv"), "--encoding" if side == "export" else "--form-encoding"
+    refused = skarvin(*drafting)
+    assert (refused.code, re.findall(r"--[\w-]+", refused.err)) == (3, [option])
+    (tmp_path / f"{side}.csv").write_bytes(texts[side].encode("cp1252"))
+    assert skarvin(*drafting, option, "cp1252").code == 0
+    edit(tmp_path / "transfer.toml", 'encoding = "cp1252"', 'encoding = "utf-8"')
+    refused = skarvin("preview")
+    assert refused.code == 3
+    assert "or say encoding = " in refused.err
+    assert "--" not in refused.err
+    edit(tmp_path / "transfer.toml", 'encoding = "utf-8"', 'encoding = "cp1252"')
+    assert skarvin("write").code == 0
+    codec = "cp1252" if side == "form" else "utf-8"
+    assert [row[2] for row in csv.reader((tmp_path / "form-import.csv").read_text(codec).splitlines(), delimiter=";")][
+        1:
+    ] == ["8", "7"]
+
+
+def test_a_form_is_read_by_each_option_by_which_an_export_is(tmp_path: Path, skarvin: Skarvin) -> None:
+    (tmp_path / "export.csv").write_text("Roll no;Name;Knots (out of 10)\n007;Ana Sá;8\n0012;Bo Li;7\n")
+    with xlsxwriter.Workbook(tmp_path / "form.xlsx") as book:
+        for sheet in (book.add_worksheet("Old"), book.add_worksheet("Marks")):
+            rows = [["Roll no", "Secret", "Name", "Knots (out of 10)"], ["007", "x", "Ana Sá"], ["0012", "y", "Bo Li"]]
+            for number, row in enumerate(rows):
+                sheet.write_row(number, 0, row)
+            sheet.set_column(1, 1, options={"hidden": True})
+            sheet.set_row(2, options={"hidden": True})
+    refused = skarvin("draft", "export.csv", "form.xlsx")
+    assert "--form-sheet" in refused.err
+    options = ("--form-sheet", "2", "--form-skip-hidden", "--form-heading-row", "1", "--form-use", "A=student number")
+    assert skarvin("draft", "export.csv", "form.xlsx", *options).code == 0
+    told = tomllib.loads((tmp_path / "transfer.toml").read_text())["target"]
+    assert (told["sheet"], told["skip_hidden"], told["heading_row"]) == ("2", True, 1)
+    assert fates(skarvin) == {"sent": 1, "held": 1}  # who stands in the hidden row isn't there
+    (tmp_path / "form.txt").write_text("Roll no|Name|Knots;out of 10\n007|'Ana' Sá|\n0012|Bo; Li|\n")
+    signs = ("--form-delimiter", "pipe", "--form-quotes", "plain", "-t", "two.toml", "--to-out-of", "10")
+    assert skarvin("draft", "export.csv", "form.txt", *signs).code == 0
+    told = tomllib.loads((tmp_path / "two.toml").read_text())["target"]
+    assert (told["delimiter"], told["quotes"]) == ("pipe", "plain")

@@ -9,7 +9,6 @@ import click
 from skarvin.cli.brief import quietly
 from skarvin.cli.clock import moment
 from skarvin.cli.draft_missing import check_draft, draft_missing, next_commands
-from skarvin.cli.draft_options import told_of
 from skarvin.cli.next_command import command_line, next_line
 from skarvin.cli.output import (
     PATH,
@@ -24,7 +23,7 @@ from skarvin.cli.output import (
     warning,
 )
 from skarvin.cli.progress_line import progress_line
-from skarvin.cli.reading_options import read_as, reading_options
+from skarvin.cli.reading_options import OF_COLUMNS, read_as, reading_options, told_of, with_options
 from skarvin.cli.table import Head, format_table, wrap
 from skarvin.cli.term import How, run_term
 from skarvin.cli.terminal import echo
@@ -66,9 +65,7 @@ _MARK_HEADS = (
 @click.option("--ledger", type=PATH, help="The ledger of the write. [default: that of the last write]")
 @click.option("--item", multiple=True, metavar="COLUMN=ITEM", help="Which column is which item. Repeatable.")
 @click.option("--pair", default="", metavar="COLUMN=COLUMN", help="The columns that pair the students.")
-@click.option("--use", multiple=True, metavar="COLUMN=USE", help="What a column holds. Repeatable.")
-@click.option("--heading-row", type=click.IntRange(0), help="The row with the headings; 0: there is none.")
-@click.option("--layout", help="A layout of yours by which it is read. [default: one that fits]")
+@with_options(*OF_COLUMNS)
 @reading_options
 @click.option(
     "--identical", is_flag=True, help="Take it for the target's, though it is another file of the job byte for byte."
@@ -179,7 +176,7 @@ def _wishes(options: dict[str, Any], transfer: Path) -> Wishes:
     """Return what a person says."""
     return Wishes(
         reading={"source": read_as(options)},
-        told={"source": told_of(options["use"], options["heading_row"], "--use")},
+        told={"source": told_of(options)},
         layouts={"source": options["layout"]} if options["layout"] else {},
         folders=(transfer.parent, library()),
         pair=options["pair"],

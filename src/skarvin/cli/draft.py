@@ -12,15 +12,16 @@ from msgspec.structs import replace
 from skarvin.cli.at_keyboard import may_ask
 from skarvin.cli.clock import day
 from skarvin.cli.draft_classes import ClassFiles, find_classes, is_folder_of_files
-from skarvin.cli.draft_options import draft_options, told_of
+from skarvin.cli.draft_options import draft_options
 from skarvin.cli.draft_words import summary, where_open
 from skarvin.cli.grouped_help import GroupedCommand, whole_help
 from skarvin.cli.next_command import command_line, next_line
 from skarvin.cli.output import PATH, library, tidy
 from skarvin.cli.progress_line import progress_line
-from skarvin.cli.reading_options import read_as, reading_options
+from skarvin.cli.reading_options import read_as, reading_options, told_of
 from skarvin.cli.terminal import echo
 from skarvin.core.findings import Finding, Misused, SkarvinError
+from skarvin.core.grid.read import FormAs, ReadAs
 from skarvin.core.grid.save import Delivery
 from skarvin.core.layout.address import name_of
 from skarvin.core.plan.drafting.like import NO_EXAMPLE, Example, read_example
@@ -34,7 +35,10 @@ from skarvin.core.transfer.who_is_who import pairings_file
 
 _USUAL = Path("transfer.toml")
 _OF_READING = ("layout", "sheet", "names", "skip_hidden", "skip_controls")
-"""What another transfer says of how its export is read, and holds for the next one, too."""
+"""What another transfer says of how its files are read, and holds for the next ones, too."""
+_SIDES = {"source": ("", ReadAs), "target": ("form_", FormAs)}
+"""How the names of a side's options begin, and what they say."""
+_AS_SAID = ("key", "corrections", "members", "item_list", "pair")
 
 
 @click.command(cls=GroupedCommand)
@@ -62,8 +66,8 @@ def command(
     """Propose how to move the marks of each EXPORT into FORM, and write the proposal to transfer.toml.
 
     FORM is the target system's own blank form, sample or current export. No file is ever written to.
-    Of several exports, students and items become one list. --encoding, --delimiter, --sheet, --quotes, --names and
-    --skip-hidden apply to each EXPORT. At the keyboard, open questions are asked.
+    Of several exports, students and items become one list. Options such as --encoding and --use apply to each EXPORT;
+    those that begin with --form- are the same for the FORM. At the keyboard, open questions are asked.
     """
     if not exports:
         mend = f"Name both, the form last: skarvin draft EXPORT {quoted(form)}, or skarvin draft {quoted(form)} FORM"
@@ -173,35 +177,24 @@ def _draft_each(
 
 def _wishes(options: Mapping[str, Any], transfer: Path, example: Example) -> Wishes:
     """Return what a person says, and what an example says of how files are read, of the target and of a roster."""
-    mine, theirs = example.side("source"), example.side("target")
-    options = {**options, **{name: options[name] or mine.get(name) for name in _OF_READING}}
-    layouts = {"source": options["layout"], "target": options["form_layout"] or theirs.get("layout")}
+    said, theirs = dict(options), example.side("target")
+    for side, (prefix, _) in _SIDES.items():
+        for name in _OF_READING:
+            said[prefix + name] = options.get(prefix + name) or example.side(side).get(name)
     return Wishes(
-        reading={
-            "source": read_as(options),
-            "target": read_as(
-                {"quotes": options["form_quotes"], "sheet": options["form_sheet"] or theirs.get("sheet")}
-            ),
-        },
-        told={
-            "source": told_of(options["use"], options["heading_row"], "--use"),
-            "target": told_of(options["form_use"], options["form_heading_row"], "--form-use"),
-        },
-        layouts={side: name for side, name in layouts.items() if name},
+        **{name: options[name] for name in _AS_SAID},
+        reading={side: read_as(said, kind, prefix) for side, (prefix, kind) in _SIDES.items()},
+        told={side: told_of(said, prefix) for side, (prefix, _) in _SIDES.items()},
+        layouts={side: name for side, (prefix, _) in _SIDES.items() if (name := said[f"{prefix}layout"])},
         folders=(transfer.parent, library()),
         maxima={"source": _maxima(options["from_out_of"]), "target": _maxima(options["to_out_of"])},
         roster=options["roster"] or example.roster,
-        key=options["key"],
-        corrections=options["corrections"],
-        members=options["members"],
-        item_list=options["item_list"],
-        pair=options["pair"],
         items=options["item"],
         statuses=_with_sign(options["status"], "--status", "WORD=CODE"),
         missing_maximum=_missing(options["missing_maximum"]),
-        is_sample=options["is_sample"] or theirs.get("sample", False),
+        is_sample=options["sample"] or theirs.get("sample", False),
         heading=options["new_heading"],
-        is_typed=options["is_typed"] or theirs.get("typing", False),
+        is_typed=options["typing"] or theirs.get("typing", False),
     )
 
 

@@ -7,9 +7,9 @@ from typing import Any
 import click
 
 from skarvin.cli.clock import moment
-from skarvin.cli.draft_options import told_of
 from skarvin.cli.output import PATH, heading, json_option, library, mask_option, more, print_json, tidy
 from skarvin.cli.progress_line import progress_line
+from skarvin.cli.reading_options import told_of
 from skarvin.cli.table import Head, format_table, wrap
 from skarvin.cli.terminal import echo
 from skarvin.core.findings import Finding, Misused, counted
@@ -175,7 +175,7 @@ def _rules(options: dict[str, Any]) -> RosterRules:
         tuple(_lines(options["taken_file"])) if options["taken_file"] else (),
         (Path(), library()),
         UnsafeText(options["unsafe_text"]),
-        told_of(options["use"], None, "--use"),
+        told_of(options),
     )
 
 

@@ -41,5 +41,5 @@ def _nul(text: str, file: Path) -> Finding:
         what = f"this is not a text file ({count:,} of its {len(text):,} characters are NUL)"
         return Finding("not-text", what, Place(file), "Export the marks as delimited text or a workbook.")
     what = f"{counted(count, 'NUL character')} in this text, the first in this line"
-    mend = "Export it again; or give --skip-controls, or write skip_controls = true, to read on without them."
+    mend = "Export it again; an export is read without them by --skip-controls, or skip_controls = true."
     return Finding("nul", what, Place(file, line=line), mend)

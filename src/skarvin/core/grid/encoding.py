@@ -145,7 +145,7 @@ def decode(data: bytes, file: Path, codec: str | None = None) -> tuple[str, Enco
     except UnicodeDecodeError as error:
         line = data.count(b"\n", 0, error.start) + 1
         what = f"byte {data[error.start + len(mark)]:#04x} is not {encoding.title} text"
-        mend = "Name the encoding with --encoding, or export the file again as UTF-8."
+        mend = "Export the file again as UTF-8, or say --encoding."
         raise Unreadable(Finding("unknown-encoding", what, Place(file, line=line), mend)) from None
     return _exact(data, text, encoding)
 

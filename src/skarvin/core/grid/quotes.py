@@ -20,10 +20,7 @@ from skarvin.core.grid.mixed_quotes import holds_codes, is_code, read_row_by_row
 from skarvin.core.grid.records import Cuts, Records, Span, join_records
 
 _SAMPLE = 400
-_MEND = (
-    "Correct this cell, or say how quotation marks are meant: --quotes around (cells), or --quotes plain (characters); "
-    'for a form, --form-quotes; in a transfer, quotes = "plain" under the file.'
-)
+_MEND = "Correct this cell, or say what quotation marks are: --quotes around (cells), or --quotes plain (characters)."
 
 
 class _Vote(Enum):

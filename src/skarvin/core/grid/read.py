@@ -1,9 +1,11 @@
 """The front door: from a file, whatever it is, to its grid."""
 
+import re
+from collections.abc import Iterable, Iterator
 from dataclasses import replace
 from pathlib import Path
 
-from msgspec import Struct
+from msgspec import Struct, structs
 
 from skarvin.core.findings import Finding, Place, Unreadable
 from skarvin.core.grid.controls import set_aside_controls
@@ -15,6 +17,7 @@ from skarvin.core.grid.grid import CellGrid, Grid, TextGrid
 from skarvin.core.grid.records import Cuts, count_lines, join_records, split_lines
 from skarvin.core.grid.roster_files import is_bundle_folder
 from skarvin.core.progress import report_progress
+from skarvin.core.texts.patterns import pattern
 
 MOST_COLUMNS = 16_384
 MOST_ROWS = 2_000_000
@@ -33,6 +36,29 @@ class ReadAs(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     skip_hidden: bool = False
     skip_controls: bool = False
 
+    def said(self, key: str, value: str) -> str:
+        """Return how a person says this of the file."""
+        return f"--{key} {value}".rstrip()
+
+    def in_its_words(self, findings: Iterable[Finding]) -> Iterator[Finding]:
+        """Yield findings with each way on as a person goes it for this file."""
+
+        def said(found: re.Match[str]) -> str:
+            return self.said(found[1], found[2] or "")
+
+        return (structs.replace(one, mend=_WAY_ON.sub(said, one.mend)) for one in findings)
+
+
+_WAY_ON = pattern(r"--(encoding|delimiter|quotes|sheet|names)\b(?: (around|plain)\b)?")
+
+
+class FormAs(ReadAs, frozen=True):
+    """How a form is to be read that a transfer is drafted for."""
+
+    def said(self, key: str, value: str) -> str:
+        """Return how a person says this of the form."""
+        return super().said(f"form-{key}", value)
+
 
 AS_IT_IS = ReadAs()
 OF_OURS = ReadAs(encoding="utf-8", delimiter="comma")
@@ -48,6 +74,13 @@ def read_grid(file: Path, how: ReadAs = AS_IT_IS, data: bytes | None = None, *, 
         Unreadable: the file is missing, empty, damaged, encrypted, no grid, or cut off inside a quoted cell.
     """
     report_progress(f"reading {file.name}")
+    try:
+        return _read(file, how, data, is_rfc_4180=is_rfc_4180)
+    except Unreadable as error:
+        raise Unreadable(*how.in_its_words(error.findings)) from None
+
+
+def _read(file: Path, how: ReadAs, data: bytes | None, *, is_rfc_4180: bool) -> Grid:
     if data is None and is_folder(file):
         return _folder(file, how)
     data = read_bytes(file) if data is None else data

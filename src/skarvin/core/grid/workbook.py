@@ -56,7 +56,7 @@ def choose(tabs: Sequence[Tab], wanted: str | None, filled: dict[str, int] | Non
         if wanted.isdecimal() and len(wanted) <= _MOST_DIGITS and 1 <= int(wanted) <= len(names):
             return names[int(wanted) - 1], "you named its position"
         what = f"there is no sheet '{wanted}': there are {listing([repr(name) for name in names], 8)}"
-        raise Unreadable(Finding("no-such-sheet", what, Place(file), "Name one of them with --sheet."))
+        raise Unreadable(Finding("no-such-sheet", what, Place(file), "Name one of them: --sheet."))
     shown = [tab.name for tab in tabs if not tab.is_hidden] or names
     if len(shown) == 1 or filled is None:
         return shown[0], "the only sheet" if len(names) == 1 else "the only sheet that is not hidden"
@@ -115,7 +115,7 @@ class CellBudget:
         self._left -= cells
         if self._left < 0:
             what = f"its sheets have more than {_MOST_CELLS:,} cells together"
-            mend = "Name the one to read with --sheet, or write sheet = in transfer.toml."
+            mend = "Name the one to read: --sheet."
             raise Unreadable(Finding("too-large", what, Place(self._file), mend))
 
 
@@ -182,5 +182,5 @@ def check_cells(sheet: Sheet, file: Path) -> None:
     """Refuse a sheet in which no cell says anything."""
     if not any(map(any, sheet.table)):
         place = Place(file, sheet=sheet.name)
-        mend = "Name another sheet with --sheet, or export it again."
+        mend = "Export it again, or name another sheet: --sheet."
         raise Unreadable(Finding("no-cells", "this sheet has no cells", place, mend))

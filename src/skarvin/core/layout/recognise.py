@@ -69,7 +69,7 @@ class WeighedGrid(msgspec.Struct, frozen=True):
         try:
             columns = _as_told(take_columns(self.table), self.table, self.told)
         except NoSuchColumn as error:
-            mend = "Correct --use, or `uses` in the transfer: a heading, or a column's letter."
+            mend = "Correct --use (of a form --form-use), or `uses` in the transfer: a heading, or a column's letter."
             what = str(error)
             raise Unreadable(Finding("no-such-column", what, self.grid.place(), mend)) from None
         columns = [

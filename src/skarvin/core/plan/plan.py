@@ -117,6 +117,10 @@ class SidePlan(ReadAs, frozen=True, forbid_unknown_fields=True, kw_only=True):
     student_sheets: StudentSheets | None = None
     members: Members | None = None
 
+    def said(self, key: str, value: str) -> str:
+        """Return how a transfer says this of the file."""
+        return f'{key} = "{value or "..."}" in the transfer'
+
     @property
     def told(self) -> Told:
         """What a person says of its columns, and of its sheets."""

@@ -58,7 +58,7 @@ def choose_sheet(source: Grid, target: Grid, how: ReadAs, told: Told = NOTHING_T
         what = (
             f"{len(best)} sheets have the export's students: {listing([repr(sheet.grid.sheet) for sheet in best], 8)}"
         )
-        raise Unreadable(Finding("several-sheets", what, target.place(), "Name one of them with --form-sheet."))
+        raise Unreadable(Finding("several-sheets", what, target.place(), "Name one of them: --form-sheet."))
     return best[0] if best else FormSheet(target, replace(how, sheet=target.sheet))
 
 

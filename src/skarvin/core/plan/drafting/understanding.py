@@ -16,11 +16,6 @@ from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.told import Members, StudentSheets, Told
 from skarvin.core.plan.drafting.wishes import Wishes
 
-OPTIONS: Mapping[str, Mapping[str, str]] = {
-    "source": {"use": "--use", "layout": "--layout", "heading_row": "--heading-row"},
-    "target": {"use": "--form-use", "layout": "--form-layout", "heading_row": "--form-heading-row"},
-}
-"""By which options of `draft` a person says what a file holds."""
 _MOST, _SHORT, _TWO = 14, 24, 2
 
 
@@ -130,16 +125,15 @@ def check_layout(grid: Grid, layout: Layout, side: str) -> None:
     Raises:
         Unreadable: it is one; the message names the option that solves it, and shows the columns.
     """
-    options = OPTIONS[side]
     if layout.faults:
         raise Unreadable(*layout.faults[:5])
     if layout.identifiers or layout.names:
         return
-    title = "export" if side == "source" else "form"
+    title, option = ("export", "--") if side == "source" else ("form", "--form-")
     what = f"no column of the {title} identifies its students. Columns: {'; '.join(with_examples(grid, layout))}"
     mend = (
-        f"""Say which one does: {options["use"]} 'A=student number' (or 'A=full name'); """
-        f"if the headings stand elsewhere: {options['heading_row']} 3, or 0 if there are none."
+        f"""Say which one does: {option}use 'A=student number' (or 'A=full name'); """
+        f"if the headings stand elsewhere: {option}heading-row 3, or 0 if there are none."
     )
     raise Unreadable(Finding("no-identifier", what, grid.place(layout.heading_row), mend))
 
