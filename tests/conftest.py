@@ -78,6 +78,11 @@ def departures_of(ledger: Path) -> list[str]:
     ]
 
 
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Put those first that look at the demo, which one process makes while others have other tests."""
+    items.sort(key=lambda item: "shared_demo" not in vars(sys.modules[item.obj.__module__]))
+
+
 @pytest.fixture
 def skarvin(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str], request: pytest.FixtureRequest
