@@ -80,7 +80,7 @@ def departures_of(ledger: Path) -> list[str]:
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     """Put those first that look at the demo, which one process makes while others have other tests."""
-    items.sort(key=lambda item: "shared_demo" not in vars(sys.modules[item.obj.__module__]))
+    items.sort(key=lambda item: not hasattr(getattr(item, "module", None), "shared_demo"))
 
 
 @pytest.fixture

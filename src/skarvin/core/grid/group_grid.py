@@ -10,6 +10,7 @@ from typing import NamedTuple
 
 from skarvin.core.findings import Finding, Place, Source, counted, listing
 from skarvin.core.grid.grid import Grid
+from skarvin.core.grid.view import GridView
 from skarvin.core.texts.folding import fold
 
 
@@ -22,19 +23,17 @@ class Table(NamedTuple):
     group: int
 
 
-class GroupGrid(Grid):
+class GroupGrid(GridView):
     """The rows of a list of members, behind whose cells stand those of their group."""
 
     shape = "the group's mark"
 
     def __init__(self, groups: Table, members: Table, headings: Sequence[str], people: Sequence[int]) -> None:
-        self._groups, self._members, self._headings, self._people = groups, members, headings, people
         mine, other = members.grid, groups.grid
+        super().__init__(mine, other)
+        self._groups, self._members, self._headings, self._people = groups, members, headings, people
         self._columns = [column for column in range(len(headings)) if column != groups.group]
         self._width = max(mine.widths, default=0)
-        self.file, self.kind, self.sheet, self.title = other.file, other.kind, other.sheet, other.title
-        self.lines, self.spanning, self.hidden = mine.lines, mine.spanning, mine.hidden
-        self.fingerprint, self.number = other.fingerprint, other.number
         self.stands_in = {self._width + place: column for place, column in enumerate(self._columns)}
         self._lines = {
             fold(cells[groups.group]): row
@@ -46,13 +45,13 @@ class GroupGrid(Grid):
         self.widths = [total if width == self._width else width for width in mine.widths]
         used = {group for group in self._of.values() if group in self._lines}
         told = f"marks of {counted(len(self._lines), 'group')}, and {counted(len(self._of), 'line')} of who is in which"
-        self.notes: tuple[Finding, ...] = (Finding("groups", told, Place(self.file)), *other.notes, *mine.notes)
+        self.notes = (Finding("groups", told, Place(self.file)), *other.notes, *mine.notes)
         if alone := [str(other.row(row)) for group, row in self._lines.items() if group not in used]:
             what = f"nobody is in {counted(len(alone), 'group')} of {self.file.name}: {listing(alone, 8)}"
             self.notes += (Finding("groups-of-nobody", what, Place(self.file)),)
 
     def _group(self, row: int) -> str:
-        cells = self._members.grid.cells(row)
+        cells = self._grid.cells(row)
         return fold(cells[self._members.group]) if self._members.group < len(cells) else ""
 
     @cached_property
@@ -73,17 +72,17 @@ class GroupGrid(Grid):
         return found
 
     def _who(self, row: int) -> tuple[str, ...]:
-        cells = self._members.grid.cells(row)
+        cells = self._grid.cells(row)
         return tuple(cells[column].strip() for column in self._people if column < len(cells))
 
     def group_of(self, row: int) -> str:
         """Return the group that a row of the list names."""
-        return self._members.grid.cells(row)[self._members.group].strip()
+        return self._grid.cells(row)[self._members.group].strip()
 
     @cached_property
     def source(self) -> Source:
         """What its rows stand in, which knows in which line of the other file each mark stands."""
-        own = self._members.grid.source
+        own = self._grid.source
         lines = {
             row: dict.fromkeys(self.stands_in, self._lines[group])
             for row, group in self._of.items()
@@ -95,47 +94,26 @@ class GroupGrid(Grid):
             self.number,
             lines=MappingProxyType(lines),
             stands_in=MappingProxyType(dict(self.stands_in)),
-            elsewhere=self._groups.grid.source,
+            elsewhere=self._told.source,
         )
 
     def place(self, row: int | None = None, column: int | None = None, heading: str | None = None) -> Place:
         """Return where a row or a cell of the list stands, or the table of groups."""
-        return Place(self.file if row is None else self._members.grid.file, row, column, heading, sheet=self.sheet)
-
-    def __len__(self) -> int:
-        return len(self._members.grid)
+        return Place(self.file if row is None else self._grid.file, row, column, heading, sheet=self.sheet)
 
     def cells(self, row: int) -> list[str]:
         """Return the cells of a member, and behind them those of the group."""
-        cells = list(self._members.grid.cells(row))
+        cells = list(self._grid.cells(row))
         if len(cells) < self._width:
             return cells
         if row == self._members.heading:
             return [*cells, *(self._headings[column] for column in self._columns)]
         line = self._lines.get(self._of.get(row, ""))
-        theirs = [] if line is None else self._groups.grid.cells(line)
+        theirs = [] if line is None else self._told.cells(line)
         return [*cells, *(theirs[column] if column < len(theirs) else "" for column in self._columns)]
-
-    def first_cells(self, row: int, count: int) -> Sequence[str]:
-        """Return the first cells of a row."""
-        return self.cells(row)[:count]
-
-    def is_blank(self, row: int) -> bool:
-        """Tell whether no cell of the row says anything."""
-        return self._members.grid.is_blank(row)
-
-    @property
-    def facts(self) -> Mapping[str, str | None]:
-        """How the table of groups is read."""
-        return self._groups.grid.facts
-
-    @property
-    def reading(self) -> Mapping[str, str | None]:
-        """What a reader of its own needs to know to read the marks again."""
-        return self._groups.grid.reading
 
     def numbered(self, number: int, *, is_sheet: bool = False) -> "GroupGrid":
         """Return the same grid as one of several."""
-        groups = self._groups._replace(grid=self._groups.grid.numbered(number, is_sheet=is_sheet))
-        members = self._members._replace(grid=self._members.grid.numbered(number))
+        groups = self._groups._replace(grid=self._told.numbered(number, is_sheet=is_sheet))
+        members = self._members._replace(grid=self._grid.numbered(number))
         return GroupGrid(groups, members, self._headings, self._people)

@@ -4,7 +4,7 @@ Each mark keeps the line that it stands in. Where a student has several marks of
 """
 
 from array import array
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Sequence
 from functools import cached_property
 from sys import intern
 from types import MappingProxyType
@@ -13,6 +13,7 @@ from typing import Any, NamedTuple
 from skarvin.core.findings import Finding, Place, Source, Unreadable, column_letter, counted
 from skarvin.core.grid.coding import picker
 from skarvin.core.grid.grid import Grid
+from skarvin.core.grid.view import GridView
 from skarvin.core.texts.moments import read_moment
 from skarvin.core.texts.numbers import read_number
 
@@ -82,17 +83,15 @@ def _only(pairs: Iterable[tuple[int, str]]) -> dict[int, str]:
     return {item: text for item, text in found.items() if text is not None}
 
 
-class LogGrid(Grid):
+class LogGrid(GridView):
     """The lines of a log as rows of students: each stands in the first of a student's lines, the others are blank."""
 
     shape = "a line for each mark"
 
     def __init__(self, grid: Grid, heading_row: int | None, first_row: int, roles: Roles) -> None:
-        self._grid, self._roles, self._heading, self._first = grid, roles, heading_row, first_row
+        super().__init__(grid)
+        self._roles, self._heading, self._first = roles, heading_row, first_row
         self._width = max((grid.widths[row] for row in range(len(grid))), default=0)
-        self.file, self.kind, self.sheet, self.title = grid.file, grid.kind, grid.sheet, grid.title
-        self.lines, self.spanning = grid.lines, grid.spanning
-        self.fingerprint, self.hidden, self.number = grid.fingerprint, grid.hidden, grid.number
         self._heads = [] if heading_row is None else [text.strip() for text in grid.cells(heading_row)]
         self._title = "" if heading_row is None else grid.cells(heading_row)[roles.title]
         self._at: dict[int, dict[int, int]] = {}
@@ -118,7 +117,7 @@ class LogGrid(Grid):
         title, mark = (column_letter(column) for column in (roles.title, roles.mark))
         told = f"a line for each mark: {counted(len(self._items), 'item')} by the titles in column {title}, "
         told += f"{counted(marks, 'mark')} in column {mark}"
-        self.notes: tuple[Finding, ...] = (Finding("log", told, grid.place(heading_row)), *grid.notes)
+        self.notes = (Finding("log", told, grid.place(heading_row)), *grid.notes)
         total = self._width + len(self.stands_in)
         self.widths = [total if width == self._width else width for width in grid.widths]
 
@@ -203,9 +202,6 @@ class LogGrid(Grid):
             columns=self._columns,
         )
 
-    def __len__(self) -> int:
-        return len(self._grid)
-
     def cells(self, row: int) -> list[str]:
         """Return the cells of a row: those of the student, and the marks by item."""
         if row in self.further:
@@ -236,21 +232,11 @@ class LogGrid(Grid):
 
     def is_blank(self, row: int) -> bool:
         """Tell whether no cell of the row says anything."""
-        return row in self.further or self._grid.is_blank(row)
+        return row in self.further or super().is_blank(row)
 
     def blank_rows(self, start: int) -> list[int]:
         """Return the lines from `start` on of which no cell says anything."""
         return self._grid.blank_rows(start)
-
-    @property
-    def facts(self) -> Mapping[str, str | None]:
-        """How the file is read."""
-        return self._grid.facts
-
-    @property
-    def reading(self) -> Mapping[str, str | None]:
-        """What a reader of its own needs to know."""
-        return self._grid.reading
 
     def numbered(self, number: int, *, is_sheet: bool = False) -> "LogGrid":
         """Return the same grid as one of several."""
