@@ -75,11 +75,6 @@ def count_filled(table: Iterable[Sequence[object]]) -> int:
     return sum(len(row) - row.count("") for row in table)
 
 
-def is_strewn(rows: int, columns: int, cells: int) -> bool:
-    """Tell whether so many cells span so much that no memory would hold it."""
-    return rows * columns > _MOST_CELLS or (rows * columns > _MOST_STREWN and rows * columns > 4 * cells)
-
-
 def check_size(rows: int, columns: int, cells: int, file: Path, sheet: str | None = None) -> None:
     """Refuse a sheet whose few cells span so much that no memory would hold it, and one that is too large in any case.
 

@@ -1,9 +1,64 @@
-"""How near two names come, and when they speak against being one person's."""
+"""How near two names come, word by word, and when they speak against being one person's."""
 
-from collections.abc import Callable, Mapping, Sequence
-from functools import lru_cache
+from collections.abc import Mapping, Sequence
+from enum import Enum, auto
+from typing import NamedTuple
 
+from skarvin.core.students.slips import slips_between
 from skarvin.core.texts.names import GENERATIONS, SHORT_FORMS, SUFFIXES, content_words, words
+
+_ALIKE = 0.6
+_SHORT = 0.95
+_MOST_SPELLED = 3
+"""More umlauts than these has no word."""
+
+
+class Near(Enum):
+    """What two words of names have in common: they are equal, one is the other's short form, or its initial ..."""
+
+    EQUAL = auto()
+    SHORT_FORM = auto()
+    INITIAL = auto()
+    SPELLED = auto()
+    PART = auto()
+    SLIPS = auto()
+    NOTHING = auto()
+
+
+class Meeting(NamedTuple):
+    """What two words have in common, how alike they are from 0 to 1, and how many slips of the hand lie between them.
+
+    Anything has something in common by its slips; but an initial is another's, or it isn't.
+    """
+
+    near: Near
+    likeness: float
+    slips: int = 0
+
+
+NOTHING = Meeting(Near.NOTHING, 0.0)
+
+
+def meet(first: str, second: str, shorts: Mapping[str, frozenset[str]] = SHORT_FORMS) -> Meeting:
+    """Return what two words of names have in common."""
+    if first == second:
+        return Meeting(Near.EQUAL, 1.0)
+    if first in shorts.get(second, ()) or second in shorts.get(first, ()):
+        return Meeting(Near.SHORT_FORM, _SHORT)
+    shorter, longer = (first, second) if len(first) <= len(second) else (second, first)
+    if len(shorter) == 1:
+        return Meeting(Near.INITIAL, _ALIKE) if shorter == longer[0] else NOTHING
+    slips = slips_between(first, second)
+    if slips <= _MOST_SPELLED and _spelled(first) == _spelled(second):
+        return Meeting(Near.SPELLED, 1 - slips / len(longer), slips)
+    if shorter in longer:
+        return Meeting(Near.PART, max(_ALIKE, len(shorter) / len(longer)), slips)
+    return Meeting(Near.SLIPS, 1 - slips / len(longer), slips)
+
+
+def _spelled(word: str) -> str:
+    """Return a word with its umlauts as one letter: Mueller as Muller."""
+    return word.replace("ae", "a").replace("oe", "o").replace("ue", "u")
 
 
 def is_contradiction(first: str, second: str, shorts: Mapping[str, frozenset[str]] = SHORT_FORMS) -> bool:
@@ -19,7 +74,7 @@ def is_contradiction(first: str, second: str, shorts: Mapping[str, frozenset[str
         return True
     if not ours or set(ours) <= set(theirs):
         return False
-    strange = sum(1 for a in ours if not any(_word_likeness(a, b, shorts)[0] >= _INITIAL for b in theirs))
+    strange = sum(1 for a in ours if not any(meet(a, b, shorts).likeness >= _ALIKE for b in theirs))
     return strange > (1 if len(ours) > 2 else 0)  # noqa: PLR2004 - family and given must both be known again
 
 
@@ -41,9 +96,10 @@ def resembling_words(
     left = [word for word in theirs if word not in ours]
     found = []
     for word in (word for word in ours if word not in theirs):
-        likely = [(*_word_likeness(word, other_word, shorts), other_word) for other_word in left]
-        score, how, match = max(likely, default=(0.0, "", ""))
-        if score >= _INITIAL and " like " in how:
+        likely = ((meet(word, other, shorts), other) for other in left)
+        met, match = max(likely, key=lambda one: (one[0].likeness, one[1]), default=(NOTHING, ""))
+        is_slip = met.near in {Near.SPELLED, Near.SLIPS} and word not in match and match not in word
+        if is_slip and met.likeness >= _ALIKE:
             found.append((word, match))
     return found
 
@@ -71,34 +127,6 @@ def unlike_words(first: str, second: str, shorts: Mapping[str, frozenset[str]] =
         return False
 
     def is_lone(word: str, others: Sequence[str]) -> bool:
-        return all(_word_likeness(word, each, shorts)[0] < _INITIAL for each in others)
+        return all(meet(word, each, shorts).likeness < _ALIKE for each in others)
 
     return any(is_lone(word, theirs) for word in mine) and any(is_lone(word, ours) for word in yours)
-
-
-_INITIAL = 0.6
-_SHORT = 0.95
-
-
-def _word_likeness(first: str, second: str, shorts: Mapping[str, frozenset[str]]) -> tuple[float, str]:
-    if first == second:
-        return 1.0, "equal"
-    if first in shorts.get(second, ()) or second in shorts.get(first, ()):
-        return _SHORT, f"{first.title()}/{second.title()}"
-    if 1 in {len(first), len(second)}:
-        return (_INITIAL, f"initial {first[0].upper()}") if first[0] == second[0] else (0.0, "")
-    if first in second or second in first:
-        shorter, longer = sorted((len(first), len(second)))
-        return max(_INITIAL, shorter / longer), f"{first.title()} in {second.title()}"
-    score = _ratio()(first, second) / 100
-    return score, f"{first.title()} like {second.title()}"
-
-
-@lru_cache(maxsize=1)
-def _ratio() -> Callable[[str, str], float]:
-    from rapidfuzz.distance import DamerauLevenshtein  # noqa: PLC0415 - only where names differ
-
-    def ratio(first: str, second: str) -> float:
-        return 100 * DamerauLevenshtein.normalized_similarity(first, second)
-
-    return ratio

@@ -5,7 +5,8 @@ from collections.abc import Iterator, Mapping, Sequence
 from math import log2
 
 from skarvin.core.students.agreements import Agreement, Chances, How
-from skarvin.core.students.slips import Texts, slips_between
+from skarvin.core.students.likeness import Near, meet
+from skarvin.core.students.slips import Texts
 
 _ADDED = 1.5
 """What a word that only one side has says against: many names are written shorter."""
@@ -17,8 +18,6 @@ _TWO_SLIPS = 0.3
 _BOTH_NAMES = 4.0
 """Two words that are both names of several here are less likely a slip: Caitlin and Caitlyn."""
 _LEAST_PART = 3
-_MOST_SPELLED = 3
-"""More umlauts than these has no word."""
 
 
 class NameWeights:
@@ -83,25 +82,22 @@ class NameWeights:
         return self._met[key]
 
     def _weigh_near(self, first: str, second: str) -> Agreement | None:
-        shorter, longer = (first, second) if len(first) <= len(second) else (second, first)
-        if len(shorter) == 1:
-            is_same = shorter == longer[0]
-            return Agreement("name", How.NEAR, _INITIAL, f"initial {first[0].upper()}") if is_same else None
-        if first in self._shorts.get(second, ()) or second in self._shorts.get(first, ()):
+        near, _, slips = meet(first, second, self._shorts)
+        shorter, longer = sorted((first, second), key=len)
+        if near is Near.INITIAL:
+            return Agreement("name", How.NEAR, _INITIAL, f"initial {first[0].upper()}")
+        if near is Near.SHORT_FORM:
             chance = self._chances.of(max(self._counts[first], self._counts[second]), "name")
             return self._nearly_same(chance, f"{first.title()}/{second.title()}")
-        slips = slips_between(first, second)
-        if slips <= _MOST_SPELLED and _spelled(first) == _spelled(second):
+        if near is Near.SPELLED:
             chance = self._chances.of(self._counts[first] + self._counts[second], "name")
             bits = self._chances.bits("name", How.SAME, chance) - 1
             return Agreement("name", How.NEAR, bits, f"{first.title()} like {second.title()}")
-        if shorter in longer and len(shorter) >= _LEAST_PART:
+        if near is Near.PART and len(shorter) >= _LEAST_PART:
             chance = 4 * self._chances.of(self._near_words(shorter) + 1, "name")
-            told = (
-                f"{first.title()} in {second.title()}" if first == shorter else f"{second.title()} in {first.title()}"
-            )
-            return self._nearly_same(chance, told)
-        return self._slipped(first, second, slips) if slips <= (2 if len(shorter) >= _LONG_WORD else 1) else None
+            return self._nearly_same(chance, f"{shorter.title()} in {longer.title()}")
+        is_slip = near is not Near.NOTHING and slips <= (2 if len(shorter) >= _LONG_WORD else 1)
+        return self._slipped(first, second, slips) if is_slip else None
 
     def _slipped(self, first: str, second: str, slips: int) -> Agreement:
         count = max(self._near_words(first), self._near_words(second))
@@ -116,8 +112,3 @@ class NameWeights:
     def _near_words(self, word: str) -> int:
         """Return in how many names a word stands that is one slip away."""
         return sum(self._counts[other] for other in self._texts.near(word))
-
-
-def _spelled(word: str) -> str:
-    """Return a word with its umlauts as one letter: Mueller as Muller."""
-    return word.replace("ae", "a").replace("oe", "o").replace("ue", "u")
