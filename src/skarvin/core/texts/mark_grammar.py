@@ -135,7 +135,8 @@ def split_flag(text: str, *, is_comma: bool = False) -> tuple[str, str] | None:
     bare = _seen(text).strip()
     if len(bare) > LONGEST_MARK:
         return None
-    if not any(map(str.isdigit, bare[:_LONGEST])) or read_number(bare.translate(_SLIPS)) is not None:
+    mended = bare.translate(_SLIPS)
+    if not any(map(str.isdigit, bare[:_LONGEST])) or read_number(mended) is not None or _is_read(mended):
         return None
     if _is_date(bare):
         return None
@@ -191,7 +192,8 @@ def likely(text: str, *, is_comma: bool = False) -> str:
         return "two decimal separators"
     mended = bare.translate(_SLIPS).removeprefix("+")
     number = read_number(mended)
-    return f"perhaps {plain(number)}" if mended != bare and number is not None else ""
+    is_slip = mended != bare and (number is not None or read_mark(mended, is_comma=is_comma) is not None)
+    return f"perhaps {mended if number is None else plain(number)}" if is_slip else ""
 
 
 def _is_date(text: str) -> bool:
