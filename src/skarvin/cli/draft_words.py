@@ -16,6 +16,7 @@ from skarvin.core.plan.drafting.item_proposals import ItemProposal
 from skarvin.core.plan.drafting.like import Example
 from skarvin.core.plan.drafting.proposal import Draft
 from skarvin.core.plan.drafting.understanding import with_examples
+from skarvin.core.plan.plan import SAME_MAXIMUM
 from skarvin.core.texts.numbers import plain
 from skarvin.core.texts.patterns import pattern
 from skarvin.core.texts.shell_words import quoted
@@ -158,13 +159,13 @@ def _names(proposal: Draft) -> str:
 
 def _table(proposal: Draft) -> list[str]:
     """Return the items; of a long list what a person should look at, and the others counted."""
-    items = proposal.items
+    items, missing = proposal.items, proposal.wishes.missing_maximum
     shown = list(items)
     counts: Counter[str] = Counter()
     if len(items) > _MANY:
         shown = [item for item in items if item.is_target_open or not item.proposal.target][:_MANY]
-        counts.update(_because(item) for item in items if item not in shown)
-    rows = [*map(_row, shown), *map(_question, proposal.questions)]
+        counts.update(_because(item, missing) for item in items if item not in shown)
+    rows = [*(_row(item, missing) for item in shown), *map(_question, proposal.questions)]
     parts = [format_table(_HEADS, rows)] if rows else []
     if counts:
         words = listing([f"{count:,}: {reason}" for reason, count in counts.most_common()], 6)
@@ -201,17 +202,20 @@ def _unused(proposal: Draft) -> Iterator[str]:
         yield wrap(f"Not known, and left out: {others}. If one holds marks: --use 'COLUMN=item'", 2)
 
 
-def _row(item: ItemProposal) -> tuple[str, ...]:
+def _row(item: ItemProposal, missing: str) -> tuple[str, ...]:
+    """Return an item's cells; `missing` is what a person says of a maximum that only one side gives."""
     proposal = item.proposal
     maxima = [item.from_out_of, item.to_out_of] if proposal.target else [item.from_out_of]
-    out_of = " -> ".join("?" if number is None else plain(number) for number in dict.fromkeys(maxima))
+    known = [plain(number) for number in maxima if number is not None]
+    lacking = "?" if not (missing and item.is_maximum_open) else known[0] if missing == SAME_MAXIMUM else missing
+    out_of = " -> ".join(dict.fromkeys(lacking if number is None else plain(number) for number in maxima))
     to = proposal.target.called if proposal.target else "?" if proposal.candidates else "(left out)"
-    return (proposal.source.called, item.new_heading or to, "" if out_of == "?" else out_of, _because(item))
+    return (proposal.source.called, item.new_heading or to, "" if out_of == "?" else out_of, _because(item, missing))
 
 
-def _because(item: ItemProposal) -> str:
+def _because(item: ItemProposal, missing: str) -> str:
     proposal = item.proposal
-    if item.is_maximum_open:
+    if item.is_maximum_open and not missing:
         return "to answer: one maximum is missing"
     if proposal.candidates and not proposal.target:
         return f"to answer: {proposal.reason}"

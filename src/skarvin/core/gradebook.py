@@ -17,6 +17,7 @@ from skarvin.core.grid.encoding import mend_mangled
 from skarvin.core.grid.grid import Grid
 from skarvin.core.layout.columns import Column, Use
 from skarvin.core.layout.grid_layout import Layout
+from skarvin.core.layout.name_with_number import name_and_number
 from skarvin.core.layout.restoring import restore, thousands_sign
 from skarvin.core.layout.row_kinds import name_test, summary_word
 from skarvin.core.layout.traits import is_like_name
@@ -242,6 +243,7 @@ class _Rows:
         self._identifier = None if identifier is None else identifier.index
         others = (self._section or 0, self._birth or 0, self._leaving or 0)
         self._last = max([self._identifier or 0, *self._names, *others]) + 1
+        self._both = frozenset(column.index for column in layout.of_use(Use.BOTH))
         self._own = () if self._identifier is None else (self._identifier,)
         self._widths, self._width = grid.widths, len(layout.columns)
         heading = _stripped(grid, layout.heading_row)
@@ -266,7 +268,7 @@ class _Rows:
         """Put some rows where they belong: most can be nothing but students."""
         further = self._grid.further
         rows: Sequence[int] = [row for row in some if row not in further] if further else some
-        if self._identifier is None:
+        if self._identifier is None or self._both:
             for row in rows:
                 self._sort(row)
             return
@@ -304,10 +306,13 @@ class _Rows:
         ):
             self._begin_list(row)
             return
+        if self._identifier in self._both:
+            identifier = name_and_number(identifier).number
         if not identifier.isascii() or not identifier[:1].isalnum() or identifier.rstrip().endswith("0"):
             identifier, done = restore(identifier)
             self.restored.update(done)
-        name = " ".join([text for index in self._names if (text := cells[index].strip())])
+        texts = [name_and_number(cells[index]).name if index in self._both else cells[index] for index in self._names]
+        name = " ".join([bare for text in texts if (bare := text.strip())])
         if self._mend and not name.isascii():
             name = mend_mangled(name) or name
         section = self._list if self._section is None else cells[self._section].strip()

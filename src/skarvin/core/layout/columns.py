@@ -16,6 +16,7 @@ class Use(StrEnum):
     EMAIL = "e-mail"
     KEY = "system's key"
     NAME = "full name"
+    BOTH = "name and number"
     FAMILY = "family name"
     GIVEN = "given name"
     SECTION = "section"
@@ -41,9 +42,11 @@ class Use(StrEnum):
 
 IDENTIFIERS = frozenset({Use.NUMBER, Use.USERNAME, Use.EMAIL, Use.KEY})
 NAMES = frozenset({Use.NAME, Use.FAMILY, Use.GIVEN})
+WHO = IDENTIFIERS | NAMES | {Use.BOTH}
+"""What tells who a student is."""
 FOR_MARKS = frozenset({Use.ITEM, Use.TOTAL, Use.ANSWER, Use.RESULT, Use.OTHER})
 """What a column of a form must be so that marks go there without a word of a person's."""
-STUDENT = IDENTIFIERS | NAMES | {Use.SECTION, Use.BIRTH, Use.LEAVING}
+STUDENT = WHO | {Use.SECTION, Use.BIRTH, Use.LEAVING}
 LOG = frozenset({Use.ITEM_TITLE, Use.MARK, Use.MAXIMUM, Use.STATUS})
 """What the columns of a log are, which has a line for each mark."""
 _OF_MARKS = frozenset({Use.ITEM, Use.TOTAL, Use.ANSWER, Use.RESULT}) | LOG

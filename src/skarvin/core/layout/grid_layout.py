@@ -44,11 +44,10 @@ class Layout(msgspec.Struct, frozen=True):
     @property
     def identifiers(self) -> list[Column]:
         """The columns that can tell students apart."""
-        return self.of_use(IDENTIFIERS)
+        return self.of_use(IDENTIFIERS | {Use.BOTH})
 
     @property
     def names(self) -> list[Column]:
         """The columns that together name a student, family name first."""
-        found = self.of_use(NAMES)
-        whole = [column for column in found if column.use is Use.NAME]
-        return whole[:1] or sorted(found, key=lambda column: column.use is Use.GIVEN)
+        parts = sorted(self.of_use(NAMES), key=lambda column: column.use is Use.GIVEN)
+        return self.of_use(Use.NAME)[:1] or parts or self.of_use(Use.BOTH)[:1]

@@ -5,7 +5,7 @@ from functools import lru_cache
 from types import MappingProxyType
 from typing import NamedTuple
 
-from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Use
+from skarvin.core.layout.columns import STUDENT, Use
 from skarvin.core.texts.folding import fold
 from skarvin.core.texts.words import WORDS, phrase_set, phrases
 
@@ -90,7 +90,7 @@ def use_in_words(heading: str) -> tuple[Use, str] | None:
 def says_student(heading: str) -> bool:
     """Tell whether a heading's words may say who a student is."""
     said = said_by_words(heading)
-    told = IDENTIFIERS | NAMES | {Use.SECTION, Use.BIRTH, Use.LEAVING}
+    told = STUDENT
     found = use_in_words(heading)
     return found is not None and (found[0] in told or any(use in told and said[use].is_whole for use in said))
 

@@ -10,7 +10,7 @@ from skarvin.core.findings import Finding, Unreadable
 from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.log import MOST_ITEMS, LogGrid, Roles
 from skarvin.core.layout.address import NoSuchColumn, find_column, name_of
-from skarvin.core.layout.columns import IDENTIFIERS, LOG, NAMES, STUDENT, Column, Use
+from skarvin.core.layout.columns import IDENTIFIERS, LOG, STUDENT, WHO, Column, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.heading_words import said_by_words
 from skarvin.core.layout.recognise import recognise
@@ -43,7 +43,7 @@ def log_as_table(grid: Grid, told: Told, order: str = "") -> Grid:
     layout = recognise(grid, told)
     column_of = {use: next(iter(layout.of_use(use)), None) for use in LOG}
     title, mark = column_of[Use.ITEM_TITLE], column_of[Use.MARK]
-    students = layout.of_use(IDENTIFIERS | NAMES)
+    students = layout.of_use(WHO)
     if title is None or mark is None or not students:
         has = listing_of(title, mark)
         what = f"a file with a line for each mark has a column for the student, the item's title and the mark; {has}"
@@ -92,7 +92,7 @@ def find_log(grid: Grid, layout: Layout) -> dict[str, Use]:
     """
     if layout.heading_row is None or grid.stands_in:
         return {}
-    students, called = layout.of_use(IDENTIFIERS | NAMES), list(filter(_is_called_student, layout.columns))
+    students, called = layout.of_use(WHO), list(filter(_is_called_student, layout.columns))
     others = [column for column in layout.columns if column.use not in STUDENT]
     found = _find(grid, layout, students, others) if students else {}
     if not found and called and called != students:
@@ -131,7 +131,7 @@ def _find(grid: Grid, layout: Layout, students: Sequence[Column], others: Sequen
 def _is_called_student(column: Column) -> bool:
     """Tell whether a heading says that a column identifies students, though its cells repeat and look like marks."""
     said = said_by_words(column.heading)
-    return bool(said) and set(said) <= IDENTIFIERS | NAMES and not IDENTIFIERS.isdisjoint(said)
+    return bool(said) and set(said) <= WHO and not IDENTIFIERS.isdisjoint(said)
 
 
 def _rows_of_some(grid: Grid, layout: Layout, students: Sequence[Column]) -> list[int]:

@@ -2,7 +2,7 @@
 
 import contextlib
 import re
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from decimal import Decimal
 
 import msgspec
@@ -13,8 +13,9 @@ from skarvin.core.grid.grid import ANSWER, Grid
 from skarvin.core.layout.address import NoSuchColumn, find_column
 from skarvin.core.layout.columns import LOG, STUDENT, Column, Use
 from skarvin.core.layout.grid_layout import Layout
-from skarvin.core.layout.heading_words import said_by_words
+from skarvin.core.layout.heading_words import said_by_words, says_student
 from skarvin.core.layout.headings import as_maximum, read_heading, says_weight
+from skarvin.core.layout.name_with_number import MAY_BE_BOTH, hold_both
 from skarvin.core.layout.restoring import AROUND, restore
 from skarvin.core.layout.row_kinds import Top, find_top, is_summary
 from skarvin.core.layout.told import NOTHING_TOLD, TOLD, Told
@@ -72,6 +73,7 @@ class WeighedGrid(msgspec.Struct, frozen=True):
             mend = "Correct --use (of a form --form-use), or `uses` in the transfer: a heading, or a column's letter."
             what = str(error)
             raise Unreadable(Finding("no-such-column", what, self.grid.place(), mend)) from None
+        columns = [self._with_number(column) for column in columns]
         columns = [
             _of_shape(column, self.grid) for column in columns if self.grid.stands_in or self.grid.said
         ] or columns
@@ -83,10 +85,21 @@ class WeighedGrid(msgspec.Struct, frozen=True):
         oddities = tuple(_oddities(self.grid, columns, self.top, self.blank))
         return Layout(self.top, tuple(columns), oddities, faults, stores_numbers=self.grid.stores_numbers)
 
+    def _with_number(self, column: Column) -> Column:
+        """Return a column; one of names whose cells have the number, too, holds both."""
+        may_be = column.use in MAY_BE_BOTH or (column.use is Use.COMMENT and says_student(column.heading))
+        if not may_be or column.evidence == TOLD or not hold_both(self._texts(column.index)):
+            return column
+        return replace(column, use=Use.BOTH, evidence="each cell has a name and a number", around=("", ""))
+
+    def _texts(self, column: int) -> Iterator[str]:
+        """Yield a column's cells, of enough rows to tell by."""
+        rows = sample_rows(self.grid, self.top.last + 1)
+        return (cells[column] for cells in rows if column < len(cells))
+
     def _largest(self, column: int) -> Decimal:
         """Return the largest number in a column."""
-        texts = (cells[column] for cells in sample_rows(self.grid, self.top.last + 1) if column < len(cells))
-        marks = (read_mark(text) or read_mark(text, is_comma=True) for text in texts)
+        marks = (read_mark(text) or read_mark(text, is_comma=True) for text in self._texts(column))
         return max((Decimal(str(float(mark.number))) for mark in marks if mark), default=Decimal(0))
 
 

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, NamedTuple
 
 from msgspec.structs import replace
 
-from skarvin.core.layout.columns import FOR_MARKS, IDENTIFIERS, NAMES, Column, ItemSource, MadeColumn, Making, Use
+from skarvin.core.layout.columns import FOR_MARKS, WHO, Column, ItemSource, MadeColumn, Making, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.ledger.ledger import MappedItem
 from skarvin.core.marks.choices import Repeated, RowsFor, WithoutMark
@@ -109,7 +109,7 @@ class _Taken:
 
 
 def _says_who(column: ItemSource) -> bool:
-    return isinstance(column, Column) and column.use in IDENTIFIERS | NAMES
+    return isinstance(column, Column) and column.use in WHO
 
 
 def read_column_map(  # noqa: PLR0913 - the plan, both sides, and what gives more of the form

@@ -10,7 +10,7 @@ from skarvin.core.findings import Finding, Unreadable, counted, listing
 from skarvin.core.gradebook import Gradebook, Student, understand
 from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.read import read_grid
-from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, Use
+from skarvin.core.layout.columns import WHO, Column, Use
 from skarvin.core.layout.fitting import layout_for
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.numbered import numbering_columns
@@ -230,7 +230,7 @@ def _check_texts(layout: Layout, newcomers: Sequence[Newcomer], texts: Sequence[
     Raises:
         Unreadable: there is such a row.
     """
-    telling = [column.index for column in layout.columns if column.use in IDENTIFIERS | NAMES]
+    telling = [column.index for column in layout.columns if column.use in WHO]
     blank = [one for one, row in zip(newcomers, texts, strict=True) if not any(row[place].strip() for place in telling)]
     if not blank:
         return

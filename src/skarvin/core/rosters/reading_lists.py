@@ -110,7 +110,8 @@ def read_list(
         mend = "A roster needs names: export the list with them."
         place = grid.place(layout.heading_row)
         raise Unreadable(Finding("no-names", "no column of this list holds names", place, mend))
-    numbers = [column for column in layout.of_use([Use.NUMBER, Use.KEY]) if not is_year_column(column)]
+    numbers = [*layout.of_use([Use.NUMBER, Use.KEY]), *layout.of_use(Use.BOTH)]
+    numbers = [column for column in numbers if not is_year_column(column)]
     further = further_column(layout)
     year = next(filter(is_year_column, layout.columns), None)
     address = next(iter(layout.of_use(Use.EMAIL)), None)
@@ -118,7 +119,7 @@ def read_list(
     found = []
     for student in book.students:
         cells = book.cells(student.row)
-        family, given = _written_name(cells, layout, further, is_family_first=is_family_first)
+        family, given = _written_name(student.name, cells, layout, further, is_family_first=is_family_first)
         found.append(
             Newcomer(
                 student.row,
@@ -166,13 +167,15 @@ def _bare(text: str, column: Column) -> str:
     return text.strip().removeprefix(before).removesuffix(behind)
 
 
-def _written_name(cells: Sequence[str], layout: Layout, further: Column | None, *, is_family_first: bool) -> FullName:
+def _written_name(
+    name: str, cells: Sequence[str], layout: Layout, further: Column | None, *, is_family_first: bool
+) -> FullName:
     parts: dict[Use, str] = {}
     for column in layout.names:
         if column != further:
             parts.setdefault(column.use, " ".join(cells[column.index].split()))
-    if Use.NAME in parts:
-        return split_name(parts[Use.NAME], is_family_first=is_family_first)
+    if not parts.keys() <= {Use.FAMILY, Use.GIVEN}:
+        return split_name(" ".join(name.split()), is_family_first=is_family_first)
     return FullName(parts.get(Use.FAMILY, ""), parts.get(Use.GIVEN, ""))
 
 

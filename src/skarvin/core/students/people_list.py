@@ -61,7 +61,7 @@ def _of_table(grid: Grid, layout: Layout, identifier: str) -> list[Student]:
         what, mend = "no column of this list says who somebody is", 'Name one: identifier = "HEADING" in its [[list]].'
         raise Unreadable(Finding("no-such-column", what, grid.place(), mend))
     book = understand(grid, layout, column, [], NOT_STUDENTS)
-    is_name = column in layout.names
+    is_name = column not in layout.identifiers
     return [student._replace(identifier="" if is_name else student.identifier) for student in book.students]
 
 

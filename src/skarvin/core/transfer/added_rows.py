@@ -10,6 +10,7 @@ from msgspec.structs import replace
 from skarvin.core.findings import Finding, Row, Unreadable, listed_rows
 from skarvin.core.gradebook import Gradebook, Student, understand
 from skarvin.core.layout.columns import IDENTIFIERS, Column, MadeColumn, Use
+from skarvin.core.layout.name_with_number import together
 from skarvin.core.marks.choices import Blank, IdentifierForm, RowOrder, RowsFor
 from skarvin.core.plan.plan import TargetPlan
 from skarvin.core.reasons import Cause, Reason
@@ -359,7 +360,8 @@ def _cell(column: Column, student: Student, sides: Sides, identifier: str) -> st
     """Return what the export knows of a student for a column of the form; nothing where it isn't certain."""
     source = sides.source
     if column == sides.target.identifier:
-        return identifier
+        is_both = column.use is Use.BOTH
+        return together(_whole_name(student, sides), identifier, _both_in(sides, column)) if is_both else identifier
     if sides.composition and column.index in sides.composition.literals:
         return sides.composition.literals[column.index]
     if column.use in IDENTIFIERS | {Use.FAMILY, Use.GIVEN}:
@@ -371,6 +373,12 @@ def _cell(column: Column, student: Student, sides: Sides, identifier: str) -> st
         Use.LEAVING: student.leaving,
     }
     return told.get(column.use, "")
+
+
+def _both_in(sides: Sides, column: Column) -> str:
+    """Return a cell of the form with a name and a number, if one has both."""
+    texts = (sides.target.text(student.row, column.index) for student in sides.target.students if student.identifier)
+    return next(texts, "")
 
 
 def _same_use(use: Use, student: Student, source: Gradebook) -> str:
@@ -391,7 +399,7 @@ def _whole_name(student: Student, sides: Sides) -> str:
 
 def _has_comma(sides: Sides) -> bool | None:
     """Tell whether all names in the target have a comma, or none has; None where that isn't so."""
-    columns = [column.index for column in sides.target.layout.of_use(Use.NAME)]
+    columns = [column.index for column in sides.target.layout.of_use({Use.NAME, Use.BOTH})]
     if sides.composition:
         names = list(sides.composition.names)
     else:

@@ -14,7 +14,7 @@ from skarvin.core.grid.file_kinds import Kind
 from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.group_grid import GroupGrid
 from skarvin.core.grid.read import ReadAs, read_grid
-from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, ItemSource, Use
+from skarvin.core.layout.columns import WHO, Column, ItemSource, Use
 from skarvin.core.layout.fitting import named_layout
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.groups import members_as_table
@@ -280,7 +280,7 @@ def _written_columns(plan: Plan, layout: Layout, items: Sequence[MappedItem], na
             if item.target and item.target.index not in columns:
                 what = f"marks go to '{item.target.called}', which isn't among the columns that are written"
                 names.complain("not-written", what, "target", "columns", 0, "Add it, or leave the item out.")
-        if not any(layout.columns[column].use in IDENTIFIERS | NAMES for column in columns):
+        if not any(layout.columns[column].use in WHO for column in columns):
             what = "none of the columns that are written identifies students"
             names.complain("not-written", what, "target", "columns", 0, "Add the one with the identifiers.")
     return columns

@@ -11,7 +11,8 @@ from skarvin.core.gradebook import understand
 from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.one_roster import class_names
 from skarvin.core.grid.read import ReadAs, read_grid
-from skarvin.core.layout.columns import IDENTIFIERS, Column, Use
+from skarvin.core.layout.columns import Use
+from skarvin.core.layout.name_with_number import in_cell
 from skarvin.core.layout.recognise import recognise
 from skarvin.core.layout.row_kinds import NOT_STUDENTS
 from skarvin.core.layout.shape import seen_as_table
@@ -79,15 +80,11 @@ def _class_of(grid: Grid, sheet: str | None) -> ClassFile:
     layout = recognise(grid, told)
     book = understand(grid, layout, None, [], NOT_STUDENTS)
     cells = [grid.cells(row) for row in range(layout.first_row, len(grid))]
-    numbers = [_texts(cells, [column]) for column in layout.of_use(IDENTIFIERS)]
-    sections = _texts(cells, layout.of_use(Use.SECTION))
+    numbers = [{fold(in_cell(row, column).number) for row in cells} for column in layout.identifiers]
+    sections = {fold(row[one.index]) for one in layout.of_use(Use.SECTION) for row in cells if one.index < len(row)}
     names = {name_key(student.name) for student in book.students if student.name.strip()}
     plain = tuple(frozenset(text.lstrip("0") for text in column) - {""} for column in numbers)
     return ClassFile(grid.file, sheet, plain, frozenset(names), frozenset(sections - {""}))
-
-
-def _texts(cells: Sequence[Sequence[str]], columns: Sequence[Column]) -> set[str]:
-    return {fold(row[column.index]) for column in columns for row in cells if column.index < len(row)}
 
 
 def fit_files(exports: Sequence[ClassFile], forms: Sequence[ClassFile]) -> list[Fit]:

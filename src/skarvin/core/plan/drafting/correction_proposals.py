@@ -7,7 +7,7 @@ from typing import NamedTuple
 from skarvin.core.findings import Finding, Unreadable
 from skarvin.core.gradebook import Gradebook
 from skarvin.core.grid.grid import Grid
-from skarvin.core.layout.columns import IDENTIFIERS, NAMES, STUDENT, Column, Use
+from skarvin.core.layout.columns import STUDENT, WHO, Column, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.meeting import Side, recognise_both
 from skarvin.core.texts.folding import fold
@@ -52,7 +52,7 @@ def propose_corrections(
         Unreadable: whose marks they are, of which items, or which the new marks are can't be told.
     """
     seen = [recognise_both(Side(list_), Side(side)).source for side in sides]
-    layout = next((one for one in seen if one.of_use(IDENTIFIERS | NAMES) and not one.faults), None)
+    layout = next((one for one in seen if one.of_use(WHO) and not one.faults), None)
     if layout is None:
         raise _unclear(list_, "no column of this list says whose marks it corrects")
     rows = [list_.cells(row) for row in range(layout.first_row, len(list_)) if not list_.is_blank(row)]

@@ -11,7 +11,7 @@ from skarvin.core.grid.grid import Grid
 from skarvin.core.items.agreement import NO_AGREEMENT, Agreement, agreement
 from skarvin.core.items.matching import Proposal, propose
 from skarvin.core.layout.address import NoSuchColumn, find_column
-from skarvin.core.layout.columns import FOR_MARKS, IDENTIFIERS, NAMES, Column, Use
+from skarvin.core.layout.columns import FOR_MARKS, WHO, Column, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.plan.drafting.books import Book
 from skarvin.core.plan.drafting.identifier_proposals import IdentifierProposal
@@ -128,7 +128,7 @@ def told_items(layouts: tuple[Layout, Layout], wishes: Wishes) -> dict[int, Prop
     sent: set[int] = set()
     for text in wishes.items:
         ours, theirs = two_columns(text, *layouts, "--item")
-        if theirs and theirs.use in IDENTIFIERS | NAMES:
+        if theirs and theirs.use in WHO:
             what = f"--item '{text}': '{theirs.heading}' identifies students, and holds no marks"
             raise Misused(Finding("onto-identifier", what, None, "Write the heading of an item of the form."))
         if ours.index in found or (theirs and theirs.index in sent):

@@ -4,9 +4,10 @@ import re
 from collections.abc import Iterator, Sequence
 
 from skarvin.core.grid.grid import Grid
-from skarvin.core.layout.columns import IDENTIFIERS, NAMES, Column, Use
+from skarvin.core.layout.columns import IDENTIFIERS, Column, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.heading_words import said_by_words
+from skarvin.core.layout.name_with_number import in_cell
 from skarvin.core.layout.recognise import recognise, title_in
 from skarvin.core.targets.lines_form import LineColumns
 from skarvin.core.texts.folding import fold
@@ -38,8 +39,7 @@ def find_lines(form: Grid, exports: Sequence[tuple[Grid, Layout]]) -> LineColumn
         return None
     rows = [form.cells(row) for row in range(theirs.first_row, len(form)) if not form.is_blank(row)]
     texts = {column: [_text(cells, column) for cells in rows] for column in theirs.columns}
-    people = {fold(text) for text in _texts(exports, IDENTIFIERS)}
-    words = {_words(text) for text in _texts(exports, NAMES)}
+    people, words = _people(exports)
     student = _most(texts, people) or next(iter(theirs.identifiers), None) or _said(theirs, IDENTIFIERS)
     named = {column: [title_in(text) for text in own] for column, own in texts.items()}
     known = _most(texts, titles) or _most(named, titles)
@@ -77,15 +77,15 @@ def _names(item: Column) -> tuple[str, ...]:
     return item.heading, item.title, item.key or ""
 
 
-def _texts(exports: Sequence[tuple[Grid, Layout]], uses: frozenset[Use]) -> Iterator[str]:
-    """Yield what the rows of exports say in some columns, where they say anything; names in several columns as one."""
-    for export, layout in exports:
-        columns = layout.of_use(uses)
-        together = [columns] if uses is NAMES else [[column] for column in columns]
-        for row in range(layout.first_row, len(export)):
-            cells = export.cells(row)
-            texts = (" ".join(_text(cells, column) for column in some) for some in together)
-            yield from filter(None, map(str.strip, texts))
+def _people(exports: Sequence[tuple[Grid, Layout]]) -> tuple[set[str], set[frozenset[str]]]:
+    """Return the identifiers of exports, and the words of each name in them."""
+    people: set[str] = set()
+    names: set[frozenset[str]] = set()
+    for grid, layout in exports:
+        for cells in grid.rows(layout.first_row):
+            people.update(fold(in_cell(cells, column).number) for column in layout.identifiers)
+            names.add(_words(" ".join(in_cell(cells, column).name for column in layout.names)))
+    return people - {""}, names - {frozenset()}
 
 
 def _words(name: str) -> frozenset[str]:

@@ -9,7 +9,7 @@ from msgspec.structs import replace
 from skarvin.core.findings import Finding, SkarvinError, listing
 from skarvin.core.grid.grid import Grid
 from skarvin.core.grid.read import ReadAs, read_grid
-from skarvin.core.layout.columns import IDENTIFIERS, NAMES, STUDENT, Use
+from skarvin.core.layout.columns import STUDENT, WHO, Use
 from skarvin.core.layout.grid_layout import Layout
 from skarvin.core.layout.log_columns import find_log
 from skarvin.core.layout.recognise import recognise
@@ -96,7 +96,7 @@ def _seen(grid: Grid, names: Sequence[str], told: Told) -> Iterator[tuple[str, _
             layout = recognise(there, told)
         except SkarvinError:
             continue
-        if layout.of_use(IDENTIFIERS | NAMES) and not layout.faults and not find_log(there, layout):
+        if layout.of_use(WHO) and not layout.faults and not find_log(there, layout):
             columns = frozenset((fold(column.heading), column.use) for column in layout.columns if column.heading)
             known = [column.index for column in layout.columns if column.use in STUDENT or column.use is Use.OTHER]
             rows = [
