@@ -33,10 +33,10 @@ from skarvin.core.plan.spelling import spelling_of
 from skarvin.core.rosters.casing import proper_case, split_name
 from skarvin.core.rosters.usernames import Collision, Person, build_usernames, fill
 from skarvin.core.students.decision_list import HEADINGS, read_decisions
-from skarvin.core.texts.mark_grammar import is_mark, split_flag
-from skarvin.core.texts.moments import day_of
+from skarvin.core.texts.mark_grammar import decimal_comma, is_mark, split_flag
+from skarvin.core.texts.moments import day_of, day_text
 from skarvin.core.texts.numbers import Rounding, Steps
-from skarvin.core.texts.unsafe import without_apostrophe
+from skarvin.core.texts.unsafe import control_in, without_apostrophe
 
 LIST = Source(Path("list.csv"))
 RONJA = Person("7", "Okafor", "Ronja", "Maria", year="2009", section="Keel", number="007")
@@ -57,6 +57,16 @@ def maximum(heading: str) -> Decimal | None:
         (extent, b'<sheetData><row r="2"><c/><c/><c/></row></sheetData>', (2, 3, 3)),
         (day_of, datetime(1, 1, 1, 0, 1, 1), Fraction(61, 86_400) + 1),  # noqa: DTZ001 - a moment of no zone
         (day_of, datetime(1, 1, 2, 3, 0, 5), Fraction(10_805, 86_400) + 2),  # noqa: DTZ001
+        (day_text, 739_950 + Fraction(1, 2), "2026-11-30T12:00"),
+        (day_text, 739_951 + Fraction(3, 4), "2026-12-01T18:00"),
+        (day_text, Fraction(739_950), "2026-11-30"),
+        (control_in, "8\x07", "U+0007"),
+        (control_in, "\x9f", "U+009F"),
+        (control_in, "a tab\tand a line\n", ""),
+        (decimal_comma, {"1,500": 2, "2,250": 1}, 0),
+        (decimal_comma, {"1,500": 2, "2,2500": 1}, 3),
+        (decimal_comma, {"7,5": 2, "8": 1}, 2),
+        (decimal_comma, {"7,5": 2, "7.5": 1}, 0),
         (without_apostrophe, "a=b", "a=b"),
         (without_apostrophe, "'=b", "=b"),
         (without_apostrophe, "'b", "'b"),

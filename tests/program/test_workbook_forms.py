@@ -385,3 +385,30 @@ def test_a_sheet_that_is_a_chart_is_no_sheet_with_cells(tmp_path: Path, skarvin:
     assert skarvin("draft", "export.csv", "form.xlsx").code == 0
     assert skarvin("write").code == 0
     assert openpyxl.load_workbook(tmp_path / "form-import.xlsx")["Marks"]["B2"].value == 8
+
+
+@pytest.mark.parametrize(("plain", "sent"), [(0, [0.85, 0.075, 1]), (1, [85, None, None]), (3, [85, 7.5, 100])])
+def test_cells_that_show_percent_get_the_sign_where_all_do_and_else_the_reason_says_so(
+    tmp_path: Path, skarvin: Skarvin, plain: int, sent: list[float | None]
+) -> None:
+    marks = ["85%", "7.5 %", "100%"]
+    rows = "".join(f"10{at};Person {at};{mark};{at}\n" for at, mark in enumerate(marks))
+    (tmp_path / "export.csv").write_text(f"Roll no;Name;Oral;Knots (out of 10)\n{rows}", encoding="utf-8")
+    book = openpyxl.Workbook()
+    sheet = book.worksheets[0]
+    sheet.append(["Roll no", "Name", "Oral (out of 100)", "Knots (out of 10)"])
+    for at in range(3):
+        sheet.append([f"10{at}", f"Person {at}"])
+        sheet.cell(at + 2, 3).number_format = "General" if at < plain else "0.0%"
+    book.save(tmp_path / "form.xlsx")
+    assert skarvin("draft", "export.csv", "form.xlsx").code == 0
+    assert ('to_suffix = "%"' in (tmp_path / "transfer.toml").read_text(encoding="utf-8")) is (plain == 0)
+    assert ("needs its sign: to_suffix" in " ".join(skarvin("preview").out.split())) is (None in sent)
+    assert skarvin("write").code == (None in sent)
+    written = openpyxl.load_workbook(tmp_path / "form-import.xlsx").worksheets[0]
+    assert [[written.cell(at, column).value for at in (2, 3, 4)] for column in (3, 4)] == [sent, [0, 1, 2]]
+    if None in sent:
+        edit(tmp_path / "transfer.toml", 'to = "Oral (out of 100)"', 'to = "Oral (out of 100)"\nto_suffix = "%"')
+        assert skarvin("write", "--replace").code == 0
+        written = openpyxl.load_workbook(tmp_path / "form-import.xlsx").worksheets[0]
+        assert [written.cell(at, 3).value for at in (2, 3, 4)] == ["85%", 0.075, 1]

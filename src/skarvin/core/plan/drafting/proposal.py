@@ -11,6 +11,7 @@ from msgspec.structs import replace
 
 from skarvin.core.findings import Finding, Place, Row, Unreadable
 from skarvin.core.gradebook import Gradebook, Student
+from skarvin.core.grid.coding import Coding
 from skarvin.core.grid.encoding import mend_mangled
 from skarvin.core.grid.file_kinds import Kind
 from skarvin.core.grid.grid import Grid
@@ -66,7 +67,7 @@ from skarvin.core.texts.folding import fold
 
 Exported = Sequence[tuple[Grid, Told, str]]
 """Exports, what a person says of each, and the item that it is of, if it is of one."""
-_FEW_PEOPLE, _MOST_ROWS, _HALF = 8, 2500, 0.5
+_FEW_PEOPLE, _MOST_ROWS, _ENOUGH, _HALF = 8, 2500, 100, 0.5
 
 
 class CommentProposal(NamedTuple):
@@ -226,21 +227,20 @@ def draft(exports: Sequence[Path], form_file: Path, wishes: Wishes = NO_WISHES, 
     if wishes.roster:
         roster, identifier = propose_roster(read_grid(wishes.roster), sides, identifier, books, wishes.folders)
     report_progress("comparing the items of both files")
-    nobodys = [
-        _nobodys(_book(sides[0], identifier, books)),
-        _nobodys(books.of(sides[1], identifier.target, is_form=True)),
-    ]
+    there = books.of(sides[1], identifier.target, is_form=True)
     sent = [one.target for one in items_told.values() if one.target and one.target.use is Use.OTHER]
     texts = (
-        _surveyed(read.grid, layouts[0], nobodys[0]),
-        _surveyed(target, layouts[1], nobodys[1], _MOST_ROWS, sent),
+        _surveyed(read.grid, layouts[0], _nobodys(_book(sides[0], identifier, books))),
+        _surveyed(target, layouts[1], _nobodys(there), _MOST_ROWS, sent),
     )
     allowed = {column.index: form.allowed(column.index) for column in layouts[1].of_use(Use.ITEM)}
     key_file, key = _key(wishes, grids)
     questions = propose_questions(*layouts, texts[0], key, texts[1])
     asked = frozenset(question.target.index for question in questions if question.target)
     items = propose_items(*sides, identifier, asked, texts, allowed, wishes, items_told)
-    items = tuple(as_called(_as_shown(item, read.grid.rounded), read.layout) for item in items)
+    items = tuple(
+        _in_percent([as_called(_as_shown(one, read.grid.rounded), read.layout) for one in items], form, there)
+    )
     if wishes.is_sample:
         pattern = read_pattern(wishes.heading, layouts[1].of_use(Use.ITEM), texts[1])
         items = tuple(_with_new_items(items, pattern, texts[0], _pooled(texts[1])))
@@ -451,6 +451,20 @@ def _as_shown(item: ItemProposal, rounded: Mapping[int, int]) -> ItemProposal:
     if shown is None or item.proposal.target is None or item.from_out_of != item.to_out_of:
         return item
     return replace(item, marks=item.marks._replace(shown=shown))
+
+
+def _in_percent(items: Sequence[ItemProposal], form: Target, there: Gradebook) -> Iterator[ItemProposal]:
+    """Yield the items, each with the sign of percent where the form's cells take numbers with it alone."""
+    rows = [student.row.position for student in there.students[:_ENOUGH]]
+    columns = sorted({item.proposal.target.index for item in items if item.proposal.target})
+    coding = Coding()
+    codes = form.code_cells(coding, rows, columns)
+    for item in items:
+        to = item.proposal.target
+        own = set(codes[columns.index(to.index) :: len(columns)]) if to and not item.marks.to_suffix else set()
+        raws = [coding.texts[code] for code in own]
+        is_percent = bool(raws) and all(form.lacks("50", raw) and not form.lacks("50%", raw) for raw in raws)
+        yield replace(item, marks=item.marks._replace(to_suffix="%")) if is_percent else item
 
 
 def _with_new_items(

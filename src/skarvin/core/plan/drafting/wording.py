@@ -415,7 +415,7 @@ def as_target_writes(hints: MarkHints) -> Iterator[str]:
     if hints.to_commas:
         yield line("to_decimal_separator", '","', "the target's marks have it")
     if hints.to_suffix:
-        yield line("to_suffix", quoted(hints.to_suffix), "the target's marks have it")
+        yield line("to_suffix", quoted(hints.to_suffix), "as the target shows its marks")
     if hints.to_decimals:
         yield line("decimals", str(hints.to_decimals), "as many as the target's marks have")
         yield line("to_zeros", '"fill"', "zeros included, as there")
