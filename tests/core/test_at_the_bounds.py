@@ -29,7 +29,8 @@ from skarvin.core.marks.scales import Band, Scale
 from skarvin.core.marks.several import RowMark, Several, which_counts
 from skarvin.core.plan.open_points import Kind, Question, read_answer
 from skarvin.core.reasons import Fate
-from skarvin.core.students.by_weight import Likely, Odds, Rivals
+from skarvin.core.students.by_weight import Likely, Odds, Rivals, choose
+from skarvin.core.students.pairing import Certainty
 from skarvin.core.students.weights import Weight
 from skarvin.core.targets import sheet_target
 from skarvin.core.targets.sheet_rules import Style
@@ -236,3 +237,15 @@ def test_two_marks_are_one_if_they_are_the_same_part_of_their_maxima(
     sent: str, shown: str, maxima: tuple[Decimal | None, Decimal | None], *, is_same: bool
 ) -> None:
     assert ItemComparison({sent: 1}, {shown: 1}, maxima).is_same(sent, shown) is is_same
+
+
+@pytest.mark.parametrize(("below", "is_paired"), [(0, False), (2.99, False), (3, True), (9, True)])
+def test_somebody_elses_row_that_is_nearly_as_likely_keeps_a_pair_from_being_made(
+    below: float, *, is_paired: bool
+) -> None:
+    ours, free, taken = _person("export.csv", 1), _person("form.csv", 1), _person("form.csv", 2)
+    best, other = Likely(free, Weight(30, ())), Likely(taken, Weight(30 - below, ()))
+    rivals = Rivals(Odds((0.1, 0.1), 10))
+    rivals.add(ours, best)
+    chosen = choose({ours.row: ours}, {ours.row: (best, other)}, [free.row], rivals, lambda *_: "", Certainty.USUAL)
+    assert bool(chosen.pairs) is is_paired

@@ -6,6 +6,8 @@ import pytest
 
 from skarvin.core.findings import Refused, Unreadable, column_letter
 from skarvin.core.grid.arranged import ArrangedGrid
+from skarvin.core.grid.file_kinds import Kind
+from skarvin.core.grid.grid import CellGrid
 from skarvin.core.grid.package import Package
 from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.grid.save import Delivery
@@ -153,8 +155,10 @@ def test_a_style_says_how_numbers_are_shown_and_whether_it_is_locked() -> None:
 
 
 @pytest.mark.parametrize("start", range(7))
-def test_rows_that_say_nothing_are_the_same_one_by_one_and_together(tmp_path: Path, start: int) -> None:
-    grid = read_grid(written(tmp_path, b'No;Name;Mark\n1;Ann;7\n;;\n  ; ;\n"";"";""\n;;8\n'))
+@pytest.mark.parametrize("is_book", [False, True])
+def test_rows_that_say_nothing_are_the_same_one_by_one_and_together(tmp_path: Path, start: int, is_book: bool) -> None:
+    text = read_grid(written(tmp_path, b'No;Name;Mark\n1;Ann;7\n;;\n  ; ;\n"";"";""\n;;8\n'))
+    grid = CellGrid(text.file, "", Kind.XLSX, [[*text.cells(row)] for row in range(len(text))]) if is_book else text
     blank = {row for row in range(len(grid)) if not "".join(grid.cells(row)).strip()}
     assert blank == {2, 3, 4}
     assert grid.blank_rows(start) == [row for row in sorted(blank) if row >= start]
