@@ -318,3 +318,40 @@ def test_rows_of_several_files_are_cut_as_rows_of_one_are() -> None:
 
 def test_a_finding_without_a_place_begins_with_what_it_is() -> None:
     assert str(Finding("gone", "the history is gone", None, "Begin anew.")) == "the history is gone. Begin anew."
+
+
+BOOK = Source(Path("marks.xlsx"), sheets=(2, 5), lines={1: {9: 6}}, stands_in={9: 3})
+FOLDER = Source(Path("marked"), files=("a.xlsx", "b.xlsx"), sheets=(1, 1), lines={2: {9: 6}}, stands_in={9: 3})
+
+
+@pytest.mark.parametrize(
+    ("row", "column", "place", "cell"),
+    [
+        (Row(BOOK, 1), None, Place(Path("marks.xlsx"), sheet="2"), ""),
+        (Row(BOOK, 1), 9, Place(Path("marks.xlsx"), 6, 3, "H", sheet="2"), "D7 of sheet 2"),
+        (Row(BOOK, 2), 4, Place(Path("marks.xlsx"), None, 4, "H", sheet="5"), "E3 of sheet 5"),
+        (Row(FOLDER, 2), None, Place(Path("marked/b.xlsx")), ""),
+        (Row(FOLDER, 2), 9, Place(Path("marked/b.xlsx"), 6, 3, "H"), "D7 of b.xlsx"),
+        (Row(FOLDER, 1), 4, Place(Path("marked/a.xlsx"), None, 4, "H"), "E2 of a.xlsx"),
+    ],
+)
+def test_where_a_student_has_a_sheet_or_a_file_places_say_which(
+    row: Row, column: int | None, place: Place, cell: str
+) -> None:
+    assert row.place(column, None if column is None else "H") == place
+    if column is not None:
+        assert row.cell(column) == cell
+
+
+@pytest.mark.parametrize(
+    ("rows", "said"),
+    [
+        ([Row(BOOK, 1)], "sheet 2"),
+        ([Row(BOOK, 2), Row(BOOK, 1)], "sheets 5 and 2"),
+        ([Row(BOOK, 0), Row(BOOK, 1)], "rows 1 and 2"),
+        ([Row(FOLDER, 1), Row(FOLDER, 2)], "a.xlsx and b.xlsx"),
+        ([Row(BOOK, 1), Row(FOLDER, 2)], "sheet 2 of marks.xlsx and b.xlsx of marked"),
+    ],
+)
+def test_rows_that_are_sheets_are_listed_as_sheets(rows: list[Row], said: str) -> None:
+    assert listed_rows(rows) == said

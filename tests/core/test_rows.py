@@ -79,3 +79,58 @@ def test_rows_of_two_files_lie_in_one_gradebook(tmp_path: Path) -> None:
         ("mast.csv, row 2, column C", "9"),
         ("mast.csv, row 3, column C", None),
     ]
+
+
+HEAD = "No,Name,Knots,Sails,Rope\n"
+
+
+def sorted_rows(folder: Path, text: str) -> tuple[list[int], list[int], list[int]]:
+    """Return the numbers of the rows that are students, that are none, and that are lines of text."""
+    read = book(folder / "rows.csv", text)
+    return (
+        [student.row.number for student in read.students],
+        [one.student.row.number for one in read.non_students],
+        [line.number for line in read.lines],
+    )
+
+
+@pytest.mark.parametrize(
+    ("row", "kind"),
+    [
+        ("No,Name,Knots,Sails,Rope", "line"),  # as above
+        ("No,Name,,,", "line"),  # two of two
+        ("No,x,y,,", "student"),  # one of three
+        ("No,x,,,", "student"),  # one of two
+        ("No,Name,x,y,z", "student"),  # two of five
+        ("No,Name,7,,", "student"),  # a mark
+        ("Page 2,,,,", "line"),
+        ("B 2,,,,", "student"),  # no word, so a code
+        ("AB 2,,,,", "student"),
+        ("ABC 2,,,,", "line"),
+        ("B-77,,,,", "student"),
+        (",Ana Sá,,,", "student"),
+        (",the end,,,", "line"),
+        (",Year Eleven,,,", "line"),
+        (",Ana,,,", "line"),
+        (",Average,7,8,9", "none"),
+        (",,7,8,9", "none"),
+        (",,,,", "blank"),
+    ],
+)
+def test_a_row_below_the_headings_is_somebody_or_nobody(tmp_path: Path, row: str, kind: str) -> None:
+    found = sorted_rows(tmp_path, f"{HEAD}B-11,Kim Nour,7,8,9\nB-12,Bo Sá,8,7,6\n{row}\nB-13,Cy Diallo,1,2,3\n")
+    kinds = [name for name, rows in zip(("student", "none", "line"), found, strict=True) if 4 in rows]
+    assert kinds == [kind] * (kind != "blank")
+    assert {2, 3, 5} <= set(found[0])
+
+
+@pytest.mark.parametrize("number", ["11", "B-11x", "0110", "X 11"])
+def test_what_a_row_says_of_a_student_is_kept_however_the_number_is_written(tmp_path: Path, number: str) -> None:
+    text = (
+        f"No,Name,Date of birth,Leaving year,Section,Knots\n{number},Kim Nour,2008-03-01,2027,Keel,7\n12,Bo Sá,,,,8\n"
+    )
+    read = book(tmp_path / "rows.csv", text)
+    assert [(one.name, one.birth, one.leaving, one.section) for one in read.students] == [
+        ("Kim Nour", "2008-03-01", "2027", "Keel"),
+        ("Bo Sá", "", "", ""),
+    ]

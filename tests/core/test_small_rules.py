@@ -10,7 +10,7 @@ from typing import Any
 
 import pytest
 
-from skarvin.core.findings import Row, Source, Unreadable, listed_rows, read_cell
+from skarvin.core.findings import Row, Source, Unreadable, listed_rows, listing, read_cell
 from skarvin.core.gradebook import understand
 from skarvin.core.grid import file_bytes
 from skarvin.core.grid.file_kinds import Kind, kind_of
@@ -104,6 +104,8 @@ def maximum(heading: str) -> Decimal | None:
         (lambda field: fill(field, RONJA), "{given 0}{year 2}", "09"),
         (lambda field: fill(field, RONJA), "{number -1}", "7"),
         (lambda field: fill(field, RONJA, more_given=1), "{given 0}{given 1}", "rro"),
+        (listing, ["a", "b", "c", "d"], "a, b, c and d"),
+        (listing, ["a", "b", "c", "d", "e"], "a, b, c, d and 1 more"),
         (lambda count: listed_rows([Row(LIST, n) for n in range(count)]), 4, "rows 1, 2, 3 and 4"),
         (lambda count: listed_rows([Row(LIST, n) for n in range(count)]), 5, "rows 1, 2, 3, 4 and 1 more"),
         (lambda head: kind_of(head, Path("x")), b"<- see the <table", Kind.HTML),
