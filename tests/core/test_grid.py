@@ -8,7 +8,8 @@ from skarvin.core.findings import Refused, Unreadable, column_letter
 from skarvin.core.grid.arranged import ArrangedGrid
 from skarvin.core.grid.file_kinds import Kind
 from skarvin.core.grid.grid import CellGrid
-from skarvin.core.grid.package import Package
+from skarvin.core.grid.group_grid import GroupGrid, Table
+from skarvin.core.grid.package import Package, elements
 from skarvin.core.grid.read import ReadAs, read_grid
 from skarvin.core.grid.save import Delivery
 from skarvin.core.grid.workbook import check_size, count_of, number_text
@@ -112,7 +113,15 @@ def test_how_often_a_cell_is_repeated_is_a_number_that_can_be_meant(text: str | 
 
 @pytest.mark.parametrize(
     ("number", "text"),
-    [(7.0, "7"), (7.25, "7.25"), (0.1 + 0.2, "0.3"), (1e-7, "0.0000001"), (float("inf"), "inf"), (-0.5, "-0.5")],
+    [
+        (7.0, "7"),
+        (7.25, "7.25"),
+        (0.1 + 0.2, "0.3"),
+        (1e-7, "0.0000001"),
+        (float("inf"), "inf"),
+        (-0.5, "-0.5"),
+        (1e20, "1" + 20 * "0"),
+    ],
 )
 def test_a_stored_number_is_written_without_an_exponent(number: float, text: str) -> None:
     assert number_text(number) == text
@@ -164,3 +173,25 @@ def test_rows_that_say_nothing_are_the_same_one_by_one_and_together(tmp_path: Pa
     assert grid.blank_rows(start) == [row for row in sorted(blank) if row >= start]
     assert list(grid.filled_rows(start)) == [row for row in range(start, len(grid)) if row not in blank]
     assert [grid.is_blank(row) for row in range(len(grid))] == [row in blank for row in range(len(grid))]
+
+
+def test_xml_has_no_entities_that_are_put_in_and_no_file_beside_it(tmp_path: Path) -> None:
+    (tmp_path / "beside.txt").write_text("secret")
+    for entity in ('"put in"', f'SYSTEM "{(tmp_path / "beside.txt").as_uri()}"'):
+        root = elements(f"<!DOCTYPE a [<!ENTITY x {entity}>]><a>-&x;-</a>".encode())
+        assert "".join(map(str, root.itertext())) in {"--", "-&x;-"}
+
+
+def test_groups_of_nobody_are_told_with_their_file_and_a_short_line_is_in_no_group(tmp_path: Path) -> None:
+    files = {"groups.csv": "Group,Hull\nKeel,7\nMast,8\nBoom,9\n", "crews.csv": "Id,Name,Group\n1,A,Keel\n2,B\n"}
+    for name, text in files.items():
+        (tmp_path / name).write_text(text)
+    groups, crews = (read_grid(tmp_path / name) for name in files)
+    grid = GroupGrid(Table(groups, 0, 1, 0), Table(crews, 0, 1, 2), ["Group", "Hull"], [0])
+    assert [grid.cells(row) for row in range(3)] == [
+        ["Id", "Name", "Group", "Hull"],
+        ["1", "A", "Keel", "7"],
+        ["2", "B"],
+    ]
+    told = next(note for note in grid.notes if note.slug == "groups-of-nobody")
+    assert (str(told.place), told.what) == ("groups.csv", "nobody is in 2 groups of groups.csv: row 3 and row 4")
