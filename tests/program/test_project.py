@@ -8,6 +8,7 @@ import re
 import subprocess
 import sys
 import tomllib
+from importlib.metadata import requires
 from pathlib import Path
 
 import click
@@ -15,6 +16,8 @@ import jsonschema
 import msgspec
 import pytest
 from man_pages import MAN, make_pages
+from packaging.requirements import Requirement
+from packaging.utils import canonicalize_name
 from transfer_schema import SCHEMA, transfer_schema
 
 import skarvin as package
@@ -221,3 +224,16 @@ def test_an_editor_completes_a_drafted_transfer_and_marks_mistakes(drafted: Path
 def test_every_transfer_that_is_right_is_right_to_an_editor(transfer: Path) -> None:
     checker = jsonschema.Draft7Validator(json.loads(SCHEMA.read_text(encoding="utf-8")))
     assert not list(checker.iter_errors(tomllib.loads(transfer.read_text(encoding="utf-8"))))
+
+
+def test_the_gate_pins_all_that_it_installs() -> None:
+    lines = (ROOT / "constraints.txt").read_text(encoding="utf-8").splitlines()
+    pinned = {canonicalize_name(line.partition("==")[0]) for line in lines if "==" in line}
+    left, seen = [("skarvin", "dev")], set[tuple[str, str]]()
+    while left:
+        seen.add(one := left.pop())
+        for needed in map(Requirement, requires(one[0]) or ()):
+            if needed.marker is None or needed.marker.evaluate({"extra": one[1]}):
+                found = {(canonicalize_name(needed.name), extra) for extra in ("", *needed.extras)}
+                left += found - seen
+    assert {name for name, _ in seen} - pinned == {"skarvin"}
