@@ -178,3 +178,24 @@ def test_classes_find_their_forms_and_lines_their_students_by_such_cells(tmp_pat
     assert skarvin("write").code == 0
     written = (tmp_path / "form-import.csv").read_text(encoding="utf-8").splitlines()[1:]
     assert written == [line + ("8" if "Knots" in line else "") for line in lines]
+
+
+def test_with_a_second_export_corrections_and_a_second_write_each_mark_finds_its_student(
+    tmp_path: Path, skarvin: Skarvin
+) -> None:
+    marks = ["8", "7,5", "1O", "10"]
+    rows = [f"{name} [{number}];{mark}" for (name, number), mark in zip(PEOPLE, marks, strict=False)]
+    (tmp_path / "one.csv").write_text("\n".join(["Learner;Knots /20", *rows, ""]), encoding="utf-8")
+    rows = [f"{number};{name};{at}" for at, (name, number) in enumerate(PEOPLE[:4])]
+    (tmp_path / "two.csv").write_text("\n".join(["Code;Full name;Sails /20", *rows, ""]), encoding="utf-8")
+    rows = [f"{number} - {name};;" for name, number in reversed(PEOPLE[:4])]
+    (tmp_path / "form.csv").write_text("\n".join(["Learner;Knots /20;Sails /20", *rows, ""]), encoding="utf-8")
+    assert skarvin("draft", "one.csv", "two.csv", "form.csv").code == 0
+    assert skarvin("write").code == 1
+    edit(tmp_path / "held.csv", "(perhaps 10),,,", "(perhaps 10),M. Sá,seen,12")
+    assert skarvin("write", "--replace").code == 0
+    written = (tmp_path / "form-import.csv").read_text(encoding="utf-8").splitlines()[1:]
+    assert [line.split(";")[1:] for line in written] == [["10", "3"], ["12", "2"], ["7.5", "1"], ["8", "0"]]
+    (tmp_path / "fresh.csv").write_bytes((tmp_path / "form-import.csv").read_bytes() + b"\n")
+    assert "All 8 marks that were sent have arrived." in skarvin("confirm", "fresh.csv").out
+    assert "8 same, 8 left out. Nothing new is sent." in " ".join(skarvin("write", "--replace").out.split())
