@@ -35,6 +35,9 @@ STYLES = ("{name} ({number})", "{name} [{number}]", "{number} - {name}", "{numbe
         ("B1204", "B1204", ""),
         ("(B1204)", "(B1204)", ""),
         ("Ana (B1204) Reyes", "Ana (B1204) Reyes", ""),
+        ("a" * 100_000, "a" * 100_000, ""),
+        ("1" * 100_000, "1" * 100_000, ""),
+        ("a1" + " " * 100_000 + "(", "a1" + " " * 100_000 + "(", ""),
         ("", "", ""),
     ],
 )
@@ -199,3 +202,13 @@ def test_with_a_second_export_corrections_and_a_second_write_each_mark_finds_its
     (tmp_path / "fresh.csv").write_bytes((tmp_path / "form-import.csv").read_bytes() + b"\n")
     assert "All 8 marks that were sent have arrived." in skarvin("confirm", "fresh.csv").out
     assert "8 same, 8 left out. Nothing new is sent." in " ".join(skarvin("write", "--replace").out.split())
+
+
+def test_rows_after_a_sample_are_written_in_its_way(tmp_path: Path, skarvin: Skarvin) -> None:
+    (tmp_path / "sample.csv").write_text("Learner;Knots\nExample, Max [11111];5\nSample, Eva [22222];7\n")
+    rows = [f"{number};{name};8" for name, number in PEOPLE]
+    (tmp_path / "export.csv").write_text("\n".join(["Roll no;Name;Knots", *rows, ""]), encoding="utf-8")
+    assert skarvin("draft", "export.csv", "sample.csv", "--sample").code == 0
+    assert skarvin("write").code == 0
+    written = (tmp_path / "sample-import.csv").read_text(encoding="utf-8").splitlines()[1:]
+    assert written == [f"{STYLES[1].format(name=name, number=number)};8" for name, number in PEOPLE]

@@ -403,12 +403,37 @@ def test_cells_that_show_percent_get_the_sign_where_all_do_and_else_the_reason_s
     book.save(tmp_path / "form.xlsx")
     assert skarvin("draft", "export.csv", "form.xlsx").code == 0
     assert ('to_suffix = "%"' in (tmp_path / "transfer.toml").read_text(encoding="utf-8")) is (plain == 0)
-    assert ("needs its sign: to_suffix" in " ".join(skarvin("preview").out.split())) is (None in sent)
+    assert ("needs its sign: to_out_of" in " ".join(skarvin("preview").out.split())) is (None in sent)
     assert skarvin("write").code == (None in sent)
     written = openpyxl.load_workbook(tmp_path / "form-import.xlsx").worksheets[0]
     assert [[written.cell(at, column).value for at in (2, 3, 4)] for column in (3, 4)] == [sent, [0, 1, 2]]
     if None in sent:
-        edit(tmp_path / "transfer.toml", 'to = "Oral (out of 100)"', 'to = "Oral (out of 100)"\nto_suffix = "%"')
+        edit(tmp_path / "transfer.toml", "to_out_of = 100", 'to_out_of = 100\nto_suffix = "%"')
         assert skarvin("write", "--replace").code == 0
         written = openpyxl.load_workbook(tmp_path / "form-import.xlsx").worksheets[0]
         assert [written.cell(at, 3).value for at in (2, 3, 4)] == ["85%", 0.075, 1]
+
+
+@pytest.mark.parametrize(
+    ("heading", "is_told"), [("Knots", True), ("Knots (out of 100)", True), ("Knots (out of 10)", False)]
+)
+def test_a_mark_in_cells_of_percent_is_its_share_of_the_maximum(
+    tmp_path: Path, skarvin: Skarvin, heading: str, is_told: bool
+) -> None:
+    (tmp_path / "export.csv").write_text("Roll no;Name;Knots (out of 10)\n100;Ana Lo;8\n101;Bo Kim;7.5\n")
+    book = openpyxl.Workbook()
+    sheet = book.worksheets[0]
+    sheet.append(["Roll no", "Name", heading])
+    for at, name in enumerate(["Ana Lo", "Bo Kim"]):
+        sheet.append([f"10{at}", name])
+        sheet.cell(at + 2, 3).number_format = "0%"
+    book.save(tmp_path / "form.xlsx")
+    assert skarvin("draft", "export.csv", "form.xlsx").code == 0
+    if not is_told:  # what the form's heading says isn't what its cells show
+        assert 'needs its sign: to_out_of = 100, to_suffix = "%"' in " ".join(skarvin("preview").out.split())
+        text = (tmp_path / "transfer.toml").read_text(encoding="utf-8")
+        text = re.sub(r"^to_out_of = 10\b", 'to_suffix = "%"\nto_out_of = 100', text, flags=re.MULTILINE)
+        (tmp_path / "transfer.toml").write_text(text, encoding="utf-8")
+    assert skarvin("write").code == 0
+    written = openpyxl.load_workbook(tmp_path / "form-import.xlsx").worksheets[0]
+    assert [written.cell(at, 3).value for at in (2, 3)] == [0.8, 0.75]

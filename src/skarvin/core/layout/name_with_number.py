@@ -1,5 +1,6 @@
 """Cells that hold a student's name and number together: `Okafor, Chidi (B1204)`, `B1204 - Okafor, Chidi`."""
 
+import re
 from collections.abc import Iterable, Sequence
 from typing import NamedTuple
 
@@ -8,12 +9,10 @@ from skarvin.core.texts.patterns import pattern
 
 MAY_BE_BOTH = IDENTIFIERS | NAMES | {Use.OTHER}
 """What a column is taken for, by its heading and cells, whose cells may hold both."""
-_SIGN = r"[^\s()\[\],;:|]"
-_NUMBER = rf"(?P<number>{_SIGN}*\d{_SIGN}*\d{_SIGN}*|{_SIGN}+@{_SIGN}+)"
-_NAME = r"(?P<name>[^\d()\[\]]*[^\W\d_][^\d()\[\]]*)"
-_BEHIND = pattern(rf"\s*{_NAME}\s*(?:\({_NUMBER}\)|\[{_NUMBER.replace('number', 'other')}\])\s*")
-_BEFORE = pattern(rf"\s*{_NUMBER}\s*[-–—:|/]?\s+{_NAME}\s*")
-_MOST, _FEWEST = 0.8, 2
+_NUMBER, _NAME = r"(?P<number>[^\s()\[\],;:|]++)", r"(?P<name>[^()\[\]]++)"
+_BEHIND = pattern(rf"{_NAME}[(\[]{_NUMBER}[)\]]")
+_BEFORE = pattern(rf"{_NUMBER}(?:\s*+[-–—:|/])?+\s++{_NAME}")
+_MOST, _FEWEST, _DIGITS = 0.8, 2, 2
 
 
 class NameAndNumber(NamedTuple):
@@ -25,11 +24,18 @@ class NameAndNumber(NamedTuple):
 
 def name_and_number(text: str) -> NameAndNumber:
     """Return the name and the number in a cell; one that doesn't have both holds a name."""
-    match = _BEHIND.fullmatch(text) or _BEFORE.fullmatch(text)
+    match = _matched(text)
+    return NameAndNumber(match["name"].strip(), match["number"]) if match else NameAndNumber(text.strip(), "")
+
+
+def _matched(text: str) -> re.Match[str] | None:
+    """Return the parts of a cell that has both: a name has a letter and no digit, a number two digits or an @."""
+    match = _BEHIND.fullmatch(text.strip()) or _BEFORE.fullmatch(text.strip())
     if match is None:
-        return NameAndNumber(text.strip(), "")
-    found = match.groupdict()
-    return NameAndNumber(found["name"].strip(), found["number"] or found["other"])
+        return None
+    name, number = match["name"], match["number"]
+    is_number = sum(map(str.isdigit, number)) >= _DIGITS or "@" in number.strip("@")
+    return match if is_number and any(map(str.isalpha, name)) and not any(map(str.isdigit, name)) else None
 
 
 def in_cell(cells: Sequence[str], column: Column) -> NameAndNumber:
@@ -42,14 +48,13 @@ def in_cell(cells: Sequence[str], column: Column) -> NameAndNumber:
 
 def together(name: str, number: str, like: str = "") -> str:
     """Return a name and a number as they stand in one cell, in the way of another cell, if that has both."""
-    match = _BEHIND.fullmatch(like) or _BEFORE.fullmatch(like)
+    match = _matched(like)
     if match is None:
         return f"{name} ({number})"
-    spans = {key: match.span(key) for key, text in match.groupdict().items() if text is not None}
-    text = like
-    for key, (start, end) in sorted(spans.items(), key=lambda one: -one[1][0]):
-        put = name if key == "name" else number
-        text = text[:start] + put + text[start + len(text[start:end].rstrip()) :]
+    text = match.string
+    for key, put in sorted((("name", name), ("number", number)), key=lambda one: -match.start(one[0])):
+        start = match.start(key)
+        text = text[:start] + put + text[start + len(match[key].rstrip()) :]
     return text
 
 

@@ -2,7 +2,7 @@
 
 import contextlib
 import re
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from decimal import Decimal
 
 import msgspec
@@ -73,7 +73,8 @@ class WeighedGrid(msgspec.Struct, frozen=True):
             mend = "Correct --use (of a form --form-use), or `uses` in the transfer: a heading, or a column's letter."
             what = str(error)
             raise Unreadable(Finding("no-such-column", what, self.grid.place(), mend)) from None
-        columns = [self._with_number(column) for column in columns]
+        rows = sample_rows(self.grid, self.top.last + 1)
+        columns = [_with_number(column, rows) for column in columns]
         columns = [
             _of_shape(column, self.grid) for column in columns if self.grid.stands_in or self.grid.said
         ] or columns
@@ -85,21 +86,10 @@ class WeighedGrid(msgspec.Struct, frozen=True):
         oddities = tuple(_oddities(self.grid, columns, self.top, self.blank))
         return Layout(self.top, tuple(columns), oddities, faults, stores_numbers=self.grid.stores_numbers)
 
-    def _with_number(self, column: Column) -> Column:
-        """Return a column; one of names whose cells have the number, too, holds both."""
-        may_be = column.use in MAY_BE_BOTH or (column.use is Use.COMMENT and says_student(column.heading))
-        if not may_be or column.evidence == TOLD or not hold_both(self._texts(column.index)):
-            return column
-        return replace(column, use=Use.BOTH, evidence="each cell has a name and a number", around=("", ""))
-
-    def _texts(self, column: int) -> Iterator[str]:
-        """Yield a column's cells, of enough rows to tell by."""
-        rows = sample_rows(self.grid, self.top.last + 1)
-        return (cells[column] for cells in rows if column < len(cells))
-
     def _largest(self, column: int) -> Decimal:
         """Return the largest number in a column."""
-        marks = (read_mark(text) or read_mark(text, is_comma=True) for text in self._texts(column))
+        texts = (cells[column] for cells in sample_rows(self.grid, self.top.last + 1) if column < len(cells))
+        marks = (read_mark(text) or read_mark(text, is_comma=True) for text in texts)
         return max((Decimal(str(float(mark.number))) for mark in marks if mark), default=Decimal(0))
 
 
@@ -137,6 +127,16 @@ def recognise(grid: Grid, told: Told = NOTHING_TOLD) -> Layout:
 def title_in(heading: str) -> str:
     """Return the title in a heading, or in a cell with an item, without its maximum and key."""
     return read_heading(heading).title
+
+
+def _with_number(column: Column, rows: Sequence[Sequence[str]]) -> Column:
+    """Return a column; one of names whose cells have the number, too, holds both."""
+    may_be = column.use in MAY_BE_BOTH or (column.use is Use.COMMENT and says_student(column.heading))
+    if not may_be or column.evidence == TOLD:
+        return column
+    if not hold_both(cells[column.index] for cells in rows if column.index < len(cells)):
+        return column
+    return replace(column, use=Use.BOTH, evidence="each cell has a name and a number", around=("", ""))
 
 
 def _of_shape(column: Column, grid: Grid) -> Column:

@@ -107,7 +107,7 @@ def compose_after(grid: Grid, layout: Layout, identifier: Column | None, wanted:
         ends=len(ends),
         people=frozenset(people),
         counted=tuple((grid.row(row), len(people)) for row in ends if _says(grid.cells(row), len(people))),
-        names=tuple(grid.cells(row)[column.index] for row in people for column in layout.of_use(Use.NAME)),
+        names=tuple(grid.cells(row)[column.index] for row in people for column in layout.of_use({Use.NAME, Use.BOTH})),
         literals={own[old]: text for old, text in literals.items() if old in own},
     )
 

@@ -160,7 +160,8 @@ class WorkbookTarget(Target):
         style = self.style(raw.style)
         if style.is_percent and read_number(text) is not None:
             return Reason(
-                Cause.NOT_WRITABLE, f"the form's cell shows percent, so '{text}' needs its sign: to_suffix = \"%\""
+                Cause.NOT_WRITABLE,
+                f"the form's cell shows percent, so '{text}' needs its sign: to_out_of = 100, to_suffix = \"%\"",
             )
         if style.shows and _stored(text, style) is not None:
             return Reason(

@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from skarvin.core.findings import Finding, Row, Unreadable, listed_rows
 from skarvin.core.gradebook import Gradebook, Student, understand
 from skarvin.core.layout.columns import IDENTIFIERS, Column, MadeColumn, Use
-from skarvin.core.layout.name_with_number import together
+from skarvin.core.layout.name_with_number import name_and_number, together
 from skarvin.core.marks.choices import Blank, IdentifierForm, RowOrder, RowsFor
 from skarvin.core.plan.plan import TargetPlan
 from skarvin.core.reasons import Cause, Reason
@@ -377,6 +377,8 @@ def _cell(column: Column, student: Student, sides: Sides, identifier: str) -> st
 
 def _both_in(sides: Sides, column: Column) -> str:
     """Return a cell of the form with a name and a number, if one has both."""
+    if sides.composition:
+        return next((text for text in sides.composition.names if name_and_number(text).number), "")
     texts = (sides.target.text(student.row, column.index) for student in sides.target.students if student.identifier)
     return next(texts, "")
 

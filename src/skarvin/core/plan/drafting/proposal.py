@@ -28,6 +28,7 @@ from skarvin.core.layout.shape import seen_as_table
 from skarvin.core.layout.survey import survey
 from skarvin.core.layout.told import Told
 from skarvin.core.marks.answers.key import KeyedQuestion, read_key
+from skarvin.core.marks.scales import WHOLE
 from skarvin.core.plan.drafting.answer_proposals import QuestionProposal, propose_questions
 from skarvin.core.plan.drafting.books import Book, Books
 from skarvin.core.plan.drafting.correction_proposals import CorrectionProposal, propose_corrections
@@ -454,17 +455,19 @@ def _as_shown(item: ItemProposal, rounded: Mapping[int, int]) -> ItemProposal:
 
 
 def _in_percent(items: Sequence[ItemProposal], form: Target, there: Gradebook) -> Iterator[ItemProposal]:
-    """Yield the items, each with the sign of percent where the form's cells take numbers with it alone."""
+    """Yield the items, each in percent where the form's cells take numbers with that sign alone."""
     rows = [student.row.position for student in there.students[:_ENOUGH]]
     columns = sorted({item.proposal.target.index for item in items if item.proposal.target})
     coding = Coding()
     codes = form.code_cells(coding, rows, columns)
     for item in items:
         to = item.proposal.target
-        own = set(codes[columns.index(to.index) :: len(columns)]) if to and not item.marks.to_suffix else set()
+        is_share = item.from_out_of is not None and item.to_out_of in {None, WHOLE} and not item.marks.scale
+        may_be = is_share and not item.marks.to_suffix
+        own = set(codes[columns.index(to.index) :: len(columns)]) if to and may_be else set()
         raws = [coding.texts[code] for code in own]
         is_percent = bool(raws) and all(form.lacks("50", raw) and not form.lacks("50%", raw) for raw in raws)
-        yield replace(item, marks=item.marks._replace(to_suffix="%")) if is_percent else item
+        yield replace(item, to_out_of=WHOLE, marks=item.marks._replace(to_suffix="%")) if is_percent else item
 
 
 def _with_new_items(
