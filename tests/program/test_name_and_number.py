@@ -32,6 +32,7 @@ STYLES = ("{name} ({number})", "{name} [{number}]", "{number} - {name}", "{numbe
         ("Kim (2)", "Kim (2)", ""),  # which Kim, and no number of hers
         ("Robert (Bob) Sá", "Robert (Bob) Sá", ""),
         ("Apprentice 12", "Apprentice 12", ""),
+        ("Apprentice 12 (B1204)", "Apprentice 12 (B1204)", ""),  # which of them is the number isn't certain
         ("B1204", "B1204", ""),
         ("(B1204)", "(B1204)", ""),
         ("Ana (B1204) Reyes", "Ana (B1204) Reyes", ""),
